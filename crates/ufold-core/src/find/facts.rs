@@ -1,0 +1,332 @@
+//! What a scan keeps of a file once its tree is gone: statements as hashes and ranges, the names and literals in them
+//! as numbers, functions, imports. About 60 bytes a statement and 4 a name.
+
+use std::hash::Hasher;
+
+use rustc_hash::FxHasher;
+use serde::{Deserialize, Serialize};
+
+use crate::names::{ImportRef, Names};
+use crate::text::LineIndex;
+use crate::tree::{Field, NodeId, Role, Tree, mix};
+
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct StatementFact {
+    pub shape: u64,
+    pub exact: u64,
+    /// Leaves that count, those of nested statements too.
+    pub weight: u32,
+    pub lines: (u32, u32),
+    pub bytes: (u32, u32),
+    /// Range in [`FileFacts::atoms`].
+    pub atoms: (u32, u32),
+    pub role: StatementRole,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub enum StatementRole {
+    Plain,
+    /// A function that is a member of a module or class: a copy of its own, never part of a longer one.
+    Definition,
+    /// Never part of a copy: classes, imports, what could not be parsed.
+    Barrier,
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct BlockFact {
+    /// Range in [`FileFacts::statements`].
+    pub statements: (u32, u32),
+    /// Index in [`FileFacts::functions`].
+    pub within: Option<u32>,
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct FunctionFact {
+    /// With the classes and functions around it, joined by dots.
+    pub name: String,
+    pub lines: (u32, u32),
+    pub bytes: (u32, u32),
+    pub code_lines: u32,
+    pub exact: u64,
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct ImportFact {
+    pub import: ImportRef,
+    /// Runs whenever the module is loaded.
+    pub at_load: bool,
+}
+
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
+pub struct FileFacts {
+    pub path: String,
+    pub language: String,
+    pub lines: u32,
+    pub statements: Vec<StatementFact>,
+    pub blocks: Vec<BlockFact>,
+    /// Names and literals in preorder, as [`atom`] numbers.
+    pub atoms: Vec<u32>,
+    pub functions: Vec<FunctionFact>,
+    pub imports: Vec<ImportFact>,
+    /// Sorted hashes of all words: names, members, and strings that look like names.
+    pub words: Vec<u32>,
+    /// Lines that could not be parsed.
+    pub broken: Vec<u32>,
+    /// The top level only defines.
+    pub plain: bool,
+}
+
+impl FileFacts {
+    pub fn has_word(&self, word: &str) -> bool {
+        self.words.binary_search(&word_hash(word)).is_ok()
+    }
+}
+
+pub fn word_hash(word: &str) -> u32 {
+    let mut h = FxHasher::default();
+    h.write(word.as_bytes());
+    (mix(h.finish()) >> 32) as u32
+}
+
+/// Two bits that say what it is, thirty of its hash.
+pub mod atom {
+    pub const NAME: u32 = 0;
+    pub const BOUND: u32 = 1;
+    pub const MEMBER: u32 = 2;
+    pub const LITERAL: u32 = 3;
+    pub fn kind(a: u32) -> u32 {
+        a >> 30
+    }
+    pub fn hash(a: u32) -> u32 {
+        a & 0x3fff_ffff
+    }
+    pub fn new(kind: u32, hash: u64) -> u32 {
+        kind << 30 | (hash >> 34) as u32
+    }
+}
+
+/// Facts of a parsed file. `words` and imports are taken from the same walk.
+pub fn facts(path: &str, text: &str, tree: &Tree, lang: &dyn crate::lang::Language) -> FileFacts {
+    let lines = LineIndex::new(text);
+    let mut f = FileFacts {
+        path: path.to_string(),
+        language: lang.name().to_string(),
+        lines: lines.count(text) as u32,
+        ..FileFacts::default()
+    };
+    let mut c = Collector { tree, text, lines: &lines, lang, weights: Vec::new(), atoms: Vec::new(), code: Vec::new() };
+    c.leaves(&mut f);
+    c.structure(&mut f);
+    f.broken = tree.errors().iter().map(|e| lines.line(e.start) as u32).collect();
+    f.plain = tree.children(Tree::ROOT).all(|s| lang.is_plain_top_level(tree, s, text));
+    f.imports = imports(tree, text, lang);
+    f
+}
+
+struct Collector<'a> {
+    tree: &'a Tree,
+    text: &'a str,
+    lines: &'a LineIndex,
+    lang: &'a dyn crate::lang::Language,
+    /// Per node: leaves that count before it; one more at the end.
+    weights: Vec<u32>,
+    /// Per node: atoms before it; one more at the end.
+    atoms: Vec<u32>,
+    /// Per line (from 0): code lines before it; one more at the end.
+    code: Vec<u32>,
+}
+
+impl Collector<'_> {
+    /// One pass over the nodes: weights, atoms, words, code lines.
+    fn leaves(&mut self, f: &mut FileFacts) {
+        let t = self.tree;
+        let mut weight = 0;
+        let (mut doc_until, mut light_until) = (0, 0);
+        let mut code = vec![false; f.lines as usize + 2];
+        self.weights.reserve(t.len() + 1);
+        self.atoms.reserve(t.len() + 1);
+        for id in t.ids() {
+            self.weights.push(weight);
+            self.atoms.push(f.atoms.len() as u32);
+            let role = t.role(id);
+            if role == Role::Doc {
+                doc_until = t.end(id).0;
+            }
+            if id.0 < doc_until {
+                continue;
+            }
+            if id.0 >= light_until && (is_trivial(t, id) || is_data(t, id)) {
+                light_until = t.end(id).0;
+            }
+            if !t.is_leaf(id) {
+                continue;
+            }
+            let span = t.span(id);
+            for l in self.lines.line(span.start)..=self.lines.line(span.end.max(span.start + 1) - 1) {
+                code[l] = true;
+            }
+            weight += u32::from(id.0 >= light_until);
+            let kind = match role {
+                Role::Name if binds(t, id) => atom::BOUND,
+                Role::Name => atom::NAME,
+                Role::MemberName => atom::MEMBER,
+                Role::Literal | Role::TemplateText => atom::LITERAL,
+                Role::KeywordName => {
+                    f.words.push(word_hash(t.text(id, self.text)));
+                    continue;
+                }
+                _ => continue,
+            };
+            f.atoms.push(atom::new(kind, t.exact(id)));
+            let word = t.text(id, self.text).trim_matches(['"', '\'']);
+            if word.len() < 60 && (kind != atom::LITERAL || self.lang.is_identifier(word)) {
+                f.words.push(word_hash(word));
+            }
+        }
+        self.weights.push(weight);
+        self.atoms.push(f.atoms.len() as u32);
+        f.words.sort_unstable();
+        f.words.dedup();
+        let mut n = 0;
+        for c in code {
+            self.code.push(n);
+            n += u32::from(c);
+        }
+        self.code.push(n);
+    }
+
+    fn line_range(&self, id: NodeId) -> (u32, u32) {
+        let s = self.tree.span(id);
+        (self.lines.line(s.start) as u32, self.lines.line(s.end.max(s.start + 1) - 1) as u32)
+    }
+
+    fn structure(&self, f: &mut FileFacts) {
+        let t = self.tree;
+        let mut around: Vec<(NodeId, Option<u32>, String)> = Vec::new();
+        for id in t.ids() {
+            while around.last().is_some_and(|(end, ..)| id >= *end) {
+                around.pop();
+            }
+            match t.role(id) {
+                role @ (Role::Function | Role::Class) => {
+                    let own = t.child(id, Field::Name).map_or("", |n| t.text(n, self.text));
+                    let name = match around.last() {
+                        Some((_, _, outer)) => format!("{outer}.{own}"),
+                        None => own.to_string(),
+                    };
+                    let mut index = around.last().and_then(|a| a.1);
+                    if role == Role::Function {
+                        index = Some(f.functions.len() as u32);
+                        let lines = self.line_range(id);
+                        f.functions.push(FunctionFact {
+                            name: name.clone(),
+                            lines,
+                            bytes: (t.span(id).start as u32, t.span(id).end as u32),
+                            code_lines: self.code[lines.1 as usize + 1] - self.code[lines.0 as usize],
+                            exact: t.exact(id),
+                        });
+                    }
+                    around.push((t.end(id), index, name));
+                }
+                Role::Module | Role::Block => self.block(id, around.last().and_then(|a| a.1), f),
+                _ => {}
+            }
+        }
+    }
+
+    fn block(&self, id: NodeId, within: Option<u32>, f: &mut FileFacts) {
+        let t = self.tree;
+        let first = f.statements.len() as u32;
+        let in_class = t.role(id) == Role::Module || t.parent(id).is_some_and(|p| t.role(p) == Role::Class);
+        for s in t.children(id) {
+            let role = match t.role(s) {
+                Role::Doc => continue,
+                Role::Class | Role::Import | Role::ImportFrom | Role::Global | Role::Nonlocal => StatementRole::Barrier,
+                _ if t.has_error(t.span(s)) => StatementRole::Barrier,
+                Role::Function if in_class => StatementRole::Definition,
+                Role::Decorated if in_class => match t.child(s, Field::Definition) {
+                    Some(d) if t.role(d) == Role::Function => StatementRole::Definition,
+                    _ => StatementRole::Barrier,
+                },
+                _ => StatementRole::Plain,
+            };
+            let (a, z) = (s.index(), t.end(s).index());
+            f.statements.push(StatementFact {
+                shape: t.shape(s),
+                exact: t.exact(s),
+                weight: self.weights[z] - self.weights[a],
+                lines: self.line_range(s),
+                bytes: (t.span(s).start as u32, t.span(s).end as u32),
+                atoms: (self.atoms[a], self.atoms[z]),
+                role,
+            });
+        }
+        let end = f.statements.len() as u32;
+        if end > first {
+            f.blocks.push(BlockFact { statements: (first, end), within });
+        }
+    }
+}
+
+/// A declaration that no function would make shorter: `self.x = x`, `a = 1`, `b: int`, `pass`.
+fn is_trivial(t: &Tree, id: NodeId) -> bool {
+    match t.role(id) {
+        Role::Import | Role::ImportFrom | Role::Global | Role::Nonlocal | Role::Pass => true,
+        Role::Assign => match t.child(id, Field::Right) {
+            None => true,
+            Some(r) => {
+                matches!(t.role(r), Role::Name | Role::Literal)
+                    || matches!(t.role(r), Role::List | Role::Dict | Role::Tuple) && t.is_leaf(r)
+            }
+        },
+        Role::ExprStmt => t.children(id).all(|c| t.role(c) == Role::Literal),
+        _ => false,
+    }
+}
+
+/// A display of plain values only.
+fn is_data(t: &Tree, id: NodeId) -> bool {
+    matches!(t.role(id), Role::List | Role::Dict | Role::Tuple | Role::Set)
+        && t.end(id).0 - id.0 > 4
+        && t.subtree(id).all(|n| {
+            use Role::*;
+            matches!(t.role(n), List | Dict | Tuple | Set | Pair | Literal | Concat | UnaryOp | Token | Paren)
+        })
+}
+
+/// Whether a name is bound where it stands, as far as its surroundings tell.
+fn binds(t: &Tree, id: NodeId) -> bool {
+    let mut at = id;
+    while let Some(p) = t.parent(at) {
+        let field = t.field(at);
+        match t.role(p) {
+            Role::Pattern | Role::Tuple | Role::List | Role::AsTarget | Role::Paren => at = p,
+            Role::Assign | Role::AugAssign | Role::For | Role::CompFor => return field == Field::Left,
+            Role::NamedExpr | Role::Function | Role::Class => return field == Field::Name,
+            Role::Parameter => return field == Field::Name || field == Field::None,
+            Role::Parameters => return true,
+            Role::AsPattern | Role::Except => return field == Field::Alias,
+            Role::Case => return true,
+            _ => return false,
+        }
+    }
+    false
+}
+
+fn imports(tree: &Tree, text: &str, lang: &dyn crate::lang::Language) -> Vec<ImportFact> {
+    let roles = [Role::Import, Role::ImportFrom];
+    let mut out = Vec::new();
+    for id in tree.ids().filter(|id| roles.contains(&tree.role(*id))) {
+        let guarded = [Role::Function, Role::Lambda, Role::If, Role::Try];
+        let at_load = !tree.ancestors(id).any(|a| guarded.contains(&tree.role(a)));
+        for import in lang.imports_of(tree, id, text) {
+            out.push(ImportFact { import, at_load });
+        }
+    }
+    out
+}
+
+/// Imports bound by the names of a file, for planners that already have them.
+pub fn imported<'n>(names: &'n Names, name: &str) -> Option<&'n ImportRef> {
+    names.binding(names.in_module(name)?).import.as_ref()
+}

@@ -1,0 +1,123 @@
+//! Finding what is worth changing: copies ([`repeats`]) and overlong functions, in the order worth doing them.
+//!
+//! Works on [`FileFacts`] only: hashes and ranges, taken from each tree as it is parsed. Nothing here knows whether a
+//! finding can be folded; that is planning.
+
+mod facts;
+mod repeats;
+mod suffix;
+
+pub use facts::{BlockFact, FileFacts, FunctionFact, ImportFact, StatementFact, facts, word_hash};
+
+use serde::{Deserialize, Serialize};
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Kind {
+    Repeat,
+    Long,
+}
+
+impl Kind {
+    pub fn word(self) -> &'static str {
+        match self {
+            Kind::Repeat => "repeat",
+            Kind::Long => "long",
+        }
+    }
+}
+
+/// One of the places of a finding.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Copy {
+    /// Index of the file among those scanned.
+    pub file: usize,
+    /// Lines from 1, inclusive.
+    pub lines: (u32, u32),
+    pub bytes: (u32, u32),
+    /// The function around it, as `Class.method`.
+    pub within: Option<String>,
+}
+
+#[derive(Clone, Debug)]
+pub struct Finding {
+    pub id: String,
+    pub kind: Kind,
+    pub copies: Vec<Copy>,
+    /// Code lines of the longest copy.
+    pub lines: u32,
+    /// Lines that folding would save, estimated.
+    pub saves: i64,
+    /// Distinct columns of differences that are no mere renaming of a local.
+    pub holes: u32,
+    /// Share of the leaves that are equal or consistently renamed, 0 to 1.
+    pub similarity: f64,
+}
+
+#[derive(Clone, Copy, Debug)]
+pub struct Options {
+    /// Smallest copy, in leaves of the tree that are neither data nor plain declarations.
+    pub smallest: u32,
+    /// Longest function that is not a finding, in code lines.
+    pub longest: u32,
+}
+
+impl Default for Options {
+    fn default() -> Self {
+        Self { smallest: 30, longest: 40 }
+    }
+}
+
+/// Fewest lines of a copy.
+pub const FEWEST_LINES: u32 = 3;
+
+/// All findings, those that save most first.
+pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
+    let mut found = repeats::repeats(files, options);
+    for (i, f) in files.iter().enumerate() {
+        for fun in f.functions.iter().filter(|fun| fun.code_lines > options.longest) {
+            found.push((
+                fun.exact,
+                Finding {
+                    id: String::new(),
+                    kind: Kind::Long,
+                    copies: vec![Copy { file: i, lines: fun.lines, bytes: fun.bytes, within: Some(fun.name.clone()) }],
+                    lines: fun.code_lines,
+                    saves: 0,
+                    holes: 0,
+                    similarity: 1.0,
+                },
+            ));
+        }
+    }
+    let order = |f: &Finding| {
+        let first = &f.copies[0];
+        (f.kind != Kind::Repeat, -f.saves, -i64::from(f.lines), files[first.file].path.clone(), first.bytes)
+    };
+    found.sort_by_cached_key(|(_, f)| order(f));
+    let mut used = rustc_hash::FxHashSet::default();
+    found
+        .into_iter()
+        .map(|(content, mut f)| {
+            let mut h = content;
+            loop {
+                f.id = id(f.kind, h);
+                if used.insert(f.id.clone()) {
+                    return f;
+                }
+                h = crate::tree::mix(h.wrapping_add(1));
+            }
+        })
+        .collect()
+}
+
+/// The kind's letter and five characters of a hash.
+fn id(kind: Kind, hash: u64) -> String {
+    const ALPHABET: &[u8; 32] = b"0123456789abcdefghjkmnpqrstvwxyz";
+    let mut out = kind.word()[..1].to_string();
+    out.extend((0..5).map(|i| ALPHABET[(hash >> (59 - 5 * i)) as usize & 31] as char));
+    out
+}
+
+#[cfg(test)]
+mod tests;

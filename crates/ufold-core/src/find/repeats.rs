@@ -1,0 +1,300 @@
+//! Groups of copies of statement sequences and of whole functions.
+//!
+//! Each block of each file is a run of symbols, a symbol being the hash of a statement's shape or, in a second pass, of
+//! its exact content; a suffix array gives all maximal repeats. A repeat in shape is then cut into clusters whose
+//! members agree with a representative: few holes, a consistent renaming of what the copies bind themselves, enough in
+//! common. Last, groups that lie inside others and add no copy are dropped.
+//!
+//! Misses copies with inserted or missing statements when neither side of the gap is large enough by itself.
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::facts::{FileFacts, StatementFact, StatementRole, atom};
+use super::suffix::{right_maximal, suffixes};
+use super::{Copy, FEWEST_LINES, Finding, Kind, Options};
+
+/// More holes than a readable function has parameters make no finding.
+const MOST_HOLES: usize = 7;
+/// Least share of leaves that are equal or renamed.
+const LEAST_SIMILAR: f64 = 0.75;
+
+/// A run of statements: file, index of the first, number.
+#[derive(Clone, Copy, PartialEq, Eq, Hash)]
+struct Run {
+    file: u32,
+    first: u32,
+    len: u32,
+}
+
+struct Group {
+    runs: Vec<Run>,
+    holes: usize,
+    similarity: f64,
+}
+
+pub fn repeats(files: &[FileFacts], options: &Options) -> Vec<(u64, Finding)> {
+    let finder = Finder { files, options };
+    let mut groups = finder.candidates(|s| s.shape);
+    groups.extend(finder.candidates(|s| s.exact));
+    let kept = finder.drop_covered(groups);
+    kept.into_iter().map(|g| finder.finding(g)).collect()
+}
+
+struct Finder<'a> {
+    files: &'a [FileFacts],
+    options: &'a Options,
+}
+
+impl Finder<'_> {
+    fn statements(&self, run: Run) -> &[StatementFact] {
+        &self.files[run.file as usize].statements[run.first as usize..][..run.len as usize]
+    }
+
+    fn weight(&self, run: Run) -> u32 {
+        self.statements(run).iter().map(|s| s.weight).sum()
+    }
+
+    fn bytes(&self, run: Run) -> (u32, u32) {
+        let s = self.statements(run);
+        (s[0].bytes.0, s[s.len() - 1].bytes.1)
+    }
+
+    fn lines(&self, run: Run) -> (u32, u32) {
+        let s = self.statements(run);
+        (s[0].lines.0, s[s.len() - 1].lines.1)
+    }
+
+    fn atoms(&self, run: Run) -> &[u32] {
+        let s = self.statements(run);
+        &self.files[run.file as usize].atoms[s[0].atoms.0 as usize..s[s.len() - 1].atoms.1 as usize]
+    }
+
+    fn useful(&self, run: Run) -> bool {
+        let (a, z) = self.lines(run);
+        z + 1 - a >= FEWEST_LINES && self.weight(run) >= self.options.smallest
+    }
+
+    /// Repeats under one way to hash a statement.
+    fn candidates(&self, hash: impl Fn(&StatementFact) -> u64) -> Vec<Group> {
+        let (symbols, places, real) = self.symbols(hash);
+        let s = suffixes(&symbols);
+        let mut groups = Vec::new();
+        right_maximal(&s, |len, range| {
+            let at = |i: usize| s.sorted[i] as usize;
+            let run = |i: usize| Run { len, ..places[at(i)] };
+            if !self.useful(run(range.start)) {
+                return;
+            }
+            let before = |i: usize| at(i).checked_sub(1).map(|p| symbols[p]);
+            let first = before(range.start);
+            let extendable = first.is_some_and(|f| f < real) && range.clone().all(|i| before(i) == first);
+            if !extendable {
+                self.cluster(range.map(run).collect(), &mut groups);
+            }
+        });
+        groups
+    }
+
+    /// The blocks as one sequence of numbers below `real`, with numbers of their own between the runs.
+    fn symbols(&self, hash: impl Fn(&StatementFact) -> u64) -> (Vec<u32>, Vec<Run>, u32) {
+        let mut number: FxHashMap<u64, u32> = FxHashMap::default();
+        let mut rows: Vec<(Option<u64>, Run)> = Vec::new();
+        for (fi, f) in self.files.iter().enumerate() {
+            for b in &f.blocks {
+                for i in b.statements.0..b.statements.1 {
+                    let s = &f.statements[i as usize];
+                    let run = Run { file: fi as u32, first: i, len: 1 };
+                    if s.role != StatementRole::Plain {
+                        rows.push((None, run));
+                    }
+                    if s.role != StatementRole::Barrier {
+                        rows.push((Some(hash(s)), run));
+                    }
+                    if s.role == StatementRole::Definition {
+                        rows.push((None, run));
+                    }
+                }
+                rows.push((None, Run { file: fi as u32, first: b.statements.0, len: 1 }));
+            }
+        }
+        for (h, _) in &rows {
+            if let Some(h) = h {
+                let next = number.len() as u32;
+                number.entry(*h).or_insert(next);
+            }
+        }
+        let real = number.len() as u32;
+        let mut fresh = real;
+        let symbols = rows
+            .iter()
+            .map(|(h, _)| match h {
+                Some(h) => number[h],
+                None => {
+                    fresh += 1;
+                    fresh - 1
+                }
+            })
+            .collect();
+        (symbols, rows.into_iter().map(|r| r.1).collect(), real)
+    }
+
+    /// Cuts runs of one shape into groups that agree.
+    fn cluster(&self, mut runs: Vec<Run>, out: &mut Vec<Group>) {
+        // most frequent exact content first, so that true copies find each other
+        let exact = |r: &Run| self.statements(*r).iter().fold(0u64, |h, s| crate::tree::mix(h ^ s.exact));
+        let mut counts: FxHashMap<u64, usize> = FxHashMap::default();
+        for r in &runs {
+            *counts.entry(exact(r)).or_default() += 1;
+        }
+        let place = |r: &Run| (&self.files[r.file as usize].path, r.first);
+        runs.sort_by_cached_key(|r| {
+            let e = exact(r);
+            (std::cmp::Reverse(counts[&e]), if counts[&e] > 1 { e } else { 0 }, place(r))
+        });
+        let mut rounds = 0;
+        while runs.len() > 1 && rounds < 40 {
+            rounds += 1;
+            let first = runs[0];
+            let mut taken = vec![first];
+            let mut columns: Vec<Vec<u32>> = vec![Vec::new(); self.atoms(first).len()];
+            let (mut holes, mut similarity) = (0, 1.0f64);
+            let mut rest = Vec::new();
+            for r in runs.drain(1..) {
+                match self.agree(first, r, &mut columns) {
+                    Some((h, s)) if !taken.iter().any(|t| self.overlap(*t, r)) => {
+                        holes = holes.max(h);
+                        similarity = similarity.min(s);
+                        taken.push(r);
+                    }
+                    _ => rest.push(r),
+                }
+            }
+            if taken.len() > 1 && taken.iter().all(|r| self.useful(*r)) {
+                taken.sort_by_key(place);
+                out.push(Group { runs: taken, holes, similarity });
+            }
+            runs = rest;
+        }
+    }
+
+    fn overlap(&self, a: Run, b: Run) -> bool {
+        let ((a0, a1), (b0, b1)) = (self.bytes(a), self.bytes(b));
+        a.file == b.file && a0 < b1 && b0 < a1
+    }
+
+    /// Holes of the group so far with `r` in it, and the similarity of `r` to the representative, if that is enough.
+    fn agree(&self, first: Run, r: Run, columns: &mut [Vec<u32>]) -> Option<(usize, f64)> {
+        let (a, b) = (self.atoms(first), self.atoms(r));
+        if a.len() != b.len() {
+            return None;
+        }
+        let mut forth: FxHashMap<u32, u32> = FxHashMap::default();
+        let mut back: FxHashMap<u32, u32> = FxHashMap::default();
+        for (x, y) in a.iter().zip(b).filter(|(x, _)| atom::kind(**x) == atom::BOUND) {
+            let (x, y) = (atom::hash(*x), atom::hash(*y));
+            if *forth.entry(x).or_insert(y) != y || *back.entry(y).or_insert(x) != x {
+                return None;
+            }
+        }
+        let mut different = 0usize;
+        let mut cells = Vec::new();
+        for (i, (x, y)) in a.iter().zip(b).enumerate() {
+            let named = atom::kind(*x) == atom::NAME || atom::kind(*x) == atom::BOUND;
+            let renamed = named && forth.get(&atom::hash(*x)) == Some(&atom::hash(*y));
+            let cell = if renamed { atom::hash(*x) } else { atom::hash(*y) };
+            different += usize::from(cell != atom::hash(*x));
+            cells.push((i, cell));
+        }
+        let total = self.statements(first).iter().map(|s| s.weight as usize).sum::<usize>().max(a.len());
+        let similarity = 1.0 - different as f64 / total as f64;
+        if similarity < LEAST_SIMILAR {
+            return None;
+        }
+        let mut distinct: FxHashSet<Vec<u32>> = FxHashSet::default();
+        for (i, cell) in &cells {
+            let x = atom::hash(a[*i]);
+            if *cell != x || columns[*i].iter().any(|c| *c != x) {
+                let mut column = vec![x];
+                column.extend(&columns[*i]);
+                column.push(*cell);
+                distinct.insert(column);
+            }
+        }
+        if distinct.len() > MOST_HOLES {
+            return None;
+        }
+        for (i, cell) in cells {
+            columns[i].push(cell);
+        }
+        Some((distinct.len(), similarity))
+    }
+
+    /// Widest first; a group whose copies all lie in copies of one wider group says nothing new.
+    fn drop_covered(&self, mut groups: Vec<Group>) -> Vec<Group> {
+        groups.sort_by_cached_key(|g| {
+            let w: u32 = g.runs.iter().map(|r| self.bytes(*r).1 - self.bytes(*r).0).sum();
+            (std::cmp::Reverse(w / g.runs.len() as u32), std::cmp::Reverse(g.runs.len()))
+        });
+        let mut kept: Vec<Group> = Vec::new();
+        let mut by_file: Vec<Vec<(u32, u32, u32)>> = vec![Vec::new(); self.files.len()];
+        for g in groups {
+            let around = |r: &Run| -> FxHashSet<u32> {
+                let (a, z) = self.bytes(*r);
+                by_file[r.file as usize].iter().filter(|x| x.0 <= a && z <= x.1).map(|x| x.2).collect()
+            };
+            let mut common = around(&g.runs[0]);
+            for r in &g.runs[1..] {
+                if common.is_empty() {
+                    break;
+                }
+                let here = around(r);
+                common.retain(|k| here.contains(k));
+            }
+            if !common.is_empty() {
+                continue;
+            }
+            for r in &g.runs {
+                let (a, z) = self.bytes(*r);
+                by_file[r.file as usize].push((a, z, kept.len() as u32));
+            }
+            kept.push(g);
+        }
+        kept
+    }
+
+    fn finding(&self, g: Group) -> (u64, Finding) {
+        let content = g
+            .runs
+            .iter()
+            .map(|r| self.statements(*r).iter().fold(1u64, |h, s| crate::tree::mix(h.rotate_left(7) ^ s.exact)))
+            .min()
+            .unwrap_or(0);
+        let copies: Vec<Copy> = g.runs.iter().map(|r| self.copy(*r)).collect();
+        let spans: Vec<u32> = copies.iter().map(|c| c.lines.1 + 1 - c.lines.0).collect();
+        let longest = spans.iter().copied().max().unwrap_or(0);
+        let saves = spans.iter().map(|n| i64::from(*n)).sum::<i64>() - i64::from(longest) - 1 - spans.len() as i64;
+        let finding = Finding {
+            id: String::new(),
+            kind: Kind::Repeat,
+            copies,
+            lines: longest,
+            saves,
+            holes: g.holes as u32,
+            similarity: (g.similarity * 1000.0).round() / 1000.0,
+        };
+        (content, finding)
+    }
+
+    fn copy(&self, r: Run) -> Copy {
+        let f = &self.files[r.file as usize];
+        let bytes = self.bytes(r);
+        // the smallest function around the run, or the run itself when it is one
+        let within = f
+            .functions
+            .iter()
+            .filter(|x| (x.bytes.0 <= bytes.0 && bytes.1 <= x.bytes.1) || (bytes.0 <= x.bytes.0 && bytes.1 == x.bytes.1))
+            .min_by_key(|x| x.bytes.1 - x.bytes.0)
+            .map(|x| x.name.clone());
+        Copy { file: r.file as usize, lines: self.lines(r), bytes, within }
+    }
+}

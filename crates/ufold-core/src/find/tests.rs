@@ -1,0 +1,64 @@
+use super::*;
+use crate::lang;
+
+fn scan_texts(texts: &[&str]) -> Vec<Finding> {
+    let lang = lang::by_name("python").unwrap();
+    let files: Vec<FileFacts> = texts
+        .iter()
+        .enumerate()
+        .map(|(i, t)| facts(&format!("f{i}.py"), t, &crate::tree::parse(t, lang).unwrap(), lang))
+        .collect();
+    scan(&files, &Options { smallest: 10, longest: 8 })
+}
+
+/// Findings as `kind lines,lines…` per copy.
+fn told(texts: &[&str]) -> Vec<String> {
+    scan_texts(texts)
+        .iter()
+        .map(|f| {
+            let copies: Vec<String> =
+                f.copies.iter().map(|c| format!("{}:{}-{}", c.file, c.lines.0, c.lines.1)).collect();
+            format!("{} {}", f.kind.word(), copies.join(" "))
+        })
+        .collect()
+}
+
+const WORK: &str = "    total = 0\n    for row in rows:\n        if row.open:\n            total += row.fee * 2\n    log(total)\n";
+
+#[test]
+fn what_is_a_finding_and_what_is_not() {
+    let renamed = WORK.replace("total", "sum_").replace("row.", "r.").replace("for row", "for r");
+    let other = WORK.replace("* 2", "* 3");
+    let lines = |n: usize| (0..n).map(|i| format!("    x{i} = call_{i}(x)\n")).collect::<String>();
+    let cases: Vec<(&str, Vec<String>, Vec<&str>)> = vec![
+        ("across files", vec![format!("def a(rows):\n{WORK}    return 1\n"), format!("def b(rows):\n    x()\n{WORK}")], vec![
+            "repeat 0:2-6 1:3-7",
+        ]),
+        ("renamed locals and a literal", vec![format!("def a(rows):\n    i()\n{WORK}\n\ndef b(rows):\n{renamed}    j()\n\n\ndef c(rows):\n{other}    return 3\n")], vec![
+            "repeat 0:3-7 0:10-14 0:19-23",
+        ]),
+        ("whole functions, once", vec![format!("def a(rows):\n{WORK}\ndef b(rows):\n{WORK}")], vec!["repeat 0:1-6 0:8-13"]),
+        ("comments and layout", vec![format!("def a(rows):\n{WORK}    a\n"), format!("def b(rows):\n    b()\n{}", WORK.replace("    log", "\n    # so\n    log"))], vec![
+            "repeat 0:2-6 1:3-9",
+        ]),
+        ("imports and tables", vec!["import a\nimport b\nimport c\nX = [1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12]\n".repeat(2)], vec![]),
+        ("bare fields", vec!["class A:\n    def __init__(self, a, b, c, d):\n        self.a = a\n        self.b = b\n        self.c = c\n        self.d = d\n".repeat(2).replace("class A", "\nclass A")], vec![]),
+        ("long", vec![format!("def a(x):\n{}", lines(9))], vec!["long 0:1-10"]),
+        ("too different", vec!["def a():\n    b.c(d, 1)\n    e.f(g, 2)\n    h.i(j, 3)\n    k.l(m, 4)\n\ndef n():\n    o.p(q, 5)\n    r.s(t, 6)\n    u.v(w, 7)\n    x.y(z, 8)\n".into()], vec![]),
+    ];
+    for (what, texts, expected) in cases {
+        let texts: Vec<&str> = texts.iter().map(String::as_str).collect();
+        assert_eq!(told(&texts), expected, "{what}");
+    }
+}
+
+#[test]
+fn ids_survive_moved_lines_and_other_edits() {
+    let a = format!("def a(rows):\n{WORK}    return 1\n");
+    let b = format!("def b(rows):\n    x()\n{WORK}");
+    let before = scan_texts(&[&a, &b]);
+    let after = scan_texts(&[&format!("import x\n\n\n{a}"), &format!("{b}    return 5\n")]);
+    assert_eq!(before.len(), 1);
+    assert_eq!(before[0].id, after[0].id);
+    assert_eq!(before[0].id.len(), 6);
+}

@@ -1,0 +1,130 @@
+//! What differs between languages. A language is one folder here: its table of roles, how it binds names, what its
+//! library is known to do, how its modules find each other, and how its code is written.
+//!
+//! Nothing outside this folder names a language; engines ask the trait.
+
+mod python;
+
+use crate::names::{ImportRef, Names};
+use crate::tree::{Field, Grammar, NodeId, Role, Tree};
+
+/// A function to be written, in parts.
+#[derive(Clone, Debug, Default)]
+pub struct FunctionParts {
+    pub name: String,
+    /// Parameters in order, the receiver first; each with its annotation.
+    pub parameters: Vec<(String, Option<String>)>,
+    /// Annotation of the result, when the file annotates.
+    pub returns: Option<String>,
+    pub is_async: bool,
+    pub is_static: bool,
+    pub doc: Option<String>,
+    /// Lines of the body without indentation of their own level, without the last line end.
+    pub body: String,
+    pub indent: String,
+    pub unit: String,
+}
+
+/// A call to be written at a site.
+#[derive(Clone, Debug, Default)]
+pub struct CallParts {
+    pub callee: String,
+    pub arguments: Vec<String>,
+    pub is_await: bool,
+    pub results: Vec<String>,
+    pub is_return: bool,
+    pub indent: String,
+    pub unit: String,
+    /// Longest line that the file allows, in characters.
+    pub width: usize,
+}
+
+/// Where a module is and what it is called in imports.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct ModuleName {
+    /// Folder that imports start from, relative to the root, with `/`.
+    pub base: String,
+    pub parts: Vec<String>,
+    /// The module is the package itself (its index file).
+    pub is_package: bool,
+    /// In a package that says of itself where it starts.
+    pub in_package: bool,
+}
+
+pub trait Language: Sync {
+    fn name(&self) -> &'static str;
+    fn extensions(&self) -> &'static [&'static str];
+    fn grammar(&self) -> &Grammar;
+    fn is_comment(&self, kind: &str) -> bool;
+    /// A node's role where the kind alone does not tell it. `first`: no node comes before it in its parent.
+    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> Role;
+    fn names(&self, tree: &Tree, text: &str) -> Names;
+    /// What one import statement names.
+    fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef>;
+
+    /// Names whose call sees or changes the caller's frame, so that code around it can't be moved.
+    fn reads_frame(&self, callee: &str) -> bool;
+    /// Argument names that count stack frames.
+    fn counts_frames(&self, argument: &str) -> bool;
+    /// A bare name that only means something inside a method of its class.
+    fn needs_class(&self, name: &str) -> bool;
+    /// A member or variable name that the language rewrites per class.
+    fn is_mangled(&self, name: &str) -> bool;
+    /// A context manager that may end a block early without leaving the function.
+    fn swallows(&self, manager: &str) -> bool;
+    /// A function that uses up a lazy argument before it returns.
+    fn consumes(&self, callee: &str) -> bool;
+    /// A decorator under which a member is read like a plain value but runs code, or a function is not called plainly.
+    fn is_builtin(&self, name: &str) -> bool;
+    fn is_keyword(&self, word: &str) -> bool;
+    fn is_identifier(&self, word: &str) -> bool;
+    /// Names of the receiver that a method's first parameter is given by custom: kind of method by decorators.
+    fn method_kind(&self, decorators: &[&str]) -> MethodKind;
+    fn is_private(&self, name: &str) -> bool;
+
+    /// The module that a file is, or `None` when nothing can import it.
+    fn module_name(&self, path: &str, exists: &dyn Fn(&str) -> bool) -> Option<ModuleName>;
+    /// Candidate files, relative to the root, for what an import names.
+    fn resolve_import(&self, from: &ModuleName, path: &str, import: &ImportRef) -> Vec<String>;
+    /// A module that comes with the language.
+    fn is_standard_module(&self, module: &str) -> bool;
+    /// Text of an import statement of `name` from module `to`, seen from `from`; `relative` is the file's habit.
+    fn import_line(&self, from: &ModuleName, to: &ModuleName, name: &str, relative: bool) -> Option<String>;
+    fn is_generated(&self, head: &str) -> bool;
+    /// Code at the top level of a module that only defines, so that loading it has no effect that can be seen.
+    fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool;
+
+    fn write_function(&self, parts: &FunctionParts) -> String;
+    fn write_call(&self, parts: &CallParts) -> String;
+    /// Text of the hand-over at the end of the new function; empty when nothing is handed over.
+    fn write_return(&self, results: &[String]) -> String;
+    /// Comment text without its marks.
+    fn comment_text<'t>(&self, comment: &'t str) -> &'t str;
+    /// Blank lines that custom puts between definitions at the top level and in a class.
+    fn blank_lines(&self) -> (usize, usize);
+    fn default_unit(&self) -> &'static str;
+    fn default_width(&self) -> usize;
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum MethodKind {
+    Instance,
+    Class,
+    Static,
+}
+
+/// All languages, in the order in which their extensions are tried.
+pub fn all() -> &'static [&'static dyn Language] {
+    &[&python::Python]
+}
+
+/// The language of a file by the extension of its path.
+pub fn for_path(path: &str) -> Option<&'static dyn Language> {
+    let ext = path.rsplit('/').next()?.rsplit_once('.')?.1;
+    all().iter().copied().find(|l| l.extensions().contains(&ext))
+}
+
+/// By the name that a plan or a facts file carries.
+pub fn by_name(name: &str) -> Option<&'static dyn Language> {
+    all().iter().copied().find(|l| l.name() == name)
+}

@@ -1,0 +1,139 @@
+//! Python 3.
+
+mod grammar;
+mod library;
+mod modules;
+mod scopes;
+mod write;
+
+use super::{CallParts, FunctionParts, Language, MethodKind, ModuleName};
+use crate::names::{ImportRef, Names};
+use crate::tree::{Field, Grammar, NodeId, Role, Tree};
+
+pub struct Python;
+
+impl Language for Python {
+    fn name(&self) -> &'static str {
+        "python"
+    }
+    fn extensions(&self) -> &'static [&'static str] {
+        &["py", "pyi"]
+    }
+    fn grammar(&self) -> &Grammar {
+        &grammar::GRAMMAR
+    }
+    fn is_comment(&self, kind: &str) -> bool {
+        kind == "comment"
+    }
+
+    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> Role {
+        match role {
+            Role::Name if field == Field::Member => Role::MemberName,
+            Role::Name if field == Field::Name && parent == Role::KeywordArg => Role::KeywordName,
+            Role::Literal if node.kind() == "string" => {
+                let mut cursor = node.walk();
+                let composed = node.children(&mut cursor).any(|c| c.kind() == "interpolation");
+                if composed { Role::Template } else { Role::Literal }
+            }
+            Role::ExprStmt if first && parent.is_sequence() && node.named_child_count() == 1 => {
+                let only = node.named_child(0).map_or("", |c| c.kind());
+                if only == "string" { Role::Doc } else { role }
+            }
+            // as the target of an assignment, a pattern binds; where a value is read the same kinds are displays
+            _ => role,
+        }
+    }
+
+    fn names(&self, tree: &Tree, text: &str) -> Names {
+        scopes::names(tree, text)
+    }
+
+    fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
+        scopes::imports(tree, statement, text).into_iter().map(|(_, import)| import).collect()
+    }
+
+    fn reads_frame(&self, callee: &str) -> bool {
+        library::FRAME_READERS.contains(&callee)
+    }
+    fn counts_frames(&self, argument: &str) -> bool {
+        argument == "stacklevel" || argument == "stack_level"
+    }
+    fn needs_class(&self, name: &str) -> bool {
+        name == "super" || name == "__class__"
+    }
+    fn is_mangled(&self, name: &str) -> bool {
+        name.starts_with("__") && !name.ends_with("__")
+    }
+    fn swallows(&self, manager: &str) -> bool {
+        let m = manager.to_ascii_lowercase();
+        ["suppress", "raises", "ignor", "subtest", "warns", "catch"].iter().any(|w| m.contains(w))
+    }
+    fn consumes(&self, callee: &str) -> bool {
+        library::CONSUMERS.contains(&callee)
+    }
+    fn is_builtin(&self, name: &str) -> bool {
+        library::BUILTINS.contains(&name)
+    }
+    fn is_keyword(&self, word: &str) -> bool {
+        library::KEYWORDS.contains(&word)
+    }
+    fn is_identifier(&self, word: &str) -> bool {
+        let mut chars = word.chars();
+        chars.next().is_some_and(|c| c.is_alphabetic() || c == '_')
+            && chars.all(|c| c.is_alphanumeric() || c == '_')
+            && !self.is_keyword(word)
+    }
+    fn method_kind(&self, decorators: &[&str]) -> MethodKind {
+        if decorators.contains(&"staticmethod") {
+            MethodKind::Static
+        } else if decorators.contains(&"classmethod") {
+            MethodKind::Class
+        } else {
+            MethodKind::Instance
+        }
+    }
+    fn is_private(&self, name: &str) -> bool {
+        name.starts_with('_') && !name.ends_with("__")
+    }
+
+    fn module_name(&self, path: &str, exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {
+        modules::module_name(path, exists)
+    }
+    fn resolve_import(&self, from: &ModuleName, path: &str, import: &ImportRef) -> Vec<String> {
+        modules::resolve_import(from, path, import)
+    }
+    fn is_standard_module(&self, module: &str) -> bool {
+        library::STANDARD_MODULES.contains(&module.split('.').next().unwrap_or(""))
+    }
+    fn import_line(&self, from: &ModuleName, to: &ModuleName, name: &str, relative: bool) -> Option<String> {
+        modules::import_line(from, to, name, relative)
+    }
+    fn is_generated(&self, head: &str) -> bool {
+        library::is_generated(head)
+    }
+    fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool {
+        modules::is_plain_top_level(tree, statement, text)
+    }
+
+    fn write_function(&self, parts: &FunctionParts) -> String {
+        write::function(parts)
+    }
+    fn write_call(&self, parts: &CallParts) -> String {
+        write::call(parts)
+    }
+    fn write_return(&self, results: &[String]) -> String {
+        if results.is_empty() { String::new() } else { format!("return {}", results.join(", ")) }
+    }
+    fn comment_text<'t>(&self, comment: &'t str) -> &'t str {
+        comment.trim_start_matches(['#', ':', '!']).trim()
+    }
+    fn blank_lines(&self) -> (usize, usize) {
+        (2, 1)
+    }
+    fn default_unit(&self) -> &'static str {
+        "    "
+    }
+    fn default_width(&self) -> usize {
+        79
+    }
+}

@@ -1,0 +1,82 @@
+//! Writing Python: a function definition and a call, in the file's own indentation and within its line width.
+
+use crate::lang::{CallParts, FunctionParts};
+
+pub fn function(p: &FunctionParts) -> String {
+    let mut out = String::new();
+    if p.is_static {
+        out.push_str(&format!("{}@staticmethod\n", p.indent));
+    }
+    let params: Vec<String> = p
+        .parameters
+        .iter()
+        .map(|(n, t)| t.as_ref().map_or_else(|| n.clone(), |t| format!("{n}: {t}")))
+        .collect();
+    let keyword = if p.is_async { "async def" } else { "def" };
+    let returns = p.returns.as_ref().map_or(String::new(), |r| format!(" -> {r}"));
+    let line = format!("{}{keyword} {}({}){returns}:\n", p.indent, p.name, params.join(", "));
+    if line.chars().count() <= 89 {
+        out.push_str(&line);
+    } else {
+        let inner = format!("{}{}", p.indent, p.unit);
+        out.push_str(&format!("{}{keyword} {}(\n", p.indent, p.name));
+        for param in &params {
+            out.push_str(&format!("{inner}{param},\n"));
+        }
+        out.push_str(&format!("{}){returns}:\n", p.indent));
+    }
+    if let Some(doc) = &p.doc {
+        out.push_str(&doc_string(doc, &format!("{}{}", p.indent, p.unit)));
+    }
+    out.push_str(&p.body);
+    out.push('\n');
+    out
+}
+
+fn doc_string(doc: &str, indent: &str) -> String {
+    let raw = if doc.contains('\\') { "r" } else { "" };
+    let doc = doc.replace("\"\"\"", "'''");
+    let mut lines = doc.lines();
+    let first = lines.next().unwrap_or("");
+    let rest: Vec<&str> = lines.collect();
+    let close = if doc.ends_with('"') { " " } else { "" };
+    if rest.is_empty() {
+        let mut first = first.to_string();
+        if first.chars().next_back().is_some_and(char::is_alphanumeric) {
+            first.push('.');
+        }
+        return format!("{indent}{raw}\"\"\"{first}{close}\"\"\"\n");
+    }
+    let mut out = format!("{indent}{raw}\"\"\"{first}\n");
+    for l in rest {
+        out.push_str(format!("{indent}{l}").trim_end());
+        out.push('\n');
+    }
+    out.push_str(&format!("{indent}\"\"\"\n"));
+    out
+}
+
+pub fn call(p: &CallParts) -> String {
+    let mut head = String::new();
+    if p.is_return {
+        head.push_str("return ");
+    } else if !p.results.is_empty() {
+        head.push_str(&format!("{} = ", p.results.join(", ")));
+    }
+    if p.is_await {
+        head.push_str("await ");
+    }
+    head.push_str(&p.callee);
+    let one = format!("{head}({})", p.arguments.join(", "));
+    let fits = |s: &str| s.lines().all(|l| l.chars().count() <= p.width);
+    if p.arguments.is_empty() || fits(&format!("{}{one}", p.indent)) && !one.contains('\n') {
+        return one;
+    }
+    let inner = format!("{}{}", p.indent, p.unit);
+    let packed = format!("{head}(\n{inner}{}\n{})", p.arguments.join(", "), p.indent);
+    if fits(&packed) && !p.arguments.iter().any(|a| a.contains('\n')) {
+        return packed;
+    }
+    let rows: Vec<String> = p.arguments.iter().map(|a| format!("{inner}{a},\n")).collect();
+    format!("{head}(\n{}{})", rows.concat(), p.indent)
+}

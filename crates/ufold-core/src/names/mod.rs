@@ -1,0 +1,309 @@
+//! Scopes, bindings and references of one file.
+//!
+//! A language walks its tree once and reports scopes, bindings and uses to a [`Builder`]; resolution of the reads then
+//! follows the scope chain. A use that reaches no binding is *free*: a built-in, a name from a wildcard import, or a
+//! mistake. Fails where names are made at run time (`globals()["x"] = 1`): such names stay free.
+
+use rustc_hash::FxHashMap;
+
+use crate::tree::{NodeId, Tree};
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct ScopeId(pub u32);
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub struct BindingId(pub u32);
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum ScopeKind {
+    Module,
+    Class,
+    Function,
+    /// A part of an expression with variables of its own, run at once where it stands.
+    Comprehension,
+    /// The same, but run later by whoever holds the value.
+    Lazy,
+}
+
+#[derive(Clone, Debug)]
+pub struct Scope {
+    pub kind: ScopeKind,
+    pub node: NodeId,
+    pub parent: Option<ScopeId>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum BindKind {
+    Parameter,
+    Variable,
+    Function,
+    Class,
+    Import,
+}
+
+#[derive(Clone, Debug)]
+pub struct Binding {
+    pub name: String,
+    pub scope: ScopeId,
+    /// Of its first occurrence.
+    pub kind: BindKind,
+    pub first: NodeId,
+    /// Number of places that bind it.
+    pub writes: u32,
+    /// A use in another scope that is not run at once.
+    pub captured: bool,
+    /// Bound from an inner scope (`nonlocal`, `global`).
+    pub rebound_inside: bool,
+    /// What an import binds.
+    pub import: Option<ImportRef>,
+}
+
+/// One imported name.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, serde::Serialize, serde::Deserialize)]
+pub struct ImportRef {
+    /// Steps up for a relative import, 0 for an absolute one.
+    pub level: u32,
+    pub module: String,
+    /// The member of the module; `None` when the module itself is bound.
+    pub member: Option<String>,
+    /// `*`
+    pub wildcard: bool,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Use {
+    Read,
+    Write,
+    /// Reads, then writes (`x += 1`).
+    Update,
+    Delete,
+}
+
+impl Use {
+    pub fn reads(self) -> bool {
+        matches!(self, Use::Read | Use::Update)
+    }
+    pub fn writes(self) -> bool {
+        matches!(self, Use::Write | Use::Update)
+    }
+}
+
+#[derive(Clone, Copy, Debug)]
+pub struct Reference {
+    pub node: NodeId,
+    pub scope: ScopeId,
+    pub usage: Use,
+    /// `None`: free.
+    pub target: Option<BindingId>,
+}
+
+#[derive(Clone, Debug, Default)]
+pub struct Names {
+    pub scopes: Vec<Scope>,
+    pub bindings: Vec<Binding>,
+    pub references: Vec<Reference>,
+    pub wildcard: bool,
+    by_node: FxHashMap<NodeId, u32>,
+    by_scope_node: FxHashMap<NodeId, ScopeId>,
+    declared: FxHashMap<(ScopeId, String), BindingId>,
+}
+
+impl Names {
+    pub const MODULE: ScopeId = ScopeId(0);
+
+    pub fn at(&self, node: NodeId) -> Option<&Reference> {
+        self.by_node.get(&node).map(|i| &self.references[*i as usize])
+    }
+    pub fn binding(&self, id: BindingId) -> &Binding {
+        &self.bindings[id.0 as usize]
+    }
+    pub fn scope(&self, id: ScopeId) -> &Scope {
+        &self.scopes[id.0 as usize]
+    }
+    /// The scope that a node opens.
+    pub fn scope_of(&self, node: NodeId) -> Option<ScopeId> {
+        self.by_scope_node.get(&node).copied()
+    }
+    pub fn declared_in(&self, scope: ScopeId, name: &str) -> Option<BindingId> {
+        self.declared.get(&(scope, name.to_string())).copied()
+    }
+    pub fn in_module(&self, name: &str) -> Option<BindingId> {
+        self.declared_in(Self::MODULE, name)
+    }
+    pub fn bindings_of(&self, scope: ScopeId) -> impl Iterator<Item = BindingId> + '_ {
+        (0..self.bindings.len() as u32).map(BindingId).filter(move |b| self.binding(*b).scope == scope)
+    }
+    pub fn references_to(&self, id: BindingId) -> impl Iterator<Item = &Reference> {
+        self.references.iter().filter(move |r| r.target == Some(id))
+    }
+    /// References in a preorder range, in that order.
+    pub fn in_range(&self, from: NodeId, to: NodeId) -> &[Reference] {
+        let a = self.references.partition_point(|r| r.node < from);
+        let b = self.references.partition_point(|r| r.node < to);
+        &self.references[a..b.max(a)]
+    }
+    /// The scope itself and those around it, innermost first.
+    pub fn scope_chain(&self, scope: ScopeId) -> impl Iterator<Item = ScopeId> + '_ {
+        std::iter::successors(Some(scope), |s| self.scope(*s).parent)
+    }
+    /// The innermost scope of a function or the module around a scope, itself included.
+    pub fn frame(&self, scope: ScopeId) -> ScopeId {
+        self.scope_chain(scope)
+            .find(|s| matches!(self.scope(*s).kind, ScopeKind::Function | ScopeKind::Module | ScopeKind::Class))
+            .unwrap_or(Self::MODULE)
+    }
+    /// Whether `inner` is `outer` or lies in it.
+    pub fn scope_within(&self, inner: ScopeId, outer: ScopeId) -> bool {
+        self.scope_chain(inner).any(|s| s == outer)
+    }
+    /// Any name that a reader at a scope can see or that is bound or used in the scope: a new name must be none of them.
+    pub fn is_taken(&self, scope: ScopeId, name: &str) -> bool {
+        self.scope_chain(scope).any(|s| self.declared_in(s, name).is_some())
+    }
+}
+
+/// Collects what a language's walk reports.
+pub struct Builder<'t> {
+    tree: &'t Tree,
+    names: Names,
+    texts: Vec<String>,
+    /// Names that a scope declares to live elsewhere: `true` in the module, `false` in an enclosing function.
+    redirected: FxHashMap<(ScopeId, String), bool>,
+}
+
+impl<'t> Builder<'t> {
+    pub fn new(tree: &'t Tree) -> Self {
+        let mut b = Self { tree, names: Names::default(), texts: Vec::new(), redirected: FxHashMap::default() };
+        b.open(Tree::ROOT, ScopeKind::Module, None);
+        b
+    }
+
+    pub fn open(&mut self, node: NodeId, kind: ScopeKind, parent: Option<ScopeId>) -> ScopeId {
+        let id = ScopeId(self.names.scopes.len() as u32);
+        self.names.scopes.push(Scope { kind, node, parent });
+        self.names.by_scope_node.insert(node, id);
+        id
+    }
+
+    pub fn names(&self) -> &Names {
+        &self.names
+    }
+    pub fn tree(&self) -> &'t Tree {
+        self.tree
+    }
+
+    /// The scope says that a name belongs to the module or to an enclosing function.
+    pub fn redirect(&mut self, scope: ScopeId, name: &str, to_module: bool) {
+        self.redirected.insert((scope, name.to_string()), to_module);
+    }
+
+    /// A name node is used in a scope.
+    pub fn refer(&mut self, node: NodeId, name: &str, scope: ScopeId, usage: Use) {
+        self.names.references.push(Reference { node, scope, usage, target: None });
+        self.texts.push(name.to_string());
+    }
+
+    /// A name node binds in a scope; `kind` and `import` say what.
+    pub fn bind(&mut self, node: NodeId, name: &str, scope: ScopeId, kind: BindKind, import: Option<ImportRef>) {
+        self.declare(node, name, scope, kind, import);
+        self.refer(node, name, scope, Use::Write);
+    }
+
+    /// The name belongs to the scope, unless the scope sent it elsewhere.
+    pub fn declare(&mut self, node: NodeId, name: &str, scope: ScopeId, kind: BindKind, import: Option<ImportRef>) {
+        if self.redirected.contains_key(&(scope, name.to_string())) {
+            return;
+        }
+        self.declare_here(node, name, scope, kind, import);
+    }
+
+    fn declare_here(
+        &mut self,
+        node: NodeId,
+        name: &str,
+        scope: ScopeId,
+        kind: BindKind,
+        import: Option<ImportRef>,
+    ) -> BindingId {
+        let key = (scope, name.to_string());
+        if let Some(id) = self.names.declared.get(&key) {
+            return *id;
+        }
+        let id = BindingId(self.names.bindings.len() as u32);
+        self.names.bindings.push(Binding {
+            name: name.to_string(),
+            scope,
+            kind,
+            first: node,
+            writes: 0,
+            captured: false,
+            rebound_inside: false,
+            import,
+        });
+        self.names.declared.insert(key, id);
+        id
+    }
+
+    pub fn set_wildcard(&mut self) {
+        self.names.wildcard = true;
+    }
+
+    /// Resolves all uses. Class scopes are seen only from directly inside them.
+    pub fn finish(mut self) -> Names {
+        let mut order: Vec<usize> = (0..self.names.references.len()).collect();
+        order.sort_by_key(|i| self.names.references[*i].node);
+        let refs: Vec<Reference> = order.iter().map(|i| self.names.references[*i]).collect();
+        let texts: Vec<String> = order.iter().map(|i| std::mem::take(&mut self.texts[*i])).collect();
+        self.names.references = refs;
+        for (i, name) in texts.iter().enumerate() {
+            let r = self.names.references[i];
+            let mut target = self.resolve(r.scope, name);
+            if target.is_none() && r.usage != Use::Read {
+                // bound only through a declaration such as `global x`
+                let home = match self.redirected.get(&(r.scope, name.clone())) {
+                    Some(_) => Names::MODULE,
+                    None => r.scope,
+                };
+                target = Some(self.declare_here(r.node, name, home, BindKind::Variable, None));
+            }
+            self.names.references[i].target = target;
+            self.names.by_node.insert(r.node, i as u32);
+            let Some(t) = target else { continue };
+            let home = self.names.binding(t).scope;
+            let inside = home != r.scope && !self.runs_at_once(r.scope, home);
+            let b = &mut self.names.bindings[t.0 as usize];
+            b.writes += u32::from(r.usage != Use::Read);
+            b.captured |= inside;
+            b.rebound_inside |= inside && r.usage != Use::Read;
+        }
+        self.names
+    }
+
+    fn runs_at_once(&self, from: ScopeId, home: ScopeId) -> bool {
+        self.names
+            .scope_chain(from)
+            .take_while(|s| *s != home)
+            .all(|s| self.names.scope(s).kind == ScopeKind::Comprehension)
+    }
+
+    fn resolve(&self, scope: ScopeId, name: &str) -> Option<BindingId> {
+        let mut first = true;
+        let mut from_class = false;
+        for s in self.names.scope_chain(scope) {
+            let kind = self.names.scope(s).kind;
+            let visible = first || kind != ScopeKind::Class || from_class;
+            match self.redirected.get(&(s, name.to_string())) {
+                Some(true) => return self.names.in_module(name),
+                Some(false) => {}
+                None if visible => {
+                    if let Some(b) = self.names.declared_in(s, name) {
+                        return Some(b);
+                    }
+                }
+                None => {}
+            }
+            first = false;
+            from_class = false;
+        }
+        None
+    }
+}

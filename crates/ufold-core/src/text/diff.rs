@@ -1,0 +1,60 @@
+//! Unified diffs with the changed part of each line marked.
+
+use serde::Serialize;
+use similar::{ChangeTag, TextDiff};
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+pub enum DiffTag {
+    Same,
+    Removed,
+    Added,
+}
+
+/// One line of a hunk: its tag and its pieces, each with a mark that says whether it is what changed in the line.
+#[derive(Clone, Debug)]
+pub struct DiffLine {
+    pub tag: DiffTag,
+    pub pieces: Vec<(bool, String)>,
+}
+
+/// The hunks of one file, each with its `@@` header.
+#[derive(Clone, Debug)]
+pub struct FileDiff {
+    pub hunks: Vec<(String, Vec<DiffLine>)>,
+    pub added: usize,
+    pub removed: usize,
+}
+
+/// Three lines of context around each change.
+pub fn file_diff(old: &str, new: &str) -> FileDiff {
+    let diff = TextDiff::from_lines(old, new);
+    let mut out = FileDiff { hunks: Vec::new(), added: 0, removed: 0 };
+    for group in diff.grouped_ops(3) {
+        let (Some(first), Some(last)) = (group.first(), group.last()) else { continue };
+        let range = |start: usize, end: usize| format!("{},{}", start + usize::from(end > start), end - start);
+        let header = format!(
+            "@@ -{} +{} @@",
+            range(first.old_range().start, last.old_range().end),
+            range(first.new_range().start, last.new_range().end)
+        );
+        let mut lines = Vec::new();
+        for op in &group {
+            for change in diff.iter_inline_changes(op) {
+                let tag = match change.tag() {
+                    ChangeTag::Equal => DiffTag::Same,
+                    ChangeTag::Delete => DiffTag::Removed,
+                    ChangeTag::Insert => DiffTag::Added,
+                };
+                out.added += usize::from(tag == DiffTag::Added);
+                out.removed += usize::from(tag == DiffTag::Removed);
+                let pieces = change
+                    .iter_strings_lossy()
+                    .map(|(mark, s)| (mark, s.trim_end_matches(['\r', '\n']).to_string()))
+                    .collect();
+                lines.push(DiffLine { tag, pieces });
+            }
+        }
+        out.hunks.push((header, lines));
+    }
+    out
+}

@@ -1,0 +1,149 @@
+//! Parsing with tree-sitter and lowering to the flat tree, in one pass over the parser's tree.
+
+use std::hash::Hasher;
+
+use rustc_hash::FxHasher;
+use tree_sitter::TreeCursor;
+
+use super::{Grammar, Node, Role, Tree};
+use crate::lang::Language;
+use crate::text::Span;
+
+#[derive(Debug, thiserror::Error)]
+pub enum ParseError {
+    #[error("the parser gave up")]
+    Parser,
+    #[error("over 4 GiB of text")]
+    TooLarge,
+    #[error("nested more than {0} levels deep")]
+    TooDeep(usize),
+}
+
+/// Deeper code is written by programs, not people; engines that recurse rely on this bound.
+const MAX_DEPTH: usize = 400;
+
+/// Parses a text. Never fails on bad code, only on what no parser could take; see [`Tree::errors`].
+pub fn parse(text: &str, lang: &dyn Language) -> Result<Tree, ParseError> {
+    if u32::try_from(text.len()).is_err() {
+        return Err(ParseError::TooLarge);
+    }
+    let grammar = lang.grammar();
+    let mut parser = tree_sitter::Parser::new();
+    parser.set_language(&grammar.language).map_err(|_| ParseError::Parser)?;
+    let parsed = parser.parse(text, None).ok_or(ParseError::Parser)?;
+    let mut lowering = Lowering { text, grammar, lang, tree: Tree::default(), depth: 0 };
+    lowering.tree.nodes.reserve(text.len() / 4);
+    let mut cursor = parsed.walk();
+    lowering.node(&mut cursor, 0, Role::Other)?;
+    Ok(lowering.tree)
+}
+
+struct Lowering<'a> {
+    text: &'a str,
+    grammar: &'a Grammar,
+    lang: &'a dyn Language,
+    tree: Tree,
+    depth: usize,
+}
+
+impl Lowering<'_> {
+    fn node(&mut self, cursor: &mut TreeCursor, parent: u32, parent_role: Role) -> Result<(), ParseError> {
+        let n = cursor.node();
+        let (kind, start, end) = (n.kind_id(), n.start_byte(), n.end_byte());
+        if n.is_extra() && !n.is_error() && self.grammar.is_named(kind) {
+            if self.lang.is_comment(n.kind()) {
+                self.tree.comments.push(Span::new(start, end));
+            }
+            return Ok(());
+        }
+        let missing = n.is_missing();
+        let Some(mut role) = self.grammar.role(kind) else {
+            if missing {
+                self.tree.errors.push(Span::new(start, end));
+            }
+            return Ok(());
+        };
+        if n.is_error() || missing {
+            role = Role::Error;
+            self.tree.errors.push(Span::new(start, end));
+        }
+        let field = self.grammar.field(cursor.field_id());
+        let first = self.tree.nodes.len() as u32 == parent + 1;
+        role = self.lang.refine(role, field, parent_role, first, &n);
+        self.depth += 1;
+        if self.depth > MAX_DEPTH {
+            return Err(ParseError::TooDeep(MAX_DEPTH));
+        }
+        let id = self.tree.nodes.len() as u32;
+        self.tree.nodes.push(Node {
+            role,
+            field,
+            kind,
+            parent,
+            end: id + 1,
+            start_byte: start as u32,
+            end_byte: end as u32,
+            exact: 0,
+            shape: 0,
+        });
+        let solid = matches!(role, Role::Literal | Role::TemplateText);
+        let has_children = cursor.goto_first_child();
+        if has_children {
+            if !solid {
+                loop {
+                    self.node(cursor, id, role)?;
+                    if !cursor.goto_next_sibling() {
+                        break;
+                    }
+                }
+            }
+            cursor.goto_parent();
+        }
+        self.depth -= 1;
+        self.finish(id, solid || !has_children);
+        Ok(())
+    }
+
+    /// Sets the subtree's end and hashes once all its nodes are there.
+    fn finish(&mut self, id: u32, texted: bool) {
+        let end = self.tree.nodes.len() as u32;
+        let (mut exact, mut shape) = (FxHasher::default(), FxHasher::default());
+        let node = &self.tree.nodes[id as usize];
+        exact.write_u16(node.kind);
+        let mut child = id + 1;
+        if child == end {
+            if texted {
+                exact.write(&self.text.as_bytes()[node.start_byte as usize..node.end_byte as usize]);
+            }
+            shape.write_u64(match node.role {
+                Role::Name => 1,
+                Role::MemberName => 2,
+                Role::Literal => 3,
+                Role::TemplateText => 4,
+                _ => exact.finish(),
+            });
+        } else {
+            shape.write_u16(node.kind);
+        }
+        while child < end {
+            let c = &self.tree.nodes[child as usize];
+            if c.role != Role::Doc {
+                exact.write_u8(c.field as u8);
+                exact.write_u64(c.exact);
+                shape.write_u8(c.field as u8);
+                shape.write_u64(c.shape);
+            }
+            child = c.end;
+        }
+        let (exact, shape) = (mix(exact.finish()), mix(shape.finish()));
+        let node = &mut self.tree.nodes[id as usize];
+        (node.end, node.exact, node.shape) = (end, exact, shape);
+    }
+}
+
+/// Spreads the bits: the hasher above is fast but leaves its low bits weak.
+pub(crate) fn mix(h: u64) -> u64 {
+    let h = (h ^ (h >> 32)).wrapping_mul(0xd6e8_feb8_6659_fd93);
+    h ^ (h >> 32)
+}
+
