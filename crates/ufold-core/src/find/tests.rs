@@ -35,7 +35,7 @@ fn what_is_a_finding_and_what_is_not() {
             "repeat 0:2-6 1:3-7",
         ]),
         ("renamed locals and a literal", vec![format!("def a(rows):\n    i()\n{WORK}\n\ndef b(rows):\n{renamed}    j()\n\n\ndef c(rows):\n{other}    return 3\n")], vec![
-            "repeat 0:3-7 0:10-14 0:19-23",
+            "repeat 0:3-7 0:11-15 0:20-24",
         ]),
         ("whole functions, once", vec![format!("def a(rows):\n{WORK}\ndef b(rows):\n{WORK}")], vec!["repeat 0:1-6 0:8-13"]),
         ("comments and layout", vec![format!("def a(rows):\n{WORK}    a\n"), format!("def b(rows):\n    b()\n{}", WORK.replace("    log", "\n    # so\n    log"))], vec![
@@ -57,7 +57,7 @@ fn ids_survive_moved_lines_and_other_edits() {
     let a = format!("def a(rows):\n{WORK}    return 1\n");
     let b = format!("def b(rows):\n    x()\n{WORK}");
     let before = scan_texts(&[&a, &b]);
-    let after = scan_texts(&[&format!("import x\n\n\n{a}"), &format!("{b}    return 5\n")]);
+    let after = scan_texts(&[&format!("import x\n\n\n{a}"), &format!("{b}    y()\n")]);
     assert_eq!(before.len(), 1);
     assert_eq!(before[0].id, after[0].id);
     assert_eq!(before[0].id.len(), 6);
