@@ -3,8 +3,12 @@
 //! Knows no file, process, clock, environment or terminal.
 #![forbid(unsafe_code)]
 
+pub mod align;
+pub mod audit;
 pub mod find;
+pub mod flow;
 pub mod lang;
 pub mod names;
+pub mod step;
 pub mod text;
 pub mod tree;

@@ -6,7 +6,7 @@ use std::hash::Hasher;
 use rustc_hash::FxHasher;
 use serde::{Deserialize, Serialize};
 
-use crate::names::{ImportRef, Names};
+use crate::names::ImportRef;
 use crate::text::LineIndex;
 use crate::tree::{Field, NodeId, Role, Tree, mix};
 
@@ -241,7 +241,9 @@ impl Collector<'_> {
         for s in t.children(id) {
             let role = match t.role(s) {
                 Role::Doc => continue,
-                Role::Class | Role::Import | Role::ImportFrom | Role::Global | Role::Nonlocal => StatementRole::Barrier,
+                Role::Class | Role::Import | Role::ImportFrom | Role::Global | Role::Nonlocal | Role::Case => {
+                    StatementRole::Barrier
+                },
                 _ if t.has_error(t.span(s)) => StatementRole::Barrier,
                 Role::Function if in_class => StatementRole::Definition,
                 Role::Decorated if in_class => match t.child(s, Field::Definition) {
@@ -324,9 +326,4 @@ fn imports(tree: &Tree, text: &str, lang: &dyn crate::lang::Language) -> Vec<Imp
         }
     }
     out
-}
-
-/// Imports bound by the names of a file, for planners that already have them.
-pub fn imported<'n>(names: &'n Names, name: &str) -> Option<&'n ImportRef> {
-    names.binding(names.in_module(name)?).import.as_ref()
 }

@@ -17,7 +17,8 @@ pub struct FunctionParts {
     /// Annotation of the result, when the file annotates.
     pub returns: Option<String>,
     pub is_async: bool,
-    pub is_static: bool,
+    /// Name of a decorator that the kind of method needs.
+    pub decorator: Option<String>,
     pub doc: Option<String>,
     /// Lines of the body without indentation of their own level, without the last line end.
     pub body: String,
@@ -62,8 +63,10 @@ pub trait Language: Sync {
     /// What one import statement names.
     fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef>;
 
-    /// Names whose call sees or changes the caller's frame, so that code around it can't be moved.
+    /// Calls that see the frame they are made from, so that they can't move to another function.
     fn reads_frame(&self, callee: &str) -> bool;
+    /// Calls that see the locals of the function they are made from, so that nothing of it can move.
+    fn reads_locals(&self, callee: &str) -> bool;
     /// Argument names that count stack frames.
     fn counts_frames(&self, argument: &str) -> bool;
     /// A bare name that only means something inside a method of its class.
@@ -74,13 +77,21 @@ pub trait Language: Sync {
     fn swallows(&self, manager: &str) -> bool;
     /// A function that uses up a lazy argument before it returns.
     fn consumes(&self, callee: &str) -> bool;
-    /// A decorator under which a member is read like a plain value but runs code, or a function is not called plainly.
+    /// Visible everywhere without an import.
     fn is_builtin(&self, name: &str) -> bool;
     fn is_keyword(&self, word: &str) -> bool;
     fn is_identifier(&self, word: &str) -> bool;
-    /// Names of the receiver that a method's first parameter is given by custom: kind of method by decorators.
+    /// How a member function is called, by its decorators.
     fn method_kind(&self, decorators: &[&str]) -> MethodKind;
     fn is_private(&self, name: &str) -> bool;
+    /// A name from words, in the language's casing for functions.
+    fn function_name(&self, words: &[String], private: bool) -> String;
+    /// A condition that always holds.
+    fn is_always_true(&self, condition: &str) -> bool;
+    /// Annotation for the type of a literal.
+    fn literal_type(&self, literal: &str) -> Option<&'static str>;
+    /// Annotation of a function without a result.
+    fn no_result_type(&self) -> &'static str;
 
     /// The module that a file is, or `None` when nothing can import it.
     fn module_name(&self, path: &str, exists: &dyn Fn(&str) -> bool) -> Option<ModuleName>;

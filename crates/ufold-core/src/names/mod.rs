@@ -4,6 +4,9 @@
 //! follows the scope chain. A use that reaches no binding is *free*: a built-in, a name from a wildcard import, or a
 //! mistake. Fails where names are made at run time (`globals()["x"] = 1`): such names stay free.
 
+mod source;
+pub use source::Source;
+
 use rustc_hash::FxHashMap;
 
 use crate::tree::{NodeId, Tree};

@@ -62,15 +62,19 @@ pub const KEYWORDS: &[&str] = &[
 
 /// Calls that see the caller's frame: moved, they would see another one.
 pub const FRAME_READERS: &[&str] = &[
-    "NewType", "TypeVar", "_getframe", "breakpoint", "compile", "currentframe", "dir", "eval", "exec",
-    "extract_stack", "findCaller", "format_stack", "getouterframes", "globals", "locals", "namedtuple",
-    "print_stack", "set_trace", "stack", "trace", "vars",
+    "locals", "globals", "vars", "dir", "eval", "exec", "compile", "breakpoint", "currentframe", "inspect.stack",
+    "inspect.trace",
+];
+
+/// The same, as members of a module.
+pub const FRAME_MEMBERS: &[&str] = &[
+    "_getframe", "currentframe", "extract_stack", "findCaller", "format_stack", "print_stack", "set_trace",
 ];
 
 /// Calls that use up an iterator given to them before they return.
 pub const CONSUMERS: &[&str] = &[
     "Counter", "OrderedDict", "all", "any", "bytearray", "bytes", "dict", "extend", "fromkeys", "frozenset",
-    "join", "len", "list", "max", "min", "next", "set", "sorted", "sum", "tuple", "update", "writelines",
+    "join", "list", "max", "min", "next", "set", "sorted", "sum", "tuple", "update", "writelines",
 ];
 
 /// The head of a file says that a program wrote it.

@@ -17,7 +17,7 @@ impl Language for Python {
         "python"
     }
     fn extensions(&self) -> &'static [&'static str] {
-        &["py", "pyi"]
+        &["py"]
     }
     fn grammar(&self) -> &Grammar {
         &grammar::GRAMMAR
@@ -53,7 +53,11 @@ impl Language for Python {
     }
 
     fn reads_frame(&self, callee: &str) -> bool {
-        library::FRAME_READERS.contains(&callee)
+        let last = callee.rsplit('.').next().unwrap_or("");
+        library::FRAME_READERS.contains(&callee) || callee.contains('.') && library::FRAME_MEMBERS.contains(&last)
+    }
+    fn reads_locals(&self, callee: &str) -> bool {
+        ["locals", "vars", "dir", "eval", "exec"].contains(&callee)
     }
     fn counts_frames(&self, argument: &str) -> bool {
         argument == "stacklevel" || argument == "stack_level"
@@ -94,6 +98,26 @@ impl Language for Python {
     }
     fn is_private(&self, name: &str) -> bool {
         name.starts_with('_') && !name.ends_with("__")
+    }
+
+    fn function_name(&self, words: &[String], private: bool) -> String {
+        format!("{}{}", if private { "_" } else { "" }, words.join("_"))
+    }
+    fn is_always_true(&self, condition: &str) -> bool {
+        matches!(condition, "True" | "1")
+    }
+    fn literal_type(&self, literal: &str) -> Option<&'static str> {
+        match literal.chars().next()? {
+            '"' | '\'' => Some("str"),
+            c if c.is_ascii_digit() && literal.contains(['j', 'J']) => Some("complex"),
+            c if c.is_ascii_digit() && literal.contains(['.', 'e', 'E']) && !literal.starts_with("0x") => Some("float"),
+            c if c.is_ascii_digit() => Some("int"),
+            'T' | 'F' if literal == "True" || literal == "False" => Some("bool"),
+            _ => None,
+        }
+    }
+    fn no_result_type(&self) -> &'static str {
+        "None"
     }
 
     fn module_name(&self, path: &str, exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {

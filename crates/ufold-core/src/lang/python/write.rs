@@ -4,8 +4,8 @@ use crate::lang::{CallParts, FunctionParts};
 
 pub fn function(p: &FunctionParts) -> String {
     let mut out = String::new();
-    if p.is_static {
-        out.push_str(&format!("{}@staticmethod\n", p.indent));
+    if let Some(d) = &p.decorator {
+        out.push_str(&format!("{}@{d}\n", p.indent));
     }
     let params: Vec<String> = p
         .parameters

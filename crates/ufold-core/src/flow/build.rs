@@ -1,0 +1,487 @@
+//! From the tree to the graph, by roles.
+
+use rustc_hash::FxHashMap;
+
+use super::{Flow, Point, PointId, What};
+use crate::lang::Language;
+use crate::names::{BindingId, Names, Use};
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// Points whose next point is not known yet.
+type Loose = Vec<PointId>;
+
+struct Loop {
+    head: PointId,
+    breaks: Loose,
+    /// Number of `finally` frames around the loop.
+    finals: usize,
+}
+
+struct Final {
+    entry: PointId,
+    /// Where jumps through it wanted to go.
+    towards: Vec<PointId>,
+}
+
+struct Build<'a> {
+    tree: &'a Tree,
+    text: &'a str,
+    names: &'a Names,
+    lang: &'a dyn Language,
+    flow: Flow,
+    loops: Vec<Loop>,
+    finals: Vec<Final>,
+    handlers: Vec<PointId>,
+    exit: PointId,
+}
+
+pub(super) fn build(
+    tree: &Tree,
+    text: &str,
+    names: &Names,
+    lang: &dyn Language,
+    function: NodeId,
+    locals: Vec<BindingId>,
+    index: FxHashMap<BindingId, usize>,
+) -> Flow {
+    let flow = Flow {
+        points: Vec::new(),
+        enter: FxHashMap::default(),
+        leave: FxHashMap::default(),
+        locals,
+        index,
+        live: Vec::new(),
+        bound: Vec::new(),
+    };
+    let mut b = Build {
+        tree,
+        text,
+        names,
+        lang,
+        flow,
+        loops: Vec::new(),
+        finals: Vec::new(),
+        handlers: Vec::new(),
+        exit: 0,
+    };
+    let start = b.point(What::Nothing, function, vec![]);
+    b.exit = b.point(What::Nothing, function, vec![]);
+    let mut loose = vec![start];
+    if let Some(body) = tree.child(function, Field::Body) {
+        loose = if tree.role(body).is_sequence() { b.block(body, loose) } else { b.expr(body, loose) };
+    }
+    let exit = b.exit;
+    b.link(&loose, exit);
+    b.flow
+}
+
+impl Build<'_> {
+    fn point(&mut self, what: What, node: NodeId, from: Loose) -> PointId {
+        let id = self.flow.points.len();
+        let raises = if what == What::Effect { self.handlers.clone() } else { Vec::new() };
+        self.flow.points.push(Point { what, node, next: Vec::new(), raises });
+        self.link(&from, id);
+        id
+    }
+
+    fn then(&mut self, what: What, node: NodeId, from: Loose) -> Loose {
+        vec![self.point(what, node, from)]
+    }
+
+    fn link(&mut self, from: &[PointId], to: PointId) {
+        for f in from {
+            if !self.flow.points[*f].next.contains(&to) {
+                self.flow.points[*f].next.push(to);
+            }
+        }
+    }
+
+    fn local(&self, node: NodeId) -> Option<(usize, Use)> {
+        let r = self.names.at(node)?;
+        Some((*self.flow.index.get(&r.target?)?, r.usage))
+    }
+
+    fn block(&mut self, id: NodeId, mut loose: Loose) -> Loose {
+        for s in self.tree.children(id) {
+            loose = self.statement(s, loose);
+        }
+        loose
+    }
+
+    fn statement(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let enter = self.point(What::Nothing, id, loose);
+        self.flow.enter.insert(id, enter);
+        let out = self.statement_inner(id, vec![enter]);
+        let leave = self.point(What::Nothing, id, out);
+        self.flow.leave.insert(id, leave);
+        vec![leave]
+    }
+
+    fn statement_inner(&mut self, id: NodeId, loose: Loose) -> Loose {
+        match self.tree.role(id) {
+            Role::If => self.branches(id, loose),
+            Role::For => self.for_loop(id, loose),
+            Role::While => self.while_loop(id, loose),
+            Role::Try => self.try_statement(id, loose),
+            Role::With => self.with(id, loose),
+            Role::Match => self.match_statement(id, loose),
+            Role::Return => {
+                let out = self.children(id, loose);
+                self.jump(out, id, self.exit, 0)
+            }
+            Role::Raise => {
+                let out = self.children(id, loose);
+                let p = self.point(What::Effect, id, out);
+                let exit = self.exit;
+                self.jump(vec![p], id, exit, 0)
+            }
+            Role::Break => match self.loops.last() {
+                Some(l) => {
+                    let finals = l.finals;
+                    let p = self.point(What::Nothing, id, loose);
+                    if self.finals.len() > finals {
+                        let after = self.point(What::Nothing, id, vec![]);
+                        self.jump(vec![p], id, after, finals);
+                        self.loops.last_mut().expect("inside a loop").breaks.push(after);
+                    } else {
+                        self.loops.last_mut().expect("inside a loop").breaks.push(p);
+                    }
+                    vec![]
+                }
+                None => vec![],
+            },
+            Role::Continue => match self.loops.last() {
+                Some(l) => {
+                    let (head, finals) = (l.head, l.finals);
+                    self.jump(loose, id, head, finals)
+                }
+                None => vec![],
+            },
+            Role::Assert => {
+                let out = self.children(id, loose);
+                self.then(What::Effect, id, out)
+            }
+            Role::Delete => self.children(id, loose),
+            Role::Function | Role::Class | Role::Decorated => self.definition(id, loose),
+            _ => self.expr(id, loose),
+        }
+    }
+
+    /// Leaves towards a point, through the `finally` frames above `keep`.
+    fn jump(&mut self, loose: Loose, node: NodeId, to: PointId, keep: usize) -> Loose {
+        let p = self.point(What::Nothing, node, loose);
+        match self.finals.last().map(|f| f.entry) {
+            Some(entry) if self.finals.len() > keep => {
+                for f in self.finals[keep..].iter_mut() {
+                    f.towards.push(to);
+                }
+                self.link(&[p], entry);
+            }
+            _ => self.link(&[p], to),
+        }
+        vec![]
+    }
+
+    fn children(&mut self, id: NodeId, mut loose: Loose) -> Loose {
+        for c in self.tree.children(id) {
+            loose = self.expr(c, loose);
+        }
+        loose
+    }
+
+    fn field(&mut self, id: NodeId, field: Field, loose: Loose) -> Loose {
+        let all: Vec<NodeId> = self.tree.children(id).filter(|c| self.tree.field(*c) == field).collect();
+        all.into_iter().fold(loose, |l, c| self.expr(c, l))
+    }
+
+    /// An expression, or a part of a statement that is evaluated like one.
+    fn expr(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let t = self.tree;
+        match t.role(id) {
+            Role::Name => match self.local(id) {
+                Some((i, Use::Read)) => self.then(What::Use(i), id, loose),
+                Some((i, Use::Write)) => self.then(What::Define(i), id, loose),
+                Some((i, Use::Update)) => {
+                    let used = self.then(What::Use(i), id, loose);
+                    self.then(What::Define(i), id, used)
+                }
+                Some((i, Use::Delete)) => self.then(What::Delete(i), id, loose),
+                None => loose,
+            },
+            Role::Assign => {
+                let out = self.field(id, Field::Right, loose);
+                let bare = t.child(id, Field::Right).is_none();
+                if bare { out } else { self.field(id, Field::Left, out) }
+            }
+            Role::AugAssign => self.aug_assign(id, loose),
+            Role::NamedExpr => {
+                let out = self.field(id, Field::Value, loose);
+                self.field(id, Field::Name, out)
+            }
+            Role::Conditional => self.conditional(id, loose),
+            Role::BoolOp => {
+                let left = self.field(id, Field::Left, loose);
+                let mut out = self.field(id, Field::Right, left.clone());
+                out.extend(left);
+                out
+            }
+            Role::Lambda | Role::Function | Role::Class => self.captured_uses(id, loose),
+            Role::Comprehension | Role::Generator => self.comprehension(id, loose),
+            Role::Block => self.block(id, loose),
+            Role::Literal | Role::Token | Role::MemberName | Role::KeywordName | Role::Doc => loose,
+            role => {
+                let out = self.children(id, loose);
+                use Role::*;
+                let effect = matches!(
+                    role,
+                    Call | Member | Index | BinaryOp | UnaryOp | Compare | Await | Yield | Import | ImportFrom | Pattern
+                        | Template | Spread
+                );
+                if effect { self.then(What::Effect, id, out) } else { out }
+            }
+        }
+    }
+
+    fn aug_assign(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let t = self.tree;
+        let left = t.child(id, Field::Left);
+        let name = left.filter(|l| t.role(*l) == Role::Name).and_then(|l| Some((l, self.local(l)?.0)));
+        let mut out = loose;
+        if let Some((l, i)) = name {
+            out = self.then(What::Use(i), l, out);
+        } else {
+            out = self.field(id, Field::Left, out);
+        }
+        out = self.field(id, Field::Right, out);
+        out = self.then(What::Effect, id, out);
+        match name {
+            Some((l, i)) => self.then(What::Define(i), l, out),
+            None => out,
+        }
+    }
+
+    fn conditional(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let parts: Vec<NodeId> = self.tree.children(id).filter(|c| self.tree.role(*c) != Role::Token).collect();
+        let [value, condition, other] = parts[..] else { return self.children(id, loose) };
+        let tested = self.expr(condition, loose);
+        let mut out = self.expr(value, tested.clone());
+        out.extend(self.expr(other, tested));
+        out
+    }
+
+    /// What an inner function or class reads of this function's locals, as far as it is known where it is made.
+    fn captured_uses(&mut self, id: NodeId, mut loose: Loose) -> Loose {
+        let (from, to) = (id, self.tree.end(id));
+        let uses: Vec<(NodeId, usize)> = self
+            .names
+            .in_range(from, to)
+            .iter()
+            .filter(|r| r.usage.reads())
+            .filter_map(|r| Some((r.node, *self.flow.index.get(&r.target?)?)))
+            .collect();
+        for (node, i) in uses {
+            loose = self.then(What::Use(i), node, loose);
+        }
+        self.then(What::Effect, id, loose)
+    }
+
+    fn comprehension(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let mut out = self.captured_uses(id, loose);
+        let written: Vec<(NodeId, usize)> = self
+            .names
+            .in_range(id, self.tree.end(id))
+            .iter()
+            .filter(|r| r.usage.writes())
+            .filter_map(|r| Some((r.node, *self.flow.index.get(&r.target?)?)))
+            .collect();
+        for (node, i) in written {
+            let skip = out.clone();
+            out = self.then(What::Define(i), node, out);
+            out.extend(skip);
+        }
+        out
+    }
+
+    fn definition(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let out = self.captured_uses(id, loose);
+        let t = self.tree;
+        let inner = t.child(id, Field::Definition).unwrap_or(id);
+        let name = t.child(inner, Field::Name).and_then(|n| Some((n, self.local(n)?.0)));
+        match name {
+            Some((n, i)) => self.then(What::Define(i), n, out),
+            None => out,
+        }
+    }
+
+    fn branches(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let t = self.tree;
+        let mut done = Vec::new();
+        let mut failed = self.field(id, Field::Condition, loose);
+        if let Some(body) = t.child(id, Field::Body) {
+            done.extend(self.block(body, failed.clone()));
+        }
+        for c in t.children(id).filter(|c| t.field(*c) == Field::Alternative).collect::<Vec<_>>() {
+            if t.role(c) == Role::Elif {
+                failed = self.field(c, Field::Condition, failed);
+                if let Some(body) = t.child(c, Field::Body) {
+                    done.extend(self.block(body, failed.clone()));
+                }
+            } else if let Some(body) = t.child(c, Field::Body) {
+                failed = self.block(body, failed);
+            }
+        }
+        done.extend(failed);
+        done
+    }
+
+    fn loop_body(&mut self, id: NodeId, head: PointId, loose: Loose) -> Loose {
+        let finals = self.finals.len();
+        self.loops.push(Loop { head, breaks: Vec::new(), finals });
+        let out = match self.tree.child(id, Field::Body) {
+            Some(body) => self.block(body, loose),
+            None => loose,
+        };
+        self.link(&out, head);
+        self.loops.pop().expect("pushed above").breaks
+    }
+
+    fn for_loop(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let source = self.field(id, Field::Right, loose);
+        let head = self.point(What::Effect, id, source);
+        let bound = self.field(id, Field::Left, vec![head]);
+        let breaks = self.loop_body(id, head, bound);
+        self.after_loop(id, vec![head], breaks)
+    }
+
+    fn while_loop(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let head = self.point(What::Nothing, id, loose);
+        let tested = self.field(id, Field::Condition, vec![head]);
+        let breaks = self.loop_body(id, head, tested.clone());
+        let forever = self
+            .tree
+            .child(id, Field::Condition)
+            .is_some_and(|c| self.lang.is_always_true(self.tree.text(c, self.text)));
+        self.after_loop(id, if forever { vec![] } else { tested }, breaks)
+    }
+
+    fn after_loop(&mut self, id: NodeId, ended: Loose, breaks: Loose) -> Loose {
+        let mut out = match self.tree.child(id, Field::Alternative) {
+            Some(e) => match self.tree.child(e, Field::Body) {
+                Some(body) => self.block(body, ended),
+                None => ended,
+            },
+            None => ended,
+        };
+        out.extend(breaks);
+        out
+    }
+
+    fn try_statement(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let t = self.tree;
+        let clause = |role: Role| t.children(id).filter(move |c| t.role(*c) == role).collect::<Vec<_>>();
+        let final_clause = clause(Role::Finally).first().copied();
+        let excepts = clause(Role::Except);
+        let depth = self.handlers.len();
+        if let Some(f) = final_clause {
+            let entry = self.point(What::Nothing, f, vec![]);
+            self.handlers.push(entry);
+            self.finals.push(Final { entry, towards: Vec::new() });
+        }
+        let entries: Vec<PointId> = excepts.iter().map(|e| self.point(What::Nothing, *e, vec![])).collect();
+        self.handlers.extend(&entries);
+        let mut out = match t.child(id, Field::Body) {
+            Some(body) => self.block(body, loose),
+            None => loose,
+        };
+        self.handlers.truncate(depth + usize::from(final_clause.is_some()));
+        for c in clause(Role::Else) {
+            if let Some(body) = t.child(c, Field::Body) {
+                out = self.block(body, out);
+            }
+        }
+        for (e, entry) in excepts.iter().zip(entries) {
+            out.extend(self.except(*e, entry));
+        }
+        let Some(f) = final_clause else { return out };
+        self.handlers.truncate(depth);
+        let frame = self.finals.pop().expect("pushed above");
+        self.link(&out, frame.entry);
+        let mut after = vec![frame.entry];
+        for c in t.children(f).collect::<Vec<_>>() {
+            after = self.expr(c, after);
+        }
+        let onward: Vec<PointId> = self.handlers.iter().chain(&frame.towards).copied().chain([self.exit]).collect();
+        for to in onward {
+            self.link(&after, to);
+        }
+        after
+    }
+
+    fn except(&mut self, id: NodeId, entry: PointId) -> Loose {
+        let t = self.tree;
+        let mut out = vec![entry];
+        let mut alias = None;
+        for c in t.children(id).collect::<Vec<_>>() {
+            // written `E as e`, the alias is bound by the pattern
+            if t.role(c) == Role::AsPattern {
+                alias = t.subtree(c).filter(|n| t.role(*n) == Role::Name).find_map(|n| {
+                    let (i, usage) = self.local(n)?;
+                    usage.writes().then_some((n, i))
+                });
+            } else if t.field(c) == Field::Alias {
+                alias = self.local(c).map(|(i, _)| (c, i));
+            }
+            out = self.expr(c, out);
+        }
+        match alias {
+            Some((n, i)) => self.then(What::Delete(i), n, out),
+            None => out,
+        }
+    }
+
+    fn with(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let t = self.tree;
+        let items: Vec<NodeId> = t.children(id).filter(|c| t.field(*c) != Field::Body).collect();
+        let mut out = loose;
+        let mut swallows = false;
+        for c in items {
+            swallows |= t
+                .subtree(c)
+                .filter(|n| t.role(*n) == Role::Call)
+                .filter_map(|n| t.child(n, Field::Callee))
+                .any(|n| self.lang.swallows(t.text(n, self.text)));
+            out = self.expr(c, out);
+        }
+        out = self.then(What::Effect, id, out);
+        let Some(body) = t.child(id, Field::Body) else { return out };
+        if !swallows {
+            let done = self.block(body, out);
+            return self.then(What::Effect, id, done);
+        }
+        let after = self.point(What::Nothing, id, vec![]);
+        self.handlers.push(after);
+        let done = self.block(body, out);
+        self.handlers.pop();
+        self.link(&done, after);
+        vec![after]
+    }
+
+    fn match_statement(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let t = self.tree;
+        let mut next = self.field(id, Field::Subject, loose);
+        let mut done = Vec::new();
+        let cases: Vec<NodeId> = t.subtree(id).filter(|c| t.role(*c) == Role::Case).collect();
+        for c in cases.into_iter().filter(|c| t.ancestor(*c, &[Role::Match]) == Some(id)) {
+            let mut here = self.then(What::Effect, c, next.clone());
+            for p in t.children(c).filter(|p| t.field(*p) != Field::Body).collect::<Vec<_>>() {
+                here = self.expr(p, here);
+            }
+            next.extend(here.clone());
+            if let Some(body) = t.child(c, Field::Body) {
+                done.extend(self.block(body, here));
+            }
+        }
+        done.extend(next);
+        done
+    }
+}

@@ -1,0 +1,156 @@
+//! Control flow of one function, and what a region of it reads, writes and how it can leave.
+//!
+//! The graph's points are events in evaluation order: a local is used, defined or deleted, or something happens that
+//! can raise. An exception can start at each of the latter and reach every handler around it; a `finally` is one copy
+//! that leads to all places its body could have gone to. Both err on the side of more paths, so a local may be thought
+//! alive that is not (one result too many) but never the other way round.
+//!
+//! Cost: points times locals / 64, a few rounds.
+
+mod build;
+mod region;
+
+pub use region::{Exits, RegionFlow};
+
+use rustc_hash::FxHashMap;
+
+use crate::lang::Language;
+use crate::names::{BindingId, Names, ScopeId};
+use crate::tree::{NodeId, Tree};
+
+pub(crate) type PointId = usize;
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum What {
+    Nothing,
+    Use(usize),
+    Define(usize),
+    Delete(usize),
+    /// Can raise, or have an effect.
+    Effect,
+}
+
+#[derive(Clone, Debug)]
+pub(crate) struct Point {
+    pub what: What,
+    pub node: NodeId,
+    pub next: Vec<PointId>,
+    /// Where an exception that starts here can go inside the function.
+    pub raises: Vec<PointId>,
+}
+
+/// A set of locals.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Bits(Vec<u64>);
+
+impl Bits {
+    pub fn none(n: usize) -> Self {
+        Bits(vec![0; n.div_ceil(64).max(1)])
+    }
+    pub fn all(n: usize) -> Self {
+        Bits(vec![u64::MAX; n.div_ceil(64).max(1)])
+    }
+    pub fn has(&self, i: usize) -> bool {
+        self.0[i / 64] >> (i % 64) & 1 == 1
+    }
+    pub fn set(&mut self, i: usize, on: bool) {
+        if on {
+            self.0[i / 64] |= 1 << (i % 64);
+        } else {
+            self.0[i / 64] &= !(1 << (i % 64));
+        }
+    }
+    pub fn join(&mut self, o: &Bits) {
+        self.0.iter_mut().zip(&o.0).for_each(|(a, b)| *a |= b);
+    }
+    pub fn meet(&mut self, o: &Bits) {
+        self.0.iter_mut().zip(&o.0).for_each(|(a, b)| *a &= b);
+    }
+}
+
+/// The graph of one function with its solved data-flow problems.
+pub struct Flow {
+    pub(crate) points: Vec<Point>,
+    pub(crate) enter: FxHashMap<NodeId, PointId>,
+    pub(crate) leave: FxHashMap<NodeId, PointId>,
+    pub(crate) locals: Vec<BindingId>,
+    pub(crate) index: FxHashMap<BindingId, usize>,
+    /// Alive before each point.
+    pub(crate) live: Vec<Bits>,
+    /// Surely bound before each point.
+    pub(crate) bound: Vec<Bits>,
+}
+
+impl Flow {
+    /// Of a function node, whose scope `names` knows.
+    pub fn new(tree: &Tree, text: &str, names: &Names, lang: &dyn Language, function: NodeId, scope: ScopeId) -> Flow {
+        let locals: Vec<BindingId> = names.bindings_of(scope).collect();
+        let index = locals.iter().enumerate().map(|(i, b)| (*b, i)).collect();
+        let mut flow = build::build(tree, text, names, lang, function, locals, index);
+        flow.solve_live();
+        flow.solve_bound(names);
+        flow
+    }
+
+    fn solve_live(&mut self) {
+        let n = self.locals.len();
+        self.live = vec![Bits::none(n); self.points.len()];
+        let mut changed = true;
+        while changed {
+            changed = false;
+            for p in (0..self.points.len()).rev() {
+                let point = &self.points[p];
+                let mut set = Bits::none(n);
+                point.next.iter().for_each(|s| set.join(&self.live[*s]));
+                step_back(point.what, &mut set);
+                point.raises.iter().for_each(|s| set.join(&self.live[*s]));
+                changed |= set != self.live[p];
+                self.live[p] = set;
+            }
+        }
+    }
+
+    fn solve_bound(&mut self, names: &Names) {
+        let n = self.locals.len();
+        self.bound = vec![Bits::all(n); self.points.len()];
+        let mut start = Bits::none(n);
+        for (i, b) in self.locals.iter().enumerate() {
+            start.set(i, names.binding(*b).kind == crate::names::BindKind::Parameter);
+        }
+        if let Some(first) = self.bound.first_mut() {
+            *first = start;
+        }
+        let mut changed = true;
+        while changed {
+            changed = false;
+            for p in 0..self.points.len() {
+                let before = self.bound[p].clone();
+                let mut after = before.clone();
+                match self.points[p].what {
+                    What::Define(i) => after.set(i, true),
+                    What::Delete(i) => after.set(i, false),
+                    _ => {}
+                }
+                let mut flow_to = |to: PointId, set: &Bits| {
+                    let old = self.bound[to].clone();
+                    self.bound[to].meet(set);
+                    changed |= self.bound[to] != old;
+                };
+                for to in self.points[p].next.clone() {
+                    flow_to(to, &after);
+                }
+                for to in self.points[p].raises.clone() {
+                    flow_to(to, &before);
+                }
+            }
+        }
+    }
+}
+
+pub(crate) fn step_back(what: What, set: &mut Bits) {
+    match what {
+        What::Use(i) => set.set(i, true),
+        What::Define(i) | What::Delete(i) => set.set(i, false),
+        What::Nothing | What::Effect => {}
+    }
+}

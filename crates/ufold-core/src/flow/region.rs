@@ -1,0 +1,202 @@
+//! What a run of statements in one block takes, gives, and how it can leave.
+
+use super::{Bits, Flow, PointId, What, step_back};
+use crate::names::{BindingId, Names};
+use crate::tree::{NodeId, Role, Tree};
+
+/// Ways out of a region other than its end.
+#[derive(Clone, Debug, Default)]
+pub struct Exits {
+    pub returns: Vec<NodeId>,
+    /// Of loops around the region.
+    pub breaks: Vec<NodeId>,
+    pub yields: Vec<NodeId>,
+    pub awaits: Vec<NodeId>,
+}
+
+#[derive(Clone, Debug)]
+pub struct RegionFlow {
+    /// Locals whose value before the region it may read.
+    pub ins: Vec<BindingId>,
+    /// Locals that it writes and that may be read afterwards.
+    pub outs: Vec<BindingId>,
+    pub written: Vec<BindingId>,
+    /// Incoming locals that are perhaps not bound before the region.
+    pub unbound_before: Vec<BindingId>,
+    /// Outgoing locals that are perhaps not bound after it.
+    pub unbound_after: Vec<BindingId>,
+    /// Written before something in the region that can raise, and read by a handler around it.
+    pub seen_by_handler: Vec<BindingId>,
+    pub deleted: Vec<BindingId>,
+    pub falls_through: bool,
+    pub exits: Exits,
+}
+
+impl Flow {
+    /// Of the statements from `first` up to the end of `last`, neighbours in one block of this function.
+    pub fn region(&self, tree: &Tree, names: &Names, first: NodeId, last: NodeId) -> Option<RegionFlow> {
+        let (start, end) = (*self.enter.get(&first)?, *self.leave.get(&last)?);
+        let stop = tree.end(last);
+        let inside = |p: PointId| self.points[p].node >= first && self.points[p].node < stop;
+        let reached = self.reach(start, |p| inside(p) && p != end);
+        let at = |p: PointId| reached[p] && p != end;
+        let n = self.locals.len();
+        let (mut written, mut deleted) = (Bits::none(n), Bits::none(n));
+        for p in (0..self.points.len()).filter(|p| inside(*p)) {
+            match self.points[p].what {
+                What::Define(i) => written.set(i, true),
+                What::Delete(i) => deleted.set(i, true),
+                _ => {}
+            }
+        }
+        let falls_through = reached[end];
+        let mut outs = Bits::none(n);
+        if falls_through {
+            outs = self.live[end].clone();
+            outs.meet(&written);
+        }
+        let ins = self.exposed(start, end, &at, &outs);
+        let list = |set: &Bits| (0..n).filter(|i| set.has(*i)).map(|i| self.locals[i]).collect::<Vec<_>>();
+        let mut unbound_before = ins.clone();
+        (0..n).filter(|i| self.bound[start].has(*i)).for_each(|i| unbound_before.set(i, false));
+        let mut unbound_after = outs.clone();
+        let after = self.bound_after(start, end, &at, &ins);
+        (0..n).filter(|i| after.has(*i)).for_each(|i| unbound_after.set(i, false));
+        let seen = self.seen_by_handler(&inside, &at, &written);
+        Some(RegionFlow {
+            ins: list(&ins),
+            outs: list(&outs),
+            written: list(&written),
+            unbound_before: list(&unbound_before),
+            unbound_after: list(&unbound_after),
+            seen_by_handler: list(&seen),
+            deleted: list(&deleted),
+            falls_through,
+            exits: exits(tree, names, first, last),
+        })
+    }
+
+    /// Points reachable from `start` while `through` holds; the last ones that do not are marked too.
+    fn reach(&self, start: PointId, through: impl Fn(PointId) -> bool) -> Vec<bool> {
+        let mut seen = vec![false; self.points.len()];
+        let mut todo = vec![start];
+        while let Some(p) = todo.pop() {
+            if std::mem::replace(&mut seen[p], true) || !through(p) {
+                continue;
+            }
+            todo.extend(self.points[p].next.iter().chain(&self.points[p].raises));
+        }
+        seen
+    }
+
+    /// Alive at the start when only `outs` are wanted at the end and nothing on other ways out.
+    fn exposed(&self, start: PointId, end: PointId, at: &impl Fn(PointId) -> bool, outs: &Bits) -> Bits {
+        let n = self.locals.len();
+        let mut live = vec![Bits::none(n); self.points.len()];
+        live[end] = outs.clone();
+        let mut changed = true;
+        while changed {
+            changed = false;
+            for p in (0..self.points.len()).rev().filter(|p| at(*p)) {
+                let mut set = Bits::none(n);
+                let next = self.points[p].next.iter();
+                next.filter(|s| at(**s) || **s == end).for_each(|s| set.join(&live[*s]));
+                step_back(self.points[p].what, &mut set);
+                let raises = self.points[p].raises.iter();
+                raises.filter(|s| at(**s)).for_each(|s| set.join(&live[*s]));
+                changed |= set != live[p];
+                live[p] = set;
+            }
+        }
+        live[start].clone()
+    }
+
+    /// Surely bound at the end when only `ins` are at the start.
+    fn bound_after(&self, start: PointId, end: PointId, at: &impl Fn(PointId) -> bool, ins: &Bits) -> Bits {
+        let n = self.locals.len();
+        let mut bound = vec![Bits::all(n); self.points.len()];
+        bound[start] = ins.clone();
+        let mut changed = true;
+        while changed {
+            changed = false;
+            for p in (0..self.points.len()).filter(|p| at(*p)) {
+                let before = bound[p].clone();
+                let mut after = before.clone();
+                match self.points[p].what {
+                    What::Define(i) => after.set(i, true),
+                    What::Delete(i) => after.set(i, false),
+                    _ => {}
+                }
+                let point = &self.points[p];
+                let to = point.next.iter().map(|s| (s, &after)).chain(point.raises.iter().map(|s| (s, &before)));
+                for (s, set) in to.filter(|(s, _)| (at(**s) || **s == end) && **s != start) {
+                    let old = bound[*s].clone();
+                    bound[*s].meet(set);
+                    changed |= bound[*s] != old;
+                }
+            }
+        }
+        bound[end].clone()
+    }
+
+    fn seen_by_handler(
+        &self,
+        inside: &impl Fn(PointId) -> bool,
+        at: &impl Fn(PointId) -> bool,
+        written: &Bits,
+    ) -> Bits {
+        let n = self.locals.len();
+        let mut seen = Bits::none(n);
+        for d in (0..self.points.len()).filter(|p| at(*p)) {
+            let What::Define(i) = self.points[d].what else { continue };
+            if !written.has(i) || seen.has(i) {
+                continue;
+            }
+            let after = self.reach(d, at);
+            let escapes = |p: PointId| self.points[p].raises.iter().any(|h| !inside(*h) && self.live[*h].has(i));
+            if (0..self.points.len()).any(|p| p != d && after[p] && at(p) && escapes(p)) {
+                seen.set(i, true);
+            }
+        }
+        seen
+    }
+}
+
+fn exits(tree: &Tree, _names: &Names, first: NodeId, last: NodeId) -> Exits {
+    let mut out = Exits::default();
+    let (mut at, stop) = (first, tree.end(last));
+    while at < stop {
+        match tree.role(at) {
+            Role::Function | Role::Lambda | Role::Class => {
+                at = tree.end(at);
+                continue;
+            }
+            Role::Return => out.returns.push(at),
+            Role::Yield => out.yields.push(at),
+            Role::Await => out.awaits.push(at),
+            Role::Break | Role::Continue => {
+                let own = tree.ancestors(at).find(|a| tree.role(*a).is_loop() && !in_else(tree, *a, at));
+                if own.is_none_or(|l| l < first || l >= stop) {
+                    out.breaks.push(at);
+                }
+            }
+            // `async for`, `async with`, asynchronous comprehensions
+            Role::Token if is_async(tree, at) => out.awaits.push(at),
+            _ => {}
+        }
+        at = NodeId(at.0 + 1);
+    }
+    out
+}
+
+/// A `break` in the `else` of a loop belongs to the loop around it.
+fn in_else(tree: &Tree, of: NodeId, node: NodeId) -> bool {
+    tree.children(of).any(|c| tree.role(c) == Role::Else && tree.contains(c, node))
+}
+
+fn is_async(tree: &Tree, token: NodeId) -> bool {
+    tree.parent(token).is_some_and(|p| {
+        matches!(tree.role(p), Role::For | Role::With | Role::CompFor) && tree.children(p).next() == Some(token)
+            && tree.span(token).end - tree.span(token).start == 5
+    })
+}

@@ -1,0 +1,257 @@
+//! When holes are evaluated, and whether an argument can take their place.
+//!
+//! An argument is evaluated once, at the site, before the body. That is the same when the hole was evaluated exactly
+//! once and before anything that has an effect, or when its value can't change and evaluating it has no effect.
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use crate::names::{BindKind, Source};
+use crate::tree::{Field, NodeId, Role, Tree};
+
+use super::region::Site;
+
+/// How a hole is reached when the region runs.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct When {
+    /// Perhaps not at all, or more than once, or where an exception is caught.
+    pub conditional: bool,
+    /// After something that can have an effect.
+    pub after_effects: bool,
+    /// In an inner function.
+    pub in_closure: bool,
+}
+
+/// What evaluating an expression can do.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Purity {
+    /// A literal, or a name whose value is settled before the region begins: can be evaluated at any time.
+    Settled,
+    /// Reads what could change, or raises: not to be moved over effects without a word.
+    Reads,
+    /// Can do anything.
+    Acts,
+    /// Can't be an argument at all.
+    Never,
+}
+
+/// For each of the holes (nodes of the region), how it is reached.
+pub fn moments(site: &Site, holes: &FxHashSet<NodeId>) -> FxHashMap<NodeId, When> {
+    let mut w = Walk { tree: &site.source().tree, holes, out: FxHashMap::default(), now: When::default() };
+    for s in site.region.statements() {
+        w.visit(s);
+    }
+    w.out
+}
+
+struct Walk<'a> {
+    tree: &'a Tree,
+    holes: &'a FxHashSet<NodeId>,
+    out: FxHashMap<NodeId, When>,
+    now: When,
+}
+
+impl Walk<'_> {
+    fn visit(&mut self, id: NodeId) {
+        if self.holes.contains(&id) {
+            self.out.insert(id, self.now);
+            return;
+        }
+        let t = self.tree;
+        match t.role(id) {
+            Role::Assign | Role::AugAssign => {
+                self.fields(id, |f| f == Field::Right);
+                self.fields(id, |f| f != Field::Right);
+                let plain = t.child(id, Field::Left).is_some_and(|l| t.role(l) == Role::Name);
+                self.now.after_effects |= !plain || t.role(id) == Role::AugAssign;
+            }
+            Role::If => {
+                self.fields(id, |f| f == Field::Condition);
+                self.maybe(|w| w.fields(id, |f| f != Field::Condition));
+            }
+            Role::While => self.maybe(|w| w.all(id)),
+            Role::For => {
+                self.fields(id, |f| f == Field::Right);
+                self.now.after_effects = true;
+                self.maybe(|w| w.fields(id, |f| f != Field::Right));
+            }
+            Role::Try | Role::Match => {
+                self.fields(id, |f| f == Field::Subject);
+                self.maybe(|w| w.fields(id, |f| f != Field::Subject));
+            }
+            Role::With => {
+                self.fields(id, |f| f != Field::Body);
+                self.now.after_effects = true;
+                self.maybe(|w| w.fields(id, |f| f == Field::Body));
+            }
+            Role::Conditional => {
+                let parts: Vec<NodeId> = t.children(id).filter(|c| t.role(*c) != Role::Token).collect();
+                if let [value, condition, other] = parts[..] {
+                    self.visit(condition);
+                    self.maybe(|w| {
+                        w.visit(value);
+                        w.visit(other);
+                    });
+                }
+            }
+            Role::BoolOp => {
+                self.fields(id, |f| f == Field::Left);
+                self.maybe(|w| w.fields(id, |f| f == Field::Right));
+            }
+            Role::Compare => {
+                for (i, c) in t.children(id).filter(|c| t.role(*c) != Role::Token).enumerate() {
+                    if i < 2 { self.visit(c) } else { self.maybe(|w| w.visit(c)) }
+                }
+                self.now.after_effects = true;
+            }
+            Role::Assert => {
+                for (i, c) in t.children(id).enumerate() {
+                    if i == 0 { self.visit(c) } else { self.maybe(|w| w.visit(c)) }
+                }
+            }
+            Role::Comprehension | Role::Generator => self.comprehension(id),
+            Role::Lambda | Role::Function | Role::Class => {
+                let before = self.now;
+                self.now.in_closure = true;
+                self.maybe(|w| w.all(id));
+                self.now.in_closure = before.in_closure;
+            }
+            role => {
+                self.all(id);
+                use Role::*;
+                self.now.after_effects |= matches!(
+                    role,
+                    Call | Member | Index | BinaryOp | UnaryOp | Await | Yield | Raise | Import | ImportFrom | Template
+                        | Delete | Spread | NotOp
+                );
+            }
+        }
+    }
+
+    fn all(&mut self, id: NodeId) {
+        self.fields(id, |_| true);
+    }
+
+    fn fields(&mut self, id: NodeId, wanted: impl Fn(Field) -> bool) {
+        for c in self.tree.children(id).filter(|c| wanted(self.tree.field(*c))).collect::<Vec<_>>() {
+            self.visit(c);
+        }
+    }
+
+    fn maybe(&mut self, inner: impl FnOnce(&mut Self)) {
+        let before = self.now.conditional;
+        self.now.conditional = true;
+        inner(self);
+        self.now.conditional = before;
+    }
+
+    /// Its first source is evaluated where it stands.
+    fn comprehension(&mut self, id: NodeId) {
+        let t = self.tree;
+        let first = t.children(id).find(|c| t.role(*c) == Role::CompFor).and_then(|c| t.child(c, Field::Right));
+        if let Some(f) = first {
+            self.visit(f);
+        }
+        let inner = |w: &mut Self| {
+            for n in t.children(id).collect::<Vec<_>>() {
+                for c in std::iter::once(n).chain(t.children(n).collect::<Vec<_>>()) {
+                    let own = t.role(n) == Role::CompFor;
+                    if Some(c) != first && (own != (c == n)) {
+                        w.visit(c);
+                    }
+                }
+            }
+        };
+        let before = self.now.in_closure;
+        self.now.in_closure = t.role(id) == Role::Generator;
+        self.maybe(inner);
+        self.now.in_closure = before;
+        self.now.after_effects = true;
+    }
+}
+
+/// What evaluating a node at its site, before the region, could do.
+pub fn purity(site: &Site, id: NodeId) -> Purity {
+    let (s, t) = (site.source(), &site.source().tree);
+    let below = |init: Purity| t.children(id).map(|c| purity(site, c)).fold(init, Purity::max);
+    match t.role(id) {
+        Role::Literal | Role::Token | Role::MemberName | Role::KeywordName | Role::TemplateText => Purity::Settled,
+        Role::Name => name_purity(site, id),
+        Role::Concat | Role::Tuple | Role::Paren => below(Purity::Settled),
+        Role::UnaryOp if t.children(id).all(|c| matches!(t.role(c), Role::Literal | Role::Token)) => Purity::Settled,
+        Role::Member => {
+            let base = below(Purity::Settled);
+            if base == Purity::Settled && settled_member(s, site, id) { Purity::Settled } else { base.max(Purity::Reads) }
+        }
+        // a fresh object each time it is evaluated: once is the same only where once it was
+        Role::List | Role::Dict | Role::Set | Role::Pair => below(Purity::Acts),
+        Role::Index | Role::Slice | Role::UnaryOp | Role::BinaryOp | Role::Compare | Role::BoolOp | Role::NotOp
+        | Role::Conditional | Role::Other => below(Purity::Reads),
+        Role::Template | Role::Interpolation => below(Purity::Reads),
+        Role::Call | Role::Arguments | Role::KeywordArg | Role::Spread => {
+            below(Purity::Acts)
+        }
+        Role::Comprehension | Role::CompFor | Role::CompIf | Role::Pattern => below(Purity::Acts),
+        Role::Await => below(Purity::Acts),
+        _ => Purity::Never,
+    }
+}
+
+fn name_purity(site: &Site, id: NodeId) -> Purity {
+    let s = site.source();
+    let Some(r) = s.names.at(id) else { return Purity::Never };
+    let Some(b) = r.target else {
+        return if s.lang.is_builtin(s.str(id)) { Purity::Settled } else { Purity::Reads };
+    };
+    let binding = s.names.binding(b);
+    if site.is_written(b) {
+        return Purity::Never;
+    }
+    if site.inner(b) {
+        // inside the hole itself (a comprehension of its own) it is harmless; elsewhere no site can see it
+        let own = s.names.scope(binding.scope).node;
+        return if s.tree.ancestors(id).any(|a| a == own) { Purity::Settled } else { Purity::Never };
+    }
+    if binding.scope == crate::names::Names::MODULE {
+        let fixed = binding.writes == 1 && !binding.rebound_inside;
+        return if fixed { Purity::Settled } else { Purity::Reads };
+    }
+    if binding.rebound_inside { Purity::Reads } else { Purity::Settled }
+}
+
+/// `self.m` where `m` is a plain method of the class and nothing in the file assigns a member of that name.
+fn settled_member(s: &Source, site: &Site, id: NodeId) -> bool {
+    let t = &s.tree;
+    let Some(m) = site.method else { return false };
+    let (Some(object), Some(member)) = (t.child(id, Field::Object), t.child(id, Field::Member)) else { return false };
+    let own = s.names.at(object).and_then(|r| r.target);
+    if own.is_none() || own != m.receiver {
+        return false;
+    }
+    let Some(class) = s.names.scope_of(m.class) else { return false };
+    let Some(b) = s.names.declared_in(class, s.str(member)) else { return false };
+    let plain = s.names.binding(b).kind == BindKind::Function
+        && s.names.binding(b).writes == 1
+        && t.ancestor(s.names.binding(b).first, &[Role::Decorated, Role::Class]).is_some_and(|a| t.role(a) == Role::Class);
+    plain && !assigns_member(s, s.str(member))
+}
+
+fn assigns_member(s: &Source, name: &str) -> bool {
+    let t = &s.tree;
+    t.ids().any(|n| {
+        t.role(n) == Role::Member
+            && t.field(n) == Field::Left
+            && t.child(n, Field::Member).is_some_and(|m| s.str(m) == name)
+    })
+}
+
+/// Whether the region assigns a member of the same name as one that the hole reads.
+pub fn disturbed(site: &Site, hole: NodeId) -> bool {
+    let (s, t) = (site.source(), &site.source().tree);
+    let read: FxHashSet<&str> =
+        t.subtree(hole).filter(|n| t.role(*n) == Role::MemberName).map(|n| s.str(n)).collect();
+    (site.region.first.0..site.region.end().0).map(NodeId).any(|n| {
+        t.role(n) == Role::Member
+            && t.field(n) == Field::Left
+            && t.child(n, Field::Member).is_some_and(|m| read.contains(s.str(m)))
+    })
+}

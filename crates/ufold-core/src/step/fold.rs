@@ -1,0 +1,423 @@
+//! `fold`: a group of copies becomes one function, and every copy a call of it.
+//!
+//! Order of work: look at each copy by itself, pick a home, generalize, name, write, then let the audit read the
+//! result. Copies that do not fit are left out while two remain. Fails (refuses) on anything it can't decide.
+
+use std::sync::Arc;
+
+use rustc_hash::FxHashSet;
+
+use super::naming::{function_names, parameter_names, words};
+use super::parameters::{General, Generalize, Misfit};
+use super::place::{Home, homes, import_edit, insertion};
+use super::project::Project;
+use super::region::{Site, locate};
+use super::render::{Written, leading_comment, taken_in_body};
+use super::{
+    FileEdits, NewFunction, Outcome, PLAN_SCHEMA, ParameterPlan, Place, Plan, Reason, Request, Site as SitePlan, Verdict,
+    sha256,
+};
+use crate::align::{Aligned, Region, align};
+use crate::names::Source;
+use crate::text::{Edit, line_end};
+use crate::tree::Tree;
+
+/// Over this many parameters a plan says so.
+const MANY_PARAMETERS: usize = 4;
+
+/// Plans the fold that a request asks for. Never fails: what can't be planned is a refused plan.
+pub fn plan_fold(project: &Project, request: &Request) -> Plan {
+    let result = outcome(project, request);
+    let mut plan = Plan { schema: PLAN_SCHEMA.into(), step: "fold".into(), request: request.clone(), result };
+    if plan.result.verdict != Verdict::Refused {
+        if let Err(reasons) = crate::audit::audit(project, &plan) {
+            plan.result = Outcome { left_out: plan.result.left_out, ..Outcome::refused(reasons) };
+        }
+    }
+    plan
+}
+
+fn outcome(project: &Project, request: &Request) -> Outcome {
+    let sources = match sources(project, request) {
+        Ok(s) => s,
+        Err(reasons) => return Outcome::refused(reasons),
+    };
+    let mut left_out: Vec<(usize, Reason)> = Vec::new();
+    let mut sites = Vec::new();
+    for (i, place) in request.copies.iter().enumerate().filter(|(i, _)| !request.except.contains(&(i + 1))) {
+        let site = locate(&sources[i], place).map_err(|r| vec![r]).and_then(|r| Site::new(i + 1, r));
+        match site {
+            Ok(s) => sites.push(s),
+            Err(reasons) => left_out.extend(reasons.into_iter().map(|r| (i + 1, r))),
+        }
+    }
+    let folded = Folder { project, request }.fold(sites, &mut left_out);
+    let mut outcome = match folded {
+        Ok(o) => o,
+        Err(mut reasons) => {
+            // the reasons of copies that were left out are why too few remain
+            if reasons.is_empty() {
+                reasons.extend(left_out.iter().map(|(_, r)| r.clone()));
+                reasons.dedup();
+            }
+            Outcome::refused(reasons)
+        }
+    };
+    outcome.left_out = left_out;
+    outcome
+}
+
+fn sources(project: &Project, request: &Request) -> Result<Vec<Arc<Source>>, Vec<Reason>> {
+    let read = |p: &Place| {
+        let file = project.index(&p.file).ok_or_else(|| format!("{} is not a file of the project", p.file));
+        file.and_then(|f| project.source(f)).map_err(|message| {
+            vec![Reason { code: "unreadable".into(), message, file: p.file.clone(), line: p.start_line }]
+        })
+    };
+    request.copies.iter().map(read).collect()
+}
+
+struct Folder<'a> {
+    project: &'a Project<'a>,
+    request: &'a Request,
+}
+
+type LeftOut = Vec<(usize, Reason)>;
+
+impl Folder<'_> {
+    /// Folds what can be folded of the sites; an empty error means that too few remain.
+    fn fold(&self, mut sites: Vec<Site>, left_out: &mut LeftOut) -> Result<Outcome, Vec<Reason>> {
+        self.drop_overlapping(&mut sites, left_out);
+        loop {
+            if sites.len() < 2 {
+                return Err(Vec::new());
+            }
+            match self.attempt(&sites) {
+                Ok(outcome) => return Ok(outcome),
+                Err(misfits) => {
+                    let culprit = misfits.iter().find_map(|m| m.site).filter(|_| sites.len() > 2);
+                    let Some(s) = culprit.or_else(|| self.odd_one(&sites)) else {
+                        return Err(misfits.into_iter().map(|m| m.reason).collect());
+                    };
+                    let reason = misfits.into_iter().next().map(|m| m.reason).expect("a failed attempt has a reason");
+                    let gone = sites.remove(s);
+                    let own = Reason {
+                        file: gone.source().path.clone(),
+                        line: gone.source().line(gone.region.first),
+                        ..reason
+                    };
+                    left_out.push((gone.copy, own));
+                }
+            }
+        }
+    }
+
+    fn drop_overlapping(&self, sites: &mut Vec<Site>, left_out: &mut LeftOut) {
+        let mut kept: Vec<Site> = Vec::new();
+        for s in sites.drain(..) {
+            if kept.iter().any(|k| k.source().path == s.source().path && k.span.overlaps(s.span)) {
+                let r = super::region::reason(s.source(), s.region.first, "overlap", "this copy overlaps another one");
+                left_out.push((s.copy, r));
+            } else {
+                kept.push(s);
+            }
+        }
+        *sites = kept;
+    }
+
+    /// A site that fits with none of the others while others fit with each other.
+    fn odd_one(&self, sites: &[Site]) -> Option<usize> {
+        if sites.len() < 3 {
+            return None;
+        }
+        let fits = |a: usize, b: usize| {
+            let pair: Vec<&Site> = vec![&sites[a], &sites[b]];
+            self.generalizes(&pair)
+        };
+        let n = sites.len();
+        let count = |i: usize| (0..n).filter(|j| *j != i && fits(i.min(*j), i.max(*j))).count();
+        let counts: Vec<usize> = (0..n.min(12)).map(count).collect();
+        let best = *counts.iter().max()?;
+        let worst = (0..counts.len()).min_by_key(|i| counts[*i])?;
+        (best > 0 && counts[worst] < n - 1).then_some(worst)
+    }
+
+    fn generalizes(&self, pair: &[&Site]) -> bool {
+        let regions: Vec<Region> = pair.iter().map(|s| s.region).collect();
+        align(&regions).is_some_and(|a| a.iter().filter(|x| x.differs).count() <= 24)
+    }
+
+    fn attempt(&self, sites: &[Site]) -> Result<Outcome, Vec<Misfit>> {
+        let all = |reasons: Vec<Reason>| -> Vec<Misfit> { reasons.into_iter().map(|reason| Misfit { reason, site: None }).collect() };
+        let homes = homes(self.project, sites, self.request.into.as_deref()).map_err(all)?;
+        let regions: Vec<Region> = sites.iter().map(|s| s.region).collect();
+        let Some(aligned) = align(&regions) else {
+            let odd = (1..sites.len()).find(|i| align(&[regions[0], regions[*i]]).is_none());
+            let s = &sites[odd.unwrap_or(0)];
+            let what = "the copies do not have the same statements";
+            let reason = super::region::reason(s.source(), s.region.first, "different-statements", what);
+            return Err(vec![Misfit { reason, site: odd }]);
+        };
+        let mut misfits = Vec::new();
+        let must_be_method = sites.iter().any(|s| s.needs_class().is_some());
+        for home in &homes {
+            let as_method = home.class.is_some();
+            let g = Generalize { project: self.project, sites, aligned: &aligned, template: home.template, as_method };
+            match g.run() {
+                // a method that does not use its object is a function
+                Ok(general) if as_method && !general.uses_receiver && !must_be_method => {}
+                Ok(general) => match self.write(sites, &aligned, home, general) {
+                    Ok(o) => return Ok(o),
+                    Err(reason) => misfits.push(Misfit { reason, site: None }),
+                },
+                Err(m) => misfits.push(m),
+            }
+        }
+        Err(misfits)
+    }
+
+    fn write(&self, sites: &[Site], aligned: &[Aligned], home: &Home, general: General) -> Result<Outcome, Reason> {
+        let template = &sites[home.template];
+        let source = template.source();
+        let refuse = |code: &str, message: String| super::region::reason(source, template.region.first, code, message);
+        let count = general.parameters.len();
+        if count > self.request.most_parameters {
+            return Err(refuse("too-many-parameters", format!("the function would need {count} parameters")));
+        }
+        let doc = leading_comment(template);
+        let doc_text = self.request.doc.as_deref().or(doc.as_ref().map(|d| d.text.as_str()));
+        let name = self.name(sites, home, &general, doc.as_ref().map(|d| d.text.as_str()), &refuse)?;
+        let mut taken = taken_in_body(template);
+        taken.insert(name.clone());
+        let mut names = parameter_names(sites, aligned, home.template, &general.parameters, &taken_outside_holes(
+            taken, template, aligned, &general, home.template,
+        ));
+        if let Some(given) = &self.request.parameters {
+            check_given(given, &names, &general, source).map_err(|m| refuse("bad-parameters", m))?;
+            names = given.clone();
+        }
+        let written = Written {
+            sites,
+            aligned,
+            home,
+            general: &general,
+            name: &name,
+            parameter_names: &names,
+            doc: doc_text,
+        };
+        let mut files = Edits::default();
+        let mut plans = Vec::new();
+        for (i, site) in sites.iter().enumerate() {
+            let (call, results) = written.call(i);
+            let own = leading_comment(site).filter(|l| doc.as_ref().is_some_and(|d| d.text == l.text));
+            let start = own.map_or(site.span.start, |l| l.start);
+            files.add(site.source(), Edit::new(start, site.span.end, call.clone()));
+            plans.push(self.site_plan(site, call, results));
+        }
+        let text = written.function();
+        let at_home: Vec<&Site> = sites.iter().filter(|s| s.source().path == source.path).collect();
+        files.add(source, insertion(source, home.class, &at_home, &text));
+        self.imports(sites, home, &name, &mut files).map_err(|path| {
+            refuse("no-home", format!("{path} can't import the new function"))
+        })?;
+        let mut reasons = home.assumptions.clone();
+        reasons.extend(general.assumptions.iter().cloned());
+        let class = home.class.and_then(|c| source.tree.child(c, crate::tree::Field::Name)).map(|n| source.str(n).to_string());
+        let (files, saves) = files.finish();
+        Ok(Outcome {
+            verdict: if reasons.is_empty() { Verdict::Ready } else { Verdict::Assumed },
+            reasons,
+            left_out: Vec::new(),
+            remarks: remarks(&written, count),
+            function: Some(NewFunction {
+                name: name.clone(),
+                file: source.path.clone(),
+                class,
+                text,
+                results: written.result_names(home.template),
+                returns: !template.flow.falls_through,
+            }),
+            parameters: parameter_plans(&written),
+            sites: plans,
+            files,
+            saves,
+        })
+    }
+
+    fn site_plan(&self, site: &Site, call: String, results: Vec<String>) -> SitePlan {
+        let s = site.source();
+        SitePlan {
+            copy: site.copy,
+            place: Place {
+                file: s.path.clone(),
+                start_line: s.lines.line(site.span.start),
+                end_line: s.lines.line(site.span.end.max(1) - 1),
+                start_byte: site.span.start,
+                end_byte: site.span.end,
+            },
+            within: site.within(),
+            call,
+            results,
+            returns: !site.flow.falls_through,
+        }
+    }
+
+    fn imports(&self, sites: &[Site], home: &Home, name: &str, files: &mut Edits) -> Result<(), String> {
+        let mut seen: FxHashSet<&str> = FxHashSet::default();
+        for site in sites {
+            let s = site.source();
+            if s.path != sites[home.template].source().path && seen.insert(&s.path) {
+                let edit = import_edit(self.project, s, home.file, name).ok_or_else(|| s.path.clone())?;
+                files.add(s, edit);
+            }
+        }
+        Ok(())
+    }
+
+    /// A name that nothing at the home or at any site uses.
+    fn name(
+        &self,
+        sites: &[Site],
+        home: &Home,
+        general: &General,
+        comment: Option<&str>,
+        refuse: &dyn Fn(&str, String) -> Reason,
+    ) -> Result<String, Reason> {
+        let template = &sites[home.template];
+        let lang = template.source().lang;
+        let free = |name: &str| {
+            let in_sites = sites.iter().any(|s| {
+                let file = self.project.index(&s.source().path).expect("a site's file was scanned");
+                self.project.facts[file].has_word(name)
+            });
+            // a member is looked up by name in all classes below and above
+            let by_members = home.class.is_some() && self.project.word_elsewhere(name, &[]);
+            lang.is_identifier(name) && !lang.is_builtin(name) && !in_sites && !by_members
+        };
+        if let Some(given) = &self.request.name {
+            if !lang.is_identifier(given) {
+                return Err(refuse("bad-name", format!("`{given}` is no name for a function")));
+            }
+            return if free(given) { Ok(given.clone()) } else { Err(refuse("name-taken", format!("the name `{given}` is already in use"))) };
+        }
+        let one_file = sites.iter().all(|s| s.source().path == template.source().path);
+        let styled = |n: &String| lang.function_name(&words(n), one_file);
+        let candidates = function_names(sites, home.template, general, comment);
+        let named = candidates.iter().map(styled).find(|n| free(n));
+        let last = candidates.first().map(styled).unwrap_or_default();
+        named
+            .or_else(|| (2..100).map(|i| format!("{last}_{i}")).find(|n| free(n)))
+            .ok_or_else(|| refuse("name-taken", "no free name was found; give one with --name".into()))
+    }
+}
+
+/// Names in the template's body that stay after the holes are filled.
+fn taken_outside_holes(
+    mut taken: FxHashSet<String>,
+    template: &Site,
+    aligned: &[Aligned],
+    general: &General,
+    index: usize,
+) -> FxHashSet<String> {
+    let (s, t) = (template.source(), &template.source().tree);
+    let holes: Vec<_> =
+        general.parameters.iter().flat_map(|p| &p.places).map(|i| aligned[*i].nodes[index]).collect();
+    let stays = |name: &String| {
+        t.subtree(Tree::ROOT).any(|n| {
+            template.region.contains(n)
+                && t.role(n) == crate::tree::Role::Name
+                && s.str(n) == name
+                && !holes.iter().any(|h| t.contains(*h, n))
+        })
+    };
+    let body: Vec<String> = taken.iter().filter(|n| !template_has(template, n) || stays(n)).cloned().collect();
+    taken.clear();
+    taken.extend(body);
+    if let Some(r) = template.receiver() {
+        taken.insert(s.names.binding(r).name.clone());
+    }
+    taken
+}
+
+fn template_has(template: &Site, name: &str) -> bool {
+    let (s, t) = (template.source(), &template.source().tree);
+    t.subtree(Tree::ROOT).any(|n| template.region.contains(n) && t.role(n) == crate::tree::Role::Name && s.str(n) == name)
+}
+
+fn check_given(given: &[String], derived: &[String], general: &General, source: &Source) -> Result<(), String> {
+    if given.len() != derived.len() {
+        return Err(format!("the function has {} parameters, the request names {}", derived.len(), given.len()));
+    }
+    for (i, g) in given.iter().enumerate() {
+        if !source.lang.is_identifier(g) || given[..i].contains(g) {
+            return Err(format!("`{g}` is no name for a parameter, or is given twice"));
+        }
+        if general.parameters[i].variable.is_some() && *g != derived[i] {
+            return Err(format!("`{}` is written by the code and keeps its name", derived[i]));
+        }
+    }
+    Ok(())
+}
+
+fn remarks(written: &Written, count: usize) -> Vec<String> {
+    let mut out = Vec::new();
+    if count > MANY_PARAMETERS {
+        out.push(format!("the function takes {count} parameters; a shorter range of the copies may need fewer"));
+    }
+    if written.general.results.len() > 1 {
+        out.push(format!("the function hands over {} results", written.general.results.len()));
+    }
+    let comments = |s: &Site| -> Vec<String> {
+        let source = s.source();
+        let inside = source.tree.comments().iter().filter(|c| s.span.contains(**c));
+        inside.map(|c| source.lang.comment_text(&source.text[c.start..c.end]).to_string()).collect()
+    };
+    let kept = comments(&written.sites[written.home.template]);
+    for s in written.sites {
+        for c in comments(s).into_iter().filter(|c| !kept.contains(c)) {
+            out.push(format!("the comment \"{c}\" of copy {} is not kept", s.copy));
+        }
+    }
+    out
+}
+
+fn parameter_plans(written: &Written) -> Vec<ParameterPlan> {
+    let holes = written.holes();
+    let of = |i: usize| holes.iter().filter(|(_, p)| *p == i).map(|(s, _)| *s).collect();
+    let list = written.general.parameters.iter().zip(written.parameter_names).enumerate();
+    list.map(|(i, (p, name))| ParameterPlan { name: name.clone(), arguments: p.arguments.clone(), holes: of(i) }).collect()
+}
+
+/// Edits by file, in the line ends of each.
+#[derive(Default)]
+struct Edits {
+    files: Vec<(String, Arc<str>, Vec<Edit>)>,
+}
+
+impl Edits {
+    fn add(&mut self, source: &Source, mut edit: Edit) {
+        if line_end(&source.text) == "\r\n" {
+            edit.text = edit.text.replace("\r\n", "\n").replace('\n', "\r\n");
+        }
+        match self.files.iter_mut().find(|f| f.0 == source.path) {
+            Some(f) => f.2.push(edit),
+            None => self.files.push((source.path.clone(), source.text.clone(), vec![edit])),
+        }
+    }
+
+    /// Edits in order, and lines removed less lines added.
+    fn finish(self) -> (Vec<FileEdits>, i64) {
+        let mut saves = 0;
+        let mut out = Vec::new();
+        for (file, text, mut edits) in self.files {
+            edits.sort_by_key(|e| (e.span.start, e.span.end));
+            for e in &edits {
+                let old = text[e.span.start..e.span.end].matches('\n').count() as i64;
+                saves += old - e.text.matches('\n').count() as i64;
+            }
+            out.push(FileEdits { file, sha256: sha256(&text), edits });
+        }
+        out.sort_by(|a, b| a.file.cmp(&b.file));
+        (out, saves)
+    }
+}

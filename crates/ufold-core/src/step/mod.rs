@@ -1,0 +1,189 @@
+//! Steps: from a request and the project to a plan. One file a kind of step.
+//!
+//! A plan is pure data: the request that a person may edit, and the result derived from it.
+
+mod evaluate;
+mod fold;
+mod naming;
+mod parameters;
+mod place;
+mod project;
+mod region;
+mod render;
+
+pub use fold::plan_fold;
+pub use project::{Modules, Project, Sources};
+pub use region::locate;
+
+use serde::{Deserialize, Serialize};
+
+use crate::text::Edit;
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Verdict {
+    /// Every rule that guards behaviour was decided by analysis.
+    Ready,
+    /// Holds if the listed assumptions hold.
+    Assumed,
+    /// Nothing can be written.
+    Refused,
+}
+
+impl Verdict {
+    pub fn word(self) -> &'static str {
+        match self {
+            Verdict::Ready => "ready",
+            Verdict::Assumed => "assumed",
+            Verdict::Refused => "refused",
+        }
+    }
+}
+
+/// Why a plan is refused or what it assumes, in one line, with its place.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct Reason {
+    pub code: String,
+    pub message: String,
+    pub file: String,
+    /// From 1.
+    pub line: usize,
+}
+
+/// Lines `start..=end` of a file.
+#[derive(Clone, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct Place {
+    pub file: String,
+    pub start_line: usize,
+    pub end_line: usize,
+    pub start_byte: usize,
+    pub end_byte: usize,
+}
+
+/// What a person may edit before a plan is applied.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Request {
+    /// The finding's id, for messages.
+    pub finding: String,
+    /// Every copy; those in `except` stay as they are.
+    pub copies: Vec<Place>,
+    /// Numbers of copies to leave out, from 1.
+    #[serde(default)]
+    pub except: Vec<usize>,
+    /// Name of the new function; derived when absent.
+    #[serde(default)]
+    pub name: Option<String>,
+    /// Names of the parameters in order; derived when absent.
+    #[serde(default)]
+    pub parameters: Option<Vec<String>>,
+    /// File that takes the new function; derived when absent.
+    #[serde(default)]
+    pub into: Option<String>,
+    /// Doc comment of the new function; taken from the copies' comment when absent.
+    #[serde(default)]
+    pub doc: Option<String>,
+    /// Most parameters, the receiver not counted.
+    #[serde(default = "most_parameters")]
+    pub most_parameters: usize,
+}
+
+pub fn most_parameters() -> usize {
+    7
+}
+
+/// A parameter of the new function and what each site passes for it.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct ParameterPlan {
+    pub name: String,
+    /// One for each site, in the sites' order.
+    pub arguments: Vec<String>,
+    /// Byte ranges in the first site's copy that the parameter stands for.
+    pub holes: Vec<crate::text::Span>,
+}
+
+/// A copy that becomes a call.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct Site {
+    /// Number of the copy in the request, from 1.
+    pub copy: usize,
+    pub place: Place,
+    pub within: String,
+    /// The text that replaces the copy.
+    pub call: String,
+    /// Names that take the results, in order; empty when none is taken.
+    pub results: Vec<String>,
+    pub returns: bool,
+}
+
+/// All edits of one file, with the SHA-256 of the text they were computed from.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct FileEdits {
+    pub file: String,
+    pub sha256: String,
+    pub edits: Vec<Edit>,
+}
+
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct NewFunction {
+    pub name: String,
+    pub file: String,
+    /// The class it is a member of.
+    pub class: Option<String>,
+    pub text: String,
+    /// Names of the locals that its body hands over, in order.
+    pub results: Vec<String>,
+    /// Whether every path through it ends in a return of the copies themselves.
+    pub returns: bool,
+}
+
+/// What a plan would do.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct Outcome {
+    pub verdict: Verdict,
+    pub reasons: Vec<Reason>,
+    /// Copies that are left as they are, with the reason.
+    pub left_out: Vec<(usize, Reason)>,
+    /// Things worth knowing that change nothing about the verdict.
+    pub remarks: Vec<String>,
+    pub function: Option<NewFunction>,
+    pub parameters: Vec<ParameterPlan>,
+    pub sites: Vec<Site>,
+    pub files: Vec<FileEdits>,
+    /// Lines removed less lines added.
+    pub saves: i64,
+}
+
+impl Outcome {
+    pub fn refused(reasons: Vec<Reason>) -> Outcome {
+        Outcome {
+            verdict: Verdict::Refused,
+            reasons,
+            left_out: Vec::new(),
+            remarks: Vec::new(),
+            function: None,
+            parameters: Vec::new(),
+            sites: Vec::new(),
+            files: Vec::new(),
+            saves: 0,
+        }
+    }
+}
+
+pub const PLAN_SCHEMA: &str = "ufold.plan/1";
+
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Plan {
+    /// Always `ufold.plan/1`.
+    pub schema: String,
+    /// The kind of step; `fold`.
+    pub step: String,
+    pub request: Request,
+    pub result: Outcome,
+}
+
+pub fn sha256(text: &str) -> String {
+    use sha2::Digest;
+    sha2::Sha256::digest(text.as_bytes()).iter().map(|b| format!("{b:02x}")).collect()
+}

@@ -1,0 +1,349 @@
+//! Names for the new function and its parameters: from comments, from the words that the copies share, from what
+//! stands around a hole. Falls back to plain words; a person's `--name` comes before all of it.
+
+use rustc_hash::FxHashSet;
+
+use super::parameters::{General, Parameter};
+use super::region::Site;
+use crate::align::Aligned;
+use crate::tree::{Field, NodeId, Role};
+
+/// Words of an identifier, in lower case.
+pub fn words(name: &str) -> Vec<String> {
+    let mut out: Vec<String> = Vec::new();
+    let mut upper_before = true;
+    for c in name.chars() {
+        if c == '_' || !c.is_alphanumeric() {
+            upper_before = true;
+            out.push(String::new());
+            continue;
+        }
+        if c.is_uppercase() && !upper_before || out.is_empty() {
+            out.push(String::new());
+        }
+        upper_before = c.is_uppercase();
+        if let Some(w) = out.last_mut() {
+            w.extend(c.to_lowercase());
+        }
+    }
+    out.retain(|w| !w.is_empty());
+    out
+}
+
+/// Words that all names have, in the order of the first: their longest common subsequence, taken pair by pair.
+pub fn shared_words(names: &[&str]) -> Vec<String> {
+    let mut all = names.iter().map(|n| words(n));
+    let Some(mut common) = all.next() else { return Vec::new() };
+    for w in all {
+        common = common_subsequence(&common, &w);
+    }
+    common
+}
+
+fn common_subsequence(a: &[String], b: &[String]) -> Vec<String> {
+    let mut best = vec![vec![0usize; b.len() + 1]; a.len() + 1];
+    for i in (0..a.len()).rev() {
+        for j in (0..b.len()).rev() {
+            best[i][j] = if a[i] == b[j] { best[i + 1][j + 1] + 1 } else { best[i + 1][j].max(best[i][j + 1]) };
+        }
+    }
+    let (mut i, mut j, mut out) = (0, 0, Vec::new());
+    while i < a.len() && j < b.len() {
+        if a[i] == b[j] {
+            out.push(a[i].clone());
+            (i, j) = (i + 1, j + 1);
+        } else if best[i + 1][j] >= best[i][j + 1] {
+            i += 1;
+        } else {
+            j += 1;
+        }
+    }
+    out
+}
+
+const WEAK: &[&str] = &["get", "set", "do", "run", "test", "is", "make", "on", "to", "of", "for", "the", "a", "an", "and", "in"];
+
+fn telling(words: &[String]) -> bool {
+    words.iter().any(|w| !WEAK.contains(&w.as_str()) && w.len() > 1 && !w.chars().all(|c| c.is_ascii_digit()))
+}
+
+/// Name candidates for the function, the best first, without marks of privacy.
+pub fn function_names(sites: &[Site], template: usize, general: &General, comment: Option<&str>) -> Vec<String> {
+    let mut out = Vec::new();
+    if let Some(c) = comment.and_then(from_comment) {
+        out.push(c);
+    }
+    let functions: Vec<&str> = sites.iter().map(|s| s.source()).zip(sites).filter_map(|(src, s)| {
+        src.tree.child(s.function, Field::Name).map(|n| src.str(n))
+    }).collect();
+    let site = &sites[template];
+    let (source, whole) = (site.source(), sites.iter().all(|s| s.whole));
+    let distinct: FxHashSet<&&str> = functions.iter().collect();
+    let shared = shared_words(&functions);
+    let result = general.results.first().map(|r| source.names.binding(r[template]).name.clone());
+    let action = main_call(site);
+    if whole || distinct.len() > 1 && shared.len() > 1 {
+        if telling(&shared) && shared.len() > 1 {
+            out.push(shared.join("_"));
+        } else if telling(&shared) {
+            out.push(shared.join("_") + "_common");
+        }
+    }
+    if let Some(r) = &result {
+        out.push(format!("{}_{}", verb(site, r), words(r).join("_")));
+    }
+    if let Some(a) = action {
+        out.push(a);
+    }
+    if telling(&shared) && !whole {
+        out.push(format!("{}_part", shared.join("_")));
+    }
+    if let Some(first) = functions.first() {
+        let base = words(first).join("_");
+        out.push(if whole { format!("{base}_shared") } else { format!("{base}_step") });
+    }
+    out.push("shared_step".to_string());
+    out.retain(|n| !n.starts_with(|c: char| c.is_ascii_digit()));
+    out
+}
+
+/// Two to four words that open with a verb-like word make a name.
+fn from_comment(comment: &str) -> Option<String> {
+    let line = comment.lines().next()?.trim_end_matches(['.', ':', '!']);
+    let list: Vec<String> = line.split_whitespace().map(|w| w.to_lowercase()).collect();
+    let plain = list.iter().all(|w| w.chars().all(|c| c.is_ascii_alphanumeric()) && !w.chars().all(|c| c.is_ascii_digit()));
+    let marks = ["todo", "fixme", "noqa", "type", "pylint", "xxx", "hack", "note"];
+    if !(2..=6).contains(&list.len()) || !plain || marks.contains(&list[0].as_str()) {
+        return None;
+    }
+    let telling: Vec<&str> = list.iter().map(String::as_str).filter(|w| !["the", "a", "an", "all", "our", "its"].contains(w)).collect();
+    (2..=4).contains(&telling.len()).then(|| telling.join("_"))
+}
+
+/// How the result comes about.
+fn verb(site: &Site, result: &str) -> &'static str {
+    let (s, t) = (site.source(), &site.source().tree);
+    let mut verb = "compute";
+    for id in (site.region.first.0..site.region.end().0).map(NodeId).filter(|n| t.role(*n) == Role::Assign) {
+        let named = t.child(id, Field::Left).is_some_and(|l| s.str(l) == result);
+        if let Some(r) = t.child(id, Field::Right).filter(|_| named) {
+            verb = match t.role(r) {
+                Role::List | Role::Dict | Role::Set | Role::Comprehension | Role::Template | Role::Concat => "build",
+                Role::Call => match t.child(r, Field::Callee).map(|c| words(s.str(c))) {
+                    Some(w) if w.iter().any(|w| ["find", "search", "match"].contains(&w.as_str())) => "find",
+                    Some(w) if w.iter().any(|w| ["read", "load", "open"].contains(&w.as_str())) => "read",
+                    Some(w) if w.iter().any(|w| ["parse", "decode", "unpack"].contains(&w.as_str())) => "parse",
+                    _ => "make",
+                },
+                Role::Literal => continue,
+                _ => "compute",
+            };
+            break;
+        }
+    }
+    verb
+}
+
+/// From the last call that stands as a statement of its own, or is returned.
+fn main_call(site: &Site) -> Option<String> {
+    let (s, t) = (site.source(), &site.source().tree);
+    let statements = site.region.statements();
+    let top = statements.iter().rev().copied();
+    let call = top
+        .flat_map(|st| t.subtree(st))
+        .filter(|n| t.role(*n) == Role::Call)
+        .find(|n| t.parent(*n).is_some_and(|p| matches!(t.role(p), Role::ExprStmt | Role::Return | Role::Await)))?;
+    let callee = t.child(call, Field::Callee)?;
+    let list: Vec<String> = match t.role(callee) {
+        Role::Member => {
+            let mut w = words(s.str(t.child(callee, Field::Member)?));
+            let object = t.child(callee, Field::Object)?;
+            let object = t.child(object, Field::Member).unwrap_or(object);
+            if t.role(object) == Role::Name || t.role(object) == Role::MemberName {
+                let own = words(s.str(object));
+                if own != ["self"] && w.len() < 2 {
+                    w.extend(own);
+                }
+            }
+            w
+        }
+        Role::Name => words(s.str(callee)),
+        _ => return None,
+    };
+    if !telling(&list) {
+        return None;
+    }
+    Some(if list.len() == 1 { format!("{}_all", list[0]) } else { list.join("_") })
+}
+
+/// Names of the parameters, each different from `taken` and from each other.
+pub fn parameter_names(
+    sites: &[Site],
+    aligned: &[Aligned],
+    template: usize,
+    parameters: &[Parameter],
+    taken: &FxHashSet<String>,
+) -> Vec<String> {
+    let mut used = taken.clone();
+    let own: FxHashSet<String> = parameters
+        .iter()
+        .filter_map(|p| Some(sites[template].source().names.binding(p.variable.as_ref()?[template]).name.clone()))
+        .collect();
+    used.extend(own);
+    let mut out = Vec::new();
+    for p in parameters {
+        if let Some(v) = &p.variable {
+            out.push(sites[template].source().names.binding(v[template]).name.clone());
+            continue;
+        }
+        let lang = sites[template].source().lang;
+        let candidates = candidates(sites, aligned, template, p);
+        let fits = |c: &String| lang.is_identifier(c) && !used.contains(c) && !lang.is_builtin(c);
+        let name = candidates.iter().find(|c| fits(c)).cloned().unwrap_or_else(|| {
+            let base = candidates.last().filter(|c| lang.is_identifier(c)).cloned().unwrap_or_else(|| "value".into());
+            (2..).map(|n| format!("{base}{n}")).find(|c| fits(c)).expect("numbers do not end")
+        });
+        used.insert(name.clone());
+        out.push(name);
+    }
+    out
+}
+
+fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Parameter) -> Vec<String> {
+    let (s, t) = (sites[template].source(), &sites[template].source().tree);
+    let node = aligned[p.places[0]].nodes[template];
+    let mut out = Vec::new();
+    let identifiers = p.arguments.iter().all(|a| s.lang.is_identifier(a.rsplit('.').next().unwrap_or(a)));
+    let distinct: FxHashSet<&String> = p.arguments.iter().collect();
+    let tails: Vec<&str> = p.arguments.iter().map(|a| a.rsplit('.').next().unwrap_or(a)).collect();
+    let receiver = sites.iter().enumerate().all(|(i, site)| {
+        site.receiver().is_some_and(|r| site.source().names.binding(r).name == p.arguments[i])
+    });
+    if receiver {
+        out.extend(owner_names(sites));
+    }
+    if distinct.len() == 1 && identifiers {
+        out.push(tails[0].to_string());
+    }
+    let member = p.arguments.iter().all(|a| a.contains('.'));
+    if identifiers && !receiver && t.role(node) != Role::Literal {
+        let shared = shared_words(&tails);
+        if telling(&shared) {
+            out.push(shared.join("_"));
+        }
+    }
+    out.extend(from_surroundings(s, node));
+    if identifiers && t.field(node) != Field::Callee && t.role(node) != Role::Literal {
+        let lower = words(tails[template]).join("_");
+        out.push(if member { lower } else { tails[template].trim_start_matches('_').to_string() });
+    }
+    out.push(kind_name(s, node).to_string());
+    out
+}
+
+/// For an object whose class is not one: what the classes' names share.
+fn owner_names(sites: &[Site]) -> Vec<String> {
+    let classes: Vec<&str> = sites
+        .iter()
+        .filter_map(|x| {
+            let src = x.source();
+            Some(src.str(src.tree.child(x.method?.class, Field::Name)?))
+        })
+        .collect();
+    let mut out: Vec<String> = shared_words(&classes).last().cloned().into_iter().collect();
+    out.push("owner".into());
+    out
+}
+
+/// The argument's name, the key, the variable it is given to, what it is compared with.
+fn from_surroundings(s: &crate::names::Source, node: NodeId) -> Vec<String> {
+    let t = &s.tree;
+    let Some(parent) = t.parent(node) else { return Vec::new() };
+    let field = t.field(node);
+    let last_word = |n: NodeId| words(s.str(n).rsplit('.').next().unwrap_or("")).join("_");
+    let name_of = |n: NodeId| matches!(t.role(n), Role::Name | Role::Member).then(|| last_word(n));
+    match t.role(parent) {
+        Role::KeywordArg => t.child(parent, Field::Name).map(|n| s.str(n).to_string()).into_iter().collect(),
+        Role::Pair if field == Field::Value => t
+            .child(parent, Field::Key)
+            .map(|k| words(s.str(k).trim_matches(['"', '\''])).join("_"))
+            .into_iter()
+            .collect(),
+        Role::Pair => vec!["key".into()],
+        Role::Index if field == Field::Index => vec!["key".into(), "index".into()],
+        Role::Assign if field == Field::Right => {
+            let target = t.child(parent, Field::Left).and_then(name_of);
+            target.into_iter().flat_map(|n| [n.clone(), format!("{n}_value")]).collect()
+        }
+        Role::Compare => {
+            let other = t.children(parent).find(|c| *c != node && t.role(*c) != Role::Token).and_then(name_of);
+            other.map(|o| format!("{o}_limit")).into_iter().chain(["limit".into()]).collect()
+        }
+        Role::BinaryOp => {
+            let op = t.child(parent, Field::Operator).map_or("", |o| s.str(o));
+            match op {
+                "*" | "/" => vec!["factor".into()],
+                "%" if t.role(node) == Role::Literal && field == Field::Left => vec!["template".into()],
+                "+" | "-" if s.str(node).starts_with(|c: char| c.is_ascii_digit()) => vec!["offset".into()],
+                _ => Vec::new(),
+            }
+        }
+        Role::Arguments => from_callee(s, parent, node),
+        _ => Vec::new(),
+    }
+}
+
+/// The name of the parameter of a function of the same file that takes the argument.
+fn from_callee(s: &crate::names::Source, arguments: NodeId, node: NodeId) -> Vec<String> {
+    let t = &s.tree;
+    let position = t.children(arguments).position(|c| c == node);
+    let callee = t.parent(arguments).and_then(|c| t.child(c, Field::Callee));
+    let (Some(position), Some(callee)) = (position, callee) else { return Vec::new() };
+    let own = (t.role(callee) == Role::Name)
+        .then(|| s.names.at(callee)?.target)
+        .flatten()
+        .map(|b| s.names.binding(b).first)
+        .and_then(|n| t.parent(n))
+        .filter(|f| t.role(*f) == Role::Function)
+        .and_then(|f| t.child(f, Field::Parameters))
+        .and_then(|p| t.children(p).nth(position))
+        .and_then(|p| t.subtree(p).find(|n| t.role(*n) == Role::Name))
+        .map(|n| s.str(n).to_string());
+    let method = s.str(callee).rsplit('.').next().unwrap_or("");
+    let by_method = match method {
+        "get" | "pop" | "setdefault" | "getattr" | "hasattr" if position == 0 || method.ends_with("attr") => Some("key"),
+        "join" => Some("parts"),
+        "open" => Some("path"),
+        "round" => Some("digits"),
+        _ => None,
+    };
+    own.into_iter().chain(by_method.map(String::from)).collect()
+}
+
+/// A last resort: what kind of value it is.
+fn kind_name(s: &crate::names::Source, node: NodeId) -> &'static str {
+    let t = &s.tree;
+    let text = s.str(node);
+    match t.role(node) {
+        _ if t.field(node) == Field::Callee => "action",
+        Role::Literal | Role::Concat | Role::Template if text.ends_with(['"', '\'']) => "label",
+        Role::Literal if text.starts_with(|c: char| c.is_ascii_digit()) => "amount",
+        Role::Literal if ["True", "False", "true", "false"].contains(&text) => "flag",
+        Role::Lambda => "action",
+        _ => "value",
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn words_and_what_names_share() {
+        assert_eq!(words("HTTPServer_port2"), ["httpserver", "port2"]);
+        assert_eq!(words("craneFeeTotal"), ["crane", "fee", "total"]);
+        assert_eq!(shared_words(&["format_berth_line", "format_crane_line"]).join("_"), "format_line");
+        assert_eq!(from_comment("Add the harbour dues.").as_deref(), Some("add_harbour_dues"));
+        assert_eq!(from_comment("TODO fix this"), None);
+    }
+}

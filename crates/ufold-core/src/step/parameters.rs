@@ -1,0 +1,314 @@
+//! From aligned copies to parameters: which places are holes, what each site passes, which locals are handed in and out.
+//!
+//! A difference widens to the smallest expression around it that stands where a value is read. Names are compared by
+//! what they mean, not by how they are spelled: a local that every copy binds itself is a renaming, a name that means
+//! the same everywhere stays, all else becomes an argument.
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::evaluate::{Purity, disturbed, moments, purity};
+use super::project::{Entity, Project};
+use super::region::{Site, reason};
+use super::Reason;
+use crate::align::Aligned;
+use crate::names::{BindingId, Names};
+use crate::tree::{Field, NodeId, Role};
+
+/// A parameter before it has a name.
+pub struct Parameter {
+    /// Aligned places that it stands for, in order.
+    pub places: Vec<usize>,
+    /// Text of the argument at each site.
+    pub arguments: Vec<String>,
+    /// Of each site: the local that is handed in to be written.
+    pub variable: Option<Vec<BindingId>>,
+}
+
+/// What the copies have in common and where they differ.
+pub struct General {
+    pub parameters: Vec<Parameter>,
+    /// Locals handed over, of each site, in order of the first write.
+    pub results: Vec<Vec<BindingId>>,
+    pub assumptions: Vec<Reason>,
+    /// The receiver is used as such.
+    pub uses_receiver: bool,
+    /// Names that the body uses besides its locals and parameters.
+    pub outer_names: FxHashSet<String>,
+}
+
+/// What a name node means to its copy.
+#[derive(PartialEq, Eq, Hash, Clone)]
+enum Meaning {
+    Local(BindingId),
+    Inner(BindingId),
+    Outer(Entity),
+}
+
+pub struct Generalize<'a> {
+    pub project: &'a Project<'a>,
+    pub sites: &'a [Site<'a>],
+    pub aligned: &'a [Aligned],
+    /// Index of the site whose text becomes the body.
+    pub template: usize,
+    /// The receiver need not be passed.
+    pub as_method: bool,
+}
+
+/// Why a group has no general form: the reason and, where it is one copy's fault, which.
+pub struct Misfit {
+    pub reason: Reason,
+    pub site: Option<usize>,
+}
+
+type Found<T> = Result<T, Misfit>;
+
+impl Generalize<'_> {
+    pub fn run(&self) -> Found<General> {
+        let mut roots: FxHashSet<usize> = FxHashSet::default();
+        for i in (0..self.aligned.len()).filter(|i| self.aligned[*i].differs && !self.is_name(*i)) {
+            roots.insert(self.root(i)?);
+        }
+        self.outermost(&mut roots);
+        let mut renamed: Vec<FxHashMap<BindingId, BindingId>> = vec![FxHashMap::default(); self.sites.len()];
+        let mut back = renamed.clone();
+        let mut variables: Vec<(Vec<BindingId>, Vec<usize>)> = Vec::new();
+        let mut uses_receiver = false;
+        let mut outer_names = FxHashSet::default();
+        for i in 0..self.aligned.len() {
+            if !self.is_name(i) || self.below(i, &roots) {
+                continue;
+            }
+            let meanings: Vec<Meaning> = (0..self.sites.len()).map(|s| self.meaning(s, i)).collect();
+            let locals: Vec<BindingId> = meanings.iter().filter_map(own_binding).collect();
+            let bound_here = (0..self.sites.len()).any(|s| match &meanings[s] {
+                Meaning::Local(b) => self.sites[s].is_written(*b),
+                Meaning::Inner(_) => true,
+                Meaning::Outer(_) => false,
+            });
+            if bound_here {
+                let same_kind = meanings.iter().all(|m| {
+                    std::mem::discriminant(m) == std::mem::discriminant(&meanings[0])
+                });
+                if !same_kind || locals.len() != self.sites.len() {
+                    return Err(self.misfit(i, "inconsistent-renaming", "the copies mean different things by this name", None));
+                }
+                self.rename(i, &locals, &mut renamed, &mut back)?;
+                if matches!(meanings[0], Meaning::Local(_)) {
+                    match variables.iter_mut().find(|(v, _)| *v == locals) {
+                        Some((_, places)) => places.push(i),
+                        None => variables.push((locals, vec![i])),
+                    }
+                }
+                continue;
+            }
+            let received = |s: usize| meanings[s] == self.sites[s].receiver().map_or(meanings[s].clone(), Meaning::Local)
+                && self.sites[s].receiver().is_some();
+            if self.as_method && (0..self.sites.len()).all(received) {
+                uses_receiver = true;
+                continue;
+            }
+            let same_outer = matches!(meanings[0], Meaning::Outer(_)) && meanings.iter().all(|m| *m == meanings[0]);
+            if same_outer {
+                outer_names.insert(self.text(self.template, i).to_string());
+                continue;
+            }
+            roots.insert(self.root(i)?);
+        }
+        self.outermost(&mut roots);
+        let (mut parameters, assumptions) = self.holes(&roots)?;
+        let handed_in = |v: &Vec<BindingId>| (0..v.len()).any(|s| self.sites[s].flow.ins.contains(&v[s]));
+        for (v, places) in variables.iter().filter(|(v, _)| handed_in(v)) {
+            let arguments = (0..v.len()).map(|s| self.sites[s].source().names.binding(v[s]).name.clone()).collect();
+            parameters.push(Parameter { places: places.clone(), arguments, variable: Some(v.clone()) });
+        }
+        self.all_bound_before(&parameters)?;
+        parameters.sort_by_key(|p| p.places[0]);
+        let handed_out = |v: &Vec<BindingId>| (0..v.len()).any(|s| self.sites[s].flow.outs.contains(&v[s]));
+        let results = variables.iter().filter(|(v, _)| handed_out(v)).map(|(v, _)| v.clone()).collect();
+        Ok(General { parameters, results, assumptions, uses_receiver, outer_names })
+    }
+
+    fn node(&self, site: usize, i: usize) -> NodeId {
+        self.aligned[i].nodes[site]
+    }
+    fn role(&self, site: usize, i: usize) -> Role {
+        self.sites[site].source().tree.role(self.node(site, i))
+    }
+    fn text(&self, site: usize, i: usize) -> &str {
+        self.sites[site].source().str(self.node(site, i))
+    }
+
+    fn is_name(&self, i: usize) -> bool {
+        (0..self.sites.len()).all(|s| self.role(s, i) == Role::Name)
+    }
+
+    fn misfit(&self, i: usize, code: &str, message: &str, site: Option<usize>) -> Misfit {
+        let at = site.unwrap_or(self.template);
+        Misfit { reason: reason(self.sites[at].source(), self.node(at, i), code, message), site }
+    }
+
+    fn meaning(&self, site: usize, i: usize) -> Meaning {
+        let s = &self.sites[site];
+        let (source, node) = (s.source(), self.node(site, i));
+        match source.names.at(node).and_then(|r| r.target) {
+            Some(b) if source.names.binding(b).scope == Names::MODULE => {
+                Meaning::Outer(self.project.entity(source, &source.names.binding(b).name))
+            }
+            Some(b) if s.inner(b) => Meaning::Inner(b),
+            Some(b) => Meaning::Local(b),
+            None => Meaning::Outer(self.project.entity(source, source.str(node))),
+        }
+    }
+
+    /// One local of the first copy is one local of each other copy, and the other way round.
+    fn rename(
+        &self,
+        i: usize,
+        locals: &[BindingId],
+        forth: &mut [FxHashMap<BindingId, BindingId>],
+        back: &mut [FxHashMap<BindingId, BindingId>],
+    ) -> Found<()> {
+        for s in 0..locals.len() {
+            let there = *forth[s].entry(locals[0]).or_insert(locals[s]) == locals[s];
+            let again = *back[s].entry(locals[s]).or_insert(locals[0]) == locals[0];
+            if !there || !again {
+                let message = "the copies' locals do not correspond one to one";
+                return Err(self.misfit(i, "inconsistent-renaming", message, Some(s)));
+            }
+        }
+        Ok(())
+    }
+
+    fn below(&self, i: usize, roots: &FxHashSet<usize>) -> bool {
+        std::iter::successors(Some(i), |x| self.aligned[*x].parent).any(|x| roots.contains(&x))
+    }
+
+    fn outermost(&self, roots: &mut FxHashSet<usize>) {
+        let all = roots.clone();
+        roots.retain(|r| !self.aligned[*r].parent.is_some_and(|p| self.below(p, &all)));
+    }
+
+    /// The smallest expression around a difference that an argument can stand for.
+    fn root(&self, mut i: usize) -> Found<usize> {
+        let start = i;
+        loop {
+            if (0..self.sites.len()).all(|s| self.replaceable(s, i)) {
+                return Ok(i);
+            }
+            match self.aligned[i].parent {
+                Some(p) => i = p,
+                None => break,
+            }
+        }
+        let what = "the copies differ here in something that no value can stand for";
+        Err(self.misfit(start, "hole-no-value", what, None))
+    }
+
+    fn replaceable(&self, site: usize, i: usize) -> bool {
+        let (t, node) = (&self.sites[site].source().tree, self.node(site, i));
+        if !t.role(node).is_expression() || t.field(node) == Field::Arguments {
+            return false;
+        }
+        let Some(parent) = t.parent(node) else { return false };
+        let field = t.field(node);
+        let here = match t.role(parent) {
+            Role::Assign | Role::AugAssign | Role::For | Role::CompFor | Role::TypeAlias => field != Field::Left,
+            Role::NamedExpr => field != Field::Name,
+            Role::Concat | Role::ExprStmt | Role::Delete | Role::AsTarget | Role::Type | Role::Template => false,
+            Role::UnaryOp => t.role(node) != Role::Literal,
+            Role::Function | Role::Class => !matches!(field, Field::Name | Field::ReturnType),
+            _ => true,
+        };
+        let deep = t
+            .ancestors(node)
+            .take_while(|a| !matches!(t.role(*a), Role::Block | Role::Lambda))
+            .any(|a| matches!(t.role(a), Role::Pattern | Role::Type | Role::AsTarget | Role::Delete));
+        here && !deep
+    }
+
+    /// Parameters of the holes, each checked against the rules of evaluation.
+    fn holes(&self, roots: &FxHashSet<usize>) -> Found<(Vec<Parameter>, Vec<Reason>)> {
+        let mut order: Vec<usize> = roots.iter().copied().collect();
+        order.sort_unstable();
+        let nodes: FxHashSet<NodeId> = order.iter().map(|i| self.node(self.template, *i)).collect();
+        let when = moments(&self.sites[self.template], &nodes);
+        let mut parameters: Vec<Parameter> = Vec::new();
+        let mut assumptions = Vec::new();
+        for i in order {
+            let mut worst = Purity::Settled;
+            for s in 0..self.sites.len() {
+                worst = worst.max(purity(&self.sites[s], self.node(s, i)));
+                if worst == Purity::Never {
+                    let message = "the copies differ in an expression that uses a local of the code itself";
+                    return Err(self.misfit(i, "hole-uses-local", message, Some(s)));
+                }
+            }
+            let moment = when.get(&self.node(self.template, i)).copied().unwrap_or_default();
+            if worst > Purity::Settled {
+                assumptions.extend(self.movable(i, worst, moment)?);
+            }
+            let arguments: Vec<String> = (0..self.sites.len()).map(|s| self.argument(s, i)).collect();
+            let same = |p: &&mut Parameter| worst < Purity::Acts && p.arguments == arguments;
+            match parameters.iter_mut().find(same) {
+                Some(p) => p.places.push(i),
+                None => parameters.push(Parameter { places: vec![i], arguments, variable: None }),
+            }
+        }
+        Ok((parameters, assumptions))
+    }
+
+    /// An argument that is more than a settled value: exact when it stays the first thing evaluated.
+    fn movable(&self, i: usize, worst: Purity, m: super::evaluate::When) -> Found<Option<Reason>> {
+        if !m.conditional && !m.in_closure && !m.after_effects {
+            return Ok(None);
+        }
+        if m.conditional || m.in_closure {
+            let message = "the copies differ in an expression that is perhaps not evaluated, or more than once";
+            return Err(self.misfit(i, "conditional-hole", message, None));
+        }
+        if worst == Purity::Acts {
+            let message = "the copies differ in an expression that is evaluated after other effects";
+            return Err(self.misfit(i, "evaluation-order", message, None));
+        }
+        for s in 0..self.sites.len() {
+            if disturbed(&self.sites[s], self.node(s, i)) {
+                let message = "the code changes what this expression reads";
+                return Err(self.misfit(i, "evaluation-order", message, Some(s)));
+            }
+        }
+        let text = self.text(self.template, i);
+        let message = format!("reading `{text}` before the code runs gives the same value as in the middle of it");
+        Ok(Some(self.misfit(i, "early-read", &message, None).reason))
+    }
+
+    fn argument(&self, site: usize, i: usize) -> String {
+        let (t, node) = (&self.sites[site].source().tree, self.node(site, i));
+        let text = self.text(site, i);
+        let bare_tuple = t.role(node) == Role::Tuple
+            && (!text.starts_with('(') || t.children(node).next().is_some_and(|c| t.span(c).start == t.span(node).start));
+        if bare_tuple { format!("({text})") } else { text.to_string() }
+    }
+
+    /// What a site passes must have a value there.
+    fn all_bound_before(&self, parameters: &[Parameter]) -> Found<()> {
+        for p in parameters {
+            let Some(v) = &p.variable else { continue };
+            for (s, b) in v.iter().enumerate() {
+                let needed = self.sites[s].flow.ins.contains(b);
+                if !needed {
+                    let name = &self.sites[s].source().names.binding(*b).name;
+                    let message = format!("`{name}` comes in from before the code in another copy, but not in this one");
+                    return Err(self.misfit(p.places[0], "maybe-unbound", &message, Some(s)));
+                }
+            }
+        }
+        Ok(())
+    }
+}
+
+fn own_binding(m: &Meaning) -> Option<BindingId> {
+    match m {
+        Meaning::Local(b) | Meaning::Inner(b) => Some(*b),
+        Meaning::Outer(_) => None,
+    }
+}

@@ -1,0 +1,247 @@
+//! Where the new function goes: the class, the module, or the nearest module that all sites can import.
+
+use super::project::Project;
+use super::region::Site;
+use super::Reason;
+use crate::names::{BindingId, Source};
+use crate::text::Edit;
+use crate::tree::{NodeId, Role, Tree};
+
+/// A place that could take the function.
+#[derive(Clone, Debug)]
+pub struct Home {
+    /// Index of the file in the project.
+    pub file: usize,
+    /// Index of the site whose text becomes the body: the first one in the file.
+    pub template: usize,
+    /// The class, when it becomes a method.
+    pub class: Option<NodeId>,
+    pub assumptions: Vec<Reason>,
+}
+
+/// Candidates, the best first, or why there is none.
+pub fn homes(project: &Project, sites: &[Site], into: Option<&str>) -> Result<Vec<Home>, Vec<Reason>> {
+    let file_of = |s: &Site| project.index(&s.source().path).expect("a site's file was scanned");
+    let files: Vec<usize> = sites.iter().map(file_of).collect();
+    let one_file = files.iter().all(|f| *f == files[0]);
+    let method = sites[0].method.filter(|m| m.receiver.is_some());
+    let one_class = one_file
+        && method.is_some_and(|m| {
+            sites.iter().all(|s| s.method.is_some_and(|o| o.class == m.class && o.kind == m.kind && o.receiver.is_some()))
+        });
+    let mut out = Vec::new();
+    if one_class && into.is_none() {
+        let class = method.map(|m| m.class);
+        out.push(Home { file: files[0], template: 0, class, assumptions: Vec::new() });
+    }
+    if let Some(s) = sites.iter().find(|s| s.needs_class().is_some()).filter(|_| !one_class) {
+        let at = s.needs_class().expect("just found");
+        return Err(vec![super::region::reason(
+            s.source(),
+            at,
+            "needs-class",
+            "this name means something else outside its class, and the copies are not all in one class",
+        )]);
+    }
+    let mut distinct: Vec<usize> = Vec::new();
+    files.iter().for_each(|f| if !distinct.contains(f) { distinct.push(*f) });
+    distinct.sort_by_key(|f| std::cmp::Reverse(files.iter().filter(|g| *g == f).count()));
+    let mut against = Vec::new();
+    for home in distinct.iter().copied().filter(|f| into.is_none_or(|i| project.facts[*f].path == i)) {
+        let template = files.iter().position(|f| *f == home).expect("a distinct file is one of the files");
+        match importable(project, home, &distinct) {
+            Ok(assumptions) => out.push(Home { file: home, template, class: None, assumptions }),
+            Err(r) => against.push(r),
+        }
+    }
+    // what can be decided without assumptions comes first
+    out.sort_by_key(|h| h.assumptions.len());
+    if out.is_empty() && against.is_empty() {
+        against.push(no_home(project, files[0], "the file named by --into holds none of the copies"));
+    }
+    if out.is_empty() { Err(against) } else { Ok(out) }
+}
+
+fn no_home(project: &Project, file: usize, message: &str) -> Reason {
+    Reason { code: "no-home".into(), message: message.into(), file: project.facts[file].path.clone(), line: 1 }
+}
+
+fn is_test(path: &str) -> bool {
+    path.split('/').any(|p| {
+        let p = p.rsplit_once('.').map_or(p, |x| x.0).to_ascii_lowercase();
+        p == "test" || p == "tests" || p.starts_with("test_") || p.ends_with("_test") || p == "conftest"
+    })
+}
+
+/// Whether all other files can import from `home`, and what that assumes.
+fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec<Reason>, Reason> {
+    let m = project.modules();
+    let mut assumptions = Vec::new();
+    for other in files.iter().copied().filter(|f| *f != home) {
+        let (from, to) = (&project.facts[other], &project.facts[home]);
+        let refuse = |why: String| Err(no_home(project, other, &why));
+        let (Some(a), Some(b)) = (m.name(other), m.name(home)) else {
+            return refuse(format!("{} can't be imported, or can't import", to.path));
+        };
+        if a.base != b.base {
+            return refuse(format!("{} and {} are imported from different folders", from.path, to.path));
+        }
+        if is_test(&to.path) && !is_test(&from.path) {
+            return refuse(format!("{} is test code", to.path));
+        }
+        if m.reaches(home, other) {
+            return refuse(format!("{} already imports {}", to.path, from.path));
+        }
+        if m.loads(other, home) {
+            continue;
+        }
+        let needs = m.new_needs(other, home);
+        if !needs.is_empty() {
+            return refuse(format!("importing {} would make {} need {}", to.path, from.path, needs.join(", ")));
+        }
+        let assume = |code: &str, message: String| Reason {
+            code: code.into(),
+            message,
+            file: from.path.clone(),
+            line: 1,
+        };
+        if !to.plain {
+            assumptions.push(assume("import-effects", format!("loading {} has no effect that can be seen", to.path)));
+        }
+        let known = |f: usize| m.direct(f).iter().any(|d| m.name(*d).is_some_and(|n| n.base == a.base && *d != f));
+        if !(a.in_package && b.in_package) && !(0..project.facts.len()).any(known) {
+            assumptions.push(assume("import-path", format!("{} can be imported by its bare name", to.path)));
+        }
+    }
+    Ok(assumptions)
+}
+
+/// The statement of the top level, or of a class body, that holds a node.
+pub fn statement_in(tree: &Tree, parent: NodeId, node: NodeId) -> Option<NodeId> {
+    tree.children(parent).find(|c| tree.contains(*c, node))
+}
+
+/// Where the definition is inserted, as an edit of the home's text. `text` has no indentation of its first line left out
+/// and ends with a line end.
+pub fn insertion(source: &Source, class: Option<NodeId>, sites: &[&Site], text: &str) -> Edit {
+    let t = &source.tree;
+    let parent = class.and_then(|c| t.child(c, crate::tree::Field::Body)).unwrap_or(Tree::ROOT);
+    let (top, member) = source.lang.blank_lines();
+    let custom = if class.is_some() { member } else { top };
+    let first = sites.iter().min_by_key(|s| s.region.first).expect("a home has a site");
+    let anchor = statement_in(t, parent, first.region.first).unwrap_or(first.function);
+    let blank = blank_after(source, parent, anchor).unwrap_or(custom);
+    let gap = "\n".repeat(blank + 1);
+    let early = class.is_none() && (!t.role(anchor).is_definition() || used_while_defining(source, anchor, sites));
+    if early {
+        let start = line_start(&source.text, t.span(anchor).start);
+        let start = comments_above(source, start);
+        return Edit::new(start, start, format!("{text}{}", "\n".repeat(blank)));
+    }
+    let end = line_end(source, t.span(anchor).end);
+    Edit::new(end, end, format!("{gap}{}", text.trim_end_matches('\n')))
+}
+
+fn line_start(text: &str, byte: usize) -> usize {
+    text[..byte].rfind('\n').map_or(0, |i| i + 1)
+}
+
+/// The end of the code line, a comment on it included.
+fn line_end(source: &Source, byte: usize) -> usize {
+    let end = source.text[byte..].find('\n').map_or(source.text.len(), |i| byte + i);
+    let line = source.text[byte..end].trim_end();
+    byte + line.len()
+}
+
+/// Start of the run of comment lines that ends right above a line.
+fn comments_above(source: &Source, mut start: usize) -> usize {
+    while start > 0 {
+        let above = line_start(&source.text, start - 1);
+        let line = source.text[above..start].trim();
+        let is_comment = source.tree.comments().iter().any(|c| c.start >= above && c.end < start && !line.is_empty());
+        if !is_comment {
+            break;
+        }
+        start = above;
+    }
+    start
+}
+
+/// Blank lines between a definition and its neighbour.
+fn blank_after(source: &Source, parent: NodeId, anchor: NodeId) -> Option<usize> {
+    let t = &source.tree;
+    let siblings: Vec<NodeId> = t.children(parent).collect();
+    let at = siblings.iter().position(|s| *s == anchor)?;
+    let pair = match (siblings.get(at + 1), at.checked_sub(1).map(|i| siblings[i])) {
+        (Some(next), _) if t.role(*next).is_definition() => (anchor, *next),
+        (_, Some(before)) if t.role(before).is_definition() => (before, anchor),
+        _ => return None,
+    };
+    let between = &source.text[t.span(pair.0).end..t.span(pair.1).start];
+    let blank = between.lines().skip(1).take_while(|l| l.trim().is_empty()).count();
+    let ended = between.lines().last().is_some_and(|l| l.trim().is_empty());
+    let only_blank = between.trim().is_empty();
+    Some(if only_blank && ended { blank.min(between.matches('\n').count() - 1) } else { blank })
+}
+
+/// A class body that calls the very function while the class is being made.
+fn used_while_defining(source: &Source, anchor: NodeId, sites: &[&Site]) -> bool {
+    let t = &source.tree;
+    let called = |b: BindingId| {
+        source.names.references_to(b).any(|r| {
+            r.usage.reads() && t.contains(anchor, r.node) && source.names.scope(r.scope).kind == crate::names::ScopeKind::Class
+        })
+    };
+    sites.iter().any(|s| {
+        let name = t.child(s.function, crate::tree::Field::Name);
+        name.and_then(|n| source.names.at(n)).and_then(|r| r.target).is_some_and(called)
+    })
+}
+
+/// The edit that makes `name` of the home importable in another file.
+pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) -> Option<Edit> {
+    let file = project.index(&source.path)?;
+    let m = project.modules();
+    let (from, to) = (m.name(file)?, m.name(home)?);
+    let relative = uses_relative(project, file);
+    let line = source.lang.import_line(from, to, name, relative)?;
+    let t = &source.tree;
+    let head: Vec<NodeId> =
+        t.children(Tree::ROOT).take_while(|s| !t.role(*s).is_definition() && t.role(*s) != Role::If).collect();
+    let imports: Vec<NodeId> =
+        head.iter().copied().filter(|s| matches!(t.role(*s), Role::Import | Role::ImportFrom)).collect();
+    let stem = line.strip_suffix(name).unwrap_or(&line);
+    let same = imports.iter().find(|i| {
+        let text = source.str(**i);
+        text.starts_with(stem) && !text.contains(['(', '\n', '*']) && t.span(**i).end == line_end(source, t.span(**i).end)
+    });
+    if let Some(i) = same.filter(|i| source.str(**i).chars().count() + name.len() + 2 <= source.lang.default_width()) {
+        let end = t.span(*i).end;
+        return Some(Edit::new(end, end, format!(", {name}")));
+    }
+    if let Some(last) = imports.last() {
+        let end = line_end(source, t.span(*last).end);
+        return Some(Edit::new(end, end, format!("\n{line}")));
+    }
+    if let Some(doc) = head.first().filter(|s| t.role(**s) == Role::Doc) {
+        let end = line_end(source, t.span(*doc).end);
+        return Some(Edit::new(end, end, format!("\n\n{line}")));
+    }
+    let first = t.children(Tree::ROOT).next()?;
+    let start = comments_above(source, line_start(&source.text, t.span(first).start));
+    let start = if start == 0 { line_start(&source.text, t.span(first).start) } else { start };
+    let start = start.max(if source.text.starts_with('\u{feff}') { 3 } else { 0 });
+    let (top, _) = source.lang.blank_lines();
+    Some(Edit::new(start, start, format!("{line}\n{}", "\n".repeat(top))))
+}
+
+/// The habit of the file, or of its neighbours when it has none.
+fn uses_relative(project: &Project, file: usize) -> bool {
+    let level = |f: usize| project.facts[f].imports.iter().any(|i| i.import.level > 0);
+    let absolute = |f: usize| !project.modules().direct(f).is_empty();
+    if level(file) || absolute(file) {
+        return level(file);
+    }
+    let dir = |f: usize| project.facts[f].path.rsplit_once('/').map_or("", |p| p.0);
+    (0..project.facts.len()).any(|f| dir(f) == dir(file) && level(f))
+}

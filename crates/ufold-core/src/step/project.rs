@@ -1,0 +1,215 @@
+//! The project as planners see it: facts of all files, sources of those they ask for, and who imports whom.
+
+use std::sync::{Arc, Mutex, OnceLock};
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use crate::find::FileFacts;
+use crate::lang::{self, ModuleName};
+use crate::names::{ImportRef, Source};
+
+/// Reads texts for planning.
+pub trait Sources: Sync {
+    /// Text of a scanned file, or why it can't be read.
+    fn text(&self, path: &str) -> Result<Arc<str>, String>;
+}
+
+pub struct Project<'a> {
+    pub facts: &'a [FileFacts],
+    texts: &'a dyn Sources,
+    by_path: FxHashMap<&'a str, usize>,
+    read: Mutex<FxHashMap<usize, Arc<Source>>>,
+    modules: OnceLock<Modules>,
+}
+
+impl<'a> Project<'a> {
+    pub fn new(facts: &'a [FileFacts], texts: &'a dyn Sources) -> Self {
+        let by_path = facts.iter().enumerate().map(|(i, f)| (f.path.as_str(), i)).collect();
+        Self { facts, texts, by_path, read: Mutex::default(), modules: OnceLock::new() }
+    }
+
+    pub fn index(&self, path: &str) -> Option<usize> {
+        self.by_path.get(path).copied()
+    }
+
+    /// The file, read and parsed; kept for the next who asks.
+    pub fn source(&self, file: usize) -> Result<Arc<Source>, String> {
+        if let Some(s) = self.read.lock().unwrap_or_else(|e| e.into_inner()).get(&file) {
+            return Ok(s.clone());
+        }
+        let path = &self.facts[file].path;
+        let text = self.texts.text(path)?;
+        let source = Arc::new(self.parse(path, text)?);
+        self.read.lock().unwrap_or_else(|e| e.into_inner()).insert(file, source.clone());
+        Ok(source)
+    }
+
+    /// A text as the file of that path.
+    pub fn parse(&self, path: &str, text: Arc<str>) -> Result<Source, String> {
+        let lang = lang::for_path(path).ok_or_else(|| format!("{path}: no known language"))?;
+        let module = lang.module_name(path, &|p| self.by_path.contains_key(p));
+        Source::new(path, text, lang, module).map_err(|e| format!("{path}: {e}"))
+    }
+
+    pub fn modules(&self) -> &Modules {
+        self.modules.get_or_init(|| Modules::new(self))
+    }
+
+    /// Whether a word stands anywhere in the project outside some files.
+    pub fn word_elsewhere(&self, word: &str, except: &[usize]) -> bool {
+        self.facts.iter().enumerate().any(|(i, f)| !except.contains(&i) && f.has_word(word))
+    }
+}
+
+/// Who imports whom.
+pub struct Modules {
+    names: Vec<Option<ModuleName>>,
+    /// Files that a file may import at any time.
+    any: Vec<Vec<usize>>,
+    /// Files that loading a file surely loads.
+    at_load: Vec<Vec<usize>>,
+    /// Modules from elsewhere, the language's own left out, that loading a file needs.
+    foreign: Vec<FxHashSet<String>>,
+}
+
+impl Modules {
+    fn new(project: &Project) -> Modules {
+        let n = project.facts.len();
+        let mut m =
+            Modules { names: Vec::new(), any: vec![vec![]; n], at_load: vec![vec![]; n], foreign: vec![FxHashSet::default(); n] };
+        let exists = |p: &str| project.by_path.contains_key(p);
+        for f in project.facts {
+            m.names.push(lang::by_name(&f.language).and_then(|l| l.module_name(&f.path, &exists)));
+        }
+        for (i, f) in project.facts.iter().enumerate() {
+            for import in &f.imports {
+                let targets = project.resolve(i, &m.names[i], &import.import);
+                if targets.is_empty() {
+                    let own = lang::by_name(&f.language).is_some_and(|l| l.is_standard_module(&import.import.module));
+                    if import.at_load && !own {
+                        m.foreign[i].insert(import.import.module.clone());
+                    }
+                }
+                m.any[i].extend(&targets);
+                if import.at_load {
+                    m.at_load[i].extend(targets);
+                }
+            }
+            // loading a module loads the packages around it
+            if let Some(name) = &m.names[i] {
+                m.at_load[i].extend(packages_of(name, &project.by_path).into_iter().filter(|p| *p != i));
+            }
+        }
+        m
+    }
+
+    pub fn name(&self, file: usize) -> Option<&ModuleName> {
+        self.names[file].as_ref()
+    }
+
+    fn closure(edges: &[Vec<usize>], from: usize) -> FxHashSet<usize> {
+        let mut seen = FxHashSet::default();
+        let mut todo = edges[from].clone();
+        while let Some(f) = todo.pop() {
+            if seen.insert(f) {
+                todo.extend(&edges[f]);
+            }
+        }
+        seen
+    }
+
+    /// Whether `from` may come to import `to`, itself or through others.
+    pub fn reaches(&self, from: usize, to: usize) -> bool {
+        Self::closure(&self.any, from).contains(&to)
+    }
+
+    /// Whether loading `from` surely loads `to`.
+    pub fn loads(&self, from: usize, to: usize) -> bool {
+        Self::closure(&self.at_load, from).contains(&to)
+    }
+
+    pub fn direct(&self, from: usize) -> &[usize] {
+        &self.at_load[from]
+    }
+
+    /// Modules from elsewhere that loading `to` needs and loading `from` does not.
+    pub fn new_needs(&self, from: usize, to: usize) -> Vec<String> {
+        let needs = |f: usize| -> FxHashSet<&String> {
+            let mut all: FxHashSet<&String> = self.foreign[f].iter().collect();
+            Self::closure(&self.at_load, f).iter().for_each(|g| all.extend(&self.foreign[*g]));
+            all
+        };
+        let have = needs(from);
+        let mut fresh: Vec<String> = needs(to).into_iter().filter(|m| !have.contains(*m)).cloned().collect();
+        fresh.sort();
+        fresh
+    }
+}
+
+fn packages_of(name: &ModuleName, by_path: &FxHashMap<&str, usize>) -> Vec<usize> {
+    let keep = name.parts.len() - usize::from(!name.is_package);
+    let mut dir = name.base.clone();
+    let mut out = Vec::new();
+    for p in &name.parts[..keep] {
+        if !dir.is_empty() {
+            dir.push('/');
+        }
+        dir.push_str(p);
+        out.extend(by_path.get(format!("{dir}/__init__.py").as_str()));
+    }
+    out
+}
+
+impl Project<'_> {
+    /// Files of the project that an import names: its module, and the member when that is a module.
+    fn resolve(&self, file: usize, name: &Option<ModuleName>, import: &ImportRef) -> Vec<usize> {
+        let f = &self.facts[file];
+        let Some(lang) = lang::by_name(&f.language) else { return Vec::new() };
+        let fallback = ModuleName {
+            base: f.path.rsplit_once('/').map_or(String::new(), |p| p.0.to_string()),
+            parts: vec!["?".to_string()],
+            is_package: false,
+            in_package: false,
+        };
+        let from = name.as_ref().unwrap_or(&fallback);
+        let mut out: Vec<usize> =
+            lang.resolve_import(from, &f.path, import).iter().filter_map(|p| self.index(p)).collect();
+        out.dedup();
+        out
+    }
+
+    /// What a module-level name of a file stands for, comparable between files.
+    pub fn entity(&self, source: &Source, name: &str) -> Entity {
+        let file = self.index(&source.path).unwrap_or(usize::MAX);
+        let Some(b) = source.names.in_module(name) else {
+            let sure = source.lang.is_builtin(name) && !source.names.wildcard;
+            return if sure { Entity::Builtin(name.to_string()) } else { Entity::Unknown(file, name.to_string()) };
+        };
+        let binding = source.names.binding(b);
+        let Some(import) = binding.import.as_ref().filter(|_| binding.writes == 1) else {
+            return Entity::Member(file, name.to_string());
+        };
+        let found = self.resolve(file, &source.module, import);
+        match (&import.member, found.as_slice()) {
+            (Some(m), [target, ..]) => {
+                let parent = ImportRef { member: None, ..import.clone() };
+                let in_parent = self.resolve(file, &source.module, &parent).contains(target);
+                if in_parent { Entity::Member(*target, m.clone()) } else { Entity::Module(*target) }
+            }
+            (None, [target, ..]) => Entity::Module(*target),
+            (Some(m), []) => Entity::Foreign(format!("{}{}", ".".repeat(import.level as usize), import.module), m.clone()),
+            (None, []) => Entity::Foreign(import.module.clone(), String::new()),
+        }
+    }
+}
+
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub enum Entity {
+    Builtin(String),
+    /// A name of a file of the project.
+    Member(usize, String),
+    Module(usize),
+    Foreign(String, String),
+    /// May come from anywhere; the same only within its file.
+    Unknown(usize, String),
+}

@@ -1,0 +1,311 @@
+//! One copy, looked at by itself: where it is, what it takes and gives, and what keeps it from leaving its function.
+
+use rustc_hash::FxHashSet;
+
+use super::{Place, Reason};
+use crate::align::Region;
+use crate::flow::{Flow, RegionFlow};
+use crate::lang::MethodKind;
+use crate::names::{BindKind, BindingId, ScopeId, ScopeKind, Source};
+use crate::text::Span;
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// A copy that could leave its function.
+pub struct Site<'s> {
+    /// Number in the request, from 1.
+    pub copy: usize,
+    pub region: Region<'s>,
+    pub function: NodeId,
+    pub scope: ScopeId,
+    pub flow: RegionFlow,
+    pub method: Option<Method>,
+    /// Bytes that the call replaces: the statements and a comment at the end of their last line.
+    pub span: Span,
+    /// The region is all that the function does.
+    pub whole: bool,
+}
+
+/// The function is a member of a class.
+#[derive(Clone, Copy, Debug)]
+pub struct Method {
+    pub class: NodeId,
+    pub kind: MethodKind,
+    /// First parameter of an instance or class method.
+    pub receiver: Option<BindingId>,
+}
+
+pub fn reason(source: &Source, node: NodeId, code: &str, message: impl Into<String>) -> Reason {
+    Reason { code: code.into(), message: message.into(), file: source.path.clone(), line: source.line(node) }
+}
+
+/// The statements that a place covers. A whole function stands for its body.
+pub fn locate<'s>(source: &'s Source, place: &Place) -> Result<Region<'s>, Reason> {
+    let t = &source.tree;
+    let wrong = |message: &str| Reason {
+        code: "no-statements".into(),
+        message: message.into(),
+        file: place.file.clone(),
+        line: place.start_line,
+    };
+    let span = Span::new(place.start_byte, place.end_byte);
+    if place.end_byte > source.text.len() || span.start >= span.end {
+        return Err(wrong("the range lies outside the file"));
+    }
+    let mut at = t.covering(span);
+    while !t.role(at).is_sequence() && t.span(at) != span {
+        at = t.parent(at).ok_or_else(|| wrong("the range covers no whole statements"))?;
+    }
+    let mut function = Some(at).filter(|a| t.span(*a) == span);
+    // a wrapper may have the very range of its only child
+    while let Some(f) = function.filter(|f| !t.role(*f).is_definition()) {
+        function = t.parent(f).filter(|p| t.span(*p) == span);
+    }
+    if let Some(f) = function {
+        let f = t.child(f, Field::Definition).unwrap_or(f);
+        at = t.child(f, Field::Body).ok_or_else(|| wrong("the function has no body"))?;
+    } else if !t.role(at).is_sequence() {
+        at = t.ancestors(at).find(|a| t.role(*a).is_sequence()).unwrap_or(Tree::ROOT);
+    }
+    let inside = |c: &NodeId| function.is_some() || span.contains(t.span(*c));
+    let statements: Vec<NodeId> = t.children(at).filter(|c| t.role(*c) != Role::Doc).filter(inside).collect();
+    match (statements.first(), statements.last()) {
+        (Some(first), Some(last)) => Ok(Region { source, first: *first, last: *last }),
+        _ => Err(wrong("the range covers no whole statements")),
+    }
+}
+
+impl<'s> Site<'s> {
+    /// Looks at a copy by itself; all reasons that speak against it.
+    pub fn new(copy: usize, region: Region<'s>) -> Result<Site<'s>, Vec<Reason>> {
+        let (source, t) = (region.source, &region.source.tree);
+        let refuse = |code: &str, message: &str| vec![reason(source, region.first, code, message)];
+        let around = t.ancestor(region.first, &[Role::Function, Role::Lambda, Role::Class]);
+        let Some(function) = around.filter(|a| t.role(*a) == Role::Function) else {
+            return Err(refuse("outside-function", "the code is not inside a function"));
+        };
+        let scope = source.names.scope_of(function).expect("every function opens a scope");
+        let flow = Flow::new(t, &source.text, &source.names, source.lang, function, scope);
+        let Some(flow) = flow.region(t, &source.names, region.first, region.last) else {
+            return Err(refuse("no-statements", "the range covers no whole statements"));
+        };
+        let Some(span) = whole_lines(region) else {
+            return Err(refuse("shared-line", "other code shares the first or the last line"));
+        };
+        let body = t.child(function, Field::Body);
+        let whole = body.is_some_and(|b| {
+            let mut s = t.children(b).filter(|c| t.role(*c) != Role::Doc);
+            s.next() == Some(region.first) && t.end(b) == t.end(region.last)
+        });
+        let site = Site { copy, region, function, scope, flow, method: method(source, function, scope), span, whole };
+        let reasons = site.objections();
+        if reasons.is_empty() { Ok(site) } else { Err(reasons) }
+    }
+
+    pub fn source(&self) -> &'s Source {
+        self.region.source
+    }
+
+    pub fn receiver(&self) -> Option<BindingId> {
+        self.method.and_then(|m| m.receiver)
+    }
+
+    pub fn is_written(&self, b: BindingId) -> bool {
+        self.flow.written.contains(&b)
+    }
+
+    /// Name of the function with what is around it.
+    pub fn within(&self) -> String {
+        let (s, t) = (self.source(), &self.source().tree);
+        let mut names: Vec<&str> = std::iter::once(self.function)
+            .chain(t.ancestors(self.function))
+            .filter(|a| matches!(t.role(*a), Role::Function | Role::Class))
+            .filter_map(|a| Some(s.str(t.child(a, Field::Name)?)))
+            .collect();
+        names.reverse();
+        names.join(".")
+    }
+
+    pub fn is_async(&self) -> bool {
+        !self.flow.exits.awaits.is_empty()
+    }
+
+    fn objections(&self) -> Vec<Reason> {
+        let mut out = Vec::new();
+        self.leaving(&mut out);
+        self.locals(&mut out);
+        self.frame(&mut out);
+        self.captures(&mut out);
+        out
+    }
+
+    fn leaving(&self, out: &mut Vec<Reason>) {
+        let (s, f) = (self.source(), &self.flow);
+        let mut add = |node: NodeId, code: &str, message: &str| out.push(reason(s, node, code, message));
+        if s.tree.has_error(self.span) {
+            add(self.region.first, "syntax", "the code could not be parsed");
+        }
+        if let (Some(r), true) = (f.exits.returns.first(), f.falls_through) {
+            add(*r, "partial-return", "some paths return from the function here and others go on");
+        }
+        if let Some(b) = f.exits.breaks.first() {
+            add(*b, "leaves-loop", "this leaves or continues a loop that is not part of the code");
+        }
+        if let Some(y) = f.exits.yields.first() {
+            add(*y, "yield", "the function yields here, which a called function can't do for it");
+        }
+    }
+
+    fn locals(&self, out: &mut Vec<Reason>) {
+        let s = self.source();
+        let name = |b: &BindingId| s.names.binding(*b).name.clone();
+        let lists = [
+            (&self.flow.unbound_before, "maybe-unbound", "may have no value yet where the code begins"),
+            (&self.flow.unbound_after, "maybe-unbound", "may have no value where the code ends, and is read later"),
+            (&self.flow.seen_by_handler, "seen-by-handler", "is written here and read where an exception is handled"),
+            (&self.flow.deleted, "deletes-local", "is deleted here"),
+        ];
+        for (list, code, message) in lists {
+            for b in list {
+                out.push(reason(s, self.region.first, code, format!("`{}` {message}", name(b))));
+            }
+        }
+        for r in s.names.in_range(self.region.first, self.region.end()) {
+            let Some(b) = r.target.filter(|_| r.usage.writes()) else { continue };
+            let home = s.names.binding(b).scope;
+            let inside = self.region.contains(s.names.scope(home).node);
+            if home != self.scope && !inside {
+                out.push(reason(s, r.node, "rebinds-outer", format!("`{}` belongs to another scope and is written here", name(&b))));
+            }
+        }
+    }
+
+    /// What sees the frame it runs in, or the class it stands in.
+    fn frame(&self, out: &mut Vec<Reason>) {
+        let (s, t) = (self.source(), &self.source().tree);
+        for id in t.subtree(self.function) {
+            let inside = self.region.contains(id);
+            match t.role(id) {
+                Role::Call => {
+                    let Some(callee) = t.child(id, Field::Callee) else { continue };
+                    let name = s.str(callee);
+                    if inside && s.lang.reads_frame(name) || s.lang.reads_locals(name) {
+                        out.push(reason(s, id, "reflection", format!("`{name}` sees the function that it is called from")));
+                    }
+                }
+                Role::KeywordName if inside && s.lang.counts_frames(s.str(id)) => {
+                    out.push(reason(s, id, "reflection", format!("`{}` counts calling functions", s.str(id))));
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// Inner functions share variables, not values; what they share can't be split between two functions.
+    fn captures(&self, out: &mut Vec<Reason>) {
+        let s = self.source();
+        let looped = s
+            .tree
+            .ancestors(self.region.first)
+            .take_while(|a| *a != self.function)
+            .any(|a| s.tree.role(a).is_loop());
+        for b in s.names.bindings_of(self.scope) {
+            let binding = s.names.binding(b);
+            if !binding.captured {
+                continue;
+            }
+            let uses: Vec<_> = s.names.references_to(b).collect();
+            let held = |node: NodeId| self.holder(node);
+            let by_inside = uses.iter().any(|r| self.region.contains(r.node) && held(r.node));
+            let by_outside = uses.iter().any(|r| !self.region.contains(r.node) && held(r.node));
+            let touched = uses.iter().any(|r| self.region.contains(r.node));
+            if !touched {
+                continue;
+            }
+            let written = self.is_written(b);
+            let rebinds = binding.rebound_inside && (by_outside || written || self.flow.ins.contains(&b));
+            let later = uses.iter().any(|r| {
+                let outside = r.usage.writes() && !self.region.contains(r.node);
+                let given = binding.kind == BindKind::Parameter && r.node == binding.first;
+                outside && !given && (looped || r.node >= self.region.end())
+            });
+            if by_outside && written || rebinds || by_inside && (later || written && looped) {
+                out.push(reason(
+                    s,
+                    self.region.first,
+                    "rebinds-captured",
+                    format!("an inner function shares `{}` and would see another value of it", binding.name),
+                ));
+            }
+        }
+    }
+
+    /// The use stands in an inner function or in a lazy expression.
+    fn holder(&self, node: NodeId) -> bool {
+        let s = self.source();
+        let Some(r) = s.names.at(node) else { return false };
+        s.names
+            .scope_chain(r.scope)
+            .take_while(|x| *x != self.scope)
+            .any(|x| s.names.scope(x).kind != ScopeKind::Comprehension)
+    }
+
+    /// Names that are visible only in the class or change their meaning outside it.
+    pub fn needs_class(&self) -> Option<NodeId> {
+        let (s, t) = (self.source(), &self.source().tree);
+        (self.region.first.0..self.region.end().0).map(NodeId).find(|id| match t.role(*id) {
+            Role::Name => s.lang.needs_class(s.str(*id)) || s.lang.is_mangled(s.str(*id)),
+            Role::MemberName => s.lang.is_mangled(s.str(*id)),
+            _ => false,
+        })
+    }
+
+    /// Inner scopes' variables, the region's own.
+    pub fn inner(&self, b: BindingId) -> bool {
+        let s = self.source();
+        let scope = s.names.binding(b).scope;
+        scope != self.scope && self.region.contains(s.names.scope(scope).node)
+    }
+
+    /// All names that the function's code uses or binds.
+    pub fn words(&self) -> FxHashSet<&'s str> {
+        let (s, t) = (self.source(), &self.source().tree);
+        t.subtree(self.function).filter(|n| t.role(*n) == Role::Name).map(|n| s.str(n)).collect()
+    }
+}
+
+fn method(source: &Source, function: NodeId, scope: ScopeId) -> Option<Method> {
+    let t = &source.tree;
+    let statement = t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function);
+    let class = t.parent(t.parent(statement)?).filter(|c| t.role(*c) == Role::Class)?;
+    let decorators: Vec<&str> = t
+        .children(statement)
+        .filter(|c| t.role(*c) == Role::Decorator)
+        .map(|c| source.str(c).trim_start_matches('@').trim())
+        .collect();
+    let kind = source.lang.method_kind(&decorators);
+    let first = t.child(function, Field::Parameters).and_then(|p| t.children(p).next());
+    let receiver = first
+        .filter(|_| kind != MethodKind::Static)
+        .and_then(|p| t.subtree(p).find(|n| t.role(*n) == Role::Name))
+        .filter(|n| t.parent(*n).is_some_and(|p| t.role(p) != Role::Pattern))
+        .and_then(|n| source.names.declared_in(scope, source.str(n)))
+        .filter(|b| source.names.binding(*b).writes == 1);
+    Some(Method { class, kind, receiver })
+}
+
+/// The region's bytes up to the end of its last line, when no other code shares its lines.
+fn whole_lines(region: Region) -> Option<Span> {
+    let (s, t) = (region.source, &region.source.tree);
+    let (start, end) = (t.span(region.first).start, t.span(region.last).end);
+    let line_start = s.text[..start].rfind('\n').map_or(0, |i| i + 1);
+    if !s.text[line_start..start].trim_start_matches('\u{feff}').trim().is_empty() {
+        return None;
+    }
+    let line_end = s.text[end..].find('\n').map_or(s.text.len(), |i| end + i);
+    let rest = s.text[end..line_end].trim_end();
+    if rest.trim().is_empty() {
+        return Some(Span::new(start, end));
+    }
+    let comment = t.comments().iter().find(|c| c.start >= end && c.end <= line_end)?;
+    s.text[end..comment.start].trim().is_empty().then(|| Span::new(start, comment.end))
+}

@@ -1,0 +1,292 @@
+//! Writing the plan's texts: the body of the new function and the calls, with the person's text kept where it can be.
+
+use super::parameters::General;
+use super::place::Home;
+use super::region::Site;
+use crate::align::Aligned;
+use crate::lang::{CallParts, FunctionParts, MethodKind};
+use crate::names::Source;
+use crate::text::{Edit, Span, apply_edits, indent_at};
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// Comment lines right above a copy.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Leading {
+    pub start: usize,
+    pub text: String,
+}
+
+/// The comment over the first statement, when it speaks to people.
+pub fn leading_comment(site: &Site) -> Option<Leading> {
+    let s = site.source();
+    let first = s.tree.span(site.region.first).start;
+    let mut line = s.lines.line(first);
+    let mut lines = Vec::new();
+    let mut start = first;
+    while line > 1 {
+        let from = s.lines.start_of(line - 1)?;
+        let to = s.lines.start_of(line)?;
+        let comment = s.tree.comments().iter().find(|c| c.start >= from && c.end <= to);
+        let Some(c) = comment.filter(|c| s.text[from..c.start].trim().is_empty()) else { break };
+        lines.push(s.lang.comment_text(&s.text[c.start..c.end]).to_string());
+        start = c.start;
+        line -= 1;
+    }
+    lines.reverse();
+    let text = lines.join("\n");
+    let prose = text.split_whitespace().count() > 1
+        && text.chars().next().is_some_and(char::is_alphabetic)
+        && !["type:", "noqa", "pylint", "TODO", "FIXME", "XXX", "pragma", "fmt:"].iter().any(|m| text.starts_with(m));
+    (prose && indent_at(&s.text, start) == indent_at(&s.text, first)).then_some(Leading { start, text })
+}
+
+/// One step of indentation in a file.
+pub fn unit(source: &Source) -> String {
+    let t = &source.tree;
+    let inner = t.ids().filter(|n| t.role(*n) == Role::Block).find_map(|b| {
+        let own = indent_at(&source.text, t.span(t.parent(b)?).start);
+        let body = indent_at(&source.text, t.span(b).start);
+        body.strip_prefix(own).filter(|u| !u.is_empty())
+    });
+    inner.unwrap_or(source.lang.default_unit()).to_string()
+}
+
+/// The longest line that the file's author allows.
+pub fn width(source: &Source) -> usize {
+    let default = source.lang.default_width();
+    let long = source.text.lines().filter(|l| l.chars().count() > default).map(|l| l.chars().count());
+    let mut long: Vec<usize> = long.collect();
+    long.sort_unstable();
+    // a few long lines are slips, many are a habit
+    if long.len() < 3 { default } else { long[long.len() / 2].clamp(default, 100) }
+}
+
+pub struct Written<'a> {
+    pub sites: &'a [Site<'a>],
+    pub aligned: &'a [Aligned],
+    pub home: &'a Home,
+    pub general: &'a General,
+    pub name: &'a str,
+    pub parameter_names: &'a [String],
+    pub doc: Option<&'a str>,
+}
+
+impl Written<'_> {
+    fn template(&self) -> &Site<'_> {
+        &self.sites[self.home.template]
+    }
+
+    /// Names of the results in the body, in order.
+    pub fn result_names(&self, site: usize) -> Vec<String> {
+        let names = &self.sites[site].source().names;
+        self.general.results.iter().map(|r| names.binding(r[site]).name.clone()).collect()
+    }
+
+    pub fn function(&self) -> String {
+        let site = self.template();
+        let s = site.source();
+        let unit = unit(s);
+        let indent = match self.home.class {
+            Some(c) => format!("{}{unit}", indent_at(&s.text, s.tree.span(c).start)),
+            None => String::new(),
+        };
+        let annotations = self.annotations();
+        let mut parameters: Vec<(String, Option<String>)> = Vec::new();
+        let receiver = site.receiver().filter(|_| self.home.class.is_some());
+        if let Some(r) = receiver {
+            parameters.push((s.names.binding(r).name.clone(), None));
+        }
+        let given = |i: usize| annotations.as_ref().map(|(p, _)| p[i].clone());
+        parameters.extend(self.parameter_names.iter().enumerate().map(|(i, n)| (n.clone(), given(i))));
+        let class_method = self.home.class.is_some() && site.method.is_some_and(|m| m.kind == MethodKind::Class);
+        s.lang.write_function(&FunctionParts {
+            name: self.name.to_string(),
+            parameters,
+            returns: annotations.and_then(|a| a.1),
+            is_async: self.is_async(),
+            decorator: class_method.then(|| "classmethod".to_string()),
+            doc: self.doc.map(str::to_string),
+            body: self.body(&format!("{indent}{unit}")),
+            indent,
+            unit,
+        })
+    }
+
+    fn is_async(&self) -> bool {
+        let site = self.template();
+        let t = &site.source().tree;
+        let holes = self.hole_nodes();
+        site.flow.exits.awaits.iter().any(|a| !holes.iter().any(|h| t.contains(*h, *a)))
+    }
+
+    fn hole_nodes(&self) -> Vec<NodeId> {
+        let places = self.general.parameters.iter().filter(|p| p.variable.is_none()).flat_map(|p| &p.places);
+        places.map(|i| self.aligned[*i].nodes[self.home.template]).collect()
+    }
+
+    /// Places that the parameters stand for in the template, with their names.
+    pub fn holes(&self) -> Vec<(Span, usize)> {
+        let t = &self.template().source().tree;
+        let mut out = Vec::new();
+        for (i, p) in self.general.parameters.iter().enumerate() {
+            for place in &p.places {
+                out.push((t.span(self.aligned[*place].nodes[self.home.template]), i));
+            }
+        }
+        out.sort_by_key(|(s, _)| s.start);
+        out
+    }
+
+    /// The template's text with the parameters in it, moved to another indentation, and the hand-over of the results.
+    fn body(&self, indent: &str) -> String {
+        let site = self.template();
+        let (s, t) = (site.source(), &site.source().tree);
+        let mut edits: Vec<Edit> =
+            self.holes().iter().map(|(h, i)| Edit::new(h.start, h.end, self.parameter_names[*i].clone())).collect();
+        let results = self.result_names(self.home.template);
+        let mut tail = s.lang.write_return(&results);
+        if let (Some(right), [_]) = (self.final_value(), results.as_slice()) {
+            let start = t.span(site.region.last).start;
+            edits.push(Edit::new(start, t.span(right).start, tail_keyword(&tail, &results[0])));
+            tail.clear();
+        }
+        edits.extend(self.reindent(indent, &edits));
+        let shifted: Vec<Edit> = edits
+            .into_iter()
+            .map(|e| Edit::new(e.span.start - site.span.start, e.span.end - site.span.start, e.text))
+            .collect();
+        let text = &s.text[site.span.start..site.span.end];
+        let body = apply_edits(text, &shifted).expect("holes do not overlap").replace("\r\n", "\n");
+        let tail = if tail.is_empty() { tail } else { format!("\n{indent}{tail}") };
+        format!("{indent}{body}{tail}")
+    }
+
+    /// The value that the last statement gives to the only result: it can be returned at once.
+    fn final_value(&self) -> Option<NodeId> {
+        let site = self.template();
+        let (s, t) = (site.source(), &site.source().tree);
+        let [result] = self.general.results.as_slice() else { return None };
+        let mut last = site.region.last;
+        if t.role(last) == Role::ExprStmt {
+            last = t.children(last).next()?;
+        }
+        let left = t.child(last, Field::Left).filter(|_| t.role(last) == Role::Assign)?;
+        let right = t.child(last, Field::Right)?;
+        let plain = t.role(left) == Role::Name
+            && s.names.at(left).and_then(|r| r.target) == Some(result[self.home.template])
+            && t.child(last, Field::Type).is_none()
+            && !matches!(t.role(right), Role::Assign | Role::Yield);
+        plain.then_some(right)
+    }
+
+    /// Edits that replace the indentation of each line but the first, except inside strings and replaced holes.
+    fn reindent(&self, indent: &str, replaced: &[Edit]) -> Vec<Edit> {
+        let site = self.template();
+        let (s, t) = (site.source(), &site.source().tree);
+        let from = indent_at(&s.text, site.span.start);
+        let strings: Vec<Span> = (site.region.first.0..site.region.end().0)
+            .map(NodeId)
+            .filter(|n| matches!(t.role(*n), Role::Literal | Role::Template))
+            .map(|n| t.span(n))
+            .filter(|p| s.text[p.start..p.end].contains('\n'))
+            .collect();
+        let mut out = Vec::new();
+        let (a, z) = (s.lines.line(site.span.start), s.lines.line(site.span.end));
+        for start in (a + 1..=z).filter_map(|l| s.lines.start_of(l)) {
+            let inside = |p: &Span| p.start < start && start < p.end;
+            if strings.iter().any(inside) || replaced.iter().any(|e| inside(&e.span)) {
+                continue;
+            }
+            let line = s.text[start..].lines().next().unwrap_or("");
+            let own = line.len() - line.trim_start_matches([' ', '\t']).len();
+            if line.trim().is_empty() {
+                continue;
+            }
+            let old = if line.starts_with(from) { from.len() } else { own };
+            out.push(Edit::new(start, start + old, indent));
+        }
+        out
+    }
+
+    /// Annotations, when the file's functions have them and they are known for all parameters and the results.
+    fn annotations(&self) -> Option<(Vec<String>, Option<String>)> {
+        let all: Vec<(Vec<Option<String>>, Option<String>)> =
+            (0..self.sites.len()).map(|i| self.site_annotations(i)).collect::<Option<_>>()?;
+        let first = all.first()?;
+        let same = all.iter().all(|a| a == first);
+        let complete: Option<Vec<String>> = first.0.iter().cloned().collect();
+        same.then_some((complete?, first.1.clone()))
+    }
+
+    fn site_annotations(&self, i: usize) -> Option<(Vec<Option<String>>, Option<String>)> {
+        let site = &self.sites[i];
+        let (s, t) = (site.source(), &site.source().tree);
+        let returns = t.child(site.function, Field::ReturnType);
+        let returned = if site.flow.falls_through {
+            if !self.general.results.is_empty() {
+                return None;
+            }
+            s.lang.no_result_type().to_string()
+        } else {
+            s.str(returns?).to_string()
+        };
+        let of_parameter = |name: &str| -> Option<String> {
+            let list = t.child(site.function, Field::Parameters)?;
+            let p = t.children(list).find(|p| {
+                t.role(*p) == Role::Parameter
+                    && t.children(*p).next().is_some_and(|n| t.role(n) == Role::Name && s.str(n) == name)
+            })?;
+            Some(s.str(t.child(p, Field::Type)?).to_string())
+        };
+        let known = self.general.parameters.iter().map(|p| {
+            let argument = &p.arguments[i];
+            s.lang.literal_type(argument).map(str::to_string).or_else(|| of_parameter(argument))
+        });
+        Some((known.collect(), Some(returned)))
+    }
+
+    /// The text that replaces a copy.
+    pub fn call(&self, i: usize) -> (String, Vec<String>) {
+        let site = &self.sites[i];
+        let s = site.source();
+        let callee = match (self.home.class, site.receiver()) {
+            (Some(_), Some(r)) => format!("{}.{}", s.names.binding(r).name, self.name),
+            _ => self.name.to_string(),
+        };
+        let mut results = self.result_names(i);
+        let wanted = self.general.results.iter().any(|r| site.flow.outs.contains(&r[i]));
+        if !wanted {
+            results.clear();
+        }
+        let text = s.lang.write_call(&CallParts {
+            callee,
+            arguments: self.general.parameters.iter().map(|p| p.arguments[i].clone()).collect(),
+            is_await: self.is_async(),
+            results: results.clone(),
+            is_return: !site.flow.falls_through && !site.flow.exits.returns.is_empty(),
+            indent: indent_at(&s.text, site.span.start).to_string(),
+            unit: unit(s),
+            width: width(s),
+        });
+        (text, results)
+    }
+}
+
+fn tail_keyword(tail: &str, result: &str) -> String {
+    tail.strip_suffix(result).unwrap_or("").to_string()
+}
+
+/// Names that a new name in the body must not be.
+pub fn taken_in_body(site: &Site) -> rustc_hash::FxHashSet<String> {
+    let (s, t) = (site.source(), &site.source().tree);
+    (site.region.first.0..site.region.end().0)
+        .map(NodeId)
+        .filter(|n| t.role(*n) == Role::Name)
+        .map(|n| s.str(n).to_string())
+        .collect()
+}
+
+/// The statement that a class or function definition is, its decorators included.
+pub fn outer_statement(tree: &Tree, definition: NodeId) -> NodeId {
+    tree.parent(definition).filter(|p| tree.role(*p) == Role::Decorated).unwrap_or(definition)
+}

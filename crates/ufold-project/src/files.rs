@@ -1,0 +1,160 @@
+//! The files of a project that are scanned, and why others are not.
+
+use std::path::Path;
+use std::sync::Arc;
+
+use globset::{Glob, GlobSet, GlobSetBuilder};
+use ignore::WalkBuilder;
+use rayon::prelude::*;
+use serde::Serialize;
+use sha2::{Digest, Sha256};
+use ufold_core::find::{FileFacts, facts};
+use ufold_core::lang;
+use ufold_core::step::Sources;
+use ufold_core::tree::parse;
+
+use crate::config::Scan;
+use crate::root::{inside, slashed};
+use crate::{Error, Result};
+
+/// Larger files are data or made by programs.
+const LARGEST: u64 = 4 << 20;
+
+/// Folders that hold other people's code by custom.
+const VENDORED: &[&str] =
+    &["node_modules", "vendor", "vendored", "_vendor", "third_party", "site-packages", "venv", ".venv", "bower_components"];
+
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+pub struct Skipped {
+    pub file: String,
+    pub why: String,
+}
+
+pub struct Scanned {
+    pub facts: Vec<FileFacts>,
+    pub skipped: Vec<Skipped>,
+}
+
+/// All source files below the given paths (all of the root when there are none), in order.
+pub fn list(root: &Path, paths: &[String], scan: &Scan) -> Result<(Vec<String>, Vec<Skipped>)> {
+    let (include, exclude) = (globs(&scan.include)?, globs(&scan.exclude)?);
+    let starts: Vec<&str> = if paths.is_empty() { vec![""] } else { paths.iter().map(String::as_str).collect() };
+    let (mut files, mut skipped) = (Vec::new(), Vec::new());
+    for start in starts {
+        let mut walk = WalkBuilder::new(root.join(start));
+        walk.require_git(false).follow_links(false).sort_by_file_name(|a, b| a.cmp(b)).filter_entry(|e| {
+            e.file_name() != ".git" && e.file_name() != ".ufold"
+        });
+        for entry in walk.build() {
+            let entry = match entry {
+                Ok(e) => e,
+                Err(e) => {
+                    skipped.push(Skipped { file: start.to_string(), why: format!("cannot be read: {e}") });
+                    continue;
+                }
+            };
+            let path = slashed(entry.path().strip_prefix(root).unwrap_or(entry.path()));
+            if !entry.file_type().is_some_and(|t| t.is_file()) || lang::for_path(&path).is_none() {
+                continue;
+            }
+            if exclude.is_match(&path) || !scan.include.is_empty() && !include.is_match(&path) {
+                continue;
+            }
+            if let Some(v) = path.split('/').find(|p| VENDORED.contains(p)) {
+                skipped.push(Skipped { file: path.clone(), why: format!("other people's code ({v})") });
+            } else {
+                files.push(path);
+            }
+        }
+    }
+    // start paths may overlap
+    files.sort();
+    files.dedup();
+    Ok((files, skipped))
+}
+
+fn globs(patterns: &[String]) -> Result<GlobSet> {
+    let mut b = GlobSetBuilder::new();
+    for p in patterns {
+        b.add(Glob::new(p).map_err(|e| Error::Usage(format!("bad pattern `{p}`: {}", e.kind())))?);
+    }
+    b.build().map_err(|e| Error::Usage(e.to_string()))
+}
+
+/// A file's text, or why it can't be used.
+pub fn read(root: &Path, path: &str) -> std::result::Result<Arc<str>, String> {
+    let full = inside(root, path).map_err(|e| e.to_string())?;
+    let meta = std::fs::metadata(&full).map_err(|e| format!("cannot be read: {e}"))?;
+    if meta.len() > LARGEST {
+        return Err(format!("{} MB, more than {} MB", meta.len() >> 20, LARGEST >> 20));
+    }
+    let bytes = std::fs::read(&full).map_err(|e| format!("cannot be read: {e}"))?;
+    if bytes.iter().take(8192).any(|b| *b == 0) {
+        return Err("binary".into());
+    }
+    let text = String::from_utf8(bytes).map_err(|e| format!("not UTF-8 at byte {}", e.utf8_error().valid_up_to()))?;
+    Ok(text.into())
+}
+
+/// Reads and parses in parallel; `done` is called once a file.
+pub fn scan(root: &Path, paths: &[String], config: &Scan, done: &(dyn Fn() + Sync)) -> Result<Scanned> {
+    let (files, mut skipped) = list(root, paths, config)?;
+    let results: Vec<std::result::Result<FileFacts, Skipped>> = files
+        .par_iter()
+        .map(|path| {
+            let result = file_facts(root, path).map_err(|why| Skipped { file: path.clone(), why });
+            done();
+            result
+        })
+        .collect();
+    let mut found = Vec::new();
+    for r in results {
+        match r {
+            Ok(f) => {
+                if let Some(line) = f.broken.first() {
+                    skipped.push(Skipped { file: f.path.clone(), why: format!("could not be parsed around line {line}") });
+                }
+                found.push(f);
+            }
+            Err(s) => skipped.push(s),
+        }
+    }
+    skipped.sort_by(|a, b| a.file.cmp(&b.file));
+    Ok(Scanned { facts: found, skipped })
+}
+
+fn file_facts(root: &Path, path: &str) -> std::result::Result<FileFacts, String> {
+    let lang = lang::for_path(path).ok_or("no known language")?;
+    let text = read(root, path)?;
+    if lang.is_generated(&text) {
+        return Err("written by a program".into());
+    }
+    let tree = parse(&text, lang).map_err(|e| e.to_string())?;
+    Ok(facts(path, &text, &tree, lang))
+}
+
+/// Texts for planning, straight from disk.
+pub struct Disk<'a>(pub &'a Path);
+
+impl Sources for Disk<'_> {
+    fn text(&self, path: &str) -> std::result::Result<Arc<str>, String> {
+        read(self.0, path)
+    }
+}
+
+/// Changes whenever a file that git would track is added, removed or written.
+pub fn fingerprint(root: &Path) -> String {
+    let mut rows = Vec::new();
+    let mut walk = WalkBuilder::new(root);
+    walk.require_git(false).hidden(false).filter_entry(|e| e.file_name() != ".git" && e.file_name() != ".ufold");
+    for e in walk.build().flatten() {
+        let Ok(m) = e.metadata() else { continue };
+        if m.is_file() {
+            rows.push(format!("{} {} {:?}", slashed(e.path()), m.len(), m.modified().ok()));
+        }
+    }
+    rows.sort();
+    let mut h = Sha256::new();
+    rows.iter().for_each(|r| h.update(r.as_bytes()));
+    h.finalize().iter().map(|b| format!("{b:02x}")).collect()
+}
