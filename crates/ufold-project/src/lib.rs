@@ -8,6 +8,7 @@ pub mod error;
 pub mod files;
 pub mod git;
 pub mod journal;
+pub mod pipeline;
 pub mod root;
 
 pub use error::{Error, Result};

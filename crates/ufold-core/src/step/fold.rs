@@ -234,6 +234,7 @@ impl Folder<'_> {
                 file: source.path.clone(),
                 class,
                 text,
+                from_copy: template.copy,
                 results: written.result_names(home.template),
                 returns: !template.flow.falls_through,
             }),

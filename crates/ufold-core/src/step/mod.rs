@@ -98,7 +98,7 @@ pub struct ParameterPlan {
     pub name: String,
     /// One for each site, in the sites' order.
     pub arguments: Vec<String>,
-    /// Byte ranges in the first site's copy that the parameter stands for.
+    /// Byte ranges in the copy that became the body, for which the parameter stands.
     pub holes: Vec<crate::text::Span>,
 }
 
@@ -131,6 +131,8 @@ pub struct NewFunction {
     /// The class it is a member of.
     pub class: Option<String>,
     pub text: String,
+    /// Number of the copy whose text became the body.
+    pub from_copy: usize,
     /// Names of the locals that its body hands over, in order.
     pub results: Vec<String>,
     /// Whether every path through it ends in a return of the copies themselves.

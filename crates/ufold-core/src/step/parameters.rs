@@ -32,8 +32,6 @@ pub struct General {
     pub assumptions: Vec<Reason>,
     /// The receiver is used as such.
     pub uses_receiver: bool,
-    /// Names that the body uses besides its locals and parameters.
-    pub outer_names: FxHashSet<String>,
 }
 
 /// What a name node means to its copy.
@@ -73,7 +71,6 @@ impl Generalize<'_> {
         let mut back = renamed.clone();
         let mut variables: Vec<(Vec<BindingId>, Vec<usize>)> = Vec::new();
         let mut uses_receiver = false;
-        let mut outer_names = FxHashSet::default();
         for i in 0..self.aligned.len() {
             if !self.is_name(i) || self.below(i, &roots) {
                 continue;
@@ -109,7 +106,6 @@ impl Generalize<'_> {
             }
             let same_outer = matches!(meanings[0], Meaning::Outer(_)) && meanings.iter().all(|m| *m == meanings[0]);
             if same_outer {
-                outer_names.insert(self.text(self.template, i).to_string());
                 continue;
             }
             roots.insert(self.root(i)?);
@@ -125,7 +121,7 @@ impl Generalize<'_> {
         parameters.sort_by_key(|p| p.places[0]);
         let handed_out = |v: &Vec<BindingId>| (0..v.len()).any(|s| self.sites[s].flow.outs.contains(&v[s]));
         let results = variables.iter().filter(|(v, _)| handed_out(v)).map(|(v, _)| v.clone()).collect();
-        Ok(General { parameters, results, assumptions, uses_receiver, outer_names })
+        Ok(General { parameters, results, assumptions, uses_receiver })
     }
 
     fn node(&self, site: usize, i: usize) -> NodeId {

@@ -1,7 +1,5 @@
 //! One copy, looked at by itself: where it is, what it takes and gives, and what keeps it from leaving its function.
 
-use rustc_hash::FxHashSet;
-
 use super::{Place, Reason};
 use crate::align::Region;
 use crate::flow::{Flow, RegionFlow};
@@ -123,10 +121,6 @@ impl<'s> Site<'s> {
             .collect();
         names.reverse();
         names.join(".")
-    }
-
-    pub fn is_async(&self) -> bool {
-        !self.flow.exits.awaits.is_empty()
     }
 
     fn objections(&self) -> Vec<Reason> {
@@ -264,12 +258,6 @@ impl<'s> Site<'s> {
         let s = self.source();
         let scope = s.names.binding(b).scope;
         scope != self.scope && self.region.contains(s.names.scope(scope).node)
-    }
-
-    /// All names that the function's code uses or binds.
-    pub fn words(&self) -> FxHashSet<&'s str> {
-        let (s, t) = (self.source(), &self.source().tree);
-        t.subtree(self.function).filter(|n| t.role(*n) == Role::Name).map(|n| s.str(n)).collect()
     }
 }
 

@@ -7,7 +7,7 @@ use crate::align::Aligned;
 use crate::lang::{CallParts, FunctionParts, MethodKind};
 use crate::names::Source;
 use crate::text::{Edit, Span, apply_edits, indent_at};
-use crate::tree::{Field, NodeId, Role, Tree};
+use crate::tree::{Field, NodeId, Role};
 
 /// Comment lines right above a copy.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -284,9 +284,4 @@ pub fn taken_in_body(site: &Site) -> rustc_hash::FxHashSet<String> {
         .filter(|n| t.role(*n) == Role::Name)
         .map(|n| s.str(n).to_string())
         .collect()
-}
-
-/// The statement that a class or function definition is, its decorators included.
-pub fn outer_statement(tree: &Tree, definition: NodeId) -> NodeId {
-    tree.parent(definition).filter(|p| tree.role(*p) == Role::Decorated).unwrap_or(definition)
 }

@@ -1,0 +1,182 @@
+//! What can be typed.
+
+use std::path::PathBuf;
+
+use clap::{Args as Group, Parser, Subcommand, ValueEnum};
+
+#[derive(Parser, Debug)]
+#[command(name = "ufold", version, about = "Finds duplicated code, folds it into functions, and checks that behaviour is unchanged",
+    after_help = "Order of work: scan, show one finding, fold it, look at the diff, commit or undo.\n\n\
+Examples:\n  ufold scan                      what is worth changing, the best first\n  \
+ufold show r4f2c                the copies, the holes, the function, the calls\n  \
+ufold fold r4f2c --preview      the diff, nothing written\n  ufold fold r4f2c                one step: change, check, keep or restore\n  \
+ufold undo                      take the last step back")]
+pub struct Args {
+    #[command(flatten)]
+    pub common: Common,
+    #[command(subcommand)]
+    pub command: Command,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Common {
+    /// Folder of the project [default: nearest parent with ufold.toml or .git, else here]
+    #[arg(long, global = true, value_name = "DIR")]
+    pub root: Option<PathBuf>,
+    /// How results are printed
+    #[arg(long, global = true, value_enum, default_value = "text")]
+    pub format: Format,
+    /// When to use colour
+    #[arg(long, global = true, value_enum, default_value = "auto")]
+    pub color: Color,
+    /// Print results only, no remarks and no progress
+    #[arg(long, short, global = true)]
+    pub quiet: bool,
+}
+
+#[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Format {
+    Text,
+    Json,
+}
+
+#[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Color {
+    Auto,
+    Always,
+    Never,
+}
+
+#[derive(Subcommand, Debug)]
+pub enum Command {
+    /// List what is worth changing, the best first
+    #[command(after_help = "Examples:\n  ufold scan\n  ufold scan harbour/ --limit 10\n  ufold scan --format json > scan.json")]
+    Scan(Scan),
+    /// Show one finding: the copies, the holes, the function that would be written, the calls, the verdict
+    #[command(after_help = "Examples:\n  ufold show r4f2ck\n  ufold show harbour/fees.py:40")]
+    Show(Target),
+    /// Fold the copies of a finding into one function and call it from each
+    #[command(after_help = "Examples:\n  ufold fold r4f2ck --preview\n  ufold fold r4f2ck --name sum_open_fees\n  \
+ufold fold harbour/fees.py:40 --except 3\n  ufold fold --all --commit\n  ufold fold r4f2ck --save-plan plan.json --preview")]
+    Fold(Fold),
+    /// Apply a saved plan, computed again from its request
+    #[command(after_help = "Examples:\n  ufold apply plan.json\n  ufold apply plan.json --preview")]
+    Apply(Apply),
+    /// Run the project's check and say whether it passes
+    #[command(after_help = "Examples:\n  ufold check\n  ufold check --check 'python3 -m pytest -q'")]
+    Check(CheckOnly),
+    /// List the steps that were done
+    Log,
+    /// Take a step back: the last one, or the one with this number
+    #[command(after_help = "Examples:\n  ufold undo\n  ufold undo 3")]
+    Undo {
+        /// Number of the step, as `ufold log` shows it
+        number: Option<u32>,
+    },
+    /// Write ufold.toml with what was detected
+    Init {
+        /// Replace a file that is there
+        #[arg(long)]
+        force: bool,
+    },
+    /// Run the whole job on an example project in a new folder
+    Demo {
+        /// The folder, which must not exist [default: a new temporary one]
+        dir: Option<PathBuf>,
+    },
+    /// Print a completion script for a shell
+    Completions { shell: clap_complete::Shell },
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Scan {
+    /// Files and folders to scan [default: the whole root]
+    pub paths: Vec<String>,
+    /// Findings to list as text; 0 for all
+    #[arg(long, default_value_t = 25, value_name = "N")]
+    pub limit: usize,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Target {
+    /// A finding's id, any unique beginning of it, or FILE:LINE
+    pub finding: String,
+    #[command(flatten)]
+    pub request: RequestFlags,
+}
+
+#[derive(Group, Debug, Clone, Default)]
+pub struct RequestFlags {
+    /// Name of the new function
+    #[arg(long)]
+    pub name: Option<String>,
+    /// File that takes the new function
+    #[arg(long, value_name = "FILE")]
+    pub into: Option<String>,
+    /// Only these copies, by the numbers that `show` gives them
+    #[arg(long, value_name = "COPY", num_args = 1.., value_delimiter = ',', conflicts_with = "except")]
+    pub only: Vec<usize>,
+    /// Leave these copies as they are
+    #[arg(long, value_name = "COPY", num_args = 1.., value_delimiter = ',')]
+    pub except: Vec<usize>,
+    /// Most parameters that the function may have
+    #[arg(long, value_name = "N", default_value_t = ufold_core::step::most_parameters())]
+    pub most_parameters: usize,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct StepFlags {
+    /// Print the diff and write nothing
+    #[arg(long)]
+    pub preview: bool,
+    /// Do not run the check (the audit always runs)
+    #[arg(long, conflicts_with = "check")]
+    pub no_check: bool,
+    /// Command that runs the tests [default: check.command of ufold.toml]
+    #[arg(long, value_name = "COMMAND")]
+    pub check: Option<String>,
+    /// Commit the step to git
+    #[arg(long, overrides_with = "no_commit")]
+    pub commit: bool,
+    /// Do not commit the step
+    #[arg(long)]
+    pub no_commit: bool,
+    /// Refuse plans that hold only under assumptions
+    #[arg(long)]
+    pub strict: bool,
+    /// Change files with uncommitted changes too
+    #[arg(long)]
+    pub allow_dirty: bool,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Fold {
+    /// A finding's id, any unique beginning of it, or FILE:LINE
+    #[arg(required_unless_present = "all", conflicts_with = "all")]
+    pub finding: Option<String>,
+    /// Work through the worklist, a step each, stepping back from those that fail
+    #[arg(long)]
+    pub all: bool,
+    #[command(flatten)]
+    pub request: RequestFlags,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
+    #[arg(long, value_name = "FILE", conflicts_with = "all")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Apply {
+    /// A plan written by --save-plan
+    pub plan: PathBuf,
+    #[command(flatten)]
+    pub step: StepFlags,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct CheckOnly {
+    /// Command that runs the tests [default: check.command of ufold.toml]
+    #[arg(long, value_name = "COMMAND")]
+    pub check: Option<String>,
+}

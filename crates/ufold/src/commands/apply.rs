@@ -1,0 +1,37 @@
+//! `apply`: a saved plan, computed again from its request.
+
+use ufold_core::step::{Plan, Project, plan_fold};
+use ufold_project::files::Disk;
+use ufold_project::{Error, apply, root};
+
+use super::step;
+use crate::args::Apply;
+use crate::session::Session;
+
+pub fn run(s: &Session, a: &Apply) -> anyhow::Result<u8> {
+    let saved = read(&a.plan)?;
+    let files = saved.request.copies.iter().map(|c| &c.file).chain(saved.result.files.iter().map(|f| &f.file));
+    for f in files.chain(&saved.request.into) {
+        root::inside(&s.root, f)?;
+    }
+    // says which file is not what it was
+    apply::texts(&s.root, &saved.result.files)?;
+    let scanned = s.scan(&[])?;
+    let disk = Disk(&s.root);
+    let project = Project::new(&scanned.facts, &disk);
+    let plan = plan_fold(&project, &saved.request);
+    step::carry_out(s, &plan, &a.step)
+}
+
+fn read(path: &std::path::Path) -> Result<Plan, Error> {
+    let text = std::fs::read_to_string(path).map_err(|e| Error::io("read", path, &e))?;
+    let wrong = |what: String| Error::Usage(format!("{}: not a plan of ufold: {what}", path.display()));
+    let plan: Plan = serde_json::from_str(&text).map_err(|e| wrong(e.to_string()))?;
+    if plan.schema != ufold_core::step::PLAN_SCHEMA {
+        return Err(wrong(format!("its schema is `{}`, expected `{}`", plan.schema, ufold_core::step::PLAN_SCHEMA)));
+    }
+    if plan.step != "fold" {
+        return Err(wrong(format!("this version knows no step `{}`", plan.step)));
+    }
+    Ok(plan)
+}

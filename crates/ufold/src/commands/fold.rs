@@ -1,0 +1,120 @@
+//! `fold`: one finding, or all of them.
+
+use std::collections::HashSet;
+use std::time::Duration;
+
+use ufold_core::find::Kind;
+use ufold_core::step::{Project, Verdict};
+use ufold_project::Error;
+use ufold_project::files::Disk;
+
+use super::step;
+use crate::args::{Fold, RequestFlags};
+use crate::output::{Progress, count};
+use crate::session::{Session, choose, plan};
+
+pub fn run(s: &Session, a: &Fold) -> anyhow::Result<u8> {
+    let Some(typed) = &a.finding else { return all(s, a) };
+    let scanned = s.scan(&[])?;
+    let findings = s.findings(&scanned);
+    let finding = choose(s, &scanned, &findings, typed)?;
+    check_numbers(&a.request, finding.copies.len())?;
+    let disk = Disk(&s.root);
+    let project = Project::new(&scanned.facts, &disk);
+    let plan = plan(&project, finding, &a.request);
+    if let Some(path) = &a.save_plan {
+        step::write_file(path, &(serde_json::to_string_pretty(&plan)? + "\n"))?;
+        s.remark(&format!("the plan is in {}", path.display()));
+    }
+    step::carry_out(s, &plan, &a.step)
+}
+
+fn check_numbers(flags: &RequestFlags, copies: usize) -> Result<(), Error> {
+    match flags.only.iter().chain(&flags.except).find(|n| **n == 0 || **n > copies) {
+        Some(n) => Err(Error::Usage(format!("there is no copy {n}; the finding has copies 1 to {copies}"))),
+        None => Ok(()),
+    }
+}
+
+/// Counts of one run over the worklist.
+#[derive(Default)]
+struct Tally {
+    folded: usize,
+    saved: i64,
+    restored: Vec<String>,
+    refused: usize,
+    no_gain: usize,
+}
+
+/// Best first; after each step everything is looked at again, for the step changed it.
+fn all(s: &Session, a: &Fold) -> anyhow::Result<u8> {
+    let progress = Progress::new(s.quiet);
+    let tick = |what: &str, t: Duration| progress.tick(what, t);
+    let options = s.step_options(&a.step, &tick)?;
+    if a.step.preview {
+        return Err(Error::Usage("--preview shows one finding; name it".into()))?;
+    }
+    let mut done: HashSet<String> = HashSet::new();
+    let mut tally = Tally::default();
+    'again: loop {
+        let scanned = s.scan(&[])?;
+        let findings = s.findings(&scanned);
+        let disk = Disk(&s.root);
+        let project = Project::new(&scanned.facts, &disk);
+        for f in findings.iter().filter(|f| f.kind == Kind::Repeat) {
+            if done.contains(&f.id) {
+                continue;
+            }
+            let plan = plan(&project, f, &a.request);
+            if plan.result.verdict == Verdict::Refused || options.strict && plan.result.verdict == Verdict::Assumed {
+                done.insert(f.id.clone());
+                tally.refused += 1;
+                continue;
+            }
+            done.insert(f.id.clone());
+            if plan.result.saves <= 0 {
+                tally.no_gain += 1;
+                continue;
+            }
+            match step::run(s, &plan, &options) {
+                Ok(d) => {
+                    progress.clear();
+                    tally.folded += 1;
+                    tally.saved += plan.result.saves;
+                    println!("{}  {} {}", s.paint.strong(&f.id), s.paint.verdict(plan.result.verdict, 7), step::summary(s, &plan, &d));
+                    step::notes(s, &plan);
+                }
+                Err(Error::CheckFailed { message, output }) => {
+                    progress.clear();
+                    println!("{}  {} {message}", s.paint.strong(&f.id), s.paint.verdict(plan.result.verdict, 7));
+                    s.remark(&output);
+                    tally.restored.push(f.id.clone());
+                }
+                Err(e @ Error::Refused(_)) if tally.folded == 0 => return Err(e)?,
+                Err(Error::Refused(message)) => {
+                    println!("{}  {message}", s.paint.strong(&f.id));
+                    tally.refused += 1;
+                    continue;
+                }
+                Err(e) => return Err(e)?,
+            }
+            continue 'again;
+        }
+        break;
+    }
+    report(s, &tally);
+    Ok(0)
+}
+
+fn report(s: &Session, t: &Tally) {
+    if t.folded == 0 && t.restored.is_empty() {
+        println!("nothing to fold: {} refused, {} would save nothing", t.refused, t.no_gain);
+        return;
+    }
+    let mut parts = vec![format!("{} folded", count(t.folded, "finding", "findings")), format!("{} lines saved", t.saved)];
+    if !t.restored.is_empty() {
+        parts.push(format!("{} taken back by a failing check ({})", t.restored.len(), t.restored.join(", ")));
+    }
+    parts.push(format!("{} refused", t.refused));
+    println!("\n{}", s.paint.strong(&parts.join(" · ")));
+}

@@ -1,0 +1,37 @@
+//! One file a command.
+
+mod apply;
+mod check;
+mod completions;
+mod demo;
+mod fold;
+mod init;
+mod log;
+mod scan;
+mod show;
+mod step;
+mod undo;
+
+use crate::args::{Args, Command};
+use crate::session::Session;
+
+/// Runs a command; its exit code.
+pub fn run(args: Args) -> anyhow::Result<u8> {
+    match &args.command {
+        Command::Demo { dir } => return demo::run(&args.common, dir.as_deref()),
+        Command::Completions { shell } => return completions::run(*shell),
+        _ => {}
+    }
+    let s = Session::new(&args.common)?;
+    match args.command {
+        Command::Scan(a) => scan::run(&s, &a),
+        Command::Show(a) => show::run(&s, &a),
+        Command::Fold(a) => fold::run(&s, &a),
+        Command::Apply(a) => apply::run(&s, &a),
+        Command::Check(a) => check::run(&s, &a),
+        Command::Log => log::run(&s),
+        Command::Undo { number } => undo::run(&s, number),
+        Command::Init { force } => init::run(&s, force),
+        Command::Demo { .. } | Command::Completions { .. } => unreachable!("handled above"),
+    }
+}

@@ -1,0 +1,210 @@
+//! `scan`: the worklist.
+
+use std::collections::BTreeMap;
+use std::io::Write;
+
+use schemars::JsonSchema;
+use serde::Serialize;
+use ufold_core::find::{Finding, Kind};
+use ufold_core::step::{Outcome, Reason, Verdict};
+use ufold_project::files::{Scanned, Skipped};
+
+use crate::args::Scan;
+use crate::output::{count, fit, number};
+use crate::session::Session;
+
+/// What `scan --format json` prints.
+#[derive(Serialize, JsonSchema)]
+pub struct Report {
+    /// Always `ufold.scan/1`.
+    schema: &'static str,
+    root: String,
+    totals: Totals,
+    findings: Vec<Row>,
+    skipped: Vec<Skipped>,
+}
+
+#[derive(Serialize, JsonSchema)]
+struct Totals {
+    files: usize,
+    lines: u64,
+    /// Lines that stand in at least one copy of a repeat.
+    repeated_lines: u64,
+    /// Lines of each language.
+    by_language: BTreeMap<String, u64>,
+}
+
+#[derive(Serialize, JsonSchema)]
+struct Row {
+    id: String,
+    kind: Kind,
+    language: String,
+    verdict: Verdict,
+    reasons: Vec<Reason>,
+    lines: u32,
+    saves: i64,
+    holes: u32,
+    similarity: f64,
+    copies: Vec<CopyRow>,
+}
+
+/// Lines are inclusive and count from 1, bytes are half-open.
+#[derive(Serialize, JsonSchema)]
+struct CopyRow {
+    file: String,
+    start_line: u32,
+    end_line: u32,
+    start_byte: u32,
+    end_byte: u32,
+    within: Option<String>,
+}
+
+pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
+    let paths = a.paths.iter().map(|p| s.path(p)).collect::<Result<Vec<_>, _>>()?;
+    let scanned = s.scan(&paths)?;
+    if scanned.facts.is_empty() {
+        let why = match scanned.skipped.as_slice() {
+            [] => "no source file of a known language here".to_string(),
+            [one] => format!("{}: skipped: {}", one.file, one.why),
+            many => format!("all {} source files were skipped, the first: {}: {}", many.len(), many[0].file, many[0].why),
+        };
+        return Err(ufold_project::Error::Environment(why))?;
+    }
+    let findings = s.findings(&scanned);
+    let shown = if s.json || a.limit == 0 { findings.len() } else { a.limit.min(findings.len()) };
+    // those further down are not planned when they are not told
+    let mut planned = s.plan_all(&scanned, &findings[..shown]);
+    planned.sort_by_key(|(f, o)| (f.kind != Kind::Repeat, o.verdict, -saves(f, o)));
+    let mut out = std::io::stdout().lock();
+    if s.json {
+        let report = report(s, scanned, &planned);
+        serde_json::to_writer_pretty(&mut out, &report)?;
+        writeln!(out)?;
+    } else {
+        text(s, &scanned, &planned, findings.len(), &mut out)?;
+    }
+    Ok(0)
+}
+
+/// The plan's own count where there is one, else the estimate.
+fn saves(f: &Finding, o: &Outcome) -> i64 {
+    if o.verdict == Verdict::Refused { f.saves } else { o.saves }
+}
+
+fn repeated_lines(scanned: &Scanned, planned: &[(&Finding, Outcome)]) -> u64 {
+    let mut marks: Vec<Vec<bool>> = scanned.facts.iter().map(|f| vec![false; f.lines as usize + 2]).collect();
+    for c in planned.iter().filter(|(f, _)| f.kind == Kind::Repeat).flat_map(|(f, _)| &f.copies) {
+        (c.lines.0..=c.lines.1).for_each(|l| marks[c.file][l as usize] = true);
+    }
+    marks.iter().flatten().filter(|m| **m).count() as u64
+}
+
+fn totals(scanned: &Scanned, planned: &[(&Finding, Outcome)]) -> Totals {
+    let mut by_language = BTreeMap::new();
+    for f in &scanned.facts {
+        *by_language.entry(f.language.clone()).or_default() += u64::from(f.lines);
+    }
+    Totals {
+        files: scanned.facts.len(),
+        lines: scanned.facts.iter().map(|f| u64::from(f.lines)).sum(),
+        repeated_lines: repeated_lines(scanned, planned),
+        by_language,
+    }
+}
+
+fn report(s: &Session, scanned: Scanned, planned: &[(&Finding, Outcome)]) -> Report {
+    let row = |(f, o): &(&Finding, Outcome)| Row {
+        id: f.id.clone(),
+        kind: f.kind,
+        language: scanned.facts[f.copies[0].file].language.clone(),
+        verdict: o.verdict,
+        reasons: o.reasons.clone(),
+        lines: f.lines,
+        saves: saves(f, o),
+        holes: f.holes,
+        similarity: f.similarity,
+        copies: f
+            .copies
+            .iter()
+            .map(|c| CopyRow {
+                file: scanned.facts[c.file].path.clone(),
+                start_line: c.lines.0,
+                end_line: c.lines.1,
+                start_byte: c.bytes.0,
+                end_byte: c.bytes.1,
+                within: c.within.clone(),
+            })
+            .collect(),
+    };
+    Report {
+        schema: "ufold.scan/1",
+        root: s.root().display().to_string(),
+        totals: totals(&scanned, planned),
+        findings: planned.iter().map(row).collect(),
+        skipped: scanned.skipped,
+    }
+}
+
+fn text(
+    s: &Session,
+    scanned: &Scanned,
+    planned: &[(&Finding, Outcome)],
+    all: usize,
+    out: &mut impl Write,
+) -> std::io::Result<()> {
+    let t = totals(scanned, planned);
+    let files = count(t.files, "file", "files");
+    let repeats = planned.iter().filter(|(f, _)| f.kind == Kind::Repeat).count();
+    let head = format!("{files}, {} lines, {}", number(t.lines), count(all, "finding", "findings"));
+    writeln!(out, "{}", s.paint.strong(&head))?;
+    if repeats > 0 {
+        let share = 100.0 * t.repeated_lines as f64 / t.lines.max(1) as f64;
+        writeln!(out, "{} lines ({share:.0} %) stand in copies of the repeats below", number(t.repeated_lines))?;
+    }
+    writeln!(out)?;
+    if !planned.is_empty() {
+        writeln!(out, "{}", s.paint.faint(" id      kind    verdict  copies  lines  saves  where"))?;
+    }
+    for (f, o) in planned {
+        let first = &f.copies[0];
+        let mut place = format!("{}:{}", scanned.facts[first.file].path, first.lines.0);
+        if let Some(w) = &first.within {
+            place.push_str(&format!(" in {w}"));
+        }
+        let why = match o.reasons.first() {
+            Some(r) if o.verdict != Verdict::Ready && f.kind == Kind::Repeat => format!("  {}", r.code),
+            _ => String::new(),
+        };
+        let saved = if f.kind == Kind::Repeat { saves(f, o).to_string() } else { "–".into() };
+        let verdict = if f.kind == Kind::Repeat { s.paint.verdict(o.verdict, 7) } else { format!("{:7}", "–") };
+        writeln!(
+            out,
+            " {}  {:6}  {verdict}  {:6}  {:5}  {:>5}  {}{}",
+            s.paint.strong(&f.id),
+            f.kind.word(),
+            f.copies.len(),
+            f.lines,
+            saved,
+            fit(&place, 54usize.saturating_sub(why.chars().count()).max(24)),
+            s.paint.faint(&why),
+        )?;
+    }
+    if planned.len() < all {
+        writeln!(out, "\n{} more; --limit 0 lists all", all - planned.len())?;
+    }
+    if !scanned.skipped.is_empty() {
+        let first = &scanned.skipped[0];
+        let more = if scanned.skipped.len() > 1 { ", …" } else { "" };
+        let line = format!(
+            "{} skipped or not fully read ({}: {}{more}); --format json lists them",
+            count(scanned.skipped.len(), "file", "files"),
+            first.file,
+            first.why
+        );
+        writeln!(out, "\n{}", s.paint.faint(&line))?;
+    }
+    if let Some((f, _)) = planned.iter().find(|(_, o)| o.verdict != Verdict::Refused) {
+        writeln!(out, "\n{}", s.paint.faint(&format!("next: ufold show {}", f.id)))?;
+    }
+    Ok(())
+}

@@ -1,0 +1,203 @@
+//! `show`: one finding on one screen.
+
+use std::io::Write;
+
+use ufold_core::find::Finding;
+use ufold_core::step::{Outcome, Plan, Project, Verdict};
+use ufold_core::text::LineIndex;
+use ufold_project::files::{Disk, Scanned};
+
+use super::step::reason_line;
+use crate::args::Target;
+use crate::output::{count, fit};
+use crate::session::{Session, choose, plan};
+
+/// Lines of a copy that are printed before the rest is left out.
+const MOST_LINES: usize = 60;
+
+pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
+    let scanned = s.scan(&[])?;
+    let findings = s.findings(&scanned);
+    let finding = choose(s, &scanned, &findings, &a.finding)?;
+    let disk = Disk(&s.root);
+    let project = Project::new(&scanned.facts, &disk);
+    let plan = plan(&project, finding, &a.request);
+    if s.json {
+        println!("{}", serde_json::to_string_pretty(&plan)?);
+        return Ok(0);
+    }
+    let view = View { s, scanned: &scanned, finding, plan: &plan };
+    view.print(&mut std::io::stdout().lock())?;
+    Ok(0)
+}
+
+struct View<'a> {
+    s: &'a Session,
+    scanned: &'a Scanned,
+    finding: &'a Finding,
+    plan: &'a Plan,
+}
+
+impl View<'_> {
+    fn outcome(&self) -> &Outcome {
+        &self.plan.result
+    }
+
+    fn head(&self, out: &mut impl Write, text: &str) -> std::io::Result<()> {
+        writeln!(out, "\n{}", self.s.paint.strong(text))
+    }
+
+    fn print(&self, out: &mut impl Write) -> std::io::Result<()> {
+        let (f, o, p) = (self.finding, self.outcome(), self.s.paint);
+        let copies = count(f.copies.len(), "copy", "copies");
+        let mut parts = vec![f.kind.word().to_string(), copies, format!("{} lines", f.lines)];
+        if o.verdict != Verdict::Refused {
+            parts.push(format!("saves {} lines", o.saves));
+        }
+        writeln!(out, "{}  {}  {}", p.strong(&f.id), parts.join(" · "), p.verdict(o.verdict, 0))?;
+        self.copies(out)?;
+        match &o.function {
+            Some(_) => self.proposal(out)?,
+            None => self.excerpts(out)?,
+        }
+        self.verdict(out)
+    }
+
+    fn copies(&self, out: &mut impl Write) -> std::io::Result<()> {
+        self.head(out, "Copies")?;
+        for (i, c) in self.finding.copies.iter().enumerate() {
+            let within = c.within.as_ref().map_or(String::new(), |w| format!("  in {w}"));
+            let left = self.outcome().left_out.iter().any(|(n, _)| *n == i + 1) || self.plan.request.except.contains(&(i + 1));
+            let mark = if left { self.s.paint.careful("  left as it is") } else { String::new() };
+            let file = &self.scanned.facts[c.file].path;
+            writeln!(out, "  {:2}  {file}:{}-{}{within}{mark}", i + 1, c.lines.0, c.lines.1)?;
+        }
+        Ok(())
+    }
+
+    /// Holes, function and calls of a plan.
+    fn proposal(&self, out: &mut impl Write) -> std::io::Result<()> {
+        let (o, p) = (self.outcome(), self.s.paint);
+        let Some(f) = &o.function else { return Ok(()) };
+        let site = o.sites.iter().find(|x| x.copy == f.from_copy);
+        if let Some(site) = site {
+            let holes = if o.parameters.is_empty() { "no holes".to_string() } else { "holes marked".to_string() };
+            self.head(out, &format!("Copy {} ({holes})", site.copy))?;
+            self.marked(out, &site.place)?;
+        }
+        if !o.parameters.is_empty() {
+            self.head(out, "Holes")?;
+            for (i, h) in o.parameters.iter().enumerate() {
+                let values: Vec<String> = o
+                    .sites
+                    .iter()
+                    .zip(&h.arguments)
+                    .map(|(x, a)| format!("{}: {}", p.faint(&x.copy.to_string()), fit(&a.replace('\n', " "), 34)))
+                    .collect();
+                writeln!(out, "  {} {:14} {}", p.hole(&format!("⟨{}⟩", i + 1)), h.name, values.join("   "))?;
+            }
+        }
+        let home = f.class.as_ref().map_or(f.file.clone(), |c| format!("{}, class {c}", f.file));
+        self.head(out, &format!("New function in {home}"))?;
+        for line in f.text.trim_end().lines() {
+            writeln!(out, "  {}", p.good(line))?;
+        }
+        self.head(out, "Calls")?;
+        for x in &o.sites {
+            let mut lines = x.call.lines();
+            writeln!(out, "  {:2}  {}", x.copy, p.good(lines.next().unwrap_or("")))?;
+            for l in lines {
+                writeln!(out, "      {}", p.good(l.trim_end()))?;
+            }
+        }
+        Ok(())
+    }
+
+    /// The lines of a place with the holes in them.
+    fn marked(&self, out: &mut impl Write, place: &ufold_core::step::Place) -> std::io::Result<()> {
+        let text = self.text(&place.file);
+        let index = LineIndex::new(&text);
+        let mut holes: Vec<(usize, usize, usize)> = Vec::new();
+        for (i, h) in self.outcome().parameters.iter().enumerate() {
+            holes.extend(h.holes.iter().map(|x| (x.start, x.end, i + 1)));
+        }
+        holes.sort_unstable();
+        for line in place.start_line..=place.end_line {
+            let Some(start) = index.start_of(line) else { break };
+            let full = text[start..].lines().next().unwrap_or("");
+            let (mut at, mut shown) = (start, String::new());
+            for (a, z, n) in holes.iter().filter(|h| start <= h.0 && h.0 < start + full.len().max(1)) {
+                let z = (*z).min(start + full.len());
+                shown.push_str(&text[at..*a]);
+                shown.push_str(&self.s.paint.hole(&format!("⟨{n} {}⟩", &text[*a..z])));
+                at = z;
+            }
+            shown.push_str(&text[at..start + full.len()]);
+            writeln!(out, "  {} {shown}", self.s.paint.faint(&format!("{line:5}")))?;
+        }
+        Ok(())
+    }
+
+    fn text(&self, file: &str) -> std::sync::Arc<str> {
+        ufold_project::files::read(&self.s.root, file).unwrap_or_else(|_| "".into())
+    }
+
+    /// The first copy as it is, and where the others differ from it.
+    fn excerpts(&self, out: &mut impl Write) -> std::io::Result<()> {
+        let lines = |i: usize| -> Vec<String> {
+            let c = &self.finding.copies[i];
+            let text = self.text(&self.scanned.facts[c.file].path);
+            let all = text.lines().skip(c.lines.0 as usize - 1);
+            all.take((c.lines.1 + 1 - c.lines.0) as usize).map(|l| l.trim_end().to_string()).collect()
+        };
+        let first = lines(0);
+        let start = self.finding.copies[0].lines.0 as usize;
+        self.head(out, "Copy 1")?;
+        for (i, l) in first.iter().take(MOST_LINES).enumerate() {
+            writeln!(out, "  {} {l}", self.s.paint.faint(&format!("{:5}", start + i)))?;
+        }
+        if first.len() > MOST_LINES {
+            writeln!(out, "  {}", self.s.paint.faint(&format!("      … {} more lines", first.len() - MOST_LINES)))?;
+        }
+        for n in 1..self.finding.copies.len() {
+            let other = lines(n);
+            let own = self.finding.copies[n].lines.0 as usize;
+            let differ: Vec<(usize, &String)> =
+                other.iter().enumerate().filter(|(i, l)| first.get(*i).map(|f| f.trim()) != Some(l.trim())).collect();
+            if differ.is_empty() || other.len() != first.len() {
+                continue;
+            }
+            self.head(out, &format!("Copy {} differs in", n + 1))?;
+            for (i, l) in differ.into_iter().take(12) {
+                writeln!(out, "  {} {l}", self.s.paint.faint(&format!("{:5}", own + i)))?;
+            }
+        }
+        Ok(())
+    }
+
+    fn verdict(&self, out: &mut impl Write) -> std::io::Result<()> {
+        let (o, p) = (self.outcome(), self.s.paint);
+        self.head(out, "Verdict")?;
+        let says = match o.verdict {
+            Verdict::Ready => "ready: every rule that guards behaviour was decided by analysis",
+            Verdict::Assumed => "assumed: holds if these assumptions hold",
+            Verdict::Refused => "refused: nothing would be written",
+        };
+        writeln!(out, "  {says}")?;
+        for r in &o.reasons {
+            writeln!(out, "  {} {}", p.careful("•"), reason_line(r))?;
+        }
+        for (n, r) in &o.left_out {
+            if !o.reasons.contains(r) {
+                writeln!(out, "  {} copy {n}: {}", p.careful("•"), reason_line(r))?;
+            }
+        }
+        for r in &o.remarks {
+            writeln!(out, "  {} {r}", p.faint("•"))?;
+        }
+        if o.verdict != Verdict::Refused {
+            writeln!(out, "\n{}", p.faint(&format!("next: ufold fold {} --preview", self.finding.id)))?;
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,134 @@
+//! What all changing commands share: preview, the run through the pipeline, the report.
+
+use std::io::Write;
+use std::time::Duration;
+
+use ufold_core::step::{Plan, Reason, Verdict};
+use ufold_project::pipeline::{Done, Options, step};
+use ufold_project::{Error, Result, apply};
+
+use crate::args::StepFlags;
+use crate::output::{Progress, count, print_diff};
+use crate::session::Session;
+
+/// One line that names a step.
+pub fn title(plan: &Plan) -> String {
+    let r = &plan.result;
+    match &r.function {
+        Some(f) => {
+            let home = f.class.as_ref().map_or(String::new(), |c| format!("{c}."));
+            format!("Fold {} into {home}{}", count(r.sites.len(), "copy", "copies"), f.name)
+        }
+        None => plan.step.clone(),
+    }
+}
+
+pub fn reason_line(r: &Reason) -> String {
+    format!("{}: {} ({}:{})", r.code, r.message, r.file, r.line)
+}
+
+/// A refusal with all its reasons, as an error.
+pub fn refused(plan: &Plan) -> Error {
+    let mut text = format!("{}: refused, nothing was written", plan.request.finding);
+    let mut seen = Vec::new();
+    for r in plan.result.reasons.iter().chain(plan.result.left_out.iter().map(|(_, r)| r)) {
+        let line = reason_line(r);
+        if !seen.contains(&line) {
+            text.push_str(&format!("\n  {line}"));
+            seen.push(line);
+        }
+    }
+    Error::Refused(text)
+}
+
+/// Prints the plan's diff.
+pub fn preview(s: &Session, plan: &Plan) -> anyhow::Result<()> {
+    let mut out = std::io::stdout().lock();
+    for (file, before, after) in apply::texts(&s.root, &plan.result.files)? {
+        print_diff(&mut out, s.paint, &file, &before, &after)?;
+    }
+    Ok(())
+}
+
+/// Assumptions, copies left out, and remarks.
+pub fn notes(s: &Session, plan: &Plan) {
+    if plan.result.verdict == Verdict::Assumed {
+        for r in &plan.result.reasons {
+            s.remark(&format!("assumed: {}", reason_line(r)));
+        }
+    }
+    for (n, r) in &plan.result.left_out {
+        s.remark(&format!("copy {n} is left as it is: {}", reason_line(r)));
+    }
+    for r in &plan.result.remarks {
+        s.remark(&format!("remark: {r}"));
+    }
+}
+
+/// Previews a plan or runs it as a step, as the flags say.
+pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<u8> {
+    if plan.result.verdict == Verdict::Refused {
+        return Err(refused(plan))?;
+    }
+    if flags.preview {
+        if s.json {
+            println!("{}", serde_json::to_string_pretty(plan)?);
+        } else {
+            preview(s, plan)?;
+        }
+        notes(s, plan);
+        s.remark("preview only, nothing was written");
+        return Ok(0);
+    }
+    let progress = Progress::new(s.quiet);
+    let tick = |what: &str, t: Duration| progress.tick(what, t);
+    let options = s.step_options(flags, &tick)?;
+    if !s.json {
+        // what the person sees is what was planned; it is computed before the files change
+        preview(s, plan)?;
+    }
+    let done = run(s, plan, &options)?;
+    progress.clear();
+    if s.json {
+        println!("{}", serde_json::json!({ "schema": "ufold.step/1", "plan": plan, "record": done.record }));
+        return Ok(0);
+    }
+    notes(s, plan);
+    println!("\n{}", summary(s, plan, &done));
+    Ok(0)
+}
+
+pub fn run(s: &Session, plan: &Plan, options: &Options) -> Result<Done> {
+    let journal = s.journal()?;
+    step(&s.root, &journal, plan, &title(plan), options)
+}
+
+/// What was done, in one line.
+pub fn summary(s: &Session, plan: &Plan, done: &Done) -> String {
+    let mut parts = vec![format!("step {}: {}", done.record.number, title(plan).to_lowercase_first())];
+    parts.push(format!("saves {} lines", plan.result.saves));
+    parts.push(match done.check {
+        Some(t) => format!("check passed in {:.1} s", t.as_secs_f64()),
+        None => "no check was run".into(),
+    });
+    parts.extend(done.record.commit.as_ref().map(|c| format!("commit {c}")));
+    s.paint.good(&parts.join(" · "))
+}
+
+trait LowercaseFirst {
+    fn to_lowercase_first(&self) -> String;
+}
+
+impl LowercaseFirst for String {
+    fn to_lowercase_first(&self) -> String {
+        let mut c = self.chars();
+        c.next().map_or(String::new(), |f| f.to_lowercase().chain(c).collect())
+    }
+}
+
+/// Writes text to a file that a person named.
+pub fn write_file(path: &std::path::Path, text: &str) -> anyhow::Result<()> {
+    let mut f = std::fs::File::create(path).map_err(|e| Error::io("write", path, &e))?;
+    f.write_all(text.as_bytes()).map_err(|e| Error::io("write", path, &e))?;
+    Ok(())
+}

@@ -1,0 +1,41 @@
+//! Unified diffs, changes inside a line marked.
+
+use std::io::Write;
+
+use ufold_core::text::{DiffTag, file_diff};
+
+use super::Paint;
+
+/// Prints the diff of one file.
+pub fn print_diff(out: &mut impl Write, paint: Paint, path: &str, old: &str, new: &str) -> std::io::Result<()> {
+    let diff = file_diff(old, new);
+    writeln!(out, "{}", paint.strong(&format!("--- a/{path}")))?;
+    writeln!(out, "{}", paint.strong(&format!("+++ b/{path}")))?;
+    for (header, lines) in &diff.hunks {
+        writeln!(out, "{}", paint.faint(header))?;
+        for l in lines {
+            let (sign, added) = match l.tag {
+                DiffTag::Same => (" ", false),
+                DiffTag::Removed => ("-", false),
+                DiffTag::Added => ("+", true),
+            };
+            let all_marked = l.pieces.iter().all(|(m, _)| *m);
+            let mut text = String::new();
+            for (marked, piece) in &l.pieces {
+                let plain = |s: &str| match l.tag {
+                    DiffTag::Same => s.to_string(),
+                    DiffTag::Removed => paint.bad(s),
+                    DiffTag::Added => paint.good(s),
+                };
+                text.push_str(&if *marked && !all_marked { paint.changed(piece, added) } else { plain(piece) });
+            }
+            let sign = match l.tag {
+                DiffTag::Same => sign.to_string(),
+                DiffTag::Removed => paint.bad(sign),
+                DiffTag::Added => paint.good(sign),
+            };
+            writeln!(out, "{sign}{text}")?;
+        }
+    }
+    Ok(())
+}

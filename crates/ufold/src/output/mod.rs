@@ -1,0 +1,88 @@
+//! What is printed: colour, diffs, excerpts, progress.
+
+mod diff;
+mod progress;
+
+pub use diff::print_diff;
+pub use progress::Progress;
+
+use std::io::IsTerminal;
+
+use crate::args::Color;
+
+/// Colour, where it is wanted.
+#[derive(Clone, Copy, Debug)]
+pub struct Paint(bool);
+
+impl Paint {
+    pub fn new(when: Color) -> Paint {
+        let plain = std::env::var_os("NO_COLOR").is_some_and(|v| !v.is_empty());
+        Paint(match when {
+            Color::Always => true,
+            Color::Never => false,
+            Color::Auto => !plain && std::io::stdout().is_terminal(),
+        })
+    }
+    fn wrap(self, code: &str, text: &str) -> String {
+        if self.0 { format!("\x1b[{code}m{text}\x1b[0m") } else { text.to_string() }
+    }
+    pub fn strong(self, text: &str) -> String {
+        self.wrap("1", text)
+    }
+    pub fn faint(self, text: &str) -> String {
+        self.wrap("90", text)
+    }
+    pub fn good(self, text: &str) -> String {
+        self.wrap("32", text)
+    }
+    pub fn careful(self, text: &str) -> String {
+        self.wrap("33", text)
+    }
+    pub fn bad(self, text: &str) -> String {
+        self.wrap("31", text)
+    }
+    pub fn hole(self, text: &str) -> String {
+        self.wrap("1;36", text)
+    }
+    /// The changed part of a removed or added line.
+    pub fn changed(self, text: &str, added: bool) -> String {
+        self.wrap(if added { "1;4;32" } else { "1;4;31" }, text)
+    }
+    pub fn verdict(self, v: ufold_core::step::Verdict, width: usize) -> String {
+        use ufold_core::step::Verdict::*;
+        let word = format!("{:width$}", v.word());
+        match v {
+            Ready => self.good(&word),
+            Assumed => self.careful(&word),
+            Refused => self.faint(&word),
+        }
+    }
+}
+
+/// Digits in groups of three.
+pub fn number(n: u64) -> String {
+    let s = n.to_string();
+    let mut out = String::new();
+    for (i, c) in s.chars().enumerate() {
+        if i > 0 && (s.len() - i) % 3 == 0 {
+            out.push(',');
+        }
+        out.push(c);
+    }
+    out
+}
+
+/// `1 copy`, `2 copies`.
+pub fn count(n: usize, one: &str, many: &str) -> String {
+    format!("{} {}", number(n as u64), if n == 1 { one } else { many })
+}
+
+/// At most `width` characters; what is cut is marked.
+pub fn fit(text: &str, width: usize) -> String {
+    if text.chars().count() <= width {
+        return text.to_string();
+    }
+    let mut out: String = text.chars().take(width.saturating_sub(1)).collect();
+    out.push('…');
+    out
+}

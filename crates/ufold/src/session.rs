@@ -1,0 +1,199 @@
+//! What every command needs: the root, its configuration, its findings and plans.
+
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
+use std::time::{Duration, Instant};
+
+use rayon::prelude::*;
+use ufold_core::find::{self, Finding, Kind, Options};
+use ufold_core::step::{Outcome, Place, Plan, Project, Reason, Request, plan_fold};
+use ufold_project::config::{self, Config};
+use ufold_project::files::{Disk, Scanned, scan};
+use ufold_project::journal::Journal;
+use ufold_project::{Error, Result, pipeline, root};
+
+use crate::args::{Common, Format, RequestFlags, StepFlags};
+use crate::output::{Paint, Progress};
+
+pub struct Session {
+    pub root: PathBuf,
+    pub current: PathBuf,
+    pub config: Config,
+    pub paint: Paint,
+    pub json: bool,
+    pub quiet: bool,
+    pub stop: Arc<AtomicBool>,
+}
+
+impl Session {
+    pub fn new(common: &Common) -> Result<Session> {
+        let current = std::env::current_dir().map_err(|e| Error::Environment(format!("no current folder: {e}")))?;
+        let root = root::find(common.root.as_deref(), &current)?;
+        let stop = Arc::new(AtomicBool::new(false));
+        for signal in [signal_hook::consts::SIGINT, signal_hook::consts::SIGTERM] {
+            let flag = signal_hook::flag::register(signal, stop.clone());
+            flag.map_err(|e| Error::Environment(format!("cannot catch signals: {e}")))?;
+            // a second signal, or one while nothing looks at the flag, ends the program
+            let end = signal_hook::flag::register_conditional_shutdown(signal, 130, stop.clone());
+            drop(end);
+        }
+        Ok(Session {
+            config: config::load(&root)?,
+            root,
+            current,
+            paint: Paint::new(common.color),
+            json: common.format == Format::Json,
+            quiet: common.quiet,
+            stop,
+        })
+    }
+
+    pub fn remark(&self, text: &str) {
+        if !self.quiet {
+            eprintln!("{}", self.paint.faint(text));
+        }
+    }
+
+    /// The journal; a step that was cut off is taken back and said so.
+    pub fn journal(&self) -> Result<Journal> {
+        let (j, recovered) = Journal::open(&self.root)?;
+        if let Some(r) = recovered {
+            self.remark(&r);
+        }
+        Ok(j)
+    }
+
+    pub fn scan(&self, paths: &[String]) -> Result<Scanned> {
+        self.journal()?;
+        let progress = Progress::new(self.quiet);
+        let started = Instant::now();
+        let n = AtomicUsize::new(0);
+        let scanned = scan(&self.root, paths, &self.config.scan, &|| {
+            let n = n.fetch_add(1, Ordering::Relaxed);
+            if n % 64 == 0 {
+                progress.tick(&format!("{n} files scanned"), started.elapsed());
+            }
+            if self.stop.load(Ordering::Relaxed) {
+                std::process::exit(130);
+            }
+        })?;
+        Ok(scanned)
+    }
+
+    pub fn options(&self) -> Options {
+        Options { smallest: self.config.scan.smallest, longest: self.config.scan.longest }
+    }
+
+    pub fn findings(&self, scanned: &Scanned) -> Vec<Finding> {
+        let found = find::scan(&scanned.facts, &self.options());
+        found.into_iter().filter(|f| f.kind != Kind::Repeat || f.saves > 0).collect()
+    }
+
+    /// The commands' plans of findings, in parallel.
+    pub fn plan_all<'f>(&self, scanned: &Scanned, findings: &'f [Finding]) -> Vec<(&'f Finding, Outcome)> {
+        let disk = Disk(&self.root);
+        let project = Project::new(&scanned.facts, &disk);
+        findings.par_iter().map(|f| (f, plan(&project, f, &RequestFlags::default()).result)).collect()
+    }
+
+    pub fn step_options<'a>(
+        &'a self,
+        flags: &StepFlags,
+        tick: &'a dyn Fn(&str, Duration),
+    ) -> Result<pipeline::Options<'a>> {
+        let command = flags.check.clone().or_else(|| self.config.check.command.clone());
+        if command.is_none() && !flags.no_check && !flags.preview {
+            return Err(Error::Usage(
+                "no check is known: run `ufold init`, or give --check COMMAND, or --no-check to go without".into(),
+            ));
+        }
+        Ok(pipeline::Options {
+            check: command.filter(|_| !flags.no_check),
+            timeout: Duration::from_secs(self.config.check.timeout),
+            commit: flags.commit || self.config.step.commit && !flags.no_commit,
+            allow_dirty: flags.allow_dirty,
+            strict: flags.strict || self.config.step.strict,
+            stop: &self.stop,
+            tick,
+        })
+    }
+
+    pub fn path(&self, typed: &str) -> Result<String> {
+        root::relative(&self.root, &self.current, typed)
+    }
+
+    pub fn root(&self) -> &Path {
+        &self.root
+    }
+}
+
+pub fn place(facts: &[find::FileFacts], copy: &find::Copy) -> Place {
+    Place {
+        file: facts[copy.file].path.clone(),
+        start_line: copy.lines.0 as usize,
+        end_line: copy.lines.1 as usize,
+        start_byte: copy.bytes.0 as usize,
+        end_byte: copy.bytes.1 as usize,
+    }
+}
+
+/// The plan of a finding under the flags of a request.
+pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
+    let copies: Vec<Place> = f.copies.iter().map(|c| place(project.facts, c)).collect();
+    let except = if flags.only.is_empty() {
+        flags.except.clone()
+    } else {
+        (1..=copies.len()).filter(|n| !flags.only.contains(n)).collect()
+    };
+    let request = Request {
+        finding: f.id.clone(),
+        copies,
+        except,
+        name: flags.name.clone(),
+        into: flags.into.clone(),
+        most_parameters: flags.most_parameters,
+        ..Request::default()
+    };
+    if f.kind == Kind::Long {
+        let first = &request.copies[0];
+        let reason = Reason {
+            code: "no-step-yet".into(),
+            message: "an overlong function is listed, but splitting it is not planned by this version".into(),
+            file: first.file.clone(),
+            line: first.start_line,
+        };
+        let result = Outcome::refused(vec![reason]);
+        return Plan { schema: ufold_core::step::PLAN_SCHEMA.into(), step: "split".into(), request, result };
+    }
+    plan_fold(project, &request)
+}
+
+/// The finding that a person means by an id, the beginning of one, or a place.
+pub fn choose<'f>(s: &Session, scanned: &Scanned, findings: &'f [Finding], typed: &str) -> Result<&'f Finding> {
+    if let Some((path, line)) = typed.rsplit_once(':').and_then(|(p, l)| Some((p, l.parse::<u32>().ok()?))) {
+        let path = s.path(path)?;
+        let at = |f: &&Finding| {
+            f.copies.iter().any(|c| scanned.facts[c.file].path == path && c.lines.0 <= line && line <= c.lines.1)
+        };
+        let mut here: Vec<&Finding> = findings.iter().filter(at).collect();
+        here.sort_by_key(|f| (f.kind != Kind::Repeat, -f.saves));
+        let Some(first) = here.first() else {
+            return Err(Error::Usage(format!("no finding at {path}:{line}; `ufold scan {path}` lists those of the file")));
+        };
+        if here.len() > 1 {
+            let others: Vec<&str> = here[1..].iter().map(|f| f.id.as_str()).collect();
+            s.remark(&format!("also at this line: {}", others.join(", ")));
+        }
+        return Ok(first);
+    }
+    let matching: Vec<&Finding> = findings.iter().filter(|f| f.id.starts_with(typed) && !typed.is_empty()).collect();
+    match matching.as_slice() {
+        [one] => Ok(one),
+        [] => Err(Error::Usage(format!("no finding has the id {typed}; `ufold scan` lists them"))),
+        many => {
+            let ids: Vec<&str> = many.iter().take(8).map(|f| f.id.as_str()).collect();
+            Err(Error::Usage(format!("{typed} is the beginning of several ids: {}", ids.join(", "))))
+        }
+    }
+}
