@@ -105,7 +105,7 @@ pub struct Target {
     pub request: RequestFlags,
 }
 
-#[derive(Group, Debug, Clone, Default)]
+#[derive(Group, Debug, Clone)]
 pub struct RequestFlags {
     /// Name of the new function
     #[arg(long)]
@@ -122,6 +122,13 @@ pub struct RequestFlags {
     /// Most parameters that the function may have
     #[arg(long, value_name = "N", default_value_t = ufold_core::step::most_parameters())]
     pub most_parameters: usize,
+}
+
+impl Default for RequestFlags {
+    fn default() -> Self {
+        let most_parameters = ufold_core::step::most_parameters();
+        Self { name: None, into: None, only: Vec::new(), except: Vec::new(), most_parameters }
+    }
 }
 
 #[derive(Group, Debug, Clone)]

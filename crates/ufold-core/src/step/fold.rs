@@ -184,7 +184,9 @@ impl Folder<'_> {
         if count > self.request.most_parameters {
             return Err(refuse("too-many-parameters", format!("the function would need {count} parameters")));
         }
-        let doc = leading_comment(template);
+        // a comment that another copy contradicts speaks of its own copy only
+        let comments: Vec<_> = sites.iter().filter_map(leading_comment).collect();
+        let doc = leading_comment(template).filter(|d| comments.iter().all(|c| c.text == d.text));
         let doc_text = self.request.doc.as_deref().or(doc.as_ref().map(|d| d.text.as_str()));
         let name = self.name(sites, home, &general, doc.as_ref().map(|d| d.text.as_str()), &refuse)?;
         let mut taken = taken_in_body(template);

@@ -141,8 +141,14 @@ impl Written<'_> {
     fn body(&self, indent: &str) -> String {
         let site = self.template();
         let (s, t) = (site.source(), &site.source().tree);
-        let mut edits: Vec<Edit> =
-            self.holes().iter().map(|(h, i)| Edit::new(h.start, h.end, self.parameter_names[*i].clone())).collect();
+        // a local that is handed in to be written keeps its name
+        let named = |i: &usize| self.general.parameters[*i].variable.is_none();
+        let mut edits: Vec<Edit> = self
+            .holes()
+            .iter()
+            .filter(|(_, i)| named(i))
+            .map(|(h, i)| Edit::new(h.start, h.end, self.parameter_names[*i].clone()))
+            .collect();
         let results = self.result_names(self.home.template);
         let mut tail = s.lang.write_return(&results);
         if let (Some(right), [_]) = (self.final_value(), results.as_slice()) {
@@ -222,6 +228,12 @@ impl Written<'_> {
         let site = &self.sites[i];
         let (s, t) = (site.source(), &site.source().tree);
         let returns = t.child(site.function, Field::ReturnType);
+        let list = t.child(site.function, Field::Parameters);
+        let habit = returns.is_some()
+            || list.is_some_and(|l| t.children(l).any(|p| t.child(p, Field::Type).is_some()));
+        if !habit {
+            return None;
+        }
         let returned = if site.flow.falls_through {
             if !self.general.results.is_empty() {
                 return None;

@@ -36,6 +36,9 @@ fn check_numbers(flags: &RequestFlags, copies: usize) -> Result<(), Error> {
     }
 }
 
+/// A step of `--all` that saves fewer lines is not worth a new function.
+const LEAST_GAIN: i64 = 3;
+
 /// Counts of one run over the worklist.
 #[derive(Default)]
 struct Tally {
@@ -72,7 +75,7 @@ fn all(s: &Session, a: &Fold) -> anyhow::Result<u8> {
                 continue;
             }
             done.insert(f.id.clone());
-            if plan.result.saves <= 0 {
+            if plan.result.saves < LEAST_GAIN {
                 tally.no_gain += 1;
                 continue;
             }
@@ -108,7 +111,7 @@ fn all(s: &Session, a: &Fold) -> anyhow::Result<u8> {
 
 fn report(s: &Session, t: &Tally) {
     if t.folded == 0 && t.restored.is_empty() {
-        println!("nothing to fold: {} refused, {} would save nothing", t.refused, t.no_gain);
+        println!("nothing to fold: {} refused, {} would save too little", t.refused, t.no_gain);
         return;
     }
     let mut parts = vec![format!("{} folded", count(t.folded, "finding", "findings")), format!("{} lines saved", t.saved)];

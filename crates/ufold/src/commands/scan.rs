@@ -75,13 +75,18 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     // those further down are not planned when they are not told
     let mut planned = s.plan_all(&scanned, &findings[..shown]);
     planned.sort_by_key(|(f, o)| (f.kind != Kind::Repeat, o.verdict, -saves(f, o)));
+    let before = planned.len();
+    if !s.json && a.limit > 0 {
+        planned.retain(|(f, o)| f.kind != Kind::Repeat || saves(f, o) > 0);
+    }
+    let idle = before - planned.len();
     let mut out = std::io::stdout().lock();
     if s.json {
         let report = report(s, scanned, &planned);
         serde_json::to_writer_pretty(&mut out, &report)?;
         writeln!(out)?;
     } else {
-        text(s, &scanned, &planned, findings.len(), &mut out)?;
+        text(s, &scanned, &planned, findings.len() - idle, &mut out)?;
     }
     Ok(0)
 }
