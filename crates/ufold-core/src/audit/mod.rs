@@ -1,2 +1,190 @@
-use crate::step::{Plan, Project, Reason};
-pub fn audit(_project: &Project, _plan: &Plan) -> Result<(), Vec<Reason>> { Ok(()) }
+//! The second opinion: is the edited text still the same program?
+//!
+//! Shares no code with the planner beyond tree and names. It starts from the edited texts, parsed anew, and checks that
+//! no new errors appear, that what lies outside the edits is the same and means the same ([`outside`]), that each
+//! site's arguments put into the new body give that site's code back ([`body`]), that no value is lost on the way out or
+//! in, and that arguments may be evaluated where they now are ([`order`]).
+//!
+//! It is meant to be strict: where it can't follow it disagrees, and a plan is refused that may have been right.
+
+mod body;
+mod order;
+mod outside;
+
+use std::sync::Arc;
+
+use rustc_hash::FxHashMap;
+
+use crate::names::Source;
+use crate::step::{FileEdits, NewFunction, Plan, Project, Reason, Site};
+use crate::text::{Span, apply_edits};
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// What speaks against a plan, as a line and a place.
+pub(crate) struct Objection {
+    message: String,
+    file: String,
+    line: usize,
+}
+
+type Opinion<T> = Result<T, Objection>;
+
+fn object<T>(source: &Source, node: NodeId, message: impl Into<String>) -> Opinion<T> {
+    Err(Objection { message: message.into(), file: source.path.clone(), line: source.line(node) })
+}
+
+/// One file before and after.
+pub(crate) struct Pair {
+    pub old: Arc<Source>,
+    pub new: Source,
+    /// Copies in the old tree, each with the statement that took its place in the new one.
+    pub sites: Vec<SitePair>,
+    /// Ranges of the new text that were inserted and replace nothing.
+    pub inserted: Vec<Span>,
+}
+
+pub(crate) struct SitePair {
+    pub first: NodeId,
+    pub last: NodeId,
+    pub call: NodeId,
+}
+
+/// Agrees, or says why not.
+pub fn audit(project: &Project, plan: &Plan) -> Result<(), Vec<Reason>> {
+    run(project, plan).map_err(|o| {
+        vec![Reason {
+            code: "audit".into(),
+            message: format!("the second reading does not agree: {}", o.message),
+            file: o.file,
+            line: o.line,
+        }]
+    })
+}
+
+fn run(project: &Project, plan: &Plan) -> Opinion<()> {
+    let o = &plan.result;
+    let nowhere = |message: &str| Objection { message: message.into(), file: String::new(), line: 1 };
+    let function = o.function.as_ref().ok_or_else(|| nowhere("no function is written"))?;
+    let mut pairs: FxHashMap<&str, Pair> = FxHashMap::default();
+    for f in &o.files {
+        pairs.insert(&f.file, pair(project, f, &o.sites)?);
+    }
+    if o.sites.iter().any(|s| !pairs.contains_key(s.place.file.as_str())) {
+        return Err(nowhere("a site's file is not edited"));
+    }
+    let home = pairs.get(function.file.as_str()).ok_or_else(|| nowhere("the home is not edited"))?;
+    let definition = find_definition(home, function)?;
+    let mut maps = FxHashMap::default();
+    for (path, p) in &pairs {
+        let own = (*path == function.file).then_some(definition);
+        maps.insert(*path, outside::compare(p, own, &function.name)?);
+    }
+    if function.class.is_some() && project.word_elsewhere(&function.name, &[]) {
+        return object(&home.new, definition, format!("`{}` is a member somewhere already", function.name));
+    }
+    for (path, p) in &pairs {
+        for s in &p.sites {
+            let check = body::Check {
+                project,
+                plan,
+                function,
+                home: &home.new,
+                definition,
+                pair: p,
+                site: s,
+                map: &maps[path],
+            };
+            check.run()?;
+        }
+    }
+    Ok(())
+}
+
+/// Applies a file's edits and finds what each of them did.
+fn pair(project: &Project, f: &FileEdits, sites: &[Site]) -> Opinion<Pair> {
+    let nowhere = |message: String| Objection { message, file: f.file.clone(), line: 1 };
+    let index = project.index(&f.file).ok_or_else(|| nowhere("not a file of the project".into()))?;
+    let old = project.source(index).map_err(&nowhere)?;
+    let text = apply_edits(&old.text, &f.edits).map_err(|e| nowhere(e.to_string()))?;
+    let new = project.parse(&f.file, text.into()).map_err(nowhere)?;
+    if new.tree.errors().len() != old.tree.errors().len() {
+        let at = new.tree.errors().first().map_or(1, |e| new.lines.line(e.start));
+        return Err(Objection { message: "the new text does not parse".into(), file: f.file.clone(), line: at });
+    }
+    let mut p = Pair { old, new, sites: Vec::new(), inserted: Vec::new() };
+    let mut edits: Vec<_> = f.edits.iter().collect();
+    edits.sort_by_key(|e| (e.span.start, e.span.end));
+    let mut shift = 0i64;
+    for e in edits {
+        let start = (e.span.start as i64 + shift) as usize;
+        let span = Span::new(start, start + e.text.len());
+        shift += e.text.len() as i64 - (e.span.end - e.span.start) as i64;
+        if e.span.start == e.span.end {
+            p.inserted.push(span);
+            continue;
+        }
+        let fits = |s: &&Site| s.place.file == f.file && s.place.end_byte == e.span.end && e.span.start <= s.place.start_byte;
+        let Some(i) = sites.iter().position(|s| fits(&s)) else {
+            return Err(Objection { message: "an edit replaces what is no copy".into(), file: f.file.clone(), line: p.old.lines.line(e.span.start) });
+        };
+        let pair = site_pair(&p, &sites[i], e.span, span)?;
+        p.sites.push(pair);
+    }
+    Ok(p)
+}
+
+fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
+    let t = &p.old.tree;
+    let place = Span::new(site.place.start_byte, site.place.end_byte);
+    let line = site.place.start_line;
+    let objection = |message: &str| Objection { message: message.into(), file: p.old.path.clone(), line };
+    let touched = |s: Span| t.ids().filter(move |n| t.is_leaf(*n) && t.span(*n).start >= s.start && t.span(*n).start < s.end);
+    if touched(Span::new(old.start, place.start)).next().is_some() {
+        return Err(objection("an edit replaces code before the copy"));
+    }
+    let first_leaf = touched(place).next().ok_or_else(|| objection("a copy without code"))?;
+    let first = t
+        .ancestors(first_leaf)
+        .chain([first_leaf])
+        .filter(|n| t.parent(*n).is_some_and(|p| t.role(p).is_sequence()) && place.contains(t.span(*n)))
+        .min()
+        .ok_or_else(|| objection("a copy that begins inside a statement"))?;
+    let block = t.parent(first).expect("found by its parent");
+    let last = t
+        .children(block)
+        .filter(|c| *c >= first && place.contains(t.span(*c)))
+        .last()
+        .ok_or_else(|| objection("a copy without statements"))?;
+    if touched(place).any(|n| n < first || n >= t.end(last)) {
+        return Err(objection("a copy that is no run of whole statements"));
+    }
+    let n = &p.new.tree;
+    let call = n
+        .ids()
+        .find(|c| n.span(*c).start == new.start && n.parent(*c).is_some_and(|b| n.role(b).is_sequence()) && n.span(*c).end == new.end);
+    Ok(SitePair { first, last, call: call.ok_or_else(|| objection("no statement took the copy's place"))? })
+}
+
+/// The new function in the new text of its home.
+fn find_definition(home: &Pair, function: &NewFunction) -> Opinion<NodeId> {
+    let t = &home.new.tree;
+    let found = t.ids().find(|f| {
+        t.role(*f) == Role::Function
+            && home.inserted.iter().any(|s| s.contains(t.span(*f)))
+            && t.child(*f, Field::Name).is_some_and(|n| home.new.str(n) == function.name)
+    });
+    let Some(f) = found else {
+        return object(&home.new, Tree::ROOT, "the new function is not there");
+    };
+    let statement = t.parent(f).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(f);
+    let around = t.parent(statement).and_then(|b| if b == Tree::ROOT { Some(b) } else { t.parent(b) });
+    let class = around.filter(|a| t.role(*a) == Role::Class).and_then(|c| t.child(c, Field::Name)).map(|n| home.new.str(n));
+    let at_top = around == Some(Tree::ROOT);
+    if class != function.class.as_deref() || class.is_none() && !at_top {
+        return object(&home.new, f, "the new function is not where the plan says");
+    }
+    Ok(f)
+}
+
+#[cfg(test)]
+mod tests;

@@ -12,7 +12,7 @@ mod region;
 mod render;
 
 pub use fold::plan_fold;
-pub use project::{Modules, Project, Sources};
+pub use project::{Entity, Modules, Project, Sources};
 pub use region::locate;
 
 use serde::{Deserialize, Serialize};

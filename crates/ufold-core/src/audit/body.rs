@@ -1,0 +1,558 @@
+//! One site: its arguments, put into the new body, give its code back.
+
+use std::cell::RefCell;
+
+use rustc_hash::FxHashMap;
+
+use super::order::Order;
+use super::outside::{ScopeMap, is_module_level, same_meaning};
+use super::{Opinion, Pair, SitePair, object};
+use crate::names::{BindKind, BindingId, ScopeId, Source};
+use crate::step::{NewFunction, Plan, Project, Verdict};
+use crate::tree::{Field, NodeId, Role, Tree};
+
+pub(super) struct Check<'a> {
+    pub project: &'a Project<'a>,
+    pub plan: &'a Plan,
+    pub function: &'a NewFunction,
+    /// New text of the function's file.
+    pub home: &'a Source,
+    pub definition: NodeId,
+    pub pair: &'a Pair,
+    pub site: &'a SitePair,
+    pub map: &'a ScopeMap,
+}
+
+/// The parts of the statement at the site.
+struct Call {
+    returned: bool,
+    awaited: bool,
+    targets: Vec<NodeId>,
+    callee: NodeId,
+    arguments: Vec<NodeId>,
+}
+
+/// What is learnt while the code is compared.
+struct State {
+    forth: FxHashMap<BindingId, BindingId>,
+    back: FxHashMap<BindingId, BindingId>,
+    /// Uses of each parameter in the body.
+    uses: Vec<Vec<NodeId>>,
+}
+
+impl Check<'_> {
+    fn old(&self) -> &Source {
+        &self.pair.old
+    }
+    fn new(&self) -> &Source {
+        &self.pair.new
+    }
+
+    pub fn run(&self) -> Opinion<()> {
+        let call = self.call()?;
+        self.callee(&call)?;
+        let parameters = self.parameters()?;
+        if parameters.len() != call.arguments.len() {
+            return object(self.new(), self.site.call, "the number of arguments is not that of the parameters");
+        }
+        let state = RefCell::new(State {
+            forth: FxHashMap::default(),
+            back: FxHashMap::default(),
+            uses: vec![Vec::new(); parameters.len()],
+        });
+        self.bodies(&call, &parameters, &state)?;
+        let state = state.into_inner();
+        self.ways_out(&call)?;
+        self.results(&call, &state)?;
+        self.nothing_lost(&call, &parameters)?;
+        self.arguments(&call, &parameters, &state)
+    }
+
+    fn call(&self) -> Opinion<Call> {
+        let t = &self.new().tree;
+        let mut at = self.site.call;
+        let wrong = || object(self.new(), self.site.call, "the site is no plain call");
+        let mut call =
+            Call { returned: false, awaited: false, targets: Vec::new(), callee: at, arguments: Vec::new() };
+        loop {
+            let children: Vec<NodeId> = t.children(at).filter(|c| t.role(*c) != Role::Token).collect();
+            match t.role(at) {
+                Role::ExprStmt if children.len() == 1 => at = children[0],
+                Role::Return if children.len() == 1 => {
+                    call.returned = true;
+                    at = children[0];
+                }
+                Role::Await if children.len() == 1 => {
+                    call.awaited = true;
+                    at = children[0];
+                }
+                Role::Assign => {
+                    let (Some(l), Some(r)) = (t.child(at, Field::Left), t.child(at, Field::Right)) else { return wrong() };
+                    call.targets = if t.role(l) == Role::Name { vec![l] } else { t.children(l).collect() };
+                    at = r;
+                }
+                Role::Call => {
+                    let (Some(f), Some(a)) = (t.child(at, Field::Callee), t.child(at, Field::Arguments)) else { return wrong() };
+                    call.callee = f;
+                    call.arguments = t.children(a).collect();
+                    let named = |n: &NodeId| matches!(t.role(*n), Role::KeywordArg | Role::Spread);
+                    return if call.arguments.iter().any(named) { wrong() } else { Ok(call) };
+                }
+                _ => return wrong(),
+            }
+        }
+    }
+
+    /// The callee is the new function and nothing else.
+    fn callee(&self, call: &Call) -> Opinion<()> {
+        let (s, t) = (self.new(), &self.new().tree);
+        let wrong = || object(s, self.site.call, "the call does not reach the new function");
+        if self.function.class.is_some() {
+            let (Some(o), Some(m)) = (t.child(call.callee, Field::Object), t.child(call.callee, Field::Member)) else { return wrong() };
+            let receiver = s.names.at(o).and_then(|r| r.target);
+            let own = self.receiver(s, self.function_of(s, self.site.call));
+            let class = |s: &Source, f: NodeId| s.tree.ancestor(f, &[Role::Class]);
+            let same_class = class(s, self.function_of(s, self.site.call)) == class(self.home, self.definition);
+            let fits = s.str(m) == self.function.name && receiver.is_some() && receiver == own && same_class;
+            return if fits && s.path == self.function.file { Ok(()) } else { wrong() };
+        }
+        let Some(b) = s.names.at(call.callee).and_then(|r| r.target) else { return wrong() };
+        let binding = s.names.binding(b);
+        if binding.writes != 1 || !is_module_level(&s.names, Some(b)) {
+            return wrong();
+        }
+        let reached = if s.path == self.function.file {
+            binding.kind == BindKind::Function && t.parent(binding.first) == Some(self.definition)
+        } else {
+            let home = self.project.index(&self.function.file);
+            let member = crate::step::Entity::Member(home.unwrap_or(usize::MAX), self.function.name.clone());
+            binding.kind == BindKind::Import && self.project.entity(s, &binding.name) == member
+        };
+        if reached { Ok(()) } else { wrong() }
+    }
+
+    fn function_of(&self, s: &Source, node: NodeId) -> NodeId {
+        s.tree.ancestor(node, &[Role::Function]).unwrap_or(Tree::ROOT)
+    }
+
+    /// The first parameter of a function.
+    fn receiver(&self, s: &Source, function: NodeId) -> Option<BindingId> {
+        let p = s.tree.child(function, Field::Parameters)?;
+        let name = s.tree.children(p).next().and_then(|c| s.tree.subtree(c).find(|n| s.tree.role(*n) == Role::Name))?;
+        s.names.at(name)?.target
+    }
+
+    /// The new function's parameters without the receiver.
+    fn parameters(&self) -> Opinion<Vec<BindingId>> {
+        let (s, t) = (self.home, &self.home.tree);
+        let list = t.child(self.definition, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect());
+        let mut out = Vec::new();
+        for p in list {
+            let plain = t.role(p) == Role::Name || t.role(p) == Role::Parameter && t.child(p, Field::Value).is_none();
+            let name = t.subtree(p).find(|n| t.role(*n) == Role::Name);
+            match name.and_then(|n| s.names.at(n)).and_then(|r| r.target) {
+                Some(b) if plain => out.push(b),
+                _ => return object(s, self.definition, "a parameter is not plain"),
+            }
+        }
+        if self.function.class.is_some() && !out.is_empty() {
+            out.remove(0);
+        }
+        Ok(out)
+    }
+
+    fn statements(s: &Source, block: NodeId) -> Vec<NodeId> {
+        s.tree.children(block).filter(|c| s.tree.role(*c) != Role::Doc).collect()
+    }
+
+    fn old_statements(&self) -> Vec<NodeId> {
+        let t = &self.old().tree;
+        let block = t.parent(self.site.first).unwrap_or(Tree::ROOT);
+        Self::statements(self.old(), block).into_iter().filter(|s| *s >= self.site.first && *s <= self.site.last).collect()
+    }
+
+    fn new_statements(&self) -> Vec<NodeId> {
+        let body = self.home.tree.child(self.definition, Field::Body);
+        body.map_or(Vec::new(), |b| Self::statements(self.home, b))
+    }
+
+    fn bodies(&self, call: &Call, parameters: &[BindingId], state: &RefCell<State>) -> Opinion<()> {
+        let (old, new) = (self.old_statements(), self.new_statements());
+        let (t, h) = (&self.old().tree, &self.home.tree);
+        let eq = Equal { c: self, call, parameters, state };
+        let hands_over = !self.function.results.is_empty();
+        let same_count = old.len() == new.len();
+        if hands_over && same_count {
+            // the last assignment became a return of its value
+            let (Some((&a, old)), Some((&b, new))) = (old.split_last(), new.split_last()) else {
+                return object(self.home, self.definition, "the body is empty");
+            };
+            old.iter().zip(new).try_for_each(|(a, b)| eq.node(*a, *b))?;
+            let assign = if t.role(a) == Role::ExprStmt { t.children(a).next().unwrap_or(a) } else { a };
+            let value = t.child(assign, Field::Right).filter(|_| t.role(assign) == Role::Assign);
+            let returned = h.children(b).next().filter(|_| h.role(b) == Role::Return);
+            let (Some(value), Some(returned)) = (value, returned) else {
+                return object(self.home, b, "the result is not handed over");
+            };
+            let left = t.child(assign, Field::Left).and_then(|l| self.old().names.at(l)).and_then(|r| r.target);
+            let target = call.targets.first().map(|n| self.new().str(*n));
+            let named = left.map(|l| self.old().names.binding(l).name.as_str());
+            if t.role(assign) != Role::Assign || left.is_none() || call.targets.len() > 1 || target.is_some() && named != target {
+                return object(self.old(), a, "the result goes to another name");
+            }
+            return eq.below(value, returned);
+        }
+        let expected = old.len() + usize::from(hands_over);
+        if new.len() != expected {
+            return object(self.home, self.definition, "the body does not have the copy's statements");
+        }
+        old.iter().zip(&new).try_for_each(|(a, b)| eq.node(*a, *b))?;
+        if let (Some(last), true) = (new.last(), hands_over) {
+            let names: Vec<&str> =
+                h.subtree(*last).filter(|n| h.role(*n) == Role::Name).map(|n| self.home.str(n)).collect();
+            if h.role(*last) != Role::Return || names != self.function.results {
+                return object(self.home, *last, "the results are not handed over");
+            }
+        }
+        Ok(())
+    }
+
+    /// Returns, jumps, awaits and yields.
+    fn ways_out(&self, call: &Call) -> Opinion<()> {
+        let t = &self.old().tree;
+        let mut at = self.site.first;
+        let (mut returns, mut awaits) = (false, false);
+        while at < t.end(self.site.last) {
+            match t.role(at) {
+                Role::Function | Role::Lambda | Role::Class => {
+                    at = t.end(at);
+                    continue;
+                }
+                Role::Return => returns = true,
+                Role::Yield => return object(self.old(), at, "the copy yields"),
+                Role::Break | Role::Continue => {
+                    let inside = t.ancestors(at).any(|a| t.role(a).is_loop() && a >= self.site.first && a < t.end(self.site.last));
+                    if !inside {
+                        return object(self.old(), at, "the copy leaves a loop around it");
+                    }
+                }
+                _ => {}
+            }
+            at = NodeId(at.0 + 1);
+        }
+        let order = Order { source: self.old(), variable: None };
+        if returns && !order.sequence(self.old_statements()).settles {
+            return object(self.old(), self.site.first, "some paths return and others do not");
+        }
+        if returns != call.returned {
+            return object(self.new(), self.site.call, "the copy returns and the call does not, or the other way round");
+        }
+        let h = &self.home.tree;
+        let body = h.child(self.definition, Field::Body).unwrap_or(self.definition);
+        for n in h.subtree(body).filter(|n| h.ancestor(*n, &[Role::Function, Role::Lambda]) == Some(self.definition)) {
+            let keyword = h.role(n) == Role::Token && self.home.str(n) == "async";
+            awaits |= h.role(n) == Role::Await || keyword;
+        }
+        let is_async = h.children(self.definition).next().is_some_and(|c| h.role(c) == Role::Token && self.home.str(c) == "async");
+        if awaits != is_async || is_async != call.awaited {
+            return object(self.new(), self.site.call, "what waits must be awaited, and nothing else");
+        }
+        Ok(())
+    }
+
+    /// The names that take the results are the locals that the copy wrote.
+    fn results(&self, call: &Call, state: &State) -> Opinion<()> {
+        if call.targets.is_empty() {
+            return Ok(());
+        }
+        if call.targets.len() != self.function.results.len() {
+            return object(self.new(), self.site.call, "the number of results is not that of the targets");
+        }
+        let scope = self.home.names.scope_of(self.definition).unwrap_or(ScopeId(0));
+        let immediate = self.new_statements().len() == self.old_statements().len();
+        for (target, name) in call.targets.iter().zip(&self.function.results) {
+            let (o, s) = (self.old(), self.new());
+            let there = self.home.names.declared_in(scope, name);
+            let old = there.and_then(|b| state.back.get(&b));
+            let same = old.is_some_and(|b| o.names.binding(*b).name == s.str(*target));
+            if !same && !(immediate && there.is_none()) && !(immediate && old.is_none()) {
+                return object(s, *target, format!("`{}` would take another result", s.str(*target)));
+            }
+        }
+        Ok(())
+    }
+
+    /// Every local that the copy writes and that is read later comes back; every one that the body reads comes in.
+    fn nothing_lost(&self, call: &Call, parameters: &[BindingId]) -> Opinion<()> {
+        let o = self.old();
+        let function = self.function_of(o, self.site.first);
+        let Some(scope) = o.names.scope_of(function) else {
+            return object(o, self.site.first, "the copy is not in a function");
+        };
+        let taken: Vec<&str> = call.targets.iter().map(|t| self.new().str(*t)).collect();
+        for r in o.names.in_range(self.site.first, o.tree.end(self.site.last)) {
+            let Some(b) = r.target.filter(|_| r.usage != crate::names::Use::Read) else { continue };
+            let binding = o.names.binding(b);
+            if binding.scope != scope || taken.contains(&binding.name.as_str()) {
+                continue;
+            }
+            let order = Order { source: o, variable: Some(b) };
+            if order.read_after(self.site.last, function) {
+                return object(o, r.node, format!("`{}` is read later and would not come back", binding.name));
+            }
+        }
+        let h = self.home;
+        let inner = h.names.scope_of(self.definition).unwrap_or(ScopeId(0));
+        let receiver = self.receiver(h, self.definition);
+        for b in h.names.bindings_of(inner).filter(|b| !parameters.contains(b) && Some(*b) != receiver) {
+            let order = Order { source: h, variable: Some(b) };
+            if order.sequence(self.new_statements()).reads {
+                let name = &h.names.binding(b).name;
+                return object(h, self.definition, format!("`{name}` may be read before it has a value"));
+            }
+        }
+        Ok(())
+    }
+
+    /// Arguments are evaluated before the body; that must be the same as where they were evaluated before.
+    fn arguments(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
+        let (s, t) = (self.new(), &self.new().tree);
+        for (i, a) in call.arguments.iter().enumerate() {
+            let uses = &state.uses[i];
+            if uses.is_empty() {
+                return object(s, *a, "an argument that nothing uses");
+            }
+            let acts = |role: Role| {
+                use Role::*;
+                matches!(role, Call | Await | Yield | List | Dict | Set | Comprehension | Generator | NamedExpr | Lambda)
+            };
+            let simple = |role: Role| matches!(role, Role::Literal | Role::Name | Role::Tuple | Role::Concat | Role::Paren | Role::Token);
+            let inner: Vec<Role> = t.subtree(*a).map(|n| t.role(n)).collect();
+            if inner.iter().all(|r| simple(*r)) || inner == [Role::UnaryOp, Role::Token, Role::Literal] {
+                self.unchanged_inside(*a)?;
+                continue;
+            }
+            let calls = inner.iter().any(|r| acts(*r));
+            let first = uses.len() == 1 && self.is_evaluated_first(uses[0], parameters);
+            let told = self.plan.result.verdict == Verdict::Assumed;
+            if !first && (calls || !told && !self.is_own_method(*a)) {
+                return object(s, *a, "an argument would be evaluated at another time");
+            }
+            self.unchanged_inside(*a)?;
+        }
+        Ok(())
+    }
+
+    /// What a name in an argument stands for is not written by the copy, unless it is handed in to be written.
+    fn unchanged_inside(&self, argument: NodeId) -> Opinion<()> {
+        let (s, o) = (self.new(), self.old());
+        if s.tree.role(argument) == Role::Name {
+            return Ok(()); // compared as a variable
+        }
+        for n in s.tree.subtree(argument).filter(|n| s.tree.role(*n) == Role::Name) {
+            let written = o
+                .names
+                .in_range(self.site.first, o.tree.end(self.site.last))
+                .iter()
+                .any(|r| r.usage != crate::names::Use::Read && o.str(r.node) == s.str(n));
+            if written {
+                return object(s, n, "an argument uses what the copy writes");
+            }
+        }
+        Ok(())
+    }
+
+    /// No condition, loop, handler or inner function around it in the body, and no call done before it.
+    fn is_evaluated_first(&self, node: NodeId, parameters: &[BindingId]) -> bool {
+        let t = &self.home.tree;
+        use Role::*;
+        let maybe = |id: NodeId, child: NodeId| match t.role(id) {
+            If | For => t.field(child) != Field::Condition && t.field(child) != Field::Right,
+            With => t.field(child) == Field::Body,
+            While | Try | Match | Lambda | Function | Comprehension | Generator | Conditional | Class | Assert => true,
+            BoolOp => t.field(child) == Field::Right,
+            _ => false,
+        };
+        let mut child = node;
+        for a in t.ancestors(node).take_while(|a| *a != self.definition) {
+            if maybe(a, child) && !self.first_source(a, node) {
+                return false;
+            }
+            child = a;
+        }
+        let body = t.child(self.definition, Field::Body).unwrap_or(self.definition);
+        let done_before = |n: NodeId| {
+            let target = t.ancestors(n).any(|a| t.role(a) == Assign && t.child(a, Field::Left).is_some_and(|l| t.contains(l, n)) && t.contains(a, node));
+            t.end(n) <= node && !target
+        };
+        let acts = |n: NodeId| matches!(t.role(n), Call | Await | AugAssign | With | Raise | Delete | Member | Index | BinaryOp);
+        let argument_use = |n: NodeId| {
+            self.home.names.at(n).and_then(|r| r.target).is_some_and(|b| parameters.contains(&b))
+        };
+        !t.subtree(body).any(|n| acts(n) && done_before(n) && !argument_use(n))
+    }
+
+    /// The first source of a comprehension is evaluated where it stands.
+    fn first_source(&self, comprehension: NodeId, node: NodeId) -> bool {
+        let t = &self.home.tree;
+        matches!(t.role(comprehension), Role::Comprehension | Role::Generator)
+            && t.children(comprehension)
+                .find(|c| t.role(*c) == Role::CompFor)
+                .and_then(|c| t.child(c, Field::Right))
+                .is_some_and(|r| t.contains(r, node))
+    }
+
+    /// A plain method of the site's own object.
+    fn is_own_method(&self, a: NodeId) -> bool {
+        let (s, t) = (self.new(), &self.new().tree);
+        let (Some(o), Some(m)) = (t.child(a, Field::Object), t.child(a, Field::Member)) else { return false };
+        let function = self.function_of(s, a);
+        let own = s.names.at(o).and_then(|r| r.target);
+        let class = t.ancestor(function, &[Role::Class]).and_then(|c| s.names.scope_of(c));
+        let declared = class.and_then(|c| s.names.declared_in(c, s.str(m)));
+        t.role(o) == Role::Name
+            && own.is_some()
+            && own == self.receiver(s, function)
+            && declared.is_some_and(|b| s.names.binding(b).kind == BindKind::Function && s.names.binding(b).writes == 1)
+    }
+}
+
+/// Comparison of old code with the new body.
+struct Equal<'a> {
+    c: &'a Check<'a>,
+    call: &'a Call,
+    parameters: &'a [BindingId],
+    state: &'a RefCell<State>,
+}
+
+impl Equal<'_> {
+    fn node(&self, a: NodeId, b: NodeId) -> Opinion<()> {
+        let (o, h) = (self.c.old(), self.c.home);
+        let (t, n) = (&o.tree, &h.tree);
+        if t.field(a) != n.field(b) {
+            return object(o, a, "the new body has other code here");
+        }
+        self.below(a, b)
+    }
+
+    /// The same, wherever the two stand.
+    fn below(&self, a: NodeId, b: NodeId) -> Opinion<()> {
+        let (o, h) = (self.c.old(), self.c.home);
+        let (t, n) = (&o.tree, &h.tree);
+        let target = h.names.at(b).and_then(|r| r.target);
+        if let Some(i) = target.and_then(|x| self.parameters.iter().position(|p| *p == x)) {
+            return self.parameter(a, b, i);
+        }
+        if t.kind(a) != n.kind(b) {
+            return object(o, a, "the new body has other code here");
+        }
+        if t.role(a) == Role::Name {
+            return self.name(a, b);
+        }
+        let (x, y) = (Check::statements(o, a), Check::statements(h, b));
+        if x.len() != y.len() || x.is_empty() && t.exact(a) != n.exact(b) {
+            return object(o, a, "the new body has other code here");
+        }
+        x.into_iter().zip(y).try_for_each(|(a, b)| self.node(a, b))
+    }
+
+    /// The body uses a parameter: the site's argument must be what stood there.
+    fn parameter(&self, a: NodeId, b: NodeId, i: usize) -> Opinion<()> {
+        let (o, s, h) = (self.c.old(), self.c.new(), self.c.home);
+        self.state.borrow_mut().uses[i].push(b);
+        let argument = self.call.arguments[i];
+        let rebound = h.names.binding(self.parameters[i]).writes > 1;
+        if rebound {
+            let (Some(x), Some(y)) = (o.names.at(a), s.names.at(argument)) else {
+                return object(o, a, "what is handed in to be written is no local");
+            };
+            let same = x.target.is_some() && s.str(argument) == x.target.map_or("", |b| o.names.binding(b).name.as_str());
+            let usage = h.names.at(b).map(|r| r.usage);
+            if !same || Some(x.usage) != usage || y.usage != crate::names::Use::Read {
+                return object(o, a, "another variable is handed in");
+            }
+            return match x.target {
+                Some(x) => self.link(a, x, self.parameters[i]),
+                None => object(o, a, "what is handed in to be written is no local"),
+            };
+        }
+        // written by the copy: then its value is not the one that was handed in
+        let written = o.names.at(a).and_then(|r| r.target).is_some_and(|b| {
+            o.names.in_range(self.c.site.first, o.tree.end(self.c.site.last)).iter().any(|r| {
+                r.target == Some(b) && r.usage != crate::names::Use::Read
+            })
+        });
+        if written || !self.same_expression(a, argument) {
+            return object(o, a, format!("the argument `{}` is not what stood here", s.str(argument)));
+        }
+        Ok(())
+    }
+
+    fn same_expression(&self, a: NodeId, b: NodeId) -> bool {
+        let (o, s) = (self.c.old(), self.c.new());
+        let (t, n) = (&o.tree, &s.tree);
+        if t.role(a) != n.role(b) {
+            return false;
+        }
+        if t.is_leaf(a) && n.is_leaf(b) {
+            let scoped = o.names.at(a).is_none() || same_meaning(o, s, &self.scopes(a, b), a, b);
+            return t.exact(a) == n.exact(b) && scoped;
+        }
+        let (x, y): (Vec<NodeId>, Vec<NodeId>) = (t.children(a).collect(), n.children(b).collect());
+        x.len() == y.len() && x.into_iter().zip(y).all(|(a, b)| self.same_expression(a, b))
+    }
+
+    /// Scopes outside the edits correspond by the walk; those that an argument opens itself, by position.
+    fn scopes(&self, a: NodeId, b: NodeId) -> ScopeMap {
+        let (o, s) = (self.c.old(), self.c.new());
+        let mut map = self.c.map.clone();
+        let own = |x: &Source, n: NodeId| x.tree.ancestors(n).filter(|p| x.names.scope_of(*p).is_some()).collect::<Vec<_>>();
+        for (x, y) in own(o, a).into_iter().zip(own(s, b)) {
+            map.entry(x).or_insert(y);
+        }
+        map
+    }
+
+    fn name(&self, a: NodeId, b: NodeId) -> Opinion<()> {
+        let (o, h) = (self.c.old(), self.c.home);
+        let (Some(x), Some(y)) = (o.names.at(a), h.names.at(b)) else {
+            return if o.str(a) == h.str(b) { Ok(()) } else { object(o, a, "another word stands here") };
+        };
+        if x.usage != y.usage {
+            return object(o, a, "a name is read where it was written, or the other way round");
+        }
+        match (is_module_level(&o.names, x.target), is_module_level(&h.names, y.target)) {
+            (true, true) => {
+                let (p, q) = (self.c.project.entity(o, o.str(a)), self.c.project.entity(h, h.str(b)));
+                if p == q { Ok(()) } else { object(o, a, format!("`{}` means something else in the new place", o.str(a))) }
+            }
+            (false, false) => match (x.target, y.target) {
+                (Some(x), Some(y)) => self.link(a, x, y),
+                _ => object(o, a, "a name lost its meaning"),
+            },
+            _ => object(o, a, format!("`{}` would reach another scope", o.str(a))),
+        }
+    }
+
+    /// Locals correspond one to one, and those of inner scopes to those of inner scopes.
+    fn link(&self, at: NodeId, old: BindingId, new: BindingId) -> Opinion<()> {
+        let (o, h) = (self.c.old(), self.c.home);
+        let inner = h.names.scope_of(self.c.definition).unwrap_or(ScopeId(0));
+        let home_scope = h.names.binding(new).scope;
+        if !h.names.scope_within(home_scope, inner) {
+            return object(o, at, format!("`{}` reaches a scope around the new function", o.str(at)));
+        }
+        let state = &mut *self.state.borrow_mut();
+        let there = *state.forth.entry(old).or_insert(new) == new;
+        let again = *state.back.entry(new).or_insert(old) == old;
+        let function = self.c.function_of(o, self.c.site.first);
+        let own_local = o.names.scope_of(function) == Some(o.names.binding(old).scope);
+        let receiver = self.c.receiver(h, self.c.definition) == Some(new) && self.c.function.class.is_some();
+        let kept = !receiver || Some(old) == self.c.receiver(o, function);
+        if there && again && kept && (own_local == (home_scope == inner)) {
+            Ok(())
+        } else {
+            object(o, at, format!("`{}` does not correspond to one local", o.str(at)))
+        }
+    }
+}

@@ -1,0 +1,210 @@
+//! What may be read before it is written: a walk along the structure, without a graph.
+//!
+//! Gives for a piece of code whether a variable may be read before it is surely written. Loops may run no time, handlers
+//! may begin anywhere in their `try`; so it may say "read" of what never is, but not the other way round.
+
+use crate::names::{BindingId, Source};
+use crate::tree::{Field, NodeId, Role};
+
+/// What a piece of code does to a variable, seen from its start.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(super) struct Effect {
+    /// Perhaps read before it is written.
+    pub reads: bool,
+    /// Surely written, or never left by its end.
+    pub settles: bool,
+}
+
+pub(super) struct Order<'a> {
+    pub source: &'a Source,
+    /// `None`: no variable, only whether the end is reached.
+    pub variable: Option<BindingId>,
+}
+
+impl Order<'_> {
+    fn then(a: Effect, b: impl FnOnce() -> Effect) -> Effect {
+        if a.settles {
+            return a;
+        }
+        let b = b();
+        Effect { reads: a.reads || b.reads, settles: b.settles }
+    }
+
+    fn either(list: &[Effect]) -> Effect {
+        Effect { reads: list.iter().any(|e| e.reads), settles: list.iter().all(|e| e.settles) }
+    }
+
+    pub fn sequence(&self, nodes: impl IntoIterator<Item = NodeId>) -> Effect {
+        nodes.into_iter().fold(Effect::default(), |e, n| Self::then(e, || self.node(n)))
+    }
+
+    fn fields(&self, id: NodeId, wanted: impl Fn(Field) -> bool) -> Effect {
+        let t = &self.source.tree;
+        self.sequence(t.children(id).filter(|c| wanted(t.field(*c))).collect::<Vec<_>>())
+    }
+
+    fn body(&self, id: NodeId) -> Effect {
+        self.fields(id, |f| f == Field::Body)
+    }
+
+    pub fn node(&self, id: NodeId) -> Effect {
+        let t = &self.source.tree;
+        match t.role(id) {
+            Role::Name => self.name(id),
+            Role::Assign => {
+                if t.child(id, Field::Right).is_none() {
+                    return Effect::default();
+                }
+                let right = self.fields(id, |f| f == Field::Right);
+                Self::then(right, || self.fields(id, |f| f == Field::Left))
+            }
+            Role::AugAssign => {
+                let left = t.child(id, Field::Left).map_or(Effect::default(), |l| Effect { settles: false, ..self.node(l) });
+                Self::then(left, || self.fields(id, |f| f == Field::Right))
+            }
+            Role::NamedExpr => {
+                let value = self.fields(id, |f| f == Field::Value);
+                Self::then(value, || self.fields(id, |f| f == Field::Name))
+            }
+            Role::If => self.branches(id),
+            Role::For => {
+                let source = self.fields(id, |f| f == Field::Right);
+                let round = Self::then(self.fields(id, |f| f == Field::Left), || self.body(id));
+                let other = self.fields(id, |f| f == Field::Alternative);
+                Effect { reads: source.reads || round.reads || other.reads, settles: source.settles }
+            }
+            Role::While => self.while_loop(id),
+            Role::Try => self.try_statement(id),
+            Role::Match => {
+                let cases: Vec<NodeId> = t.subtree(id).filter(|c| t.role(*c) == Role::Case).collect();
+                let subject = self.fields(id, |f| f == Field::Subject);
+                let reads = cases.iter().any(|c| self.fields(*c, |_| true).reads);
+                Effect { reads: subject.reads || reads, settles: false }
+            }
+            Role::Conditional | Role::BoolOp | Role::Compare | Role::Assert => {
+                let all: Vec<Effect> = t.children(id).map(|c| self.node(c)).collect();
+                Effect { reads: all.iter().any(|e| e.reads), settles: false }
+            }
+            Role::Return | Role::Raise => Effect { settles: true, ..self.fields(id, |_| true) },
+            Role::Break | Role::Continue => Effect { reads: false, settles: self.variable.is_some() },
+            Role::Lambda | Role::Function | Role::Class | Role::Comprehension | Role::Generator => self.inner(id),
+            _ => self.fields(id, |_| true),
+        }
+    }
+
+    fn name(&self, id: NodeId) -> Effect {
+        let Some(r) = self.source.names.at(id) else { return Effect::default() };
+        if r.target.is_none() || r.target != self.variable {
+            return Effect::default();
+        }
+        Effect { reads: r.usage.reads(), settles: r.usage.writes() && !r.usage.reads() }
+    }
+
+    /// Runs later, or not; what it reads counts as read here.
+    fn inner(&self, id: NodeId) -> Effect {
+        let (t, names) = (&self.source.tree, &self.source.names);
+        let mut out = Effect::default();
+        for r in names.in_range(id, t.end(id)).iter().filter(|r| r.target.is_some() && r.target == self.variable) {
+            let own_name = t.parent(r.node) == Some(id) && t.field(r.node) == Field::Name;
+            out.reads |= r.usage.reads() || !own_name;
+            out.settles |= own_name;
+        }
+        out
+    }
+
+    fn branches(&self, id: NodeId) -> Effect {
+        let t = &self.source.tree;
+        let mut ways = Vec::new();
+        let mut tested = self.fields(id, |f| f == Field::Condition);
+        ways.push(Self::then(tested, || self.body(id)));
+        let mut complete = false;
+        for c in t.children(id).filter(|c| t.field(*c) == Field::Alternative) {
+            if t.role(c) == Role::Elif {
+                tested = Self::then(tested, || self.fields(c, |f| f == Field::Condition));
+            } else {
+                complete = true;
+            }
+            ways.push(Self::then(tested, || self.body(c)));
+        }
+        if !complete {
+            ways.push(tested);
+        }
+        Self::either(&ways)
+    }
+
+    fn while_loop(&self, id: NodeId) -> Effect {
+        let t = &self.source.tree;
+        let round = Self::then(self.fields(id, |f| f == Field::Condition), || self.body(id));
+        let other = self.fields(id, |f| f == Field::Alternative);
+        let forever = t.child(id, Field::Condition).is_some_and(|c| self.source.lang.is_always_true(self.source.str(c)));
+        let body: Vec<NodeId> = t.child(id, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
+        // what a loop without end does before its first way out is surely done
+        let before: Vec<NodeId> = body.into_iter().take_while(|s| !self.leaves_loop(*s)).collect();
+        let sure = forever && (self.sequence(before).settles || self.variable.is_none() && !self.leaves_loop(id));
+        Effect { reads: round.reads || other.reads, settles: sure }
+    }
+
+    fn leaves_loop(&self, id: NodeId) -> bool {
+        self.source.tree.subtree(id).any(|n| self.source.tree.role(n) == Role::Break)
+    }
+
+    fn try_statement(&self, id: NodeId) -> Effect {
+        let t = &self.source.tree;
+        let of = |role: Role| t.children(id).filter(|c| t.role(*c) == role).collect::<Vec<_>>();
+        let body = Self::then(self.body(id), || self.sequence(of(Role::Else)));
+        let mut ways = vec![body];
+        ways.extend(of(Role::Except).into_iter().map(|c| self.fields(c, |_| true)));
+        let all = Self::either(&ways);
+        let last = self.sequence(of(Role::Finally));
+        Effect { reads: all.reads || last.reads, settles: all.settles || last.settles }
+    }
+
+    /// Whether the variable may be read after a statement, until the function ends.
+    pub fn read_after(&self, last: NodeId, function: NodeId) -> bool {
+        let t = &self.source.tree;
+        let mut at = last;
+        while at != function {
+            let Some(parent) = t.parent(at) else { return false };
+            if t.role(parent).is_sequence() {
+                let rest = self.sequence(t.children(parent).filter(|c| *c > at).collect::<Vec<_>>());
+                if rest.reads {
+                    return true;
+                }
+                if rest.settles && !self.jumps(parent, at) {
+                    return self.handlers_read(at, function);
+                }
+            }
+            match t.role(parent) {
+                role if role.is_loop() && self.node(parent).reads => return true,
+                Role::Try => {
+                    let later = t.children(parent).filter(|c| matches!(t.role(*c), Role::Finally | Role::Else) && *c > at);
+                    if self.sequence(later.collect::<Vec<_>>()).reads {
+                        return true;
+                    }
+                }
+                _ => {}
+            }
+            at = parent;
+        }
+        false
+    }
+
+    /// A jump after `at` may lead to where the variable is read although the block's end is not reached.
+    fn jumps(&self, block: NodeId, at: NodeId) -> bool {
+        let t = &self.source.tree;
+        t.children(block)
+            .filter(|c| *c > at)
+            .flat_map(|c| t.subtree(c))
+            .any(|n| matches!(t.role(n), Role::Break | Role::Continue))
+    }
+
+    fn handlers_read(&self, from: NodeId, function: NodeId) -> bool {
+        let t = &self.source.tree;
+        t.ancestors(from)
+            .take_while(|a| *a != function)
+            .filter(|a| t.role(*a) == Role::Try)
+            .flat_map(|a| t.children(a).collect::<Vec<_>>())
+            .filter(|c| matches!(t.role(*c), Role::Finally))
+            .any(|c| self.fields(c, |_| true).reads)
+    }
+}

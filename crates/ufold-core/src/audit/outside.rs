@@ -1,0 +1,107 @@
+//! What no edit touched: the same nodes, and each name means what it meant.
+
+use rustc_hash::FxHashMap;
+
+use super::{Opinion, Pair, object};
+use crate::names::{Names, Source};
+use crate::tree::{NodeId, Role, Tree};
+
+/// Old nodes that open scopes, to the new ones.
+pub(crate) type ScopeMap = FxHashMap<NodeId, NodeId>;
+
+pub(super) fn compare(p: &Pair, definition: Option<NodeId>, name: &str) -> Opinion<ScopeMap> {
+    let mut w = Walk { p, definition, name, scopes: FxHashMap::default(), leaves: Vec::new() };
+    w.pair(Tree::ROOT, Tree::ROOT)?;
+    for (old, new) in &w.leaves {
+        if !same_meaning(&p.old, &p.new, &w.scopes, *old, *new) {
+            return object(&p.old, *old, format!("`{}` would mean something else", p.old.str(*old)));
+        }
+    }
+    Ok(w.scopes)
+}
+
+/// Both names reach the same scope's binding of the same name, or both reach none.
+pub(super) fn same_meaning(old: &Source, new: &Source, scopes: &ScopeMap, a: NodeId, b: NodeId) -> bool {
+    let target = |s: &Source, n: NodeId| {
+        let r = s.names.at(n)?;
+        Some((r.usage, r.target.map(|t| (s.names.scope(s.names.binding(t).scope).node, s.names.binding(t).name.clone()))))
+    };
+    match (target(old, a), target(new, b)) {
+        (None, None) => true,
+        (Some((u, None)), Some((v, None))) => u == v && old.str(a) == new.str(b),
+        (Some((u, Some((x, n)))), Some((v, Some((y, m))))) => u == v && n == m && scopes.get(&x) == Some(&y),
+        _ => false,
+    }
+}
+
+struct Walk<'a> {
+    p: &'a Pair,
+    definition: Option<NodeId>,
+    name: &'a str,
+    scopes: ScopeMap,
+    leaves: Vec<(NodeId, NodeId)>,
+}
+
+impl Walk<'_> {
+    fn pair(&mut self, a: NodeId, b: NodeId) -> Opinion<()> {
+        let (old, new) = (&self.p.old, &self.p.new);
+        let (t, n) = (&old.tree, &new.tree);
+        if t.role(a) != n.role(b) || t.field(a) != n.field(b) {
+            return object(old, a, "code outside the copies changed");
+        }
+        if old.names.scope_of(a).is_some() {
+            self.scopes.insert(a, b);
+        }
+        if t.is_leaf(a) && n.is_leaf(b) {
+            if t.exact(a) != n.exact(b) {
+                return object(old, a, "a word outside the copies changed");
+            }
+            self.leaves.push((a, b));
+            return Ok(());
+        }
+        let mut left = t.children(a).peekable();
+        let mut right: Vec<NodeId> = n.children(b).filter(|c| !self.is_new(*c)).collect();
+        right.reverse();
+        while let Some(c) = left.next() {
+            let Some(d) = right.pop() else { return object(old, c, "code outside the copies is missing") };
+            if let Some(s) = self.p.sites.iter().find(|s| s.first == c) {
+                if s.call != d {
+                    return object(old, c, "the call does not stand where the copy stood");
+                }
+                while left.peek().is_some_and(|x| *x <= s.last) {
+                    left.next();
+                }
+                continue;
+            }
+            self.pair(c, d)?;
+        }
+        match right.pop() {
+            Some(d) if t.role(a) == Role::ImportFrom && right.is_empty() && new.str(d) == self.name => Ok(()),
+            Some(_) => object(old, a, "code outside the copies was added"),
+            None => Ok(()),
+        }
+    }
+
+    /// The new function, or an import of it.
+    fn is_new(&self, id: NodeId) -> bool {
+        let n = &self.p.new.tree;
+        let inner = n.child(id, crate::tree::Field::Definition).unwrap_or(id);
+        if Some(inner) == self.definition {
+            return true;
+        }
+        let imports_it = || {
+            let bound: Vec<&str> =
+                n.subtree(id).filter(|x| self.p.new.names.at(*x).is_some_and(|r| r.usage.writes())).map(|x| self.p.new.str(x)).collect();
+            bound == [self.name]
+        };
+        n.role(id) == Role::ImportFrom
+            && n.parent(id) == Some(Tree::ROOT)
+            && self.p.inserted.iter().any(|s| s.contains(n.span(id)))
+            && imports_it()
+    }
+}
+
+/// Whether a binding is a name of the module.
+pub(super) fn is_module_level(names: &Names, target: Option<crate::names::BindingId>) -> bool {
+    target.is_none_or(|b| names.binding(b).scope == Names::MODULE)
+}
