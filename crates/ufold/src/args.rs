@@ -119,6 +119,12 @@ pub struct RequestFlags {
     /// Leave these copies as they are
     #[arg(long, value_name = "COPY", num_args = 1.., value_delimiter = ',')]
     pub except: Vec<usize>,
+    /// Refuse rather than fold a part of the copies
+    #[arg(long)]
+    pub whole: bool,
+    /// Set when the finding was given as a place.
+    #[arg(skip)]
+    pub without_gain: bool,
     /// Most parameters that the function may have
     #[arg(long, value_name = "N", default_value_t = ufold_core::step::most_parameters())]
     pub most_parameters: usize,
@@ -127,7 +133,7 @@ pub struct RequestFlags {
 impl Default for RequestFlags {
     fn default() -> Self {
         let most_parameters = ufold_core::step::most_parameters();
-        Self { name: None, into: None, only: Vec::new(), except: Vec::new(), most_parameters }
+        Self { name: None, into: None, only: Vec::new(), except: Vec::new(), whole: false, without_gain: false, most_parameters }
     }
 }
 

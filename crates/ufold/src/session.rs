@@ -82,7 +82,7 @@ impl Session {
     }
 
     pub fn options(&self) -> Options {
-        Options { smallest: self.config.scan.smallest, longest: self.config.scan.longest }
+        Options { smallest: self.config.scan.smallest, longest: self.config.scan.longest, ..Options::default() }
     }
 
     pub fn findings(&self, scanned: &Scanned) -> Vec<Finding> {
@@ -152,6 +152,8 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
         except,
         name: flags.name.clone(),
         into: flags.into.clone(),
+        whole: flags.whole,
+        without_gain: flags.without_gain,
         most_parameters: flags.most_parameters,
         ..Request::default()
     };
@@ -170,14 +172,17 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
 }
 
 /// The finding that a person means by an id, the beginning of one, or a place.
-pub fn choose<'f>(s: &Session, scanned: &Scanned, findings: &'f [Finding], typed: &str) -> Result<&'f Finding> {
+pub fn choose(s: &Session, scanned: &Scanned, typed: &str) -> Result<Finding> {
+    let findings = s.findings(scanned);
     if let Some((path, line)) = typed.rsplit_once(':').and_then(|(p, l)| Some((p, l.parse::<u32>().ok()?))) {
         let path = s.path(path)?;
-        let at = |f: &&Finding| {
-            f.copies.iter().any(|c| scanned.facts[c.file].path == path && c.lines.0 <= line && line <= c.lines.1)
+        let here = at_place(scanned, findings, &path, line);
+        // pointing at code means it, however small it is
+        let here = if here.is_empty() {
+            at_place(scanned, find::scan(&scanned.facts, &s.options().pointed_at()), &path, line)
+        } else {
+            here
         };
-        let mut here: Vec<&Finding> = findings.iter().filter(at).collect();
-        here.sort_by_key(|f| (f.kind != Kind::Repeat, -f.saves));
         let Some(first) = here.first() else {
             return Err(Error::Usage(format!("no finding at {path}:{line}; `ufold scan {path}` lists those of the file")));
         };
@@ -185,15 +190,25 @@ pub fn choose<'f>(s: &Session, scanned: &Scanned, findings: &'f [Finding], typed
             let others: Vec<&str> = here[1..].iter().map(|f| f.id.as_str()).collect();
             s.remark(&format!("also at this line: {}", others.join(", ")));
         }
-        return Ok(first);
+        return Ok(first.clone());
     }
     let matching: Vec<&Finding> = findings.iter().filter(|f| f.id.starts_with(typed) && !typed.is_empty()).collect();
     match matching.as_slice() {
-        [one] => Ok(one),
+        [one] => Ok((*one).clone()),
         [] => Err(Error::Usage(format!("no finding has the id {typed}; `ufold scan` lists them"))),
         many => {
             let ids: Vec<&str> = many.iter().take(8).map(|f| f.id.as_str()).collect();
             Err(Error::Usage(format!("{typed} is the beginning of several ids: {}", ids.join(", "))))
         }
     }
+}
+
+/// Findings with a copy at a line, the best first.
+fn at_place(scanned: &Scanned, findings: Vec<Finding>, path: &str, line: u32) -> Vec<Finding> {
+    let at = |f: &Finding| {
+        f.copies.iter().any(|c| scanned.facts[c.file].path == path && c.lines.0 <= line && line <= c.lines.1)
+    };
+    let mut here: Vec<Finding> = findings.into_iter().filter(at).collect();
+    here.sort_by_key(|f| (f.kind != Kind::Repeat, -f.saves));
+    here
 }

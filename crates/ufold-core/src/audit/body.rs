@@ -217,6 +217,17 @@ impl Check<'_> {
         Ok(())
     }
 
+    /// The target of a last assignment that became a return of its value.
+    fn is_handed_over(&self, node: NodeId) -> bool {
+        let t = &self.old().tree;
+        let parent = t.parent(node);
+        let last = parent.is_some_and(|p| p == self.site.last || t.parent(p) == Some(self.site.last));
+        last && t.field(node) == Field::Left
+            && parent.is_some_and(|p| t.role(p) == Role::Assign)
+            && self.new_statements().len() == self.old_statements().len()
+            && !self.function.results.is_empty()
+    }
+
     /// Returns, jumps, awaits and yields.
     fn ways_out(&self, call: &Call) -> Opinion<()> {
         let t = &self.old().tree;
@@ -479,7 +490,7 @@ impl Equal<'_> {
         // written by the copy: then its value is not the one that was handed in
         let written = o.names.at(a).and_then(|r| r.target).is_some_and(|b| {
             o.names.in_range(self.c.site.first, o.tree.end(self.c.site.last)).iter().any(|r| {
-                r.target == Some(b) && r.usage != crate::names::Use::Read
+                r.target == Some(b) && r.usage != crate::names::Use::Read && !self.c.is_handed_over(r.node)
             })
         });
         if written || !self.same_expression(a, argument) {

@@ -71,7 +71,8 @@ impl Order<'_> {
                 let source = self.fields(id, |f| f == Field::Right);
                 let round = Self::then(self.fields(id, |f| f == Field::Left), || self.body(id));
                 let other = self.fields(id, |f| f == Field::Alternative);
-                Effect { reads: source.reads || round.reads || other.reads, settles: source.settles }
+                let ended = other.settles && !self.leaves_loop(id);
+                Effect { reads: source.reads || round.reads || other.reads, settles: source.settles || ended }
             }
             Role::While => self.while_loop(id),
             Role::Try => self.try_statement(id),
@@ -81,15 +82,31 @@ impl Order<'_> {
                 let reads = cases.iter().any(|c| self.fields(*c, |_| true).reads);
                 Effect { reads: subject.reads || reads, settles: false }
             }
-            Role::Conditional | Role::BoolOp | Role::Compare | Role::Assert => {
-                let all: Vec<Effect> = t.children(id).map(|c| self.node(c)).collect();
-                Effect { reads: all.iter().any(|e| e.reads), settles: false }
-            }
+            Role::Conditional | Role::BoolOp | Role::Compare | Role::Assert => self.partly(id),
             Role::Return | Role::Raise => Effect { settles: true, ..self.fields(id, |_| true) },
             Role::Break | Role::Continue => Effect { reads: false, settles: self.variable.is_some() },
             Role::Lambda | Role::Function | Role::Class | Role::Comprehension | Role::Generator => self.inner(id),
             _ => self.fields(id, |_| true),
         }
+    }
+
+    /// Only the first operands are surely evaluated.
+    fn partly(&self, id: NodeId) -> Effect {
+        let t = &self.source.tree;
+        let mut parts: Vec<NodeId> = t.children(id).filter(|c| t.role(*c) != Role::Token).collect();
+        let sure = match t.role(id) {
+            Role::Compare => 2,
+            Role::Conditional => {
+                // the condition stands in the middle
+                let middle = 1.min(parts.len().saturating_sub(1));
+                parts.swap(0, middle);
+                1
+            }
+            _ => 1,
+        };
+        let rest = parts.split_off(sure.min(parts.len()));
+        let first = self.sequence(parts);
+        Self::then(first, || Effect { reads: rest.iter().any(|c| self.node(*c).reads), settles: false })
     }
 
     fn name(&self, id: NodeId) -> Effect {
@@ -141,7 +158,8 @@ impl Order<'_> {
         // what a loop without end does before its first way out is surely done
         let before: Vec<NodeId> = body.into_iter().take_while(|s| !self.leaves_loop(*s)).collect();
         let sure = forever && (self.sequence(before).settles || self.variable.is_none() && !self.leaves_loop(id));
-        Effect { reads: round.reads || other.reads, settles: sure }
+        let ended = other.settles && !self.leaves_loop(id);
+        Effect { reads: round.reads || other.reads, settles: sure || ended }
     }
 
     fn leaves_loop(&self, id: NodeId) -> bool {

@@ -14,6 +14,8 @@ use crate::tree::{Field, NodeId, Role, Tree, mix};
 pub struct StatementFact {
     pub shape: u64,
     pub exact: u64,
+    /// The same for statements that differ in whole expressions only.
+    pub skeleton: u64,
     /// Leaves that count, those of nested statements too.
     pub weight: u32,
     pub lines: (u32, u32),
@@ -256,6 +258,7 @@ impl Collector<'_> {
             f.statements.push(StatementFact {
                 shape: t.shape(s),
                 exact: t.exact(s),
+                skeleton: skeleton(t, s),
                 weight: self.weights[z] - self.weights[a],
                 lines: self.line_range(s),
                 bytes: (t.span(s).start as u32, t.span(s).end as u32),
@@ -268,6 +271,29 @@ impl Collector<'_> {
             f.blocks.push(BlockFact { statements: (first, end), within });
         }
     }
+}
+
+/// Hash of a statement with the values in it left out: what is done, not with what.
+fn skeleton(t: &Tree, id: NodeId) -> u64 {
+    let mut h = FxHasher::default();
+    h.write_u16(t.kind(id));
+    for c in t.children(id) {
+        let value = t.role(c).is_expression() && t.field(c) != Field::Left;
+        match (t.role(c), value) {
+            (Role::Doc, _) => continue,
+            // a call for its effect is known by what it calls
+            (Role::Call, true) if t.role(id) == Role::ExprStmt => {
+                h.write_u64(t.child(c, Field::Callee).map_or(0, |f| t.shape(f)));
+                let arguments = t.child(c, Field::Arguments).map_or(0, |a| t.children(a).count());
+                h.write_usize(arguments);
+            }
+            (_, true) => h.write_u8(1),
+            (Role::Token, _) | (_, false) if t.is_leaf(c) => h.write_u64(t.shape(c)),
+            _ if t.field(c) == Field::Left => h.write_u64(t.shape(c)),
+            _ => h.write_u64(skeleton(t, c)),
+        }
+    }
+    mix(h.finish())
 }
 
 /// A declaration that no function would make shorter: `self.x = x`, `a = 1`, `b: int`, `pass`.

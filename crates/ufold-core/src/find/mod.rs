@@ -58,18 +58,24 @@ pub struct Finding {
 pub struct Options {
     /// Smallest copy, in leaves of the tree that are neither data nor plain declarations.
     pub smallest: u32,
+    /// Fewest lines of a copy.
+    pub fewest_lines: u32,
     /// Longest function that is not a finding, in code lines.
     pub longest: u32,
 }
 
 impl Default for Options {
     fn default() -> Self {
-        Self { smallest: 30, longest: 40 }
+        Self { smallest: 30, fewest_lines: 3, longest: 40 }
     }
 }
 
-/// Fewest lines of a copy.
-pub const FEWEST_LINES: u32 = 3;
+impl Options {
+    /// For code that a person points at: two short statements are enough.
+    pub fn pointed_at(self) -> Self {
+        Self { smallest: self.smallest.min(8), fewest_lines: 2, ..self }
+    }
+}
 
 /// All findings, those that save most first.
 pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {

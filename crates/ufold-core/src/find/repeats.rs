@@ -1,9 +1,9 @@
 //! Groups of copies of statement sequences and of whole functions.
 //!
-//! Each block of each file is a run of symbols, a symbol being the hash of a statement's shape or, in a second pass, of
-//! its exact content; a suffix array gives all maximal repeats. A repeat in shape is then cut into clusters whose
-//! members agree with a representative: few holes, a consistent renaming of what the copies bind themselves, enough in
-//! common. Last, groups that lie inside others and add no copy are dropped.
+//! Each block of each file is a run of symbols, a symbol being the hash of a statement's shape or, in further passes, of
+//! its exact content or of its skeleton (values left out); a suffix array gives all maximal repeats. A repeat is then cut
+//! into clusters whose members agree with a representative: few holes, a consistent renaming of what the copies bind
+//! themselves, enough in common. Last, groups that lie inside others and add no copy are dropped.
 //!
 //! Misses copies with inserted or missing statements when neither side of the gap is large enough by itself.
 
@@ -11,10 +11,12 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::facts::{FileFacts, StatementFact, StatementRole, atom};
 use super::suffix::{right_maximal, suffixes};
-use super::{Copy, FEWEST_LINES, Finding, Kind, Options};
+use super::{Copy, Finding, Kind, Options};
 
 /// More holes than a readable function has parameters make no finding.
 const MOST_HOLES: usize = 7;
+/// More statements with foreign values are other code.
+const MOST_FOREIGN: usize = 2;
 /// Least share of leaves that are equal or renamed.
 const LEAST_SIMILAR: f64 = 0.75;
 
@@ -36,8 +38,18 @@ pub fn repeats(files: &[FileFacts], options: &Options) -> Vec<(u64, Finding)> {
     let finder = Finder { files, options };
     let mut groups = finder.candidates(|s| s.shape);
     groups.extend(finder.candidates(|s| s.exact));
+    groups.extend(finder.candidates(|s| s.skeleton));
     let kept = finder.drop_covered(groups);
     kept.into_iter().map(|g| finder.finding(g)).collect()
+}
+
+/// Two runs laid over each other.
+struct Paired {
+    /// Place among the atoms of the first, and the two atoms.
+    atoms: Vec<(usize, u32, u32)>,
+    /// Statements whose values have different shapes.
+    foreign: usize,
+    foreign_weight: usize,
 }
 
 struct Finder<'a> {
@@ -71,7 +83,7 @@ impl Finder<'_> {
 
     fn useful(&self, run: Run) -> bool {
         let (a, z) = self.lines(run);
-        z + 1 - a >= FEWEST_LINES && self.weight(run) >= self.options.smallest
+        z + 1 - a >= self.options.fewest_lines && self.weight(run) >= self.options.smallest
     }
 
     /// Repeats under one way to hash a statement.
@@ -184,35 +196,32 @@ impl Finder<'_> {
 
     /// Holes of the group so far with `r` in it, and the similarity of `r` to the representative, if that is enough.
     fn agree(&self, first: Run, r: Run, columns: &mut [Vec<u32>]) -> Option<(usize, f64)> {
-        let (a, b) = (self.atoms(first), self.atoms(r));
-        if a.len() != b.len() {
-            return None;
-        }
+        let pair = self.pair_up(first, r)?;
         let mut forth: FxHashMap<u32, u32> = FxHashMap::default();
         let mut back: FxHashMap<u32, u32> = FxHashMap::default();
-        for (x, y) in a.iter().zip(b).filter(|(x, _)| atom::kind(**x) == atom::BOUND) {
+        for (x, y) in pair.atoms.iter().map(|(_, x, y)| (x, y)).filter(|(x, _)| atom::kind(**x) == atom::BOUND) {
             let (x, y) = (atom::hash(*x), atom::hash(*y));
             if *forth.entry(x).or_insert(y) != y || *back.entry(y).or_insert(x) != x {
                 return None;
             }
         }
-        let mut different = 0usize;
+        let mut different = pair.foreign_weight;
         let mut cells = Vec::new();
-        for (i, (x, y)) in a.iter().zip(b).enumerate() {
+        for (i, x, y) in &pair.atoms {
             let named = atom::kind(*x) == atom::NAME || atom::kind(*x) == atom::BOUND;
             let renamed = named && forth.get(&atom::hash(*x)) == Some(&atom::hash(*y));
             let cell = if renamed { atom::hash(*x) } else { atom::hash(*y) };
             different += usize::from(cell != atom::hash(*x));
-            cells.push((i, cell));
+            cells.push((*i, *x, cell));
         }
-        let total = self.statements(first).iter().map(|s| s.weight as usize).sum::<usize>().max(a.len());
+        let total = (self.weight(first) as usize).max(pair.atoms.len());
         let similarity = 1.0 - different as f64 / total as f64;
         if similarity < LEAST_SIMILAR {
             return None;
         }
         let mut distinct: FxHashSet<Vec<u32>> = FxHashSet::default();
-        for (i, cell) in &cells {
-            let x = atom::hash(a[*i]);
+        for (i, x, cell) in &cells {
+            let x = atom::hash(*x);
             if *cell != x || columns[*i].iter().any(|c| *c != x) {
                 let mut column = vec![x];
                 column.extend(&columns[*i]);
@@ -220,13 +229,36 @@ impl Finder<'_> {
                 distinct.insert(column);
             }
         }
-        if distinct.len() > MOST_HOLES {
+        let holes = distinct.len() + pair.foreign;
+        if holes > MOST_HOLES {
             return None;
         }
-        for (i, cell) in cells {
+        for (i, _, cell) in cells {
             columns[i].push(cell);
         }
-        Some((distinct.len(), similarity))
+        Some((holes, similarity))
+    }
+
+    /// Lays two runs over each other, statement by statement. Where shapes differ a value of one is a hole of both.
+    fn pair_up(&self, first: Run, r: Run) -> Option<Paired> {
+        let (a, b) = (self.statements(first), self.statements(r));
+        let base = a[0].atoms.0;
+        let mut out = Paired { atoms: Vec::new(), foreign: 0, foreign_weight: 0 };
+        for (x, y) in a.iter().zip(b) {
+            let (xs, ys) = (self.of_statement(first, x), self.of_statement(r, y));
+            if x.shape == y.shape && xs.len() == ys.len() {
+                let at = (x.atoms.0 - base) as usize;
+                out.atoms.extend(xs.iter().zip(ys).enumerate().map(|(i, (p, q))| (at + i, *p, *q)));
+            } else {
+                out.foreign += 1;
+                out.foreign_weight += x.weight.max(y.weight) as usize;
+            }
+        }
+        (out.foreign <= MOST_FOREIGN).then_some(out)
+    }
+
+    fn of_statement(&self, run: Run, s: &StatementFact) -> &[u32] {
+        &self.files[run.file as usize].atoms[s.atoms.0 as usize..s.atoms.1 as usize]
     }
 
     /// Widest first; a group whose copies all lie in copies of one wider group says nothing new.

@@ -8,7 +8,7 @@ fn scan_texts(texts: &[&str]) -> Vec<Finding> {
         .enumerate()
         .map(|(i, t)| facts(&format!("f{i}.py"), t, &crate::tree::parse(t, lang).unwrap(), lang))
         .collect();
-    scan(&files, &Options { smallest: 10, longest: 8 })
+    scan(&files, &Options { smallest: 10, fewest_lines: 3, longest: 8 })
 }
 
 /// Findings as `kind lines,lines…` per copy.

@@ -1,7 +1,7 @@
 //! What a run of statements in one block takes, gives, and how it can leave.
 
 use super::{Bits, Flow, PointId, What, step_back};
-use crate::names::{BindingId, Names};
+use crate::names::{BindingId, Names, Use};
 use crate::tree::{NodeId, Role, Tree};
 
 /// Ways out of a region other than its end.
@@ -41,14 +41,14 @@ impl Flow {
         let reached = self.reach(start, |p| inside(p) && p != end);
         let at = |p: PointId| reached[p] && p != end;
         let n = self.locals.len();
-        let (mut written, mut deleted) = (Bits::none(n), Bits::none(n));
+        let mut written = Bits::none(n);
         for p in (0..self.points.len()).filter(|p| inside(*p)) {
-            match self.points[p].what {
-                What::Define(i) => written.set(i, true),
-                What::Delete(i) => deleted.set(i, true),
-                _ => {}
+            if let What::Define(i) = self.points[p].what {
+                written.set(i, true);
             }
         }
+        let deletions = names.in_range(first, stop).iter().filter(|r| r.usage == Use::Delete);
+        let deleted = deletions.filter_map(|r| r.target).filter(|b| self.index.contains_key(b)).collect();
         let falls_through = reached[end];
         let mut outs = Bits::none(n);
         if falls_through {
@@ -70,9 +70,9 @@ impl Flow {
             unbound_before: list(&unbound_before),
             unbound_after: list(&unbound_after),
             seen_by_handler: list(&seen),
-            deleted: list(&deleted),
+            deleted,
             falls_through,
-            exits: exits(tree, names, first, last),
+            exits: exits(tree, first, last),
         })
     }
 
@@ -162,7 +162,7 @@ impl Flow {
     }
 }
 
-fn exits(tree: &Tree, _names: &Names, first: NodeId, last: NodeId) -> Exits {
+fn exits(tree: &Tree, first: NodeId, last: NodeId) -> Exits {
     let mut out = Exits::default();
     let (mut at, stop) = (first, tree.end(last));
     while at < stop {

@@ -83,6 +83,8 @@ pub trait Language: Sync {
     fn is_identifier(&self, word: &str) -> bool;
     /// How a member function is called, by its decorators.
     fn method_kind(&self, decorators: &[&str]) -> MethodKind;
+    /// The name that custom gives a method's object.
+    fn is_receiver(&self, name: &str) -> bool;
     fn is_private(&self, name: &str) -> bool;
     /// A name from words, in the language's casing for functions.
     fn function_name(&self, words: &[String], private: bool) -> String;

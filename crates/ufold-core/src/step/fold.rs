@@ -7,6 +7,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
+use super::narrow::narrower;
 use super::naming::{function_names, parameter_names, words};
 use super::parameters::{General, Generalize, Misfit};
 use super::place::{Home, homes, import_edit, insertion};
@@ -27,17 +28,30 @@ const MANY_PARAMETERS: usize = 4;
 
 /// Plans the fold that a request asks for. Never fails: what can't be planned is a refused plan.
 pub fn plan_fold(project: &Project, request: &Request) -> Plan {
-    let result = outcome(project, request);
-    let mut plan = Plan { schema: PLAN_SCHEMA.into(), step: "fold".into(), request: request.clone(), result };
-    if plan.result.verdict != Verdict::Refused {
-        if let Err(reasons) = crate::audit::audit(project, &plan) {
-            plan.result = Outcome { left_out: plan.result.left_out, ..Outcome::refused(reasons) };
+    let mut result = outcome(project, request);
+    let mut request = request.clone();
+    if result.verdict == Verdict::Refused && !request.whole {
+        if let Some((narrow, outcome)) = narrower(project, &request, &result) {
+            (request, result) = (narrow, outcome);
         }
     }
-    plan
+    Plan { schema: PLAN_SCHEMA.into(), step: "fold".into(), request, result }
 }
 
-fn outcome(project: &Project, request: &Request) -> Outcome {
+/// What folding exactly these copies would do, with the audit's word on it.
+pub(super) fn outcome(project: &Project, request: &Request) -> Outcome {
+    let result = planned(project, request);
+    if result.verdict == Verdict::Refused {
+        return result;
+    }
+    let plan = Plan { schema: PLAN_SCHEMA.into(), step: "fold".into(), request: request.clone(), result };
+    match crate::audit::audit(project, &plan) {
+        Ok(()) => plan.result,
+        Err(reasons) => Outcome { left_out: plan.result.left_out, ..Outcome::refused(reasons) },
+    }
+}
+
+fn planned(project: &Project, request: &Request) -> Outcome {
     let sources = match sources(project, request) {
         Ok(s) => s,
         Err(reasons) => return Outcome::refused(reasons),

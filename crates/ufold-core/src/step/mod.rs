@@ -5,6 +5,7 @@
 mod evaluate;
 mod fold;
 mod naming;
+mod narrow;
 mod parameters;
 mod place;
 mod project;
@@ -83,6 +84,12 @@ pub struct Request {
     /// Doc comment of the new function; taken from the copies' comment when absent.
     #[serde(default)]
     pub doc: Option<String>,
+    /// Refuse rather than fold a part of the copies.
+    #[serde(default)]
+    pub whole: bool,
+    /// A part that saves no lines is wanted too: a person pointed at it.
+    #[serde(default)]
+    pub without_gain: bool,
     /// Most parameters, the receiver not counted.
     #[serde(default = "most_parameters")]
     pub most_parameters: usize,

@@ -8,26 +8,33 @@ use super::region::Site;
 use crate::align::Aligned;
 use crate::tree::{Field, NodeId, Role};
 
-/// Words of an identifier, in lower case.
+/// Words of an identifier, in lower case: `DSFHeader_size2` is `dsf`, `header`, `size2`.
 pub fn words(name: &str) -> Vec<String> {
-    let mut out: Vec<String> = Vec::new();
-    let mut upper_before = true;
-    for c in name.chars() {
-        if c == '_' || !c.is_alphanumeric() {
-            upper_before = true;
+    let chars: Vec<char> = name.chars().collect();
+    let mut out: Vec<String> = vec![String::new()];
+    for (i, c) in chars.iter().enumerate() {
+        if !c.is_alphanumeric() {
             out.push(String::new());
             continue;
         }
-        if c.is_uppercase() && !upper_before || out.is_empty() {
+        let before = i.checked_sub(1).map(|j| chars[j]);
+        let after = chars.get(i + 1);
+        let hump = before.is_some_and(|b| b.is_lowercase() || b.is_ascii_digit());
+        let acronym_ends = before.is_some_and(char::is_uppercase) && after.is_some_and(|a| a.is_lowercase());
+        if c.is_uppercase() && (hump || acronym_ends) {
             out.push(String::new());
         }
-        upper_before = c.is_uppercase();
         if let Some(w) = out.last_mut() {
             w.extend(c.to_lowercase());
         }
     }
     out.retain(|w| !w.is_empty());
     out
+}
+
+/// `CamelCase`, by which classes are known.
+fn is_class_like(name: &str) -> bool {
+    name.starts_with(char::is_uppercase) && (name.contains(char::is_lowercase) || !name.contains('_'))
 }
 
 /// Words that all names have, in the order of the first: their longest common subsequence, taken pair by pair.
@@ -226,6 +233,12 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
     if receiver {
         out.extend(owner_names(sites));
     }
+    let classes = identifiers && t.role(node) != Role::Literal && tails.iter().all(|n| is_class_like(n));
+    if classes {
+        let shared = shared_words(&tails);
+        out.extend(telling(&shared).then(|| format!("{}_class", shared.join("_"))));
+        out.push(if t.field(node) == Field::Callee { "factory".into() } else { "class_".into() });
+    }
     if distinct.len() == 1 && identifiers {
         out.push(tails[0].to_string());
     }
@@ -245,16 +258,22 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
     out
 }
 
-/// For an object whose class is not one: what the classes' names share.
+/// For an object whose class is not one: what the classes' names share, or their bases' names.
 fn owner_names(sites: &[Site]) -> Vec<String> {
-    let classes: Vec<&str> = sites
-        .iter()
-        .filter_map(|x| {
+    let classes = |field: Field| -> Vec<&str> {
+        let named = sites.iter().filter_map(|x| {
             let src = x.source();
-            Some(src.str(src.tree.child(x.method?.class, Field::Name)?))
-        })
-        .collect();
-    let mut out: Vec<String> = shared_words(&classes).last().cloned().into_iter().collect();
+            let n = src.tree.child(x.method?.class, field)?;
+            let last = src.tree.subtree(n).filter(|m| src.tree.is_leaf(*m)).last()?;
+            Some(src.str(last))
+        });
+        named.collect()
+    };
+    let (own, bases) = (classes(Field::Name), classes(Field::Bases));
+    let mut out: Vec<String> = shared_words(&own).last().cloned().into_iter().collect();
+    if bases.len() == sites.len() {
+        out.extend(shared_words(&bases).last().cloned());
+    }
     out.push("owner".into());
     out
 }
@@ -287,9 +306,13 @@ fn from_surroundings(s: &crate::names::Source, node: NodeId) -> Vec<String> {
             }
             other.and_then(|o| path_name(s, o)).into_iter().chain(["expected".into()]).collect()
         }
+        Role::AugAssign => vec!["step".into()],
         Role::BinaryOp => {
             let op = t.child(parent, Field::Operator).map_or("", |o| s.str(o));
+            let beside_text = t.children(parent).any(|c| c != node && s.str(c).ends_with(['"', '\'']));
             match op {
+                "*" if beside_text => vec!["count".into()],
+                "**" if field == Field::Right => vec!["exponent".into()],
                 "*" | "/" => vec!["factor".into()],
                 "%" if t.role(node) == Role::Literal && field == Field::Left => vec!["template".into()],
                 "+" | "-" if s.str(node).starts_with(|c: char| c.is_ascii_digit()) => vec!["offset".into()],
@@ -336,7 +359,9 @@ fn from_callee(s: &crate::names::Source, arguments: NodeId, node: NodeId) -> Vec
     let method = s.str(callee).rsplit('.').next().unwrap_or("");
     let by_method = match method {
         "get" | "pop" | "setdefault" | "getattr" | "hasattr" if position == 0 || method.ends_with("attr") => Some("key"),
+        "join" if position > 0 => Some("name"),
         "join" => Some("parts"),
+        m if m.starts_with("get") || m.starts_with("find") => Some("key"),
         "open" => Some("path"),
         "round" => Some("digits"),
         _ => None,
@@ -350,7 +375,9 @@ fn kind_name(s: &crate::names::Source, node: NodeId) -> &'static str {
     let text = s.str(node);
     match t.role(node) {
         _ if t.field(node) == Field::Callee => "action",
-        Role::Literal | Role::Concat | Role::Template if text.ends_with(['"', '\'']) => "text",
+        Role::Literal | Role::Concat | Role::Template if text.ends_with(['"', '\'']) => {
+            if text.starts_with(['b', 'B']) { "data" } else { "text" }
+        }
         Role::Literal if text.starts_with(|c: char| c.is_ascii_digit()) => "amount",
         Role::Literal if ["True", "False", "true", "false"].contains(&text) => "flag",
         Role::Lambda => "action",
@@ -364,7 +391,7 @@ mod tests {
 
     #[test]
     fn words_and_what_names_share() {
-        assert_eq!(words("HTTPServer_port2"), ["httpserver", "port2"]);
+        assert_eq!(words("HTTPServer_port2"), ["http", "server", "port2"]);
         assert_eq!(words("craneFeeTotal"), ["crane", "fee", "total"]);
         assert_eq!(shared_words(&["format_berth_line", "format_crane_line"]).join("_"), "format_line");
         assert_eq!(from_comment("Add the harbour dues.").as_deref(), Some("add_harbour_dues"));

@@ -277,8 +277,19 @@ fn method(source: &Source, function: NodeId, scope: ScopeId) -> Option<Method> {
         .and_then(|p| t.subtree(p).find(|n| t.role(*n) == Role::Name))
         .filter(|n| t.parent(*n).is_some_and(|p| t.role(p) != Role::Pattern))
         .and_then(|n| source.names.declared_in(scope, source.str(n)))
-        .filter(|b| source.names.binding(*b).writes == 1);
+        .filter(|b| source.names.binding(*b).writes == 1)
+        .filter(|b| source.lang.is_receiver(&source.names.binding(*b).name) && !called_by_class(source, class, function));
     Some(Method { class, kind, receiver })
+}
+
+/// The class body calls the function while it is made, with no object there yet.
+fn called_by_class(source: &Source, class: NodeId, function: NodeId) -> bool {
+    let t = &source.tree;
+    let own = t.child(function, Field::Name).and_then(|n| source.names.at(n)).and_then(|r| r.target);
+    let scope = source.names.scope_of(class);
+    own.is_some_and(|b| {
+        source.names.references_to(b).any(|r| Some(r.scope) == scope && t.field(r.node) == Field::Callee)
+    })
 }
 
 /// The region's bytes up to the end of its last line, when no other code shares its lines.

@@ -16,12 +16,12 @@ use crate::session::{Session, choose, plan};
 pub fn run(s: &Session, a: &Fold) -> anyhow::Result<u8> {
     let Some(typed) = &a.finding else { return all(s, a) };
     let scanned = s.scan(&[])?;
-    let findings = s.findings(&scanned);
-    let finding = choose(s, &scanned, &findings, typed)?;
+    let finding = &choose(s, &scanned, typed)?;
     check_numbers(&a.request, finding.copies.len())?;
     let disk = Disk(&s.root);
     let project = Project::new(&scanned.facts, &disk);
-    let plan = plan(&project, finding, &a.request);
+    let flags = RequestFlags { without_gain: typed.contains(':'), ..a.request.clone() };
+    let plan = plan(&project, finding, &flags);
     if let Some(path) = &a.save_plan {
         step::write_file(path, &(serde_json::to_string_pretty(&plan)? + "\n"))?;
         s.remark(&format!("the plan is in {}", path.display()));

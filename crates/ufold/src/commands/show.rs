@@ -8,7 +8,7 @@ use ufold_core::text::LineIndex;
 use ufold_project::files::{Disk, Scanned};
 
 use super::step::reason_line;
-use crate::args::Target;
+use crate::args::{RequestFlags, Target};
 use crate::output::{count, fit};
 use crate::session::{Session, choose, plan};
 
@@ -17,11 +17,11 @@ const MOST_LINES: usize = 60;
 
 pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     let scanned = s.scan(&[])?;
-    let findings = s.findings(&scanned);
-    let finding = choose(s, &scanned, &findings, &a.finding)?;
+    let finding = &choose(s, &scanned, &a.finding)?;
     let disk = Disk(&s.root);
     let project = Project::new(&scanned.facts, &disk);
-    let plan = plan(&project, finding, &a.request);
+    let flags = RequestFlags { without_gain: a.finding.contains(':'), ..a.request.clone() };
+    let plan = plan(&project, finding, &flags);
     if s.json {
         println!("{}", serde_json::to_string_pretty(&plan)?);
         return Ok(0);

@@ -96,6 +96,9 @@ impl Language for Python {
             MethodKind::Instance
         }
     }
+    fn is_receiver(&self, name: &str) -> bool {
+        ["self", "cls", "klass", "mcs", "_self", "_cls"].contains(&name)
+    }
     fn is_private(&self, name: &str) -> bool {
         name.starts_with('_') && !name.ends_with("__")
     }

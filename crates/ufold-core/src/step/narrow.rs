@@ -1,0 +1,85 @@
+//! When the copies as a whole can't be folded, a part of them often can: the widest useful extent is what is folded.
+//!
+//! Tries the statements of all copies without the first or the last few, the longest rest first. Bounded, for each try
+//! is a whole plan; a group whose useful part lies deep inside is missed.
+
+use super::fold::outcome;
+use super::project::Project;
+use super::region::locate;
+use super::{Outcome, Place, Request, Verdict};
+use crate::text::Span;
+
+const MOST_TRIES: usize = 14;
+
+/// Reasons that speak about some statements and not about the copies as such.
+const LOCAL: &[&str] = &[
+    "partial-return",
+    "leaves-loop",
+    "yield",
+    "maybe-unbound",
+    "seen-by-handler",
+    "deletes-local",
+    "reflection",
+    "rebinds-captured",
+    "rebinds-outer",
+    "inconsistent-renaming",
+    "hole-no-value",
+    "hole-uses-local",
+    "conditional-hole",
+    "evaluation-order",
+    "too-many-parameters",
+    "different-statements",
+    "shared-line",
+];
+
+/// A narrower request with its outcome, when there is one that saves something.
+pub fn narrower(project: &Project, request: &Request, refused: &Outcome) -> Option<(Request, Outcome)> {
+    let reason = refused.reasons.first().filter(|r| LOCAL.contains(&r.code.as_str()))?;
+    let statements: Vec<Vec<Span>> = request.copies.iter().map(|p| spans(project, p)).collect::<Option<_>>()?;
+    let n = statements.first()?.len();
+    if statements.iter().any(|s| s.len() != n) {
+        return None;
+    }
+    let mut tries = 0;
+    for gone in 1..n.saturating_sub(1) {
+        for front in 0..=gone {
+            let (from, to) = (front, n - (gone - front));
+            tries += 1;
+            if tries > MOST_TRIES {
+                return None;
+            }
+            let copies: Option<Vec<Place>> =
+                request.copies.iter().zip(&statements).map(|(p, s)| part(project, p, &s[from..to])).collect();
+            let narrow = Request { copies: copies?, ..request.clone() };
+            let mut o = outcome(project, &narrow);
+            if o.verdict != Verdict::Refused && (o.saves > 0 || request.without_gain) {
+                let first = &narrow.copies[0];
+                o.remarks.insert(0, format!(
+                    "only lines {}-{} of copy 1, and the same part of the others, are folded; the whole is refused: {}",
+                    first.start_line, first.end_line, reason.message
+                ));
+                return Some((narrow, o));
+            }
+        }
+    }
+    None
+}
+
+fn spans(project: &Project, place: &Place) -> Option<Vec<Span>> {
+    let source = project.source(project.index(&place.file)?).ok()?;
+    let region = locate(&source, place).ok()?;
+    Some(region.statements().into_iter().map(|s| source.tree.span(s)).collect())
+}
+
+/// The place of some of a copy's statements; none when they are too few lines.
+fn part(project: &Project, place: &Place, statements: &[Span]) -> Option<Place> {
+    let source = project.source(project.index(&place.file)?).ok()?;
+    let (start, end) = (statements.first()?.start, statements.last()?.end);
+    Some(Place {
+        file: place.file.clone(),
+        start_line: source.lines.line(start),
+        end_line: source.lines.line(end - 1),
+        start_byte: start,
+        end_byte: end,
+    })
+}
