@@ -123,6 +123,18 @@ pub fn scan(root: &Path, paths: &[String], config: &Scan, done: &(dyn Fn() + Syn
     Ok(Scanned { facts: found, skipped })
 }
 
+/// Reads some files again, after a step changed them.
+pub fn refresh(root: &Path, scanned: &mut Scanned, files: &[String]) -> Result<()> {
+    for path in files {
+        let fresh = file_facts(root, path).map_err(|why| Error::Environment(format!("{path}: {why}")))?;
+        match scanned.facts.iter_mut().find(|f| f.path == *path) {
+            Some(f) => *f = fresh,
+            None => scanned.facts.push(fresh),
+        }
+    }
+    Ok(())
+}
+
 fn file_facts(root: &Path, path: &str) -> std::result::Result<FileFacts, String> {
     let lang = lang::for_path(path).ok_or("no known language")?;
     let text = read(root, path)?;

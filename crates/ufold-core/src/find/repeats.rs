@@ -17,6 +17,8 @@ use super::{Copy, Finding, Kind, Options};
 const MOST_HOLES: usize = 7;
 /// More statements with foreign values are other code.
 const MOST_FOREIGN: usize = 2;
+/// Comparisons in one group: a shape that hundreds of places share is an idiom, and its last clusters are noise.
+const MOST_COMPARISONS: usize = 3000;
 /// Least share of leaves that are equal or renamed.
 const LEAST_SIMILAR: f64 = 0.75;
 
@@ -50,6 +52,36 @@ struct Paired {
     /// Statements whose values have different shapes.
     foreign: usize,
     foreign_weight: usize,
+}
+
+/// Which places of the representative have had equal cells in all copies so far: such places are one hole.
+#[derive(Clone)]
+struct Columns {
+    class: Vec<u32>,
+    differs: Vec<bool>,
+}
+
+impl Columns {
+    fn new(atoms: &[u32]) -> Columns {
+        Columns { class: atoms.iter().map(|a| atom::hash(*a)).collect(), differs: vec![false; atoms.len()] }
+    }
+
+    /// With the cells of one more copy: place, the representative's atom, the copy's cell.
+    fn with(&self, cells: &[(usize, u32, u32)]) -> Columns {
+        let mut out = self.clone();
+        let mut number: FxHashMap<(u32, u32), u32> = FxHashMap::default();
+        for (i, x, cell) in cells {
+            let next = number.len() as u32;
+            out.class[*i] = *number.entry((self.class[*i], *cell)).or_insert(next);
+            out.differs[*i] |= *cell != atom::hash(*x);
+        }
+        out
+    }
+
+    fn holes(&self) -> usize {
+        let different = self.class.iter().zip(&self.differs).filter(|(_, d)| **d);
+        different.map(|(c, _)| c).collect::<FxHashSet<_>>().len()
+    }
 }
 
 struct Finder<'a> {
@@ -152,8 +184,23 @@ impl Finder<'_> {
 
     /// Cuts runs of one shape into groups that agree.
     fn cluster(&self, mut runs: Vec<Run>, out: &mut Vec<Group>) {
+        // of a row of like statements, runs that do not overlap, from the left
+        runs.sort_unstable_by_key(|r| (r.file, r.first));
+        let mut last: Option<Run> = None;
+        runs.retain(|r| {
+            let free = last.is_none_or(|l| l.file != r.file || r.first >= l.first + l.len);
+            if free {
+                last = Some(*r);
+            }
+            free
+        });
+        if runs.len() < 2 {
+            return;
+        }
         // most frequent exact content first, so that true copies find each other
-        let exact = |r: &Run| self.statements(*r).iter().fold(0u64, |h, s| crate::tree::mix(h ^ s.exact));
+        let content = |r: &Run| self.statements(*r).iter().fold(0u64, |h, s| crate::tree::mix(h ^ s.exact));
+        let contents: FxHashMap<(u32, u32), u64> = runs.iter().map(|r| ((r.file, r.first), content(r))).collect();
+        let exact = |r: &Run| contents[&(r.file, r.first)];
         let mut counts: FxHashMap<u64, usize> = FxHashMap::default();
         for r in &runs {
             *counts.entry(exact(r)).or_default() += 1;
@@ -163,19 +210,20 @@ impl Finder<'_> {
             let e = exact(r);
             (std::cmp::Reverse(counts[&e]), if counts[&e] > 1 { e } else { 0 }, place(r))
         });
-        let mut rounds = 0;
-        while runs.len() > 1 && rounds < 40 {
-            rounds += 1;
+        let mut budget = MOST_COMPARISONS;
+        while runs.len() > 1 && budget > 0 {
+            budget = budget.saturating_sub(runs.len());
             let first = runs[0];
             let mut taken = vec![first];
-            let mut columns: Vec<Vec<u32>> = vec![Vec::new(); self.atoms(first).len()];
+            let mut columns = Columns::new(self.atoms(first));
             let (mut holes, mut similarity) = (0, 1.0f64);
             let mut rest = Vec::new();
             for r in runs.drain(1..) {
-                match self.agree(first, r, &mut columns) {
-                    Some((h, s)) if !taken.iter().any(|t| self.overlap(*t, r)) => {
+                match self.agree(first, r, &columns) {
+                    Some((h, s, wider)) if !taken.iter().any(|t| self.overlap(*t, r)) => {
                         holes = holes.max(h);
                         similarity = similarity.min(s);
+                        columns = wider;
                         taken.push(r);
                     }
                     _ => rest.push(r),
@@ -195,7 +243,7 @@ impl Finder<'_> {
     }
 
     /// Holes of the group so far with `r` in it, and the similarity of `r` to the representative, if that is enough.
-    fn agree(&self, first: Run, r: Run, columns: &mut [Vec<u32>]) -> Option<(usize, f64)> {
+    fn agree(&self, first: Run, r: Run, columns: &Columns) -> Option<(usize, f64, Columns)> {
         let pair = self.pair_up(first, r)?;
         let mut forth: FxHashMap<u32, u32> = FxHashMap::default();
         let mut back: FxHashMap<u32, u32> = FxHashMap::default();
@@ -219,24 +267,9 @@ impl Finder<'_> {
         if similarity < LEAST_SIMILAR {
             return None;
         }
-        let mut distinct: FxHashSet<Vec<u32>> = FxHashSet::default();
-        for (i, x, cell) in &cells {
-            let x = atom::hash(*x);
-            if *cell != x || columns[*i].iter().any(|c| *c != x) {
-                let mut column = vec![x];
-                column.extend(&columns[*i]);
-                column.push(*cell);
-                distinct.insert(column);
-            }
-        }
-        let holes = distinct.len() + pair.foreign;
-        if holes > MOST_HOLES {
-            return None;
-        }
-        for (i, _, cell) in cells {
-            columns[i].push(cell);
-        }
-        Some((holes, similarity))
+        let wider = columns.with(&cells);
+        let holes = wider.holes() + pair.foreign;
+        (holes <= MOST_HOLES).then_some((holes, similarity, wider))
     }
 
     /// Lays two runs over each other, statement by statement. Where shapes differ a value of one is a hole of both.

@@ -28,7 +28,7 @@ const MANY_PARAMETERS: usize = 4;
 
 /// Plans the fold that a request asks for. Never fails: what can't be planned is a refused plan.
 pub fn plan_fold(project: &Project, request: &Request) -> Plan {
-    let mut result = outcome(project, request);
+    let mut result = audited(project, request, planned(project, request));
     let mut request = request.clone();
     if result.verdict == Verdict::Refused && !request.whole {
         if let Some((narrow, outcome)) = narrower(project, &request, &result) {
@@ -38,9 +38,8 @@ pub fn plan_fold(project: &Project, request: &Request) -> Plan {
     Plan { schema: PLAN_SCHEMA.into(), step: "fold".into(), request, result }
 }
 
-/// What folding exactly these copies would do, with the audit's word on it.
-pub(super) fn outcome(project: &Project, request: &Request) -> Outcome {
-    let result = planned(project, request);
+/// The outcome, when the audit agrees with it.
+pub(super) fn audited(project: &Project, request: &Request, result: Outcome) -> Outcome {
     if result.verdict == Verdict::Refused {
         return result;
     }
@@ -51,7 +50,8 @@ pub(super) fn outcome(project: &Project, request: &Request) -> Outcome {
     }
 }
 
-fn planned(project: &Project, request: &Request) -> Outcome {
+/// What folding exactly these copies would do, before the audit.
+pub(super) fn planned(project: &Project, request: &Request) -> Outcome {
     let sources = match sources(project, request) {
         Ok(s) => s,
         Err(reasons) => return Outcome::refused(reasons),

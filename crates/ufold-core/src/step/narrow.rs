@@ -3,7 +3,7 @@
 //! Tries the statements of all copies without the first or the last few, the longest rest first. Bounded, for each try
 //! is a whole plan; a group whose useful part lies deep inside is missed.
 
-use super::fold::outcome;
+use super::fold::{audited, planned};
 use super::project::Project;
 use super::region::locate;
 use super::{Outcome, Place, Request, Verdict};
@@ -51,7 +51,11 @@ pub fn narrower(project: &Project, request: &Request, refused: &Outcome) -> Opti
             let copies: Option<Vec<Place>> =
                 request.copies.iter().zip(&statements).map(|(p, s)| part(project, p, &s[from..to])).collect();
             let narrow = Request { copies: copies?, ..request.clone() };
-            let mut o = outcome(project, &narrow);
+            let o = planned(project, &narrow);
+            if o.verdict == Verdict::Refused {
+                continue;
+            }
+            let mut o = audited(project, &narrow, o);
             if o.verdict != Verdict::Refused && (o.saves > 0 || request.without_gain) {
                 let first = &narrow.copies[0];
                 o.remarks.insert(0, format!(

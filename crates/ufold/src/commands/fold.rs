@@ -4,9 +4,10 @@ use std::collections::HashSet;
 use std::time::Duration;
 
 use ufold_core::find::Kind;
-use ufold_core::step::{Project, Verdict};
+use ufold_core::step::{Plan, Project, Verdict};
 use ufold_project::Error;
-use ufold_project::files::Disk;
+use ufold_project::files::{Disk, Scanned, refresh};
+use ufold_project::pipeline::Options;
 
 use super::step;
 use crate::args::{Fold, RequestFlags};
@@ -49,64 +50,72 @@ struct Tally {
     no_gain: usize,
 }
 
-/// Best first; after each step everything is looked at again, for the step changed it.
+/// Best first; after each step the changed files are looked at again.
 fn all(s: &Session, a: &Fold) -> anyhow::Result<u8> {
-    let progress = Progress::new(s.quiet);
-    let tick = |what: &str, t: Duration| progress.tick(what, t);
-    let options = s.step_options(&a.step, &tick)?;
     if a.step.preview {
         return Err(Error::Usage("--preview shows one finding; name it".into()))?;
     }
+    let progress = Progress::new(s.quiet);
+    let tick = |what: &str, t: Duration| progress.tick(what, t);
+    let options = s.step_options(&a.step, &tick)?;
+    let mut scanned = s.scan(&[])?;
     let mut done: HashSet<String> = HashSet::new();
     let mut tally = Tally::default();
-    'again: loop {
-        let scanned = s.scan(&[])?;
-        let findings = s.findings(&scanned);
-        let disk = Disk(&s.root);
-        let project = Project::new(&scanned.facts, &disk);
-        for f in findings.iter().filter(|f| f.kind == Kind::Repeat) {
-            if done.contains(&f.id) {
-                continue;
+    while let Some((id, plan)) = next(s, a, &scanned, &options, &mut done, &mut tally) {
+        match step::run(s, &plan, &options) {
+            Ok(d) => {
+                progress.clear();
+                tally.folded += 1;
+                tally.saved += plan.result.saves;
+                println!("{}  {} {}", s.paint.strong(&id), s.paint.verdict(plan.result.verdict, 7), step::summary(s, &plan, &d));
+                step::notes(s, &plan);
+                let files: Vec<String> = plan.result.files.iter().map(|f| f.file.clone()).collect();
+                refresh(&s.root, &mut scanned, &files)?;
             }
-            let plan = plan(&project, f, &a.request);
-            if plan.result.verdict == Verdict::Refused || options.strict && plan.result.verdict == Verdict::Assumed {
-                done.insert(f.id.clone());
+            Err(Error::CheckFailed { message, output }) => {
+                progress.clear();
+                println!("{}  {} {message}", s.paint.strong(&id), s.paint.verdict(plan.result.verdict, 7));
+                s.remark(&output);
+                tally.restored.push(id);
+            }
+            Err(e @ Error::Refused(_)) if tally.folded == 0 => return Err(e)?,
+            Err(Error::Refused(message)) => {
+                println!("{}  {message}", s.paint.strong(&id));
                 tally.refused += 1;
-                continue;
             }
-            done.insert(f.id.clone());
-            if plan.result.saves < LEAST_GAIN {
-                tally.no_gain += 1;
-                continue;
-            }
-            match step::run(s, &plan, &options) {
-                Ok(d) => {
-                    progress.clear();
-                    tally.folded += 1;
-                    tally.saved += plan.result.saves;
-                    println!("{}  {} {}", s.paint.strong(&f.id), s.paint.verdict(plan.result.verdict, 7), step::summary(s, &plan, &d));
-                    step::notes(s, &plan);
-                }
-                Err(Error::CheckFailed { message, output }) => {
-                    progress.clear();
-                    println!("{}  {} {message}", s.paint.strong(&f.id), s.paint.verdict(plan.result.verdict, 7));
-                    s.remark(&output);
-                    tally.restored.push(f.id.clone());
-                }
-                Err(e @ Error::Refused(_)) if tally.folded == 0 => return Err(e)?,
-                Err(Error::Refused(message)) => {
-                    println!("{}  {message}", s.paint.strong(&f.id));
-                    tally.refused += 1;
-                    continue;
-                }
-                Err(e) => return Err(e)?,
-            }
-            continue 'again;
+            Err(e) => return Err(e)?,
         }
-        break;
     }
     report(s, &tally);
     Ok(0)
+}
+
+/// The first finding of the worklist that was not tried yet and can be folded with a gain.
+fn next(
+    s: &Session,
+    a: &Fold,
+    scanned: &Scanned,
+    options: &Options,
+    done: &mut HashSet<String>,
+    tally: &mut Tally,
+) -> Option<(String, Plan)> {
+    let disk = Disk(&s.root);
+    let project = Project::new(&scanned.facts, &disk);
+    for f in s.findings(scanned).into_iter().filter(|f| f.kind == Kind::Repeat) {
+        if !done.insert(f.id.clone()) {
+            continue;
+        }
+        let plan = plan(&project, &f, &a.request);
+        let held = options.strict && plan.result.verdict == Verdict::Assumed;
+        if plan.result.verdict == Verdict::Refused || held {
+            tally.refused += 1;
+        } else if plan.result.saves < LEAST_GAIN {
+            tally.no_gain += 1;
+        } else {
+            return Some((f.id, plan));
+        }
+    }
+    None
 }
 
 fn report(s: &Session, t: &Tally) {
