@@ -191,6 +191,16 @@ impl Journal {
         Ok(r)
     }
 
+    /// Whether a file is as the last step that touched it left it.
+    pub fn is_own_change(&self, file: &str) -> bool {
+        let records = self.records().unwrap_or_default();
+        let last = records.iter().rev().filter(|r| r.state == State::Applied).find_map(|r| {
+            r.files.iter().find(|t| t.file == file)
+        });
+        let now = inside(&self.root, file).ok().and_then(|p| fs::read_to_string(p).ok());
+        last.zip(now).is_some_and(|(t, now)| sha256(&now) == t.after)
+    }
+
     /// Whether a command is known to pass on a tree.
     pub fn is_green(&self, command: &str, tree: &str) -> bool {
         fs::read_to_string(self.state().join("baseline")).is_ok_and(|t| t == format!("{tree}\n{command}"))

@@ -59,7 +59,7 @@ fn how(run: &Run, timeout: Duration) -> String {
 
 /// Applies a plan, checks it, and takes it back when the check fails.
 pub fn step(root: &Path, journal: &Journal, plan: &Plan, title: &str, o: &Options) -> Result<Done> {
-    guard(root, plan, o)?;
+    guard(root, journal, plan, o)?;
     let files = texts(root, &plan.result.files)?;
     writable(root, &files)?;
     baseline(root, journal, o)?;
@@ -93,7 +93,7 @@ pub fn step(root: &Path, journal: &Journal, plan: &Plan, title: &str, o: &Option
     Ok(Done { record, check: checked })
 }
 
-fn guard(root: &Path, plan: &Plan, o: &Options) -> Result<()> {
+fn guard(root: &Path, journal: &Journal, plan: &Plan, o: &Options) -> Result<()> {
     if o.strict && plan.result.verdict == PlanVerdict::Assumed {
         return Err(Error::Refused("the plan holds only under assumptions, and --strict is set".into()));
     }
@@ -106,7 +106,9 @@ fn guard(root: &Path, plan: &Plan, o: &Options) -> Result<()> {
         return Err(Error::Usage("--commit: the root is not in a git repository".into()));
     }
     if repository && !o.allow_dirty {
-        let dirty = git::uncommitted(root, &names)?;
+        let mut dirty = git::uncommitted(root, &names)?;
+        // what earlier steps wrote is in the journal; only the person's own changes are in danger
+        dirty.retain(|f| !journal.is_own_change(f));
         if !dirty.is_empty() {
             return Err(Error::Refused(format!(
                 "uncommitted changes in {}; commit them first, or use --allow-dirty",

@@ -16,6 +16,8 @@ pub struct StatementFact {
     pub exact: u64,
     /// The same for statements that differ in whole expressions only.
     pub skeleton: u64,
+    /// The shape without nested blocks.
+    pub header: u64,
     /// Leaves that count, those of nested statements too.
     pub weight: u32,
     pub lines: (u32, u32),
@@ -259,6 +261,7 @@ impl Collector<'_> {
                 shape: t.shape(s),
                 exact: t.exact(s),
                 skeleton: skeleton(t, s),
+                header: header(t, s),
                 weight: self.weights[z] - self.weights[a],
                 lines: self.line_range(s),
                 bytes: (t.span(s).start as u32, t.span(s).end as u32),
@@ -293,6 +296,17 @@ fn skeleton(t: &Tree, id: NodeId) -> u64 {
             _ => h.write_u64(skeleton(t, c)),
         }
     }
+    mix(h.finish())
+}
+
+/// Hash of the shape of a statement without the blocks in it.
+fn header(t: &Tree, id: NodeId) -> u64 {
+    if t.role(id) != Role::Block && !t.subtree(id).any(|n| t.role(n) == Role::Block) {
+        return t.shape(id);
+    }
+    let mut h = FxHasher::default();
+    h.write_u16(t.kind(id));
+    t.children(id).filter(|c| t.role(*c) != Role::Block).for_each(|c| h.write_u64(header(t, c)));
     mix(h.finish())
 }
 

@@ -47,6 +47,8 @@ pub fn repeats(files: &[FileFacts], options: &Options) -> Vec<(u64, Finding)> {
 
 /// Two runs laid over each other.
 struct Paired {
+    /// Where the atoms of the first begin.
+    base: u32,
     /// Place among the atoms of the first, and the two atoms.
     atoms: Vec<(usize, u32, u32)>,
     /// Statements whose values have different shapes.
@@ -274,24 +276,55 @@ impl Finder<'_> {
 
     /// Lays two runs over each other, statement by statement. Where shapes differ a value of one is a hole of both.
     fn pair_up(&self, first: Run, r: Run) -> Option<Paired> {
-        let (a, b) = (self.statements(first), self.statements(r));
-        let base = a[0].atoms.0;
-        let mut out = Paired { atoms: Vec::new(), foreign: 0, foreign_weight: 0 };
-        for (x, y) in a.iter().zip(b) {
-            let (xs, ys) = (self.of_statement(first, x), self.of_statement(r, y));
-            if x.shape == y.shape && xs.len() == ys.len() {
-                let at = (x.atoms.0 - base) as usize;
-                out.atoms.extend(xs.iter().zip(ys).enumerate().map(|(i, (p, q))| (at + i, *p, *q)));
-            } else {
-                out.foreign += 1;
-                out.foreign_weight += x.weight.max(y.weight) as usize;
-            }
-        }
-        (out.foreign <= MOST_FOREIGN).then_some(out)
+        let mut out = Paired { base: self.statements(first)[0].atoms.0, atoms: Vec::new(), foreign: 0, foreign_weight: 0 };
+        self.pair_statements(first, r, &mut out).then_some(out)
     }
 
-    fn of_statement(&self, run: Run, s: &StatementFact) -> &[u32] {
-        &self.files[run.file as usize].atoms[s.atoms.0 as usize..s.atoms.1 as usize]
+    fn pair_statements(&self, first: Run, r: Run, out: &mut Paired) -> bool {
+        let (a, b) = (self.statements(first), self.statements(r));
+        a.len() == b.len() && a.iter().zip(b).all(|(x, y)| self.pair_statement(first.file, x, r.file, y, out))
+    }
+
+    fn pair_statement(&self, f: u32, x: &StatementFact, g: u32, y: &StatementFact, out: &mut Paired) -> bool {
+        let (xs, ys) = (self.of_statement(f, x), self.of_statement(g, y));
+        if x.shape == y.shape && xs.len() == ys.len() {
+            let at = (x.atoms.0 - out.base) as usize;
+            out.atoms.extend(xs.iter().zip(ys).enumerate().map(|(i, (p, q))| (at + i, *p, *q)));
+            return true;
+        }
+        // the difference may lie in one statement of a block inside
+        let (inner, other) = (self.blocks_in(f, x), self.blocks_in(g, y));
+        if inner.len() != other.len() {
+            return false;
+        }
+        let nested: u32 = inner.iter().map(|r| self.weight(*r)).sum();
+        if inner.is_empty() || x.header != y.header {
+            out.foreign += 1;
+            out.foreign_weight += x.weight.saturating_sub(nested) as usize;
+        }
+        out.foreign <= MOST_FOREIGN && inner.iter().zip(&other).all(|(p, q)| self.pair_statements(*p, *q, out))
+    }
+
+    /// The outermost blocks in a statement, as runs.
+    fn blocks_in(&self, file: u32, s: &StatementFact) -> Vec<Run> {
+        let f = &self.files[file as usize];
+        let start = |i: u32| f.statements[i as usize].bytes.0;
+        let mut out: Vec<Run> = Vec::new();
+        let mut until = s.bytes.0;
+        // blocks are in the order in which they begin
+        let from = f.blocks.partition_point(|b| start(b.statements.0) <= s.bytes.0);
+        for b in f.blocks[from..].iter().take_while(|b| start(b.statements.0) < s.bytes.1) {
+            let end = f.statements[b.statements.1 as usize - 1].bytes.1;
+            if start(b.statements.0) >= until {
+                until = end;
+                out.push(Run { file, first: b.statements.0, len: b.statements.1 - b.statements.0 });
+            }
+        }
+        out
+    }
+
+    fn of_statement(&self, file: u32, s: &StatementFact) -> &[u32] {
+        &self.files[file as usize].atoms[s.atoms.0 as usize..s.atoms.1 as usize]
     }
 
     /// Widest first; a group whose copies all lie in copies of one wider group says nothing new.

@@ -191,6 +191,8 @@ pub fn purity(site: &Site, id: NodeId) -> Purity {
             below(Purity::Acts)
         }
         Role::Comprehension | Role::CompFor | Role::CompIf | Role::Pattern => below(Purity::Acts),
+        // making a function has no effect; what it reads later it reads where it was written
+        Role::Lambda | Role::Parameters | Role::Parameter => below(Purity::Settled),
         Role::Await => below(Purity::Acts),
         _ => Purity::Never,
     }

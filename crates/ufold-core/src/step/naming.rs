@@ -86,17 +86,12 @@ pub fn function_names(sites: &[Site], template: usize, general: &General, commen
     let site = &sites[template];
     let (source, whole) = (site.source(), sites.iter().all(|s| s.whole));
     let distinct: FxHashSet<&&str> = functions.iter().collect();
-    let mut shared = shared_words(&functions);
-    // a runner would take the new function for a test
-    if let Some(first) = shared.first_mut().filter(|w| *w == "test") {
-        *first = "check".into();
-    }
+    let shared = shared_words(&functions);
     let result = general.results.first().map(|r| source.names.binding(r[template]).name.clone());
     let action = main_call(site);
     if whole || distinct.len() > 1 && shared.len() > 1 {
-        if telling(&shared) && shared.len() > 1 {
+        if telling(&shared) {
             out.push(shared.join("_"));
-        } else if telling(&shared) {
             out.push(shared.join("_") + "_common");
         }
     }
@@ -110,12 +105,17 @@ pub fn function_names(sites: &[Site], template: usize, general: &General, commen
         out.push(format!("{}_part", shared.join("_")));
     }
     if let Some(first) = functions.first() {
-        let base = words(first).join("_").replacen("test_", "check_", 1);
+        let base = words(first).join("_");
         out.push(if whole { format!("{base}_shared") } else { format!("{base}_step") });
     }
     out.push("shared_step".to_string());
     out.retain(|n| !n.starts_with(|c: char| c.is_ascii_digit()));
-    out
+    // a runner would take the new function for a test
+    let plain = |n: &String| match n.strip_prefix("test") {
+        Some(rest) => format!("check_{}", rest.trim_start_matches('_')),
+        None => n.clone(),
+    };
+    out.iter().map(plain).collect()
 }
 
 /// Two to four words that open with a verb-like word make a name.
@@ -142,6 +142,7 @@ fn verb(site: &Site, result: &str) -> &'static str {
                 Role::List | Role::Dict | Role::Set | Role::Comprehension | Role::Template | Role::Concat => "build",
                 Role::Call => match t.child(r, Field::Callee).map(|c| words(s.str(c))) {
                     Some(w) if w.iter().any(|w| ["find", "search", "match"].contains(&w.as_str())) => "find",
+                    Some(w) if w.iter().any(|w| ["get", "fetch", "lookup"].contains(&w.as_str())) => "get",
                     Some(w) if w.iter().any(|w| ["read", "load", "open"].contains(&w.as_str())) => "read",
                     Some(w) if w.iter().any(|w| ["parse", "decode", "unpack"].contains(&w.as_str())) => "parse",
                     _ => "make",

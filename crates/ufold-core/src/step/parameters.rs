@@ -64,7 +64,8 @@ impl Generalize<'_> {
     pub fn run(&self) -> Found<General> {
         let mut roots: FxHashSet<usize> = FxHashSet::default();
         for i in (0..self.aligned.len()).filter(|i| self.aligned[*i].differs && !self.is_name(*i)) {
-            roots.insert(self.root(i)?);
+            let root = self.root(i)?;
+            roots.insert(self.with_its_scope(root));
         }
         self.outermost(&mut roots);
         let mut renamed: Vec<FxHashMap<BindingId, BindingId>> = vec![FxHashMap::default(); self.sites.len()];
@@ -198,6 +199,14 @@ impl Generalize<'_> {
         }
         let what = "the copies differ here in something that no value can stand for";
         Err(self.misfit(start, "hole-no-value", what, None))
+    }
+
+    /// A hole that uses a variable of an expression around it, such as a lambda's, takes that expression along.
+    fn with_its_scope(&self, root: usize) -> usize {
+        let never = |i: usize| (0..self.sites.len()).any(|s| purity(&self.sites[s], self.node(s, i)) == Purity::Never);
+        let around = std::iter::successors(Some(root), |i| self.aligned[*i].parent);
+        let fits = |i: &usize| (0..self.sites.len()).all(|s| self.replaceable(s, *i)) && !never(*i);
+        if never(root) { around.into_iter().find(fits).unwrap_or(root) } else { root }
     }
 
     fn replaceable(&self, site: usize, i: usize) -> bool {

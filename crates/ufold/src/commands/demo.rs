@@ -1,1 +1,159 @@
-pub fn run(_c: &crate::args::Common, _d: Option<&std::path::Path>) -> anyhow::Result<u8> { Ok(0) }
+//! `demo`: the whole job on a shipped example, in a new folder, each command printed before its output.
+
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+
+use include_dir::{Dir, include_dir};
+use ufold_project::{Error, Result};
+
+use crate::args::{Color, Common};
+use crate::output::Paint;
+
+static PROJECT: Dir = include_dir!("$CARGO_MANIFEST_DIR/demo/saltmarsh");
+
+pub fn run(common: &Common, dir: Option<&Path>) -> anyhow::Result<u8> {
+    let paint = Paint::new(common.color);
+    let dir = make(dir)?;
+    println!("{}", paint.strong("The harbour office of Saltmarsh: a Python project with tests, and with copies."));
+    println!("It is in {}", dir.display());
+    let demo = Demo { dir: &dir, paint, color: common.color, git: have("git"), python: have("python3") };
+    demo.prepare()?;
+    demo.play()?;
+    demo.close()?;
+    Ok(0)
+}
+
+/// A new folder with the project in it.
+fn make(dir: Option<&Path>) -> Result<PathBuf> {
+    let dir = match dir {
+        Some(d) if d.exists() => {
+            return Err(Error::Usage(format!("{} is already there; name a new folder", d.display())));
+        }
+        Some(d) => {
+            std::fs::create_dir_all(d).map_err(|e| Error::io("make", d, &e))?;
+            d.canonicalize().map_err(|e| Error::io("open", d, &e))?
+        }
+        None => {
+            let made = tempfile::Builder::new().prefix("saltmarsh-").tempdir();
+            made.map_err(|e| Error::io("make a folder in", std::env::temp_dir(), &e))?.keep()
+        }
+    };
+    PROJECT.extract(&dir).map_err(|e| Error::io("write", &dir, &e))?;
+    Ok(dir)
+}
+
+fn have(program: &str) -> bool {
+    let mut c = Command::new(program);
+    c.arg("--version").stdout(Stdio::null()).stderr(Stdio::null());
+    c.status().is_ok_and(|s| s.success())
+}
+
+struct Demo<'a> {
+    dir: &'a Path,
+    paint: Paint,
+    color: Color,
+    git: bool,
+    python: bool,
+}
+
+impl Demo<'_> {
+    fn prepare(&self) -> Result<()> {
+        if !self.python {
+            println!("python3 was not found: the steps run without the project's tests.");
+        }
+        if !self.git {
+            println!("git was not found: the journal alone keeps the way back.");
+            return Ok(());
+        }
+        std::fs::write(self.dir.join(".gitignore"), "__pycache__/\n")
+            .map_err(|e| Error::io("write", self.dir, &e))?;
+        let commands: [&[&str]; 5] = [
+            &["init", "-q"],
+            &["config", "user.name", "Harbour Office"],
+            &["config", "user.email", "office@saltmarsh.example"],
+            &["add", "-A"],
+            &["commit", "-q", "-m", "The office as it was"],
+        ];
+        for args in commands {
+            let status = Command::new("git").args(args).current_dir(self.dir).stdin(Stdio::null()).status();
+            if !status.is_ok_and(|s| s.success()) {
+                return Err(Error::Environment(format!("git {} failed in {}", args[0], self.dir.display())));
+            }
+        }
+        Ok(())
+    }
+
+    fn play(&self) -> Result<()> {
+        self.step("What runs the tests is detected and written down.", &["init"])?;
+        if self.python {
+            self.step("Do they pass?", &["check"])?;
+        }
+        self.step("What is worth changing, the best first.", &["scan"])?;
+        let (best, refused) = self.findings()?;
+        self.step("One finding, closely: copies, holes, the function, the calls, the verdict.", &["show", &best])?;
+        let mut flags: Vec<&str> = Vec::new();
+        flags.extend(self.git.then_some("--commit"));
+        flags.extend((!self.python).then_some("--no-check"));
+        self.step("Fold it: change, check, commit; a failing check would put everything back.", &[&["fold", best.as_str()], &flags[..]].concat())?;
+        if let Some(r) = refused {
+            self.step("This one is refused, and says why.", &["show", &r])?;
+        }
+        self.step("Then the rest of the worklist, a step each.", &[&["fold", "--all"], &flags[..]].concat())?;
+        self.step("What was done.", &["log"])
+    }
+
+    /// Prints a command and runs it in the folder.
+    fn step(&self, why: &str, args: &[&str]) -> Result<()> {
+        println!("\n{}", self.paint.faint(&format!("# {why}")));
+        println!("{}", self.paint.strong(&format!("$ ufold {}", args.join(" "))));
+        let status = self.command(args).status();
+        match status {
+            Ok(s) if s.success() => Ok(()),
+            Ok(s) => Err(Error::Environment(format!("ufold {} ended with {s}", args.join(" ")))),
+            Err(e) => Err(Error::Environment(format!("ufold cannot start itself: {e}"))),
+        }
+    }
+
+    fn command(&self, args: &[&str]) -> Command {
+        let mut c = Command::new(std::env::current_exe().unwrap_or_else(|_| "ufold".into()));
+        let color = match self.color {
+            Color::Auto => "auto",
+            Color::Always => "always",
+            Color::Never => "never",
+        };
+        c.args(args).args(["--color", color]).current_dir(self.dir).env("PYTHONDONTWRITEBYTECODE", "1");
+        c
+    }
+
+    /// The best finding and one that is refused.
+    fn findings(&self) -> Result<(String, Option<String>)> {
+        let out = self.command(&["scan", "--format", "json"]).output();
+        let out = out.map_err(|e| Error::Environment(format!("ufold cannot start itself: {e}")))?;
+        let json: serde_json::Value =
+            serde_json::from_slice(&out.stdout).map_err(|e| Error::Environment(format!("scan printed no JSON: {e}")))?;
+        let find = |verdict: &str| {
+            let all = json["findings"].as_array()?;
+            let f = all.iter().find(|f| f["verdict"] == verdict && f["kind"] == "repeat")?;
+            f["id"].as_str().map(str::to_string)
+        };
+        let best = find("ready").ok_or_else(|| Error::Environment("the example has no finding that is ready".into()))?;
+        Ok((best, find("refused")))
+    }
+
+    fn close(&self) -> Result<()> {
+        let out = self.command(&["log", "--format", "json"]).output();
+        let out = out.map_err(|e| Error::Environment(format!("ufold cannot start itself: {e}")))?;
+        let json: serde_json::Value = serde_json::from_slice(&out.stdout).unwrap_or_default();
+        let steps: Vec<&serde_json::Value> =
+            json["steps"].as_array().into_iter().flatten().filter(|r| r["state"] == "applied").collect();
+        let saved: i64 = steps.iter().filter_map(|r| r["saves"].as_i64()).sum();
+        let checked = if self.python { "the tests passed after each of them" } else { "without tests" };
+        println!("\n{}", self.paint.strong(&format!("{} steps saved {saved} lines; {checked}.", steps.len())));
+        println!("Go on by hand:\n  cd {}", self.dir.display());
+        println!("  ufold scan              what is left\n  ufold undo              take the last step back");
+        if self.git {
+            println!("  git log -p              read the steps as commits");
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,1 @@
+"""The office programs of Saltmarsh harbour."""

@@ -1,0 +1,53 @@
+"""The register of cranes."""
+
+from harbour.berths import BerthRegister
+from harbour.model import Crane
+
+
+class CraneRegister:
+    def __init__(self):
+        self.rows = {}
+        self.journal = []
+
+    def add(self, crane):
+        if crane.number in self.rows:
+            raise ValueError("crane %d is known" % crane.number)
+        self.rows[crane.number] = crane
+        self.journal.append(("add", crane.number))
+
+    def lift(self, number, load, hours):
+        crane = self.rows[number]
+        if load > crane.capacity:
+            raise ValueError("crane %d lifts no %.1f t" % (number, load))
+        crane.hours += hours
+        self.journal.append(("lift", number, load))
+
+    def table(self):
+        lines = []
+        for number in sorted(self.rows):
+            row = self.rows[number]
+            cells = [str(number).rjust(4)]
+            cells.append(("%.1f" % row.reach).rjust(8))
+            cells.append(("%.1f" % row.capacity).rjust(8))
+            lines.append(" ".join(cells).rstrip())
+        lines.append("%d rows" % len(self.rows))
+        return lines
+
+
+def from_lines(lines):
+    """Reads `number;reach;capacity` lines."""
+    register = CraneRegister()
+    for line in lines:
+        line = line.strip()
+        if not line or line.startswith("#"):
+            continue
+        number, reach, capacity = line.split(";")
+        register.add(Crane(int(number), float(reach), float(capacity)))
+    return register
+
+
+def place(cranes, berths: BerthRegister, plan):
+    """Puts cranes on berths by a plan of number pairs."""
+    for crane, berth in plan:
+        berths.rows[berth].cranes.append(cranes.rows[crane])
+    return berths

@@ -1,0 +1,60 @@
+"""Notices to ships."""
+
+import textwrap
+
+
+def clean(text):
+    return " ".join(text.split())
+
+
+def storm_notice(number, text, until):
+    """A warning of wind."""
+    body = clean(text)
+    if not body.endswith("."):
+        body += "."
+    head = "NOTICE %03d / STORM" % number
+    rows = [head, "=" * len(head)]
+    rows.extend(textwrap.wrap(body, 60))
+    rows.append("In force until %s." % until)
+    return "\n".join(rows)
+
+
+def dredging_notice(number, text, until):
+    """A warning of dredgers."""
+    body = clean(text)
+    if not body.endswith("."):
+        body += "."
+    head = "NOTICE %03d / DREDGING" % number
+    rows = [head, "=" * len(head)]
+    rows.extend(textwrap.wrap(body, 60))
+    rows.append("In force until %s." % until)
+    return "\n".join(rows)
+
+
+def closure_notice(number, text, until):
+    """A closed part of the harbour."""
+    body = clean(text)
+    if not body.endswith("."):
+        body += "."
+    head = "NOTICE %03d / CLOSURE" % number
+    rows = [head, "=" * len(head)]
+    rows.extend(textwrap.wrap(body, 60))
+    rows.append("In force until %s." % until)
+    return "\n".join(rows)
+
+
+def _numbered_from(notices, first):
+    out = []
+    for offset, notice in enumerate(notices):
+        lines = notice.splitlines()
+        lines[0] = "%03d %s" % (first + offset, lines[0].strip())
+        out.append("\n".join(lines))
+    return out
+
+
+def archive(notices):
+    return _numbered_from(notices, 1)
+
+
+def current(notices, first):
+    return _numbered_from(notices, first)
