@@ -345,7 +345,9 @@ impl Check<'_> {
             }
             let calls = inner.iter().any(|r| acts(*r));
             let first = uses.len() == 1 && self.is_evaluated_first(uses[0], parameters);
-            let told = self.plan.result.verdict == Verdict::Assumed;
+            // an assumption covers the reading of a path of members, nothing more
+            let path = inner.iter().all(|r| matches!(r, Role::Member | Role::Name | Role::MemberName));
+            let told = self.plan.result.verdict == Verdict::Assumed && path;
             if !first && (calls || !told && !self.is_own_method(*a)) {
                 return object(s, *a, "an argument would be evaluated at another time");
             }

@@ -246,8 +246,33 @@ fn assigns_member(s: &Source, name: &str) -> bool {
     })
 }
 
+/// Whether a read may be moved to the start of the region under an assumption: a path of members whose object the code
+/// before it neither hands to a call nor stores into. What other names of the object do stays the assumption.
+pub fn may_be_early(site: &Site, hole: NodeId) -> bool {
+    let (s, t) = (site.source(), &site.source().tree);
+    let mut root = hole;
+    while t.role(root) == Role::Member {
+        let Some(object) = t.child(root, Field::Object) else { return false };
+        root = object;
+    }
+    let target = s.names.at(root).and_then(|r| r.target);
+    if t.role(root) != Role::Name || root == hole || target.is_none() {
+        return false;
+    }
+    let uses_root = |n: NodeId| {
+        t.subtree(n).any(|x| x < hole && t.role(x) == Role::Name && s.names.at(x).and_then(|r| r.target) == target)
+    };
+    let touches = |n: NodeId| match t.role(n) {
+        Role::Call | Role::Delete | Role::With | Role::Await => uses_root(n),
+        Role::Member | Role::Index => t.field(n) == Field::Left && uses_root(n),
+        _ => false,
+    };
+    let before = (site.region.first.0..hole.0).map(NodeId).filter(|n| !t.contains(*n, hole));
+    !before.into_iter().any(touches) && !disturbed(site, hole)
+}
+
 /// Whether the region assigns a member of the same name as one that the hole reads.
-pub fn disturbed(site: &Site, hole: NodeId) -> bool {
+fn disturbed(site: &Site, hole: NodeId) -> bool {
     let (s, t) = (site.source(), &site.source().tree);
     let read: FxHashSet<&str> =
         t.subtree(hole).filter(|n| t.role(*n) == Role::MemberName).map(|n| s.str(n)).collect();

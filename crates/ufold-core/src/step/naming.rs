@@ -250,6 +250,11 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
             out.push(shared.join("_"));
         }
     }
+    let local = t.role(node) == Role::Name
+        && s.names.at(node).and_then(|r| r.target).is_some_and(|b| s.names.binding(b).scope != crate::names::Names::MODULE);
+    if local {
+        out.push(s.str(node).to_string());
+    }
     out.extend(from_surroundings(s, node));
     if identifiers && t.field(node) != Field::Callee && t.role(node) != Role::Literal {
         let lower = words(tails[template]).join("_");

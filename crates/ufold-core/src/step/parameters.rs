@@ -6,7 +6,7 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::evaluate::{Purity, disturbed, moments, purity};
+use super::evaluate::{Purity, may_be_early, moments, purity};
 use super::project::{Entity, Project};
 use super::region::{Site, reason};
 use super::Reason;
@@ -276,8 +276,8 @@ impl Generalize<'_> {
             return Err(self.misfit(i, "evaluation-order", message, None));
         }
         for s in 0..self.sites.len() {
-            if disturbed(&self.sites[s], self.node(s, i)) {
-                let message = "the code changes what this expression reads";
+            if !may_be_early(&self.sites[s], self.node(s, i)) {
+                let message = "the copies differ in a value that code before it may change";
                 return Err(self.misfit(i, "evaluation-order", message, Some(s)));
             }
         }
