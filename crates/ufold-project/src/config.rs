@@ -94,10 +94,8 @@ pub fn detect(root: &Path, has: &dyn Fn(&str) -> bool) -> (String, Option<String
 /// The layouts of test suites that are known.
 fn detect_command(root: &Path, has: &dyn Fn(&str) -> bool) -> Option<String> {
     let read = |p: &str| std::fs::read_to_string(root.join(p)).unwrap_or_default();
-    let python = [".venv/bin/python", "venv/bin/python"]
-        .into_iter()
-        .find(|p| root.join(p).exists())
-        .unwrap_or("python3");
+    let python =
+        [".venv/bin/python", "venv/bin/python"].into_iter().find(|p| root.join(p).exists()).unwrap_or("python3");
     let pytest = has("pytest.ini")
         || has("conftest.py")
         || has("tests/conftest.py")

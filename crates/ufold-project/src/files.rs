@@ -21,8 +21,17 @@ use crate::{Error, Result};
 const LARGEST: u64 = 4 << 20;
 
 /// Folders that hold other people's code by custom.
-const VENDORED: &[&str] =
-    &["node_modules", "vendor", "vendored", "_vendor", "third_party", "site-packages", "venv", ".venv", "bower_components"];
+const VENDORED: &[&str] = &[
+    "node_modules",
+    "vendor",
+    "vendored",
+    "_vendor",
+    "third_party",
+    "site-packages",
+    "venv",
+    ".venv",
+    "bower_components",
+];
 
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct Skipped {
@@ -42,9 +51,10 @@ pub fn list(root: &Path, paths: &[String], scan: &Scan) -> Result<(Vec<String>, 
     let (mut files, mut skipped) = (Vec::new(), Vec::new());
     for start in starts {
         let mut walk = WalkBuilder::new(root.join(start));
-        walk.require_git(false).follow_links(false).sort_by_file_name(|a, b| a.cmp(b)).filter_entry(|e| {
-            e.file_name() != ".git" && e.file_name() != ".ufold"
-        });
+        walk.require_git(false)
+            .follow_links(false)
+            .sort_by_file_name(|a, b| a.cmp(b))
+            .filter_entry(|e| e.file_name() != ".git" && e.file_name() != ".ufold");
         for entry in walk.build() {
             let entry = match entry {
                 Ok(e) => e,
@@ -112,7 +122,8 @@ pub fn scan(root: &Path, paths: &[String], config: &Scan, done: &(dyn Fn() + Syn
         match r {
             Ok(f) => {
                 if let Some(line) = f.broken.first() {
-                    skipped.push(Skipped { file: f.path.clone(), why: format!("could not be parsed around line {line}") });
+                    skipped
+                        .push(Skipped { file: f.path.clone(), why: format!("could not be parsed around line {line}") });
                 }
                 found.push(f);
             }

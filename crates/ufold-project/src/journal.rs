@@ -171,7 +171,9 @@ impl Journal {
             }));
         };
         if r.state != State::Applied {
-            return Err(Error::Refused(format!("step {} is not applied (it was {:?})", r.number, r.state).to_lowercase()));
+            return Err(Error::Refused(
+                format!("step {} is not applied (it was {:?})", r.number, r.state).to_lowercase(),
+            ));
         }
         for t in &r.files {
             let path = inside(&self.root, &t.file)?;
@@ -194,9 +196,11 @@ impl Journal {
     /// Whether a file is as the last step that touched it left it.
     pub fn is_own_change(&self, file: &str) -> bool {
         let records = self.records().unwrap_or_default();
-        let last = records.iter().rev().filter(|r| r.state == State::Applied).find_map(|r| {
-            r.files.iter().find(|t| t.file == file)
-        });
+        let last = records
+            .iter()
+            .rev()
+            .filter(|r| r.state == State::Applied)
+            .find_map(|r| r.files.iter().find(|t| t.file == file));
         let now = inside(&self.root, file).ok().and_then(|p| fs::read_to_string(p).ok());
         last.zip(now).is_some_and(|(t, now)| sha256(&now) == t.after)
     }

@@ -29,9 +29,8 @@ pub fn relative(root: &Path, current: &Path, typed: &str) -> Result<String> {
         return Err(Error::Usage(format!("{typed}: no such file or folder")));
     };
     let real = found.canonicalize().map_err(|e| Error::io("open", found, &e))?;
-    let inside = real
-        .strip_prefix(root)
-        .map_err(|_| Error::Usage(format!("{typed}: outside the root {}", root.display())))?;
+    let inside =
+        real.strip_prefix(root).map_err(|_| Error::Usage(format!("{typed}: outside the root {}", root.display())))?;
     Ok(slashed(inside))
 }
 

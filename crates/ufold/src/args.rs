@@ -5,12 +5,16 @@ use std::path::PathBuf;
 use clap::{Args as Group, Parser, Subcommand, ValueEnum};
 
 #[derive(Parser, Debug)]
-#[command(name = "ufold", version, about = "Finds duplicated code, folds it into functions, and checks that behaviour is unchanged",
+#[command(
+    name = "ufold",
+    version,
+    about = "Finds duplicated code, folds it into functions, and checks that behaviour is unchanged",
     after_help = "Order of work: scan, show one finding, fold it, look at the diff, commit or undo.\n\n\
 Examples:\n  ufold scan                      what is worth changing, the best first\n  \
 ufold show r4f2c                the copies, the holes, the function, the calls\n  \
 ufold fold r4f2c --preview      the diff, nothing written\n  ufold fold r4f2c                one step: change, check, keep or restore\n  \
-ufold undo                      take the last step back")]
+ufold undo                      take the last step back"
+)]
 pub struct Args {
     #[command(flatten)]
     pub common: Common,
@@ -50,7 +54,9 @@ pub enum Color {
 #[derive(Subcommand, Debug)]
 pub enum Command {
     /// List what is worth changing, the best first
-    #[command(after_help = "Examples:\n  ufold scan\n  ufold scan harbour/ --limit 10\n  ufold scan --format json > scan.json")]
+    #[command(
+        after_help = "Examples:\n  ufold scan\n  ufold scan harbour/ --limit 10\n  ufold scan --format json > scan.json"
+    )]
     Scan(Scan),
     /// Show one finding: the copies, the holes, the function that would be written, the calls, the verdict
     #[command(after_help = "Examples:\n  ufold show r4f2ck\n  ufold show harbour/fees.py:40")]
@@ -133,7 +139,15 @@ pub struct RequestFlags {
 impl Default for RequestFlags {
     fn default() -> Self {
         let most_parameters = ufold_core::step::most_parameters();
-        Self { name: None, into: None, only: Vec::new(), except: Vec::new(), whole: false, without_gain: false, most_parameters }
+        Self {
+            name: None,
+            into: None,
+            only: Vec::new(),
+            except: Vec::new(),
+            whole: false,
+            without_gain: false,
+            most_parameters,
+        }
     }
 }
 

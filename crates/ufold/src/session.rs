@@ -32,11 +32,10 @@ impl Session {
         let root = root::find(common.root.as_deref(), &current)?;
         let stop = Arc::new(AtomicBool::new(false));
         for signal in [signal_hook::consts::SIGINT, signal_hook::consts::SIGTERM] {
-            let flag = signal_hook::flag::register(signal, stop.clone());
-            flag.map_err(|e| Error::Environment(format!("cannot catch signals: {e}")))?;
-            // a second signal, or one while nothing looks at the flag, ends the program
-            let end = signal_hook::flag::register_conditional_shutdown(signal, 130, stop.clone());
-            drop(end);
+            // the first one asks to stop; a second one ends the program, and the journal has the way back
+            let caught = signal_hook::flag::register_conditional_shutdown(signal, 130, stop.clone())
+                .and_then(|_| signal_hook::flag::register(signal, stop.clone()));
+            caught.map_err(|e| Error::Environment(format!("cannot catch signals: {e}")))?;
         }
         Ok(Session {
             config: config::load(&root)?,
@@ -71,7 +70,7 @@ impl Session {
         let n = AtomicUsize::new(0);
         let scanned = scan(&self.root, paths, &self.config.scan, &|| {
             let n = n.fetch_add(1, Ordering::Relaxed);
-            if n % 64 == 0 {
+            if n.is_multiple_of(64) {
                 progress.tick(&format!("{n} files scanned"), started.elapsed());
             }
             if self.stop.load(Ordering::Relaxed) {
@@ -184,7 +183,9 @@ pub fn choose(s: &Session, scanned: &Scanned, typed: &str) -> Result<Finding> {
             here
         };
         let Some(first) = here.first() else {
-            return Err(Error::Usage(format!("no finding at {path}:{line}; `ufold scan {path}` lists those of the file")));
+            return Err(Error::Usage(format!(
+                "no finding at {path}:{line}; `ufold scan {path}` lists those of the file"
+            )));
         };
         if here.len() > 1 {
             let others: Vec<&str> = here[1..].iter().map(|f| f.id.as_str()).collect();

@@ -70,7 +70,8 @@ impl Case {
         let fold = ufold(dir.path(), &args);
         let (out, err) = (String::from_utf8_lossy(&fold.stdout), String::from_utf8_lossy(&fold.stderr));
         if verdict == "refused" {
-            let unchanged = self.files.iter().all(|(p, b)| fs::read_to_string(dir.path().join(p)).ok().as_ref() == Some(b));
+            let unchanged =
+                self.files.iter().all(|(p, b)| fs::read_to_string(dir.path().join(p)).ok().as_ref() == Some(b));
             return match fold.status.code() {
                 Some(3) if err.contains(&format!("{code}:")) && unchanged => Ok(()),
                 c => Err(format!("expected a refusal with {code}, exit {c:?}\n{out}{err}")),
@@ -81,7 +82,8 @@ impl Case {
         }
         let json: serde_json::Value = serde_json::from_str(&out).map_err(|e| format!("{e}: {out}"))?;
         let result = &json["plan"]["result"];
-        let codes: Vec<&str> = result["reasons"].as_array().into_iter().flatten().filter_map(|r| r["code"].as_str()).collect();
+        let codes: Vec<&str> =
+            result["reasons"].as_array().into_iter().flatten().filter_map(|r| r["code"].as_str()).collect();
         if result["verdict"] != verdict || !code.is_empty() && !codes.contains(&code) {
             return Err(format!("verdict {} {codes:?}, expected {verdict} {code}", result["verdict"]));
         }

@@ -19,9 +19,7 @@ impl Region<'_> {
     pub fn statements(&self) -> Vec<NodeId> {
         let t = &self.source.tree;
         let block = t.parent(self.first).unwrap_or(crate::tree::Tree::ROOT);
-        t.children(block)
-            .filter(|c| *c >= self.first && *c <= self.last && t.role(*c) != Role::Doc)
-            .collect()
+        t.children(block).filter(|c| *c >= self.first && *c <= self.last && t.role(*c) != Role::Doc).collect()
     }
     pub fn end(&self) -> NodeId {
         self.source.tree.end(self.last)

@@ -44,7 +44,7 @@ impl Check<'_> {
     fn old(&self) -> &Source {
         &self.pair.old
     }
-    fn new(&self) -> &Source {
+    fn edited(&self) -> &Source {
         &self.pair.new
     }
 
@@ -53,7 +53,7 @@ impl Check<'_> {
         self.callee(&call)?;
         let parameters = self.parameters()?;
         if parameters.len() != call.arguments.len() {
-            return object(self.new(), self.site.call, "the number of arguments is not that of the parameters");
+            return object(self.edited(), self.site.call, "the number of arguments is not that of the parameters");
         }
         let state = RefCell::new(State {
             forth: FxHashMap::default(),
@@ -69,11 +69,10 @@ impl Check<'_> {
     }
 
     fn call(&self) -> Opinion<Call> {
-        let t = &self.new().tree;
+        let t = &self.edited().tree;
         let mut at = self.site.call;
-        let wrong = || object(self.new(), self.site.call, "the site is no plain call");
-        let mut call =
-            Call { returned: false, awaited: false, targets: Vec::new(), callee: at, arguments: Vec::new() };
+        let wrong = || object(self.edited(), self.site.call, "the site is no plain call");
+        let mut call = Call { returned: false, awaited: false, targets: Vec::new(), callee: at, arguments: Vec::new() };
         loop {
             let children: Vec<NodeId> = t.children(at).filter(|c| t.role(*c) != Role::Token).collect();
             match t.role(at) {
@@ -87,12 +86,16 @@ impl Check<'_> {
                     at = children[0];
                 }
                 Role::Assign => {
-                    let (Some(l), Some(r)) = (t.child(at, Field::Left), t.child(at, Field::Right)) else { return wrong() };
+                    let (Some(l), Some(r)) = (t.child(at, Field::Left), t.child(at, Field::Right)) else {
+                        return wrong();
+                    };
                     call.targets = if t.role(l) == Role::Name { vec![l] } else { t.children(l).collect() };
                     at = r;
                 }
                 Role::Call => {
-                    let (Some(f), Some(a)) = (t.child(at, Field::Callee), t.child(at, Field::Arguments)) else { return wrong() };
+                    let (Some(f), Some(a)) = (t.child(at, Field::Callee), t.child(at, Field::Arguments)) else {
+                        return wrong();
+                    };
                     call.callee = f;
                     call.arguments = t.children(a).collect();
                     let named = |n: &NodeId| matches!(t.role(*n), Role::KeywordArg | Role::Spread);
@@ -105,10 +108,12 @@ impl Check<'_> {
 
     /// The callee is the new function and nothing else.
     fn callee(&self, call: &Call) -> Opinion<()> {
-        let (s, t) = (self.new(), &self.new().tree);
+        let (s, t) = (self.edited(), &self.edited().tree);
         let wrong = || object(s, self.site.call, "the call does not reach the new function");
         if self.function.class.is_some() {
-            let (Some(o), Some(m)) = (t.child(call.callee, Field::Object), t.child(call.callee, Field::Member)) else { return wrong() };
+            let (Some(o), Some(m)) = (t.child(call.callee, Field::Object), t.child(call.callee, Field::Member)) else {
+                return wrong();
+            };
             let receiver = s.names.at(o).and_then(|r| r.target);
             let own = self.receiver(s, self.function_of(s, self.site.call));
             let class = |s: &Source, f: NodeId| s.tree.ancestor(f, &[Role::Class]);
@@ -168,7 +173,10 @@ impl Check<'_> {
     fn old_statements(&self) -> Vec<NodeId> {
         let t = &self.old().tree;
         let block = t.parent(self.site.first).unwrap_or(Tree::ROOT);
-        Self::statements(self.old(), block).into_iter().filter(|s| *s >= self.site.first && *s <= self.site.last).collect()
+        Self::statements(self.old(), block)
+            .into_iter()
+            .filter(|s| *s >= self.site.first && *s <= self.site.last)
+            .collect()
     }
 
     fn new_statements(&self) -> Vec<NodeId> {
@@ -195,9 +203,13 @@ impl Check<'_> {
                 return object(self.home, b, "the result is not handed over");
             };
             let left = t.child(assign, Field::Left).and_then(|l| self.old().names.at(l)).and_then(|r| r.target);
-            let target = call.targets.first().map(|n| self.new().str(*n));
+            let target = call.targets.first().map(|n| self.edited().str(*n));
             let named = left.map(|l| self.old().names.binding(l).name.as_str());
-            if t.role(assign) != Role::Assign || left.is_none() || call.targets.len() > 1 || target.is_some() && named != target {
+            if t.role(assign) != Role::Assign
+                || left.is_none()
+                || call.targets.len() > 1
+                || target.is_some() && named != target
+            {
                 return object(self.old(), a, "the result goes to another name");
             }
             return eq.below(value, returned);
@@ -242,7 +254,9 @@ impl Check<'_> {
                 Role::Return => returns = true,
                 Role::Yield => return object(self.old(), at, "the copy yields"),
                 Role::Break | Role::Continue => {
-                    let inside = t.ancestors(at).any(|a| t.role(a).is_loop() && a >= self.site.first && a < t.end(self.site.last));
+                    let inside = t
+                        .ancestors(at)
+                        .any(|a| t.role(a).is_loop() && a >= self.site.first && a < t.end(self.site.last));
                     if !inside {
                         return object(self.old(), at, "the copy leaves a loop around it");
                     }
@@ -256,7 +270,11 @@ impl Check<'_> {
             return object(self.old(), self.site.first, "some paths return and others do not");
         }
         if returns != call.returned {
-            return object(self.new(), self.site.call, "the copy returns and the call does not, or the other way round");
+            return object(
+                self.edited(),
+                self.site.call,
+                "the copy returns and the call does not, or the other way round",
+            );
         }
         let h = &self.home.tree;
         let body = h.child(self.definition, Field::Body).unwrap_or(self.definition);
@@ -264,9 +282,10 @@ impl Check<'_> {
             let keyword = h.role(n) == Role::Token && self.home.str(n) == "async";
             awaits |= h.role(n) == Role::Await || keyword;
         }
-        let is_async = h.children(self.definition).next().is_some_and(|c| h.role(c) == Role::Token && self.home.str(c) == "async");
+        let is_async =
+            h.children(self.definition).next().is_some_and(|c| h.role(c) == Role::Token && self.home.str(c) == "async");
         if awaits != is_async || is_async != call.awaited {
-            return object(self.new(), self.site.call, "what waits must be awaited, and nothing else");
+            return object(self.edited(), self.site.call, "what waits must be awaited, and nothing else");
         }
         Ok(())
     }
@@ -277,16 +296,17 @@ impl Check<'_> {
             return Ok(());
         }
         if call.targets.len() != self.function.results.len() {
-            return object(self.new(), self.site.call, "the number of results is not that of the targets");
+            return object(self.edited(), self.site.call, "the number of results is not that of the targets");
         }
         let scope = self.home.names.scope_of(self.definition).unwrap_or(ScopeId(0));
         let immediate = self.new_statements().len() == self.old_statements().len();
         for (target, name) in call.targets.iter().zip(&self.function.results) {
-            let (o, s) = (self.old(), self.new());
+            let (o, s) = (self.old(), self.edited());
             let there = self.home.names.declared_in(scope, name);
             let old = there.and_then(|b| state.back.get(&b));
             let same = old.is_some_and(|b| o.names.binding(*b).name == s.str(*target));
-            if !same && !(immediate && there.is_none()) && !(immediate && old.is_none()) {
+            let returned_at_once = immediate && (there.is_none() || old.is_none());
+            if !same && !returned_at_once {
                 return object(s, *target, format!("`{}` would take another result", s.str(*target)));
             }
         }
@@ -300,7 +320,7 @@ impl Check<'_> {
         let Some(scope) = o.names.scope_of(function) else {
             return object(o, self.site.first, "the copy is not in a function");
         };
-        let taken: Vec<&str> = call.targets.iter().map(|t| self.new().str(*t)).collect();
+        let taken: Vec<&str> = call.targets.iter().map(|t| self.edited().str(*t)).collect();
         for r in o.names.in_range(self.site.first, o.tree.end(self.site.last)) {
             let Some(b) = r.target.filter(|_| r.usage != crate::names::Use::Read) else { continue };
             let binding = o.names.binding(b);
@@ -327,7 +347,7 @@ impl Check<'_> {
 
     /// Arguments are evaluated before the body; that must be the same as where they were evaluated before.
     fn arguments(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
-        let (s, t) = (self.new(), &self.new().tree);
+        let (s, t) = (self.edited(), &self.edited().tree);
         for (i, a) in call.arguments.iter().enumerate() {
             let uses = &state.uses[i];
             if uses.is_empty() {
@@ -335,9 +355,14 @@ impl Check<'_> {
             }
             let acts = |role: Role| {
                 use Role::*;
-                matches!(role, Call | Await | Yield | List | Dict | Set | Comprehension | Generator | NamedExpr | Lambda)
+                matches!(
+                    role,
+                    Call | Await | Yield | List | Dict | Set | Comprehension | Generator | NamedExpr | Lambda
+                )
             };
-            let simple = |role: Role| matches!(role, Role::Literal | Role::Name | Role::Tuple | Role::Concat | Role::Paren | Role::Token);
+            let simple = |role: Role| {
+                matches!(role, Role::Literal | Role::Name | Role::Tuple | Role::Concat | Role::Paren | Role::Token)
+            };
             let inner: Vec<Role> = t.subtree(*a).map(|n| t.role(n)).collect();
             if inner.iter().all(|r| simple(*r)) || inner == [Role::UnaryOp, Role::Token, Role::Literal] {
                 self.unchanged_inside(*a)?;
@@ -358,7 +383,7 @@ impl Check<'_> {
 
     /// What a name in an argument stands for is not written by the copy, unless it is handed in to be written.
     fn unchanged_inside(&self, argument: NodeId) -> Opinion<()> {
-        let (s, o) = (self.new(), self.old());
+        let (s, o) = (self.edited(), self.old());
         if s.tree.role(argument) == Role::Name {
             return Ok(()); // compared as a variable
         }
@@ -395,13 +420,16 @@ impl Check<'_> {
         }
         let body = t.child(self.definition, Field::Body).unwrap_or(self.definition);
         let done_before = |n: NodeId| {
-            let target = t.ancestors(n).any(|a| t.role(a) == Assign && t.child(a, Field::Left).is_some_and(|l| t.contains(l, n)) && t.contains(a, node));
+            let target = t.ancestors(n).any(|a| {
+                t.role(a) == Assign && t.child(a, Field::Left).is_some_and(|l| t.contains(l, n)) && t.contains(a, node)
+            });
             t.end(n) <= node && !target
         };
-        let acts = |n: NodeId| matches!(t.role(n), Call | Await | AugAssign | With | Raise | Delete | Member | Index | BinaryOp);
-        let argument_use = |n: NodeId| {
-            self.home.names.at(n).and_then(|r| r.target).is_some_and(|b| parameters.contains(&b))
+        let acts = |n: NodeId| {
+            matches!(t.role(n), Call | Await | AugAssign | With | Raise | Delete | Member | Index | BinaryOp)
         };
+        let argument_use =
+            |n: NodeId| self.home.names.at(n).and_then(|r| r.target).is_some_and(|b| parameters.contains(&b));
         !t.subtree(body).any(|n| acts(n) && done_before(n) && !argument_use(n))
     }
 
@@ -417,7 +445,7 @@ impl Check<'_> {
 
     /// A plain method of the site's own object.
     fn is_own_method(&self, a: NodeId) -> bool {
-        let (s, t) = (self.new(), &self.new().tree);
+        let (s, t) = (self.edited(), &self.edited().tree);
         let (Some(o), Some(m)) = (t.child(a, Field::Object), t.child(a, Field::Member)) else { return false };
         let function = self.function_of(s, a);
         let own = s.names.at(o).and_then(|r| r.target);
@@ -471,7 +499,7 @@ impl Equal<'_> {
 
     /// The body uses a parameter: the site's argument must be what stood there.
     fn parameter(&self, a: NodeId, b: NodeId, i: usize) -> Opinion<()> {
-        let (o, s, h) = (self.c.old(), self.c.new(), self.c.home);
+        let (o, s, h) = (self.c.old(), self.c.edited(), self.c.home);
         self.state.borrow_mut().uses[i].push(b);
         let argument = self.call.arguments[i];
         let rebound = h.names.binding(self.parameters[i]).writes > 1;
@@ -479,7 +507,8 @@ impl Equal<'_> {
             let (Some(x), Some(y)) = (o.names.at(a), s.names.at(argument)) else {
                 return object(o, a, "what is handed in to be written is no local");
             };
-            let same = x.target.is_some() && s.str(argument) == x.target.map_or("", |b| o.names.binding(b).name.as_str());
+            let same =
+                x.target.is_some() && s.str(argument) == x.target.map_or("", |b| o.names.binding(b).name.as_str());
             let usage = h.names.at(b).map(|r| r.usage);
             if !same || Some(x.usage) != usage || y.usage != crate::names::Use::Read {
                 return object(o, a, "another variable is handed in");
@@ -491,9 +520,10 @@ impl Equal<'_> {
         }
         // written by the copy: then its value is not the one that was handed in
         let written = o.names.at(a).and_then(|r| r.target).is_some_and(|b| {
-            o.names.in_range(self.c.site.first, o.tree.end(self.c.site.last)).iter().any(|r| {
-                r.target == Some(b) && r.usage != crate::names::Use::Read && !self.c.is_handed_over(r.node)
-            })
+            o.names
+                .in_range(self.c.site.first, o.tree.end(self.c.site.last))
+                .iter()
+                .any(|r| r.target == Some(b) && r.usage != crate::names::Use::Read && !self.c.is_handed_over(r.node))
         });
         if written || !self.same_expression(a, argument) {
             return object(o, a, format!("the argument `{}` is not what stood here", s.str(argument)));
@@ -502,7 +532,7 @@ impl Equal<'_> {
     }
 
     fn same_expression(&self, a: NodeId, b: NodeId) -> bool {
-        let (o, s) = (self.c.old(), self.c.new());
+        let (o, s) = (self.c.old(), self.c.edited());
         let (t, n) = (&o.tree, &s.tree);
         if t.role(a) != n.role(b) {
             return false;
@@ -517,9 +547,10 @@ impl Equal<'_> {
 
     /// Scopes outside the edits correspond by the walk; those that an argument opens itself, by position.
     fn scopes(&self, a: NodeId, b: NodeId) -> ScopeMap {
-        let (o, s) = (self.c.old(), self.c.new());
+        let (o, s) = (self.c.old(), self.c.edited());
         let mut map = self.c.map.clone();
-        let own = |x: &Source, n: NodeId| x.tree.ancestors(n).filter(|p| x.names.scope_of(*p).is_some()).collect::<Vec<_>>();
+        let own =
+            |x: &Source, n: NodeId| x.tree.ancestors(n).filter(|p| x.names.scope_of(*p).is_some()).collect::<Vec<_>>();
         for (x, y) in own(o, a).into_iter().zip(own(s, b)) {
             map.entry(x).or_insert(y);
         }
@@ -537,7 +568,11 @@ impl Equal<'_> {
         match (is_module_level(&o.names, x.target), is_module_level(&h.names, y.target)) {
             (true, true) => {
                 let (p, q) = (self.c.project.entity(o, o.str(a)), self.c.project.entity(h, h.str(b)));
-                if p == q { Ok(()) } else { object(o, a, format!("`{}` means something else in the new place", o.str(a))) }
+                if p == q {
+                    Ok(())
+                } else {
+                    object(o, a, format!("`{}` means something else in the new place", o.str(a)))
+                }
             }
             (false, false) => match (x.target, y.target) {
                 (Some(x), Some(y)) => self.link(a, x, y),

@@ -123,9 +123,14 @@ fn pair(project: &Project, f: &FileEdits, sites: &[Site]) -> Opinion<Pair> {
             p.inserted.push(span);
             continue;
         }
-        let fits = |s: &&Site| s.place.file == f.file && s.place.end_byte == e.span.end && e.span.start <= s.place.start_byte;
+        let fits =
+            |s: &&Site| s.place.file == f.file && s.place.end_byte == e.span.end && e.span.start <= s.place.start_byte;
         let Some(i) = sites.iter().position(|s| fits(&s)) else {
-            return Err(Objection { message: "an edit replaces what is no copy".into(), file: f.file.clone(), line: p.old.lines.line(e.span.start) });
+            return Err(Objection {
+                message: "an edit replaces what is no copy".into(),
+                file: f.file.clone(),
+                line: p.old.lines.line(e.span.start),
+            });
         };
         let pair = site_pair(&p, &sites[i], e.span, span)?;
         p.sites.push(pair);
@@ -138,7 +143,8 @@ fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
     let place = Span::new(site.place.start_byte, site.place.end_byte);
     let line = site.place.start_line;
     let objection = |message: &str| Objection { message: message.into(), file: p.old.path.clone(), line };
-    let touched = |s: Span| t.ids().filter(move |n| t.is_leaf(*n) && t.span(*n).start >= s.start && t.span(*n).start < s.end);
+    let touched =
+        |s: Span| t.ids().filter(move |n| t.is_leaf(*n) && t.span(*n).start >= s.start && t.span(*n).start < s.end);
     if touched(Span::new(old.start, place.start)).next().is_some() {
         return Err(objection("an edit replaces code before the copy"));
     }
@@ -159,9 +165,11 @@ fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
         return Err(objection("a copy that is no run of whole statements"));
     }
     let n = &p.new.tree;
-    let call = n
-        .ids()
-        .find(|c| n.span(*c).start == new.start && n.parent(*c).is_some_and(|b| n.role(b).is_sequence()) && n.span(*c).end == new.end);
+    let call = n.ids().find(|c| {
+        n.span(*c).start == new.start
+            && n.parent(*c).is_some_and(|b| n.role(b).is_sequence())
+            && n.span(*c).end == new.end
+    });
     Ok(SitePair { first, last, call: call.ok_or_else(|| objection("no statement took the copy's place"))? })
 }
 
@@ -178,7 +186,8 @@ fn find_definition(home: &Pair, function: &NewFunction) -> Opinion<NodeId> {
     };
     let statement = t.parent(f).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(f);
     let around = t.parent(statement).and_then(|b| if b == Tree::ROOT { Some(b) } else { t.parent(b) });
-    let class = around.filter(|a| t.role(*a) == Role::Class).and_then(|c| t.child(c, Field::Name)).map(|n| home.new.str(n));
+    let class =
+        around.filter(|a| t.role(*a) == Role::Class).and_then(|c| t.child(c, Field::Name)).map(|n| home.new.str(n));
     let at_top = around == Some(Tree::ROOT);
     if class != function.class.as_deref() || class.is_none() && !at_top {
         return object(&home.new, f, "the new function is not where the plan says");

@@ -59,7 +59,8 @@ impl Order<'_> {
                 Self::then(right, || self.fields(id, |f| f == Field::Left))
             }
             Role::AugAssign => {
-                let left = t.child(id, Field::Left).map_or(Effect::default(), |l| Effect { settles: false, ..self.node(l) });
+                let left =
+                    t.child(id, Field::Left).map_or(Effect::default(), |l| Effect { settles: false, ..self.node(l) });
                 Self::then(left, || self.fields(id, |f| f == Field::Right))
             }
             Role::NamedExpr => {
@@ -153,7 +154,8 @@ impl Order<'_> {
         let t = &self.source.tree;
         let round = Self::then(self.fields(id, |f| f == Field::Condition), || self.body(id));
         let other = self.fields(id, |f| f == Field::Alternative);
-        let forever = t.child(id, Field::Condition).is_some_and(|c| self.source.lang.is_always_true(self.source.str(c)));
+        let forever =
+            t.child(id, Field::Condition).is_some_and(|c| self.source.lang.is_always_true(self.source.str(c)));
         let body: Vec<NodeId> = t.child(id, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
         // what a loop without end does before its first way out is surely done
         let before: Vec<NodeId> = body.into_iter().take_while(|s| !self.leaves_loop(*s)).collect();
@@ -195,7 +197,8 @@ impl Order<'_> {
             match t.role(parent) {
                 role if role.is_loop() && self.node(parent).reads => return true,
                 Role::Try => {
-                    let later = t.children(parent).filter(|c| matches!(t.role(*c), Role::Finally | Role::Else) && *c > at);
+                    let later =
+                        t.children(parent).filter(|c| matches!(t.role(*c), Role::Finally | Role::Else) && *c > at);
                     if self.sequence(later.collect::<Vec<_>>()).reads {
                         return true;
                     }

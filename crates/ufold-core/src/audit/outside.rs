@@ -24,7 +24,10 @@ pub(super) fn compare(p: &Pair, definition: Option<NodeId>, name: &str) -> Opini
 pub(super) fn same_meaning(old: &Source, new: &Source, scopes: &ScopeMap, a: NodeId, b: NodeId) -> bool {
     let target = |s: &Source, n: NodeId| {
         let r = s.names.at(n)?;
-        Some((r.usage, r.target.map(|t| (s.names.scope(s.names.binding(t).scope).node, s.names.binding(t).name.clone()))))
+        Some((
+            r.usage,
+            r.target.map(|t| (s.names.scope(s.names.binding(t).scope).node, s.names.binding(t).name.clone())),
+        ))
     };
     match (target(old, a), target(new, b)) {
         (None, None) => true,
@@ -90,8 +93,11 @@ impl Walk<'_> {
             return true;
         }
         let imports_it = || {
-            let bound: Vec<&str> =
-                n.subtree(id).filter(|x| self.p.new.names.at(*x).is_some_and(|r| r.usage.writes())).map(|x| self.p.new.str(x)).collect();
+            let bound: Vec<&str> = n
+                .subtree(id)
+                .filter(|x| self.p.new.names.at(*x).is_some_and(|r| r.usage.writes()))
+                .map(|x| self.p.new.str(x))
+                .collect();
             bound == [self.name]
         };
         n.role(id) == Role::ImportFrom

@@ -140,7 +140,11 @@ fn wrong_plans_of_methods_are_refused() {
         ("an argument too many", call("rows, base, 3, \"high\""), call("rows, base, 3, \"high\", 1")),
         ("another variable", call("rows, base, 3, \"high\""), call("rows, rows, 3, \"high\"")),
         ("a dropped statement", "        self.last = total\n".into(), String::new()),
-        ("a statement more", "        self.last = total\n".into(), "        self.last = total\n        total = 0\n".into()),
+        (
+            "a statement more",
+            "        self.last = total\n".into(),
+            "        self.last = total\n        total = 0\n".into(),
+        ),
         ("statements in another order", "        total = base\n".into(), "        pass\n".into()),
         ("another operator", "total += math".into(), "total -= math".into()),
         ("a lost rename", "min(rows)".into(), "min(lines)".into()),

@@ -165,10 +165,8 @@ impl Collector<'_> {
             if !t.is_leaf(id) {
                 continue;
             }
-            let span = t.span(id);
-            for l in self.lines.line(span.start)..=self.lines.line(span.end.max(span.start + 1) - 1) {
-                code[l] = true;
-            }
+            let (from, to) = self.line_range(id);
+            code[from as usize..=to as usize].fill(true);
             weight += u32::from(id.0 >= light_until);
             let kind = match role {
                 Role::Name if binds(t, id) => atom::BOUND,
@@ -247,7 +245,7 @@ impl Collector<'_> {
                 Role::Doc => continue,
                 Role::Class | Role::Import | Role::ImportFrom | Role::Global | Role::Nonlocal | Role::Case => {
                     StatementRole::Barrier
-                },
+                }
                 _ if t.has_error(t.span(s)) => StatementRole::Barrier,
                 Role::Function if in_class => StatementRole::Definition,
                 Role::Decorated if in_class => match t.child(s, Field::Definition) {

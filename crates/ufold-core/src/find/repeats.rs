@@ -276,7 +276,8 @@ impl Finder<'_> {
 
     /// Lays two runs over each other, statement by statement. Where shapes differ a value of one is a hole of both.
     fn pair_up(&self, first: Run, r: Run) -> Option<Paired> {
-        let mut out = Paired { base: self.statements(first)[0].atoms.0, atoms: Vec::new(), foreign: 0, foreign_weight: 0 };
+        let mut out =
+            Paired { base: self.statements(first)[0].atoms.0, atoms: Vec::new(), foreign: 0, foreign_weight: 0 };
         self.pair_statements(first, r, &mut out).then_some(out)
     }
 
@@ -390,7 +391,9 @@ impl Finder<'_> {
         let within = f
             .functions
             .iter()
-            .filter(|x| (x.bytes.0 <= bytes.0 && bytes.1 <= x.bytes.1) || (bytes.0 <= x.bytes.0 && bytes.1 == x.bytes.1))
+            .filter(|x| {
+                (x.bytes.0 <= bytes.0 && bytes.1 <= x.bytes.1) || (bytes.0 <= x.bytes.0 && bytes.1 == x.bytes.1)
+            })
             .min_by_key(|x| x.bytes.1 - x.bytes.0)
             .map(|x| x.name.clone());
         Copy { file: r.file as usize, lines: self.lines(r), bytes, within }

@@ -23,7 +23,8 @@ fn told(texts: &[&str]) -> Vec<String> {
         .collect()
 }
 
-const WORK: &str = "    total = 0\n    for row in rows:\n        if row.open:\n            total += row.fee * 2\n    log(total)\n";
+const WORK: &str =
+    "    total = 0\n    for row in rows:\n        if row.open:\n            total += row.fee * 2\n    log(total)\n";
 
 #[test]
 fn what_is_a_finding_and_what_is_not() {

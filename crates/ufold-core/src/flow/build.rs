@@ -53,17 +53,8 @@ pub(super) fn build(
         live: Vec::new(),
         bound: Vec::new(),
     };
-    let mut b = Build {
-        tree,
-        text,
-        names,
-        lang,
-        flow,
-        loops: Vec::new(),
-        finals: Vec::new(),
-        handlers: Vec::new(),
-        exit: 0,
-    };
+    let mut b =
+        Build { tree, text, names, lang, flow, loops: Vec::new(), finals: Vec::new(), handlers: Vec::new(), exit: 0 };
     let start = b.point(What::Nothing, function, vec![]);
     b.exit = b.point(What::Nothing, function, vec![]);
     let mut loose = vec![start];
@@ -234,8 +225,18 @@ impl Build<'_> {
                 use Role::*;
                 let effect = matches!(
                     role,
-                    Call | Member | Index | BinaryOp | UnaryOp | Compare | Await | Yield | Import | ImportFrom | Pattern
-                        | Template | Spread
+                    Call | Member
+                        | Index
+                        | BinaryOp
+                        | UnaryOp
+                        | Compare
+                        | Await
+                        | Yield
+                        | Import
+                        | ImportFrom
+                        | Pattern
+                        | Template
+                        | Spread
                 );
                 if effect { self.then(What::Effect, id, out) } else { out }
             }

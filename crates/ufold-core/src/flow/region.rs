@@ -196,7 +196,8 @@ fn in_else(tree: &Tree, of: NodeId, node: NodeId) -> bool {
 
 fn is_async(tree: &Tree, token: NodeId) -> bool {
     tree.parent(token).is_some_and(|p| {
-        matches!(tree.role(p), Role::For | Role::With | Role::CompFor) && tree.children(p).next() == Some(token)
+        matches!(tree.role(p), Role::For | Role::With | Role::CompFor)
+            && tree.children(p).next() == Some(token)
             && tree.span(token).end - tree.span(token).start == 5
     })
 }

@@ -120,8 +120,19 @@ impl Walk<'_> {
                 use Role::*;
                 self.now.after_effects |= matches!(
                     role,
-                    Call | Member | Index | BinaryOp | UnaryOp | Await | Yield | Raise | Import | ImportFrom | Template
-                        | Delete | Spread | NotOp
+                    Call | Member
+                        | Index
+                        | BinaryOp
+                        | UnaryOp
+                        | Await
+                        | Yield
+                        | Raise
+                        | Import
+                        | ImportFrom
+                        | Template
+                        | Delete
+                        | Spread
+                        | NotOp
                 );
             }
         }
@@ -180,16 +191,25 @@ pub fn purity(site: &Site, id: NodeId) -> Purity {
         Role::UnaryOp if t.children(id).all(|c| matches!(t.role(c), Role::Literal | Role::Token)) => Purity::Settled,
         Role::Member => {
             let base = below(Purity::Settled);
-            if base == Purity::Settled && settled_member(s, site, id) { Purity::Settled } else { base.max(Purity::Reads) }
+            if base == Purity::Settled && settled_member(s, site, id) {
+                Purity::Settled
+            } else {
+                base.max(Purity::Reads)
+            }
         }
         // a fresh object each time it is evaluated: once is the same only where once it was
         Role::List | Role::Dict | Role::Set | Role::Pair => below(Purity::Acts),
-        Role::Index | Role::Slice | Role::UnaryOp | Role::BinaryOp | Role::Compare | Role::BoolOp | Role::NotOp
-        | Role::Conditional | Role::Other => below(Purity::Reads),
+        Role::Index
+        | Role::Slice
+        | Role::UnaryOp
+        | Role::BinaryOp
+        | Role::Compare
+        | Role::BoolOp
+        | Role::NotOp
+        | Role::Conditional
+        | Role::Other => below(Purity::Reads),
         Role::Template | Role::Interpolation => below(Purity::Reads),
-        Role::Call | Role::Arguments | Role::KeywordArg | Role::Spread => {
-            below(Purity::Acts)
-        }
+        Role::Call | Role::Arguments | Role::KeywordArg | Role::Spread => below(Purity::Acts),
         Role::Comprehension | Role::CompFor | Role::CompIf | Role::Pattern => below(Purity::Acts),
         // making a function has no effect; what it reads later it reads where it was written
         Role::Lambda | Role::Parameters | Role::Parameter => below(Purity::Settled),
@@ -233,7 +253,8 @@ fn settled_member(s: &Source, site: &Site, id: NodeId) -> bool {
     let Some(b) = s.names.declared_in(class, s.str(member)) else { return false };
     let plain = s.names.binding(b).kind == BindKind::Function
         && s.names.binding(b).writes == 1
-        && t.ancestor(s.names.binding(b).first, &[Role::Decorated, Role::Class]).is_some_and(|a| t.role(a) == Role::Class);
+        && t.ancestor(s.names.binding(b).first, &[Role::Decorated, Role::Class])
+            .is_some_and(|a| t.role(a) == Role::Class);
     plain && !assigns_member(s, s.str(member))
 }
 
@@ -274,8 +295,7 @@ pub fn may_be_early(site: &Site, hole: NodeId) -> bool {
 /// Whether the region assigns a member of the same name as one that the hole reads.
 fn disturbed(site: &Site, hole: NodeId) -> bool {
     let (s, t) = (site.source(), &site.source().tree);
-    let read: FxHashSet<&str> =
-        t.subtree(hole).filter(|n| t.role(*n) == Role::MemberName).map(|n| s.str(n)).collect();
+    let read: FxHashSet<&str> = t.subtree(hole).filter(|n| t.role(*n) == Role::MemberName).map(|n| s.str(n)).collect();
     (site.region.first.0..site.region.end().0).map(NodeId).any(|n| {
         t.role(n) == Role::Member
             && t.field(n) == Field::Left

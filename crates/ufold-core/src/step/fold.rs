@@ -7,16 +7,16 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
-use super::narrow::narrower;
 use super::naming::{function_names, parameter_names, words};
+use super::narrow::narrower;
 use super::parameters::{General, Generalize, Misfit};
 use super::place::{Home, homes, import_edit, insertion};
 use super::project::Project;
 use super::region::{Site, locate};
 use super::render::{Written, leading_comment, taken_in_body};
 use super::{
-    FileEdits, NewFunction, Outcome, PLAN_SCHEMA, ParameterPlan, Place, Plan, Reason, Request, Site as SitePlan, Verdict,
-    sha256,
+    FileEdits, NewFunction, Outcome, PLAN_SCHEMA, ParameterPlan, Place, Plan, Reason, Request, Site as SitePlan,
+    Verdict, sha256,
 };
 use crate::align::{Aligned, Region, align};
 use crate::names::Source;
@@ -30,10 +30,9 @@ const MANY_PARAMETERS: usize = 4;
 pub fn plan_fold(project: &Project, request: &Request) -> Plan {
     let mut result = audited(project, request, planned(project, request));
     let mut request = request.clone();
-    if result.verdict == Verdict::Refused && !request.whole {
-        if let Some((narrow, outcome)) = narrower(project, &request, &result) {
-            (request, result) = (narrow, outcome);
-        }
+    let part = result.verdict == Verdict::Refused && !request.whole;
+    if let Some((narrow, outcome)) = part.then(|| narrower(project, &request, &result)).flatten() {
+        (request, result) = (narrow, outcome);
     }
     Plan { schema: PLAN_SCHEMA.into(), step: "fold".into(), request, result }
 }
@@ -162,7 +161,9 @@ impl Folder<'_> {
     }
 
     fn attempt(&self, sites: &[Site]) -> Result<Outcome, Vec<Misfit>> {
-        let all = |reasons: Vec<Reason>| -> Vec<Misfit> { reasons.into_iter().map(|reason| Misfit { reason, site: None }).collect() };
+        let all = |reasons: Vec<Reason>| -> Vec<Misfit> {
+            reasons.into_iter().map(|reason| Misfit { reason, site: None }).collect()
+        };
         let homes = homes(self.project, sites, self.request.into.as_deref()).map_err(all)?;
         let regions: Vec<Region> = sites.iter().map(|s| s.region).collect();
         let Some(aligned) = align(&regions) else {
@@ -205,22 +206,19 @@ impl Folder<'_> {
         let name = self.name(sites, home, &general, doc.as_ref().map(|d| d.text.as_str()), &refuse)?;
         let mut taken = taken_in_body(template);
         taken.insert(name.clone());
-        let mut names = parameter_names(sites, aligned, home.template, &general.parameters, &taken_outside_holes(
-            taken, template, aligned, &general, home.template,
-        ));
+        let mut names = parameter_names(
+            sites,
+            aligned,
+            home.template,
+            &general.parameters,
+            &taken_outside_holes(taken, template, aligned, &general, home.template),
+        );
         if let Some(given) = &self.request.parameters {
             check_given(given, &names, &general, source).map_err(|m| refuse("bad-parameters", m))?;
             names = given.clone();
         }
-        let written = Written {
-            sites,
-            aligned,
-            home,
-            general: &general,
-            name: &name,
-            parameter_names: &names,
-            doc: doc_text,
-        };
+        let written =
+            Written { sites, aligned, home, general: &general, name: &name, parameter_names: &names, doc: doc_text };
         let mut files = Edits::default();
         let mut plans = Vec::new();
         for (i, site) in sites.iter().enumerate() {
@@ -233,12 +231,12 @@ impl Folder<'_> {
         let text = written.function();
         let at_home: Vec<&Site> = sites.iter().filter(|s| s.source().path == source.path).collect();
         files.add(source, insertion(source, home.class, &at_home, &text));
-        self.imports(sites, home, &name, &mut files).map_err(|path| {
-            refuse("no-home", format!("{path} can't import the new function"))
-        })?;
+        self.imports(sites, home, &name, &mut files)
+            .map_err(|path| refuse("no-home", format!("{path} can't import the new function")))?;
         let mut reasons = home.assumptions.clone();
         reasons.extend(general.assumptions.iter().cloned());
-        let class = home.class.and_then(|c| source.tree.child(c, crate::tree::Field::Name)).map(|n| source.str(n).to_string());
+        let class =
+            home.class.and_then(|c| source.tree.child(c, crate::tree::Field::Name)).map(|n| source.str(n).to_string());
         let (files, saves) = files.finish();
         Ok(Outcome {
             verdict: if reasons.is_empty() { Verdict::Ready } else { Verdict::Assumed },
@@ -315,7 +313,11 @@ impl Folder<'_> {
             if !lang.is_identifier(given) {
                 return Err(refuse("bad-name", format!("`{given}` is no name for a function")));
             }
-            return if free(given) { Ok(given.clone()) } else { Err(refuse("name-taken", format!("the name `{given}` is already in use"))) };
+            return if free(given) {
+                Ok(given.clone())
+            } else {
+                Err(refuse("name-taken", format!("the name `{given}` is already in use")))
+            };
         }
         let one_file = sites.iter().all(|s| s.source().path == template.source().path);
         let styled = |n: &String| lang.function_name(&words(n), one_file);
@@ -337,8 +339,7 @@ fn taken_outside_holes(
     index: usize,
 ) -> FxHashSet<String> {
     let (s, t) = (template.source(), &template.source().tree);
-    let holes: Vec<_> =
-        general.parameters.iter().flat_map(|p| &p.places).map(|i| aligned[*i].nodes[index]).collect();
+    let holes: Vec<_> = general.parameters.iter().flat_map(|p| &p.places).map(|i| aligned[*i].nodes[index]).collect();
     let stays = |name: &String| {
         t.subtree(Tree::ROOT).any(|n| {
             template.region.contains(n)
@@ -358,7 +359,8 @@ fn taken_outside_holes(
 
 fn template_has(template: &Site, name: &str) -> bool {
     let (s, t) = (template.source(), &template.source().tree);
-    t.subtree(Tree::ROOT).any(|n| template.region.contains(n) && t.role(n) == crate::tree::Role::Name && s.str(n) == name)
+    t.subtree(Tree::ROOT)
+        .any(|n| template.region.contains(n) && t.role(n) == crate::tree::Role::Name && s.str(n) == name)
 }
 
 fn check_given(given: &[String], derived: &[String], general: &General, source: &Source) -> Result<(), String> {
@@ -402,7 +404,8 @@ fn parameter_plans(written: &Written) -> Vec<ParameterPlan> {
     let holes = written.holes();
     let of = |i: usize| holes.iter().filter(|(_, p)| *p == i).map(|(s, _)| *s).collect();
     let list = written.general.parameters.iter().zip(written.parameter_names).enumerate();
-    list.map(|(i, (p, name))| ParameterPlan { name: name.clone(), arguments: p.arguments.clone(), holes: of(i) }).collect()
+    list.map(|(i, (p, name))| ParameterPlan { name: name.clone(), arguments: p.arguments.clone(), holes: of(i) })
+        .collect()
 }
 
 /// Edits by file, in the line ends of each.

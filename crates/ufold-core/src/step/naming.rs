@@ -68,7 +68,8 @@ fn common_subsequence(a: &[String], b: &[String]) -> Vec<String> {
     out
 }
 
-const WEAK: &[&str] = &["get", "set", "do", "run", "test", "is", "make", "on", "to", "of", "for", "the", "a", "an", "and", "in"];
+const WEAK: &[&str] =
+    &["get", "set", "do", "run", "test", "is", "make", "on", "to", "of", "for", "the", "a", "an", "and", "in"];
 
 fn telling(words: &[String]) -> bool {
     words.iter().any(|w| !WEAK.contains(&w.as_str()) && w.len() > 1 && !w.chars().all(|c| c.is_ascii_digit()))
@@ -80,20 +81,21 @@ pub fn function_names(sites: &[Site], template: usize, general: &General, commen
     if let Some(c) = comment.and_then(from_comment) {
         out.push(c);
     }
-    let functions: Vec<&str> = sites.iter().map(|s| s.source()).zip(sites).filter_map(|(src, s)| {
-        src.tree.child(s.function, Field::Name).map(|n| src.str(n))
-    }).collect();
+    let functions: Vec<&str> = sites
+        .iter()
+        .map(|s| s.source())
+        .zip(sites)
+        .filter_map(|(src, s)| src.tree.child(s.function, Field::Name).map(|n| src.str(n)))
+        .collect();
     let site = &sites[template];
     let (source, whole) = (site.source(), sites.iter().all(|s| s.whole));
     let distinct: FxHashSet<&&str> = functions.iter().collect();
     let shared = shared_words(&functions);
     let result = general.results.first().map(|r| source.names.binding(r[template]).name.clone());
     let action = main_call(site);
-    if whole || distinct.len() > 1 && shared.len() > 1 {
-        if telling(&shared) {
-            out.push(shared.join("_"));
-            out.push(shared.join("_") + "_common");
-        }
+    if telling(&shared) && (whole || distinct.len() > 1 && shared.len() > 1) {
+        out.push(shared.join("_"));
+        out.push(shared.join("_") + "_common");
     }
     if let Some(r) = &result {
         out.push(format!("{}_{}", verb(site, r), words(r).join("_")));
@@ -122,12 +124,14 @@ pub fn function_names(sites: &[Site], template: usize, general: &General, commen
 fn from_comment(comment: &str) -> Option<String> {
     let line = comment.lines().next()?.trim_end_matches(['.', ':', '!']);
     let list: Vec<String> = line.split_whitespace().map(|w| w.to_lowercase()).collect();
-    let plain = list.iter().all(|w| w.chars().all(|c| c.is_ascii_alphanumeric()) && !w.chars().all(|c| c.is_ascii_digit()));
+    let plain =
+        list.iter().all(|w| w.chars().all(|c| c.is_ascii_alphanumeric()) && !w.chars().all(|c| c.is_ascii_digit()));
     let marks = ["todo", "fixme", "noqa", "type", "pylint", "xxx", "hack", "note"];
     if !(2..=6).contains(&list.len()) || !plain || marks.contains(&list[0].as_str()) {
         return None;
     }
-    let telling: Vec<&str> = list.iter().map(String::as_str).filter(|w| !["the", "a", "an", "all", "our", "its"].contains(w)).collect();
+    let telling: Vec<&str> =
+        list.iter().map(String::as_str).filter(|w| !["the", "a", "an", "all", "our", "its"].contains(w)).collect();
     (2..=4).contains(&telling.len()).then(|| telling.join("_"))
 }
 
@@ -228,9 +232,10 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
     let identifiers = p.arguments.iter().all(|a| s.lang.is_identifier(a.rsplit('.').next().unwrap_or(a)));
     let distinct: FxHashSet<&String> = p.arguments.iter().collect();
     let tails: Vec<&str> = p.arguments.iter().map(|a| a.rsplit('.').next().unwrap_or(a)).collect();
-    let receiver = sites.iter().enumerate().all(|(i, site)| {
-        site.receiver().is_some_and(|r| site.source().names.binding(r).name == p.arguments[i])
-    });
+    let receiver = sites
+        .iter()
+        .enumerate()
+        .all(|(i, site)| site.receiver().is_some_and(|r| site.source().names.binding(r).name == p.arguments[i]));
     if receiver {
         out.extend(owner_names(sites));
     }
@@ -251,7 +256,10 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
         }
     }
     let local = t.role(node) == Role::Name
-        && s.names.at(node).and_then(|r| r.target).is_some_and(|b| s.names.binding(b).scope != crate::names::Names::MODULE);
+        && s.names
+            .at(node)
+            .and_then(|r| r.target)
+            .is_some_and(|b| s.names.binding(b).scope != crate::names::Names::MODULE);
     if local {
         out.push(s.str(node).to_string());
     }
@@ -308,7 +316,12 @@ fn from_surroundings(s: &crate::names::Source, node: NodeId) -> Vec<String> {
             let other = t.children(parent).find(|c| *c != node && t.role(*c) != Role::Token);
             let order = t.children(parent).any(|c| t.role(c) == Role::Token && s.str(c).starts_with(['<', '>']));
             if order {
-                return other.and_then(name_of).map(|o| format!("{o}_limit")).into_iter().chain(["limit".into()]).collect();
+                return other
+                    .and_then(name_of)
+                    .map(|o| format!("{o}_limit"))
+                    .into_iter()
+                    .chain(["limit".into()])
+                    .collect();
             }
             other.and_then(|o| path_name(s, o)).into_iter().chain(["expected".into()]).collect()
         }
@@ -364,7 +377,9 @@ fn from_callee(s: &crate::names::Source, arguments: NodeId, node: NodeId) -> Vec
         .map(|n| s.str(n).to_string());
     let method = s.str(callee).rsplit('.').next().unwrap_or("");
     let by_method = match method {
-        "get" | "pop" | "setdefault" | "getattr" | "hasattr" if position == 0 || method.ends_with("attr") => Some("key"),
+        "get" | "pop" | "setdefault" | "getattr" | "hasattr" if position == 0 || method.ends_with("attr") => {
+            Some("key")
+        }
         "join" if position > 0 => Some("name"),
         "join" => Some("parts"),
         m if m.starts_with("get") || m.starts_with("find") => Some("key"),

@@ -6,10 +6,10 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::Reason;
 use super::evaluate::{Purity, may_be_early, moments, purity};
 use super::project::{Entity, Project};
 use super::region::{Site, reason};
-use super::Reason;
 use crate::align::Aligned;
 use crate::names::{BindingId, Names};
 use crate::tree::{Field, NodeId, Role};
@@ -84,11 +84,15 @@ impl Generalize<'_> {
                 Meaning::Outer(_) => false,
             });
             if bound_here {
-                let same_kind = meanings.iter().all(|m| {
-                    std::mem::discriminant(m) == std::mem::discriminant(&meanings[0])
-                });
+                let same_kind =
+                    meanings.iter().all(|m| std::mem::discriminant(m) == std::mem::discriminant(&meanings[0]));
                 if !same_kind || locals.len() != self.sites.len() {
-                    return Err(self.misfit(i, "inconsistent-renaming", "the copies mean different things by this name", None));
+                    return Err(self.misfit(
+                        i,
+                        "inconsistent-renaming",
+                        "the copies mean different things by this name",
+                        None,
+                    ));
                 }
                 self.rename(i, &locals, &mut renamed, &mut back)?;
                 if matches!(meanings[0], Meaning::Local(_)) {
@@ -99,8 +103,10 @@ impl Generalize<'_> {
                 }
                 continue;
             }
-            let received = |s: usize| meanings[s] == self.sites[s].receiver().map_or(meanings[s].clone(), Meaning::Local)
-                && self.sites[s].receiver().is_some();
+            let received = |s: usize| {
+                meanings[s] == self.sites[s].receiver().map_or(meanings[s].clone(), Meaning::Local)
+                    && self.sites[s].receiver().is_some()
+            };
             if self.as_method && (0..self.sites.len()).all(received) {
                 uses_receiver = true;
                 continue;
@@ -290,7 +296,8 @@ impl Generalize<'_> {
         let (t, node) = (&self.sites[site].source().tree, self.node(site, i));
         let text = self.text(site, i);
         let bare_tuple = t.role(node) == Role::Tuple
-            && (!text.starts_with('(') || t.children(node).next().is_some_and(|c| t.span(c).start == t.span(node).start));
+            && (!text.starts_with('(')
+                || t.children(node).next().is_some_and(|c| t.span(c).start == t.span(node).start));
         if bare_tuple { format!("({text})") } else { text.to_string() }
     }
 
@@ -302,7 +309,8 @@ impl Generalize<'_> {
                 let needed = self.sites[s].flow.ins.contains(b);
                 if !needed {
                     let name = &self.sites[s].source().names.binding(*b).name;
-                    let message = format!("`{name}` comes in from before the code in another copy, but not in this one");
+                    let message =
+                        format!("`{name}` comes in from before the code in another copy, but not in this one");
                     return Err(self.misfit(p.places[0], "maybe-unbound", &message, Some(s)));
                 }
             }

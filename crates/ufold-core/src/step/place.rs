@@ -1,8 +1,8 @@
 //! Where the new function goes: the class, the module, or the nearest module that all sites can import.
 
+use super::Reason;
 use super::project::Project;
 use super::region::Site;
-use super::Reason;
 use crate::names::{BindingId, Source};
 use crate::text::Edit;
 use crate::tree::{NodeId, Role, Tree};
@@ -27,7 +27,9 @@ pub fn homes(project: &Project, sites: &[Site], into: Option<&str>) -> Result<Ve
     let method = sites[0].method.filter(|m| m.receiver.is_some());
     let one_class = one_file
         && method.is_some_and(|m| {
-            sites.iter().all(|s| s.method.is_some_and(|o| o.class == m.class && o.kind == m.kind && o.receiver.is_some()))
+            sites
+                .iter()
+                .all(|s| s.method.is_some_and(|o| o.class == m.class && o.kind == m.kind && o.receiver.is_some()))
         });
     let mut out = Vec::new();
     if one_class && into.is_none() {
@@ -44,7 +46,11 @@ pub fn homes(project: &Project, sites: &[Site], into: Option<&str>) -> Result<Ve
         )]);
     }
     let mut distinct: Vec<usize> = Vec::new();
-    files.iter().for_each(|f| if !distinct.contains(f) { distinct.push(*f) });
+    files.iter().for_each(|f| {
+        if !distinct.contains(f) {
+            distinct.push(*f)
+        }
+    });
     distinct.sort_by_key(|f| std::cmp::Reverse(files.iter().filter(|g| *g == f).count()));
     let mut against = Vec::new();
     for home in distinct.iter().copied().filter(|f| into.is_none_or(|i| project.facts[*f].path == i)) {
@@ -99,17 +105,14 @@ fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec<Rea
         if !needs.is_empty() {
             return refuse(format!("importing {} would make {} need {}", to.path, from.path, needs.join(", ")));
         }
-        let assume = |code: &str, message: String| Reason {
-            code: code.into(),
-            message,
-            file: from.path.clone(),
-            line: 1,
-        };
+        let assume =
+            |code: &str, message: String| Reason { code: code.into(), message, file: from.path.clone(), line: 1 };
         if !to.plain {
             assumptions.push(assume("import-effects", format!("loading {} has no effect that can be seen", to.path)));
         }
         let known = |f: usize| m.direct(f).iter().any(|d| m.name(*d).is_some_and(|n| n.base == a.base && *d != f));
-        if !(a.in_package && b.in_package) && !(0..project.facts.len()).any(known) {
+        let sure = a.in_package && b.in_package || (0..project.facts.len()).any(known);
+        if !sure {
             assumptions.push(assume("import-path", format!("{} can be imported by its bare name", to.path)));
         }
     }
@@ -189,7 +192,9 @@ fn used_while_defining(source: &Source, anchor: NodeId, sites: &[&Site]) -> bool
     let t = &source.tree;
     let called = |b: BindingId| {
         source.names.references_to(b).any(|r| {
-            r.usage.reads() && t.contains(anchor, r.node) && source.names.scope(r.scope).kind == crate::names::ScopeKind::Class
+            r.usage.reads()
+                && t.contains(anchor, r.node)
+                && source.names.scope(r.scope).kind == crate::names::ScopeKind::Class
         })
     };
     sites.iter().any(|s| {
@@ -213,7 +218,9 @@ pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) 
     let stem = line.strip_suffix(name).unwrap_or(&line);
     let same = imports.iter().find(|i| {
         let text = source.str(**i);
-        text.starts_with(stem) && !text.contains(['(', '\n', '*']) && t.span(**i).end == line_end(source, t.span(**i).end)
+        text.starts_with(stem)
+            && !text.contains(['(', '\n', '*'])
+            && t.span(**i).end == line_end(source, t.span(**i).end)
     });
     if let Some(i) = same.filter(|i| source.str(**i).chars().count() + name.len() + 2 <= source.lang.default_width()) {
         let end = t.span(*i).end;

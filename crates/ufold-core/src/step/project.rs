@@ -75,8 +75,12 @@ pub struct Modules {
 impl Modules {
     fn new(project: &Project) -> Modules {
         let n = project.facts.len();
-        let mut m =
-            Modules { names: Vec::new(), any: vec![vec![]; n], at_load: vec![vec![]; n], foreign: vec![FxHashSet::default(); n] };
+        let mut m = Modules {
+            names: Vec::new(),
+            any: vec![vec![]; n],
+            at_load: vec![vec![]; n],
+            foreign: vec![FxHashSet::default(); n],
+        };
         let exists = |p: &str| project.by_path.contains_key(p);
         for f in project.facts {
             m.names.push(lang::by_name(&f.language).and_then(|l| l.module_name(&f.path, &exists)));
@@ -197,7 +201,9 @@ impl Project<'_> {
                 if in_parent { Entity::Member(*target, m.clone()) } else { Entity::Module(*target) }
             }
             (None, [target, ..]) => Entity::Module(*target),
-            (Some(m), []) => Entity::Foreign(format!("{}{}", ".".repeat(import.level as usize), import.module), m.clone()),
+            (Some(m), []) => {
+                Entity::Foreign(format!("{}{}", ".".repeat(import.level as usize), import.module), m.clone())
+            }
             (None, []) => Entity::Foreign(import.module.clone(), String::new()),
         }
     }

@@ -168,7 +168,12 @@ impl<'s> Site<'s> {
             let home = s.names.binding(b).scope;
             let inside = self.region.contains(s.names.scope(home).node);
             if home != self.scope && !inside {
-                out.push(reason(s, r.node, "rebinds-outer", format!("`{}` belongs to another scope and is written here", name(&b))));
+                out.push(reason(
+                    s,
+                    r.node,
+                    "rebinds-outer",
+                    format!("`{}` belongs to another scope and is written here", name(&b)),
+                ));
             }
         }
     }
@@ -183,7 +188,12 @@ impl<'s> Site<'s> {
                     let Some(callee) = t.child(id, Field::Callee) else { continue };
                     let name = s.str(callee);
                     if inside && s.lang.reads_frame(name) || s.lang.reads_locals(name) {
-                        out.push(reason(s, id, "reflection", format!("`{name}` sees the function that it is called from")));
+                        out.push(reason(
+                            s,
+                            id,
+                            "reflection",
+                            format!("`{name}` sees the function that it is called from"),
+                        ));
                     }
                 }
                 Role::KeywordName if inside && s.lang.counts_frames(s.str(id)) => {
@@ -197,11 +207,8 @@ impl<'s> Site<'s> {
     /// Inner functions share variables, not values; what they share can't be split between two functions.
     fn captures(&self, out: &mut Vec<Reason>) {
         let s = self.source();
-        let looped = s
-            .tree
-            .ancestors(self.region.first)
-            .take_while(|a| *a != self.function)
-            .any(|a| s.tree.role(a).is_loop());
+        let looped =
+            s.tree.ancestors(self.region.first).take_while(|a| *a != self.function).any(|a| s.tree.role(a).is_loop());
         for b in s.names.bindings_of(self.scope) {
             let binding = s.names.binding(b);
             if !binding.captured {
@@ -278,7 +285,9 @@ fn method(source: &Source, function: NodeId, scope: ScopeId) -> Option<Method> {
         .filter(|n| t.parent(*n).is_some_and(|p| t.role(p) != Role::Pattern))
         .and_then(|n| source.names.declared_in(scope, source.str(n)))
         .filter(|b| source.names.binding(*b).writes == 1)
-        .filter(|b| source.lang.is_receiver(&source.names.binding(*b).name) && !called_by_class(source, class, function));
+        .filter(|b| {
+            source.lang.is_receiver(&source.names.binding(*b).name) && !called_by_class(source, class, function)
+        });
     Some(Method { class, kind, receiver })
 }
 

@@ -229,8 +229,7 @@ impl Written<'_> {
         let (s, t) = (site.source(), &site.source().tree);
         let returns = t.child(site.function, Field::ReturnType);
         let list = t.child(site.function, Field::Parameters);
-        let habit = returns.is_some()
-            || list.is_some_and(|l| t.children(l).any(|p| t.child(p, Field::Type).is_some()));
+        let habit = returns.is_some() || list.is_some_and(|l| t.children(l).any(|p| t.child(p, Field::Type).is_some()));
         if !habit {
             return None;
         }

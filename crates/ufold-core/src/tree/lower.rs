@@ -146,4 +146,3 @@ pub(crate) fn mix(h: u64) -> u64 {
     let h = (h ^ (h >> 32)).wrapping_mul(0xd6e8_feb8_6659_fd93);
     h ^ (h >> 32)
 }
-

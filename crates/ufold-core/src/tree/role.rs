@@ -111,8 +111,28 @@ impl Role {
         use Role::*;
         matches!(
             self,
-            Lambda | Call | Member | Index | Name | Literal | Template | Concat | Tuple | List | Dict | Set
-                | Comprehension | Generator | Conditional | BoolOp | NotOp | UnaryOp | BinaryOp | Compare | Await | Paren
+            Lambda
+                | Call
+                | Member
+                | Index
+                | Name
+                | Literal
+                | Template
+                | Concat
+                | Tuple
+                | List
+                | Dict
+                | Set
+                | Comprehension
+                | Generator
+                | Conditional
+                | BoolOp
+                | NotOp
+                | UnaryOp
+                | BinaryOp
+                | Compare
+                | Await
+                | Paren
         )
     }
     /// A sequence of statements.
@@ -183,10 +203,7 @@ impl Grammar {
                 _ => Some(Role::Token),
             };
         }
-        let fields = fields
-            .iter()
-            .filter_map(|(k, f)| Some((language.field_id_for_name(k)?.get(), *f)))
-            .collect();
+        let fields = fields.iter().filter_map(|(k, f)| Some((language.field_id_for_name(k)?.get(), *f))).collect();
         Self { language, roles: table, named, fields }
     }
 

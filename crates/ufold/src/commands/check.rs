@@ -2,9 +2,9 @@
 
 use std::time::Duration;
 
+use ufold_project::Error;
 use ufold_project::check::{Verdict, run as run_check, tail};
 use ufold_project::files::fingerprint;
-use ufold_project::Error;
 
 use crate::args::CheckOnly;
 use crate::output::Progress;

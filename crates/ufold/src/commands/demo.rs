@@ -65,8 +65,7 @@ impl Demo<'_> {
             println!("git was not found: the journal alone keeps the way back.");
             return Ok(());
         }
-        std::fs::write(self.dir.join(".gitignore"), "__pycache__/\n")
-            .map_err(|e| Error::io("write", self.dir, &e))?;
+        std::fs::write(self.dir.join(".gitignore"), "__pycache__/\n").map_err(|e| Error::io("write", self.dir, &e))?;
         let commands: [&[&str]; 5] = [
             &["init", "-q"],
             &["config", "user.name", "Harbour Office"],
@@ -94,7 +93,10 @@ impl Demo<'_> {
         let mut flags: Vec<&str> = Vec::new();
         flags.extend(self.git.then_some("--commit"));
         flags.extend((!self.python).then_some("--no-check"));
-        self.step("Fold it: change, check, commit; a failing check would put everything back.", &[&["fold", best.as_str()], &flags[..]].concat())?;
+        self.step(
+            "Fold it: change, check, commit; a failing check would put everything back.",
+            &[&["fold", best.as_str()], &flags[..]].concat(),
+        )?;
         if let Some(r) = refused {
             self.step("This one is refused, and says why.", &["show", &r])?;
         }
@@ -129,14 +131,15 @@ impl Demo<'_> {
     fn findings(&self) -> Result<(String, Option<String>)> {
         let out = self.command(&["scan", "--format", "json"]).output();
         let out = out.map_err(|e| Error::Environment(format!("ufold cannot start itself: {e}")))?;
-        let json: serde_json::Value =
-            serde_json::from_slice(&out.stdout).map_err(|e| Error::Environment(format!("scan printed no JSON: {e}")))?;
+        let json: serde_json::Value = serde_json::from_slice(&out.stdout)
+            .map_err(|e| Error::Environment(format!("scan printed no JSON: {e}")))?;
         let find = |verdict: &str| {
             let all = json["findings"].as_array()?;
             let f = all.iter().find(|f| f["verdict"] == verdict && f["kind"] == "repeat")?;
             f["id"].as_str().map(str::to_string)
         };
-        let best = find("ready").ok_or_else(|| Error::Environment("the example has no finding that is ready".into()))?;
+        let best =
+            find("ready").ok_or_else(|| Error::Environment("the example has no finding that is ready".into()))?;
         Ok((best, find("refused")))
     }
 

@@ -53,7 +53,7 @@ struct Tally {
 /// Best first; after each step the changed files are looked at again.
 fn all(s: &Session, a: &Fold) -> anyhow::Result<u8> {
     if a.step.preview {
-        return Err(Error::Usage("--preview shows one finding; name it".into()))?;
+        Err(Error::Usage("--preview shows one finding; name it".into()))?;
     }
     let progress = Progress::new(s.quiet);
     let tick = |what: &str, t: Duration| progress.tick(what, t);
@@ -67,7 +67,12 @@ fn all(s: &Session, a: &Fold) -> anyhow::Result<u8> {
                 progress.clear();
                 tally.folded += 1;
                 tally.saved += plan.result.saves;
-                println!("{}  {} {}", s.paint.strong(&id), s.paint.verdict(plan.result.verdict, 7), step::summary(s, &plan, &d));
+                println!(
+                    "{}  {} {}",
+                    s.paint.strong(&id),
+                    s.paint.verdict(plan.result.verdict, 7),
+                    step::summary(s, &plan, &d)
+                );
                 step::notes(s, &plan);
                 let files: Vec<String> = plan.result.files.iter().map(|f| f.file.clone()).collect();
                 refresh(&s.root, &mut scanned, &files)?;
@@ -123,7 +128,8 @@ fn report(s: &Session, t: &Tally) {
         println!("nothing to fold: {} refused, {} would save too little", t.refused, t.no_gain);
         return;
     }
-    let mut parts = vec![format!("{} folded", count(t.folded, "finding", "findings")), format!("{} lines saved", t.saved)];
+    let mut parts =
+        vec![format!("{} folded", count(t.folded, "finding", "findings")), format!("{} lines saved", t.saved)];
     if !t.restored.is_empty() {
         parts.push(format!("{} taken back by a failing check ({})", t.restored.len(), t.restored.join(", ")));
     }

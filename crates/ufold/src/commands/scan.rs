@@ -66,9 +66,11 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
         let why = match scanned.skipped.as_slice() {
             [] => "no source file of a known language here".to_string(),
             [one] => format!("{}: skipped: {}", one.file, one.why),
-            many => format!("all {} source files were skipped, the first: {}: {}", many.len(), many[0].file, many[0].why),
+            many => {
+                format!("all {} source files were skipped, the first: {}: {}", many.len(), many[0].file, many[0].why)
+            }
         };
-        return Err(ufold_project::Error::Environment(why))?;
+        Err(ufold_project::Error::Environment(why))?;
     }
     let findings = s.findings(&scanned);
     let shown = if s.json || a.limit == 0 { findings.len() } else { a.limit.min(findings.len()) };

@@ -67,7 +67,8 @@ impl View<'_> {
         self.head(out, "Copies")?;
         for (i, c) in self.finding.copies.iter().enumerate() {
             let within = c.within.as_ref().map_or(String::new(), |w| format!("  in {w}"));
-            let left = self.outcome().left_out.iter().any(|(n, _)| *n == i + 1) || self.plan.request.except.contains(&(i + 1));
+            let left =
+                self.outcome().left_out.iter().any(|(n, _)| *n == i + 1) || self.plan.request.except.contains(&(i + 1));
             let mark = if left { self.s.paint.careful("  left as it is") } else { String::new() };
             let file = &self.scanned.facts[c.file].path;
             writeln!(out, "  {:2}  {file}:{}-{}{within}{mark}", i + 1, c.lines.0, c.lines.1)?;

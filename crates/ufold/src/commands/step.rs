@@ -68,7 +68,7 @@ pub fn notes(s: &Session, plan: &Plan) {
 /// Previews a plan or runs it as a step, as the flags say.
 pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<u8> {
     if plan.result.verdict == Verdict::Refused {
-        return Err(refused(plan))?;
+        Err(refused(plan))?;
     }
     if flags.preview {
         if s.json {

@@ -7,11 +7,8 @@ pub fn function(p: &FunctionParts) -> String {
     if let Some(d) = &p.decorator {
         out.push_str(&format!("{}@{d}\n", p.indent));
     }
-    let params: Vec<String> = p
-        .parameters
-        .iter()
-        .map(|(n, t)| t.as_ref().map_or_else(|| n.clone(), |t| format!("{n}: {t}")))
-        .collect();
+    let params: Vec<String> =
+        p.parameters.iter().map(|(n, t)| t.as_ref().map_or_else(|| n.clone(), |t| format!("{n}: {t}"))).collect();
     let keyword = if p.is_async { "async def" } else { "def" };
     let returns = p.returns.as_ref().map_or(String::new(), |r| format!(" -> {r}"));
     let line = format!("{}{keyword} {}({}){returns}:\n", p.indent, p.name, params.join(", "));
