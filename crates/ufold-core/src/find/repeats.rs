@@ -38,9 +38,12 @@ struct Group {
 
 pub fn repeats(files: &[FileFacts], options: &Options) -> Vec<(u64, Finding)> {
     let finder = Finder { files, options };
-    let mut groups = finder.candidates(|s| s.shape);
-    groups.extend(finder.candidates(|s| s.exact));
-    groups.extend(finder.candidates(|s| s.skeleton));
+    let (mut groups, (exact, loose)) = rayon::join(
+        || finder.candidates(|s| s.shape),
+        || rayon::join(|| finder.candidates(|s| s.exact), || finder.candidates(|s| s.skeleton)),
+    );
+    groups.extend(exact);
+    groups.extend(loose);
     let kept = finder.drop_covered(groups);
     kept.into_iter().map(|g| finder.finding(g)).collect()
 }
@@ -121,7 +124,7 @@ impl Finder<'_> {
     }
 
     /// Repeats under one way to hash a statement.
-    fn candidates(&self, hash: impl Fn(&StatementFact) -> u64) -> Vec<Group> {
+    fn candidates(&self, hash: impl Fn(&StatementFact) -> u64 + Sync) -> Vec<Group> {
         let (symbols, places, real) = self.symbols(hash);
         let s = suffixes(&symbols);
         let mut groups = Vec::new();

@@ -1,0 +1,89 @@
+//! Speed of a cold scan as a ratio to only parsing the same files, both in one run, in parallel.
+//!
+//! `UFOLD_BENCH_DIR=FOLDER cargo bench` measures a real project; without it a made-up one of 40,000 lines is used.
+
+use std::path::{Path, PathBuf};
+use std::time::{Duration, Instant};
+
+use rayon::prelude::*;
+use ufold_core::find::{self, Options};
+use ufold_core::lang;
+use ufold_project::config::Scan;
+use ufold_project::files;
+
+const ROUNDS: usize = 11;
+
+fn main() {
+    let made = tempfile::tempdir().expect("a temporary folder");
+    let root = match std::env::var_os("UFOLD_BENCH_DIR") {
+        Some(d) => PathBuf::from(d).canonicalize().expect("UFOLD_BENCH_DIR is a folder"),
+        None => {
+            make(made.path());
+            made.path().to_path_buf()
+        }
+    };
+    let config = Scan::default();
+    let (list, _) = files::list(&root, &[], &config).expect("the folder can be listed");
+    let (mut parsing, mut scanning, mut finding) = (Vec::new(), Vec::new(), Vec::new());
+    let mut lines = 0;
+    for _ in 0..ROUNDS {
+        parsing.push(time(|| parse_all(&root)));
+        let mut scanned = None;
+        let read =
+            time(|| scanned = Some(files::scan(&root, &[], &config, &|| ()).expect("the folder can be scanned")));
+        let scanned = scanned.expect("just scanned");
+        lines = scanned.facts.iter().map(|f| u64::from(f.lines)).sum();
+        let find = time(|| {
+            std::hint::black_box(find::scan(&scanned.facts, &Options::default()));
+        });
+        finding.push(find);
+        scanning.push(read + find);
+    }
+    let (p, s, f) = (median(parsing), median(scanning), median(finding));
+    println!("{} files, {lines} lines, median of {ROUNDS} rounds", list.len());
+    println!("only parsing      {:8.1} ms", p.as_secs_f64() * 1e3);
+    println!("cold scan         {:8.1} ms", s.as_secs_f64() * 1e3);
+    println!("  of it, finding  {:8.1} ms", f.as_secs_f64() * 1e3);
+    println!("scan / parsing    {:8.2}     (must: 1.6, aim: 1.3)", s.as_secs_f64() / p.as_secs_f64());
+}
+
+fn time(f: impl FnOnce()) -> Duration {
+    let start = Instant::now();
+    f();
+    start.elapsed()
+}
+
+fn median(mut list: Vec<Duration>) -> Duration {
+    list.sort();
+    list[list.len() / 2]
+}
+
+/// Lists, reads and parses with tree-sitter, and nothing else.
+fn parse_all(root: &Path) {
+    let (list, _) = files::list(root, &[], &Scan::default()).expect("the folder can be listed");
+    list.par_iter().for_each(|path| {
+        let Some(lang) = lang::for_path(path) else { return };
+        let Ok(text) = files::read(root, path) else { return };
+        let mut parser = tree_sitter::Parser::new();
+        parser.set_language(&lang.grammar().language).expect("the grammar fits");
+        std::hint::black_box(parser.parse(&*text, None));
+    });
+}
+
+/// The example project many times over, each time with other names.
+fn make(root: &Path) {
+    let demo = Path::new(env!("CARGO_MANIFEST_DIR")).join("../ufold/demo/saltmarsh/harbour");
+    let modules: Vec<(String, String)> = std::fs::read_dir(demo)
+        .expect("the example is there")
+        .flatten()
+        .filter_map(|e| Some((e.file_name().into_string().ok()?, std::fs::read_to_string(e.path()).ok()?)))
+        .collect();
+    for n in 0..85 {
+        let dir = root.join(format!("port{n}"));
+        std::fs::create_dir(&dir).expect("a folder can be made");
+        for (name, text) in &modules {
+            let text = text.replace("row", &format!("row{n}")).replace("call", &format!("call{}", n % 7));
+            std::fs::write(dir.join(name), text).expect("a file can be written");
+        }
+    }
+}
