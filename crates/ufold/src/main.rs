@@ -5,6 +5,8 @@ mod args;
 mod commands;
 mod output;
 mod session;
+#[cfg(test)]
+mod shipped;
 
 use std::process::ExitCode;
 

@@ -12,6 +12,9 @@ mod show;
 mod step;
 mod undo;
 
+#[cfg(test)]
+pub use scan::Report as ScanReport;
+
 use crate::args::{Args, Command};
 use crate::session::Session;
 

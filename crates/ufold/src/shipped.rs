@@ -1,0 +1,46 @@
+//! What is shipped in docs/ must agree with the code: schemas of the JSON, and the list of reason codes.
+//! `UFOLD_UPDATE=1 cargo test` writes the schemas anew.
+
+use std::collections::BTreeSet;
+use std::path::{Path, PathBuf};
+
+use crate::commands::ScanReport;
+use ufold_core::step::Plan;
+
+fn top() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+#[test]
+fn schemas_agree_with_the_types() {
+    let schemas = [("scan-1.json", schemars::schema_for!(ScanReport)), ("plan-1.json", schemars::schema_for!(Plan))];
+    for (name, schema) in schemas {
+        let path = top().join("docs/schemas").join(name);
+        let text = serde_json::to_string_pretty(&schema).expect("a schema is JSON") + "\n";
+        if std::env::var_os("UFOLD_UPDATE").is_some() {
+            std::fs::write(&path, &text).expect("the schema can be written");
+        }
+        let shipped = std::fs::read_to_string(&path).unwrap_or_default();
+        assert!(shipped == text, "{} is out of date; run the tests with UFOLD_UPDATE=1", path.display());
+    }
+}
+
+/// Codes are the only string literals of that form that stand after these calls.
+fn codes_in(text: &str, found: &mut BTreeSet<String>) {
+    let is_code = |s: &str| s.contains('-') && s.chars().all(|c| c.is_ascii_lowercase() || c == '-');
+    let quoted = text.split('"').skip(1).step_by(2);
+    found.extend(quoted.filter(|s| is_code(s) && s.len() > 4).map(str::to_string));
+}
+
+#[test]
+fn every_reason_code_is_explained() {
+    let mut codes = BTreeSet::new();
+    for file in ["fold.rs", "parameters.rs", "place.rs", "region.rs"] {
+        let path = top().join("crates/ufold-core/src/step").join(file);
+        codes_in(&std::fs::read_to_string(path).expect("the source is there"), &mut codes);
+    }
+    assert!(codes.len() > 20, "{codes:?}");
+    let page = std::fs::read_to_string(top().join("docs/reasons.md")).expect("docs/reasons.md is there");
+    let missing: Vec<&String> = codes.iter().filter(|c| !page.contains(&format!("## {c}\n"))).collect();
+    assert!(missing.is_empty(), "docs/reasons.md lacks {missing:?}");
+}
