@@ -6,6 +6,7 @@ use rustc_hash::FxHashMap;
 
 use super::order::Order;
 use super::outside::{ScopeMap, is_module_level, same_meaning};
+use super::retired::OldCall;
 use super::{Opinion, Pair, SitePair, object};
 use crate::names::{BindKind, BindingId, ScopeId, Source};
 use crate::step::{NewFunction, Plan, Project, Verdict};
@@ -21,6 +22,8 @@ pub(super) struct Check<'a> {
     pub pair: &'a Pair,
     pub site: &'a SitePair,
     pub map: &'a ScopeMap,
+    /// The copy is a function that goes: the call that was rewritten.
+    pub old_call: Option<OldCall>,
 }
 
 /// The parts of the statement at the site.
@@ -38,6 +41,8 @@ struct State {
     back: FxHashMap<BindingId, BindingId>,
     /// Uses of each parameter in the body.
     uses: Vec<Vec<NodeId>>,
+    /// Of each parameter, which argument of an old call it passes on.
+    passed: Vec<Option<usize>>,
 }
 
 impl Check<'_> {
@@ -59,6 +64,7 @@ impl Check<'_> {
             forth: FxHashMap::default(),
             back: FxHashMap::default(),
             uses: vec![Vec::new(); parameters.len()],
+            passed: vec![None; parameters.len()],
         });
         self.bodies(&call, &parameters, &state)?;
         let state = state.into_inner();
@@ -269,7 +275,7 @@ impl Check<'_> {
         if returns && !order.sequence(self.old_statements()).settles {
             return object(self.old(), self.site.first, "some paths return and others do not");
         }
-        if returns != call.returned {
+        if self.old_call.is_none() && returns != call.returned {
             return object(
                 self.edited(),
                 self.site.call,
@@ -348,11 +354,20 @@ impl Check<'_> {
     /// Arguments are evaluated before the body; that must be the same as where they were evaluated before.
     fn arguments(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
         let (s, t) = (self.edited(), &self.edited().tree);
+        if let Some(unused) = (0..call.arguments.len()).find(|i| state.uses[*i].is_empty()) {
+            return object(s, call.arguments[unused], "an argument that nothing uses");
+        }
+        if let Some(old) = &self.old_call {
+            // evaluated before the body then as now; only their order can differ
+            let kept = old.keeps_order(self.old(), &state.passed);
+            return if kept {
+                Ok(())
+            } else {
+                object(s, self.site.call, "arguments would be evaluated in another order")
+            };
+        }
         for (i, a) in call.arguments.iter().enumerate() {
             let uses = &state.uses[i];
-            if uses.is_empty() {
-                return object(s, *a, "an argument that nothing uses");
-            }
             let acts = |role: Role| {
                 use Role::*;
                 matches!(
@@ -502,6 +517,9 @@ impl Equal<'_> {
         let (o, s, h) = (self.c.old(), self.c.edited(), self.c.home);
         self.state.borrow_mut().uses[i].push(b);
         let argument = self.call.arguments[i];
+        if let Some(old) = &self.c.old_call {
+            return self.passed_on(old, a, b, i);
+        }
         let rebound = h.names.binding(self.parameters[i]).writes > 1;
         if rebound {
             let (Some(x), Some(y)) = (o.names.at(a), s.names.at(argument)) else {
@@ -529,6 +547,34 @@ impl Equal<'_> {
             return object(o, a, format!("the argument `{}` is not what stood here", s.str(argument)));
         }
         Ok(())
+    }
+
+    /// A function that went used its own parameter, or a value that means the same at the call.
+    fn passed_on(&self, old: &OldCall, a: NodeId, b: NodeId, i: usize) -> Opinion<()> {
+        let (o, h) = (self.c.old(), self.c.home);
+        let argument = self.call.arguments[i];
+        let target = o.names.at(a).and_then(|r| r.target);
+        let own = target.and_then(|b| old.parameters.iter().position(|p| *p == b));
+        let Some(k) = own else {
+            let settled = match o.tree.role(a) {
+                Role::Literal => true,
+                Role::Name => is_module_level(&o.names, target),
+                _ => false,
+            };
+            let same = settled && self.same_expression(a, argument);
+            return if same { Ok(()) } else { object(o, a, "a rewritten call passes something else") };
+        };
+        if o.names.at(a).map(|r| r.usage) != h.names.at(b).map(|r| r.usage) {
+            return object(o, a, "a name is read where it was written, or the other way round");
+        }
+        let before = self.state.borrow().passed[i];
+        if before.is_some_and(|b| b != k) || !self.same_expression(old.arguments[k], argument) {
+            return object(o, a, "a rewritten call passes something else");
+        }
+        self.state.borrow_mut().passed[i] = Some(k);
+        let (written, rebound) =
+            (o.names.binding(old.parameters[k]).writes > 1, h.names.binding(self.parameters[i]).writes > 1);
+        if written || rebound { self.link(a, old.parameters[k], self.parameters[i]) } else { Ok(()) }
     }
 
     fn same_expression(&self, a: NodeId, b: NodeId) -> bool {

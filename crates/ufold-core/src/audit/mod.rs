@@ -10,6 +10,7 @@
 mod body;
 mod order;
 mod outside;
+mod retired;
 
 use std::sync::Arc;
 
@@ -39,14 +40,22 @@ pub(crate) struct Pair {
     pub new: Source,
     /// Copies in the old tree, each with the statement that took its place in the new one.
     pub sites: Vec<SitePair>,
-    /// Ranges of the new text that were inserted and replace nothing.
+    /// Ranges of the new text that were inserted and replace no copy.
     pub inserted: Vec<Span>,
+    /// Functions of the old tree that are gone, with their calls.
+    pub retired: Vec<RetiredFunction>,
 }
 
 pub(crate) struct SitePair {
     pub first: NodeId,
     pub last: NodeId,
     pub call: NodeId,
+}
+
+/// A function that goes, and the calls that took the place of its calls.
+pub(crate) struct RetiredFunction {
+    pub function: NodeId,
+    pub calls: Vec<(NodeId, NodeId)>,
 }
 
 /// Agrees, or says why not.
@@ -93,8 +102,34 @@ fn run(project: &Project, plan: &Plan) -> Opinion<()> {
                 pair: p,
                 site: s,
                 map: &maps[path],
+                old_call: None,
             };
             check.run()?;
+        }
+        for gone in &p.retired {
+            retired::nothing_left(project, p, gone)?;
+            let body = p.old.tree.child(gone.function, Field::Body).unwrap_or(gone.function);
+            let statements: Vec<NodeId> =
+                p.old.tree.children(body).filter(|c| p.old.tree.role(*c) != Role::Doc).collect();
+            let (Some(first), Some(last)) = (statements.first(), statements.last()) else {
+                return object(&p.old, gone.function, "an empty function goes");
+            };
+            for (old, new) in &gone.calls {
+                let call = retired::OldCall::new(&p.old, gone.function, *old, function.class.is_some())?;
+                let site = SitePair { first: *first, last: *last, call: *new };
+                let check = body::Check {
+                    project,
+                    plan,
+                    function,
+                    home: &home.new,
+                    definition,
+                    pair: p,
+                    site: &site,
+                    map: &maps[path],
+                    old_call: Some(call),
+                };
+                check.run()?;
+            }
         }
     }
     Ok(())
@@ -111,7 +146,8 @@ fn pair(project: &Project, f: &FileEdits, sites: &[Site]) -> Opinion<Pair> {
         let at = new.tree.errors().first().map_or(1, |e| new.lines.line(e.start));
         return Err(Objection { message: "the new text does not parse".into(), file: f.file.clone(), line: at });
     }
-    let mut p = Pair { old, new, sites: Vec::new(), inserted: Vec::new() };
+    let retired = retired::functions(&old, f, sites)?;
+    let mut p = Pair { old, new, sites: Vec::new(), inserted: Vec::new(), retired };
     let mut edits: Vec<_> = f.edits.iter().collect();
     edits.sort_by_key(|e| (e.span.start, e.span.end));
     let mut shift = 0i64;
@@ -123,8 +159,15 @@ fn pair(project: &Project, f: &FileEdits, sites: &[Site]) -> Opinion<Pair> {
             p.inserted.push(span);
             continue;
         }
-        let fits =
-            |s: &&Site| s.place.file == f.file && s.place.end_byte == e.span.end && e.span.start <= s.place.start_byte;
+        if retired::accounts_for(&mut p, sites, e, span) {
+            continue;
+        }
+        let fits = |s: &&Site| {
+            s.retired.is_none()
+                && s.place.file == f.file
+                && s.place.end_byte == e.span.end
+                && e.span.start <= s.place.start_byte
+        };
         let Some(i) = sites.iter().position(|s| fits(&s)) else {
             return Err(Objection {
                 message: "an edit replaces what is no copy".into(),

@@ -49,6 +49,10 @@ impl Walk<'_> {
     fn pair(&mut self, a: NodeId, b: NodeId) -> Opinion<()> {
         let (old, new) = (&self.p.old, &self.p.new);
         let (t, n) = (&old.tree, &new.tree);
+        let rewritten = self.p.retired.iter().flat_map(|r| &r.calls).find(|c| c.0 == a);
+        if let Some((_, call)) = rewritten {
+            return if *call == b { Ok(()) } else { object(old, a, "a rewritten call stands elsewhere") };
+        }
         if t.role(a) != n.role(b) || t.field(a) != n.field(b) {
             return object(old, a, "code outside the copies changed");
         }
@@ -66,6 +70,9 @@ impl Walk<'_> {
         let mut right: Vec<NodeId> = n.children(b).filter(|c| !self.is_new(*c)).collect();
         right.reverse();
         while let Some(c) = left.next() {
+            if self.p.retired.iter().any(|r| r.function == c) {
+                continue;
+            }
             let Some(d) = right.pop() else { return object(old, c, "code outside the copies is missing") };
             if let Some(s) = self.p.sites.iter().find(|s| s.first == c) {
                 if s.call != d {

@@ -73,6 +73,27 @@ def cranes(rows, base):
         print(total)
 ";
 
+const PRIVATE: &str = "\
+def _berth(rows, base):
+    total = base
+    for row in rows:
+        total += row * 3
+    print(\"berth\", total)
+    return total
+
+
+def _crane(rows, base):
+    total = base
+    for row in rows:
+        total += row * 3
+    print(\"crane\", total)
+    return total
+
+
+def main(rows, first):
+    return _berth(rows, first) + _crane(rows, 2)
+";
+
 struct Texts(Vec<(&'static str, &'static str)>);
 
 impl Sources for Texts {
@@ -192,6 +213,29 @@ fn wrong_plans_across_modules_are_refused() {
     let edit = shifted.result.files[0].edits.iter_mut().find(|e| e.span.start < e.span.end).expect("a site");
     edit.span.start -= 5;
     assert!(super::audit(&project, &shifted).is_err(), "an edit that takes more than the copy");
+}
+
+#[test]
+fn wrong_plans_that_drop_functions_are_refused() {
+    let texts = Texts(vec![("tides.py", PRIVATE)]);
+    let facts = all_facts(&texts);
+    let project = Project::new(&facts, &texts);
+    let good = plan(&project, "tides.py");
+    assert!(good.result.sites.iter().all(|s| s.retired.is_some()), "{:?}", good.result);
+    let name = &good.result.function.as_ref().expect("a function").name;
+    let call = |args: &str| format!("{name}({args})");
+    let wrong = [
+        ("swapped arguments", call("rows, first, \"berth\""), call("first, rows, \"berth\"")),
+        ("another literal", call("rows, first, \"berth\""), call("rows, first, \"crane\"")),
+        ("another value", call("rows, 2, \"crane\""), call("rows, 3, \"crane\"")),
+        ("a missing argument", call("rows, 2, \"crane\""), call("rows, \"crane\"")),
+        ("a call that is left", call("rows, 2, \"crane\""), "_crane(rows, 2)".into()),
+        ("another body", "total += row * 3".into(), "total += row * 4".into()),
+    ];
+    check_all(&project, &good, &wrong);
+    let mut kept = good.clone();
+    kept.result.files[0].edits.retain(|e| !e.text.is_empty());
+    assert!(super::audit(&project, &kept).is_err(), "a function that was to go is still there");
 }
 
 fn check_all(project: &Project, good: &Plan, wrong: &[(&str, String, String)]) {

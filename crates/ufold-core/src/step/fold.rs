@@ -13,7 +13,8 @@ use super::parameters::{General, Generalize, Misfit};
 use super::place::{Home, homes, import_edit, insertion};
 use super::project::Project;
 use super::region::{Site, locate};
-use super::render::{Written, leading_comment, taken_in_body};
+use super::render::{Leading, Written, leading_comment, taken_in_body};
+use super::retire::Retire;
 use super::{
     FileEdits, NewFunction, Outcome, PLAN_SCHEMA, ParameterPlan, Place, Plan, Reason, Request, Site as SitePlan,
     Verdict, sha256,
@@ -219,18 +220,22 @@ impl Folder<'_> {
         }
         let written =
             Written { sites, aligned, home, general: &general, name: &name, parameter_names: &names, doc: doc_text };
-        let mut files = Edits::default();
-        let mut plans = Vec::new();
-        for (i, site) in sites.iter().enumerate() {
-            let (call, results) = written.call(i);
-            let own = leading_comment(site).filter(|l| doc.as_ref().is_some_and(|d| d.text == l.text));
-            let start = own.map_or(site.span.start, |l| l.start);
-            files.add(site.source(), Edit::new(start, site.span.end, call.clone()));
-            plans.push(self.site_plan(site, call, results));
-        }
         let text = written.function();
-        let at_home: Vec<&Site> = sites.iter().filter(|s| s.source().path == source.path).collect();
-        files.add(source, insertion(source, home.class, &at_home, &text));
+        let mut files = Edits::default();
+        let retire = Retire { project: self.project, sites, aligned, home, general: &general, name: &name }.plan(&text);
+        let plans = match retire {
+            Some(r) => {
+                r.edits.into_iter().for_each(|e| files.add(source, e));
+                let pairs = sites.iter().zip(r.sites);
+                pairs
+                    .map(|(site, (gone, call))| super::Site {
+                        retired: Some(gone),
+                        ..self.site_plan(site, call, Vec::new())
+                    })
+                    .collect()
+            }
+            None => self.call_sites(&written, doc.as_ref(), &text, &mut files),
+        };
         self.imports(sites, home, &name, &mut files)
             .map_err(|path| refuse("no-home", format!("{path} can't import the new function")))?;
         let mut reasons = home.assumptions.clone();
@@ -259,6 +264,22 @@ impl Folder<'_> {
         })
     }
 
+    /// A call in the place of each copy, and the definition at its home.
+    fn call_sites(&self, w: &Written, doc: Option<&Leading>, text: &str, files: &mut Edits) -> Vec<SitePlan> {
+        let source = w.sites[w.home.template].source();
+        let mut plans = Vec::new();
+        for (i, site) in w.sites.iter().enumerate() {
+            let (call, results) = w.call(i);
+            let own = leading_comment(site).filter(|l| doc.is_some_and(|d| d.text == l.text));
+            let start = own.map_or(site.span.start, |l| l.start);
+            files.add(site.source(), Edit::new(start, site.span.end, call.clone()));
+            plans.push(self.site_plan(site, call, results));
+        }
+        let at_home: Vec<&Site> = w.sites.iter().filter(|s| s.source().path == source.path).collect();
+        files.add(source, insertion(source, w.home.class, &at_home, text));
+        plans
+    }
+
     fn site_plan(&self, site: &Site, call: String, results: Vec<String>) -> SitePlan {
         let s = site.source();
         SitePlan {
@@ -274,6 +295,7 @@ impl Folder<'_> {
             call,
             results,
             returns: !site.flow.falls_through,
+            retired: None,
         }
     }
 

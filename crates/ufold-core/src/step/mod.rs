@@ -11,6 +11,7 @@ mod place;
 mod project;
 mod region;
 mod render;
+mod retire;
 
 pub use fold::plan_fold;
 pub use project::{Entity, Modules, Project, Sources};
@@ -116,11 +117,22 @@ pub struct Site {
     pub copy: usize,
     pub place: Place,
     pub within: String,
-    /// The text that replaces the copy.
+    /// The text that replaces the copy; of a function that goes, its first call.
     pub call: String,
     /// Names that take the results, in order; empty when none is taken.
     pub results: Vec<String>,
     pub returns: bool,
+    /// The copy was a whole private function: it goes, and these calls of it are rewritten.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub retired: Option<Retired>,
+}
+
+/// A function that goes: its range and those of its calls, in bytes of the old text.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct Retired {
+    pub start_byte: usize,
+    pub end_byte: usize,
+    pub calls: Vec<crate::text::Span>,
 }
 
 /// All edits of one file, with the SHA-256 of the text they were computed from.

@@ -145,19 +145,19 @@ pub fn insertion(source: &Source, class: Option<NodeId>, sites: &[&Site], text: 
     Edit::new(end, end, format!("{gap}{}", text.trim_end_matches('\n')))
 }
 
-fn line_start(text: &str, byte: usize) -> usize {
+pub fn line_start(text: &str, byte: usize) -> usize {
     text[..byte].rfind('\n').map_or(0, |i| i + 1)
 }
 
 /// The end of the code line, a comment on it included.
-fn line_end(source: &Source, byte: usize) -> usize {
+pub fn line_end(source: &Source, byte: usize) -> usize {
     let end = source.text[byte..].find('\n').map_or(source.text.len(), |i| byte + i);
     let line = source.text[byte..end].trim_end();
     byte + line.len()
 }
 
 /// Start of the run of comment lines that ends right above a line.
-fn comments_above(source: &Source, mut start: usize) -> usize {
+pub fn comments_above(source: &Source, mut start: usize) -> usize {
     while start > 0 {
         let above = line_start(&source.text, start - 1);
         let line = source.text[above..start].trim();

@@ -43,7 +43,7 @@ def closure_notice(number, text, until):
     return "\n".join(rows)
 
 
-def _numbered_from(notices, first):
+def _archive_rows(notices, first):
     out = []
     for offset, notice in enumerate(notices):
         lines = notice.splitlines()
@@ -52,9 +52,18 @@ def _numbered_from(notices, first):
     return out
 
 
+def _current_rows(notices, first):
+    out = []
+    for offset, notice in enumerate(notices):
+        lines = notice.splitlines()
+        lines[0] = "%03d* %s" % (first + offset, lines[0].strip())
+        out.append("\n".join(lines))
+    return out
+
+
 def archive(notices):
-    return _numbered_from(notices, 1)
+    return _archive_rows(notices, 1)
 
 
 def current(notices, first):
-    return _numbered_from(notices, first)
+    return _current_rows(notices, first)

@@ -21,7 +21,7 @@ class NoticesTest(unittest.TestCase):
 
     def test_numbers(self):
         self.assertEqual(notices.archive(["a", " b\nc"]), ["001 a", "002 b\nc"])
-        self.assertEqual(notices.current(["a"], 12), ["012 a"])
+        self.assertEqual(notices.current(["a"], 12), ["012* a"])
 
 
 class ReportsTest(unittest.TestCase):
