@@ -225,11 +225,11 @@ fn wrong_plans_that_drop_functions_are_refused() {
     let name = &good.result.function.as_ref().expect("a function").name;
     let call = |args: &str| format!("{name}({args})");
     let wrong = [
-        ("swapped arguments", call("rows, first, \"berth\""), call("first, rows, \"berth\"")),
-        ("another literal", call("rows, first, \"berth\""), call("rows, first, \"crane\"")),
-        ("another value", call("rows, 2, \"crane\""), call("rows, 3, \"crane\"")),
-        ("a missing argument", call("rows, 2, \"crane\""), call("rows, \"crane\"")),
-        ("a call that is left", call("rows, 2, \"crane\""), "_crane(rows, 2)".into()),
+        ("swapped arguments", call("first, rows, \"berth\""), call("rows, first, \"berth\"")),
+        ("another literal", call("first, rows, \"berth\""), call("first, rows, \"crane\"")),
+        ("another value", call("2, rows, \"crane\""), call("3, rows, \"crane\"")),
+        ("a missing argument", call("2, rows, \"crane\""), call("rows, \"crane\"")),
+        ("a call that is left", call("2, rows, \"crane\""), "_crane(rows, 2)".into()),
         ("another body", "total += row * 3".into(), "total += row * 4".into()),
     ];
     check_all(&project, &good, &wrong);

@@ -68,8 +68,10 @@ fn common_subsequence(a: &[String], b: &[String]) -> Vec<String> {
     out
 }
 
-const WEAK: &[&str] =
-    &["get", "set", "do", "run", "test", "is", "make", "on", "to", "of", "for", "the", "a", "an", "and", "in"];
+const WEAK: &[&str] = &[
+    "get", "set", "do", "run", "print", "append", "write", "log", "test", "is", "make", "on", "to", "of", "for", "the",
+    "a", "an", "and", "in",
+];
 
 fn telling(words: &[String]) -> bool {
     words.iter().any(|w| !WEAK.contains(&w.as_str()) && w.len() > 1 && !w.chars().all(|c| c.is_ascii_digit()))
@@ -92,6 +94,7 @@ pub fn function_names(sites: &[Site], template: usize, general: &General, commen
     let distinct: FxHashSet<&&str> = functions.iter().collect();
     let shared = shared_words(&functions);
     let result = general.results.first().map(|r| source.names.binding(r[template]).name.clone());
+    let result = result.or_else(|| returned_name(site));
     let action = main_call(site);
     if telling(&shared) && (whole || distinct.len() > 1 && shared.len() > 1) {
         out.push(shared.join("_"));
@@ -133,6 +136,13 @@ fn from_comment(comment: &str) -> Option<String> {
     let telling: Vec<&str> =
         list.iter().map(String::as_str).filter(|w| !["the", "a", "an", "all", "our", "its"].contains(w)).collect();
     (2..=4).contains(&telling.len()).then(|| telling.join("_"))
+}
+
+/// The local that the last statement returns.
+fn returned_name(site: &Site) -> Option<String> {
+    let (s, t) = (site.source(), &site.source().tree);
+    let last = t.children(site.region.last).next().filter(|_| t.role(site.region.last) == Role::Return)?;
+    (t.role(last) == Role::Name).then(|| s.str(last).to_string())
 }
 
 /// How the result comes about.
