@@ -130,7 +130,7 @@ pub struct RequestFlags {
     pub whole: bool,
     /// Set when the finding was given as a place.
     #[arg(skip)]
-    pub without_gain: bool,
+    pub pointed_at: Option<ufold_core::step::Pointer>,
     /// Most parameters that the function may have
     #[arg(long, value_name = "N", default_value_t = ufold_core::step::most_parameters())]
     pub most_parameters: usize,
@@ -145,7 +145,7 @@ impl Default for RequestFlags {
             only: Vec::new(),
             except: Vec::new(),
             whole: false,
-            without_gain: false,
+            pointed_at: None,
             most_parameters,
         }
     }

@@ -7,7 +7,7 @@ use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
 use ufold_core::find::{self, Finding, Kind, Options};
-use ufold_core::step::{Outcome, Place, Plan, Project, Reason, Request, plan_fold};
+use ufold_core::step::{Outcome, Place, Plan, Pointer, Project, Reason, Request, plan_fold};
 use ufold_project::config::{self, Config};
 use ufold_project::files::{Disk, Scanned, scan};
 use ufold_project::journal::Journal;
@@ -89,11 +89,25 @@ impl Session {
         found.into_iter().filter(|f| f.kind != Kind::Repeat || f.saves > 0).collect()
     }
 
-    /// The commands' plans of findings, in parallel.
-    pub fn plan_all<'f>(&self, scanned: &Scanned, findings: &'f [Finding]) -> Vec<(&'f Finding, Outcome)> {
+    /// Findings with their plans' outcomes, computed in parallel. A finding of which only a part can be folded is
+    /// told at that extent, and not at all when another one covers it.
+    pub fn plan_all(&self, scanned: &Scanned, findings: &[Finding]) -> Vec<(Finding, Outcome)> {
         let disk = Disk(&self.root);
         let project = Project::new(&scanned.facts, &disk);
-        findings.par_iter().map(|f| (f, plan(&project, f, &RequestFlags::default()).result)).collect()
+        let planned: Vec<(Finding, Outcome, bool)> = findings
+            .par_iter()
+            .map(|f| {
+                let plan = plan(&project, f, &RequestFlags::default());
+                let told = at_extent(f, &plan.request);
+                let narrowed = told.copies != f.copies;
+                (told, plan.result, narrowed)
+            })
+            .collect();
+        let covered = |f: &Finding| {
+            planned.iter().any(|(o, ..)| o.id != f.id && f.copies.iter().all(|c| o.copies.iter().any(|d| d.covers(c))))
+        };
+        let keep: Vec<bool> = planned.iter().map(|(f, _, narrowed)| !narrowed || !covered(f)).collect();
+        planned.into_iter().zip(keep).filter(|(_, k)| *k).map(|((f, o, _), _)| (f, o)).collect()
     }
 
     pub fn step_options<'a>(
@@ -122,9 +136,26 @@ impl Session {
         root::relative(&self.root, &self.current, typed)
     }
 
+    /// The file and line of `FILE:LINE`; none for an id.
+    pub fn pointer(&self, typed: &str) -> Result<Option<Pointer>> {
+        let parts = typed.rsplit_once(':').and_then(|(p, l)| Some((p, l.parse().ok()?)));
+        parts.map(|(p, line)| Ok(Pointer { file: self.path(p)?, line })).transpose()
+    }
+
     pub fn root(&self) -> &Path {
         &self.root
     }
+}
+
+/// The finding with the copies that the plan would fold.
+fn at_extent(f: &Finding, request: &Request) -> Finding {
+    let mut f = f.clone();
+    for (c, p) in f.copies.iter_mut().zip(&request.copies) {
+        c.lines = (p.start_line as u32, p.end_line as u32);
+        c.bytes = (p.start_byte as u32, p.end_byte as u32);
+    }
+    f.lines = f.copies.iter().map(|c| c.lines.1 + 1 - c.lines.0).max().unwrap_or(f.lines);
+    f
 }
 
 pub fn place(facts: &[find::FileFacts], copy: &find::Copy) -> Place {
@@ -152,7 +183,7 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
         name: flags.name.clone(),
         into: flags.into.clone(),
         whole: flags.whole,
-        without_gain: flags.without_gain,
+        pointed_at: flags.pointed_at.clone(),
         most_parameters: flags.most_parameters,
         ..Request::default()
     };
@@ -173,8 +204,8 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
 /// The finding that a person means by an id, the beginning of one, or a place.
 pub fn choose(s: &Session, scanned: &Scanned, typed: &str) -> Result<Finding> {
     let findings = s.findings(scanned);
-    if let Some((path, line)) = typed.rsplit_once(':').and_then(|(p, l)| Some((p, l.parse::<u32>().ok()?))) {
-        let path = s.path(path)?;
+    if let Some(Pointer { file: path, line }) = s.pointer(typed)? {
+        let line = line as u32;
         let here = at_place(scanned, findings, &path, line);
         // pointing at code means it, however small it is
         let here = if here.is_empty() {

@@ -39,6 +39,13 @@ pub struct Copy {
     pub within: Option<String>,
 }
 
+impl Copy {
+    /// Whether the other lies in this one.
+    pub fn covers(&self, other: &Copy) -> bool {
+        self.file == other.file && self.bytes.0 <= other.bytes.0 && other.bytes.1 <= self.bytes.1
+    }
+}
+
 #[derive(Clone, Debug)]
 pub struct Finding {
     pub id: String,

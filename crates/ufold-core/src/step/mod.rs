@@ -62,6 +62,13 @@ pub struct Place {
     pub end_byte: usize,
 }
 
+/// A line of a file, from 1.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct Pointer {
+    pub file: String,
+    pub line: usize,
+}
+
 /// What a person may edit before a plan is applied.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -88,9 +95,9 @@ pub struct Request {
     /// Refuse rather than fold a part of the copies.
     #[serde(default)]
     pub whole: bool,
-    /// A part that saves no lines is wanted too: a person pointed at it.
+    /// The line that a person pointed at: a part of the copies must hold it, and may save nothing.
     #[serde(default)]
-    pub without_gain: bool,
+    pub pointed_at: Option<Pointer>,
     /// Most parameters, the receiver not counted.
     #[serde(default = "most_parameters")]
     pub most_parameters: usize,

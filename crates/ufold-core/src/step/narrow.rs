@@ -51,12 +51,15 @@ pub fn narrower(project: &Project, request: &Request, refused: &Outcome) -> Opti
             let copies: Option<Vec<Place>> =
                 request.copies.iter().zip(&statements).map(|(p, s)| part(project, p, &s[from..to])).collect();
             let narrow = Request { copies: copies?, ..request.clone() };
+            if !holds_pointer(&narrow) {
+                continue;
+            }
             let o = planned(project, &narrow);
             if o.verdict == Verdict::Refused {
                 continue;
             }
             let mut o = audited(project, &narrow, o);
-            if o.verdict != Verdict::Refused && (o.saves > 0 || request.without_gain) {
+            if o.verdict != Verdict::Refused && (o.saves > 0 || request.pointed_at.is_some()) {
                 let first = &narrow.copies[0];
                 o.remarks.insert(0, format!(
                     "only lines {}-{} of copy 1, and the same part of the others, are folded; the whole is refused: {}",
@@ -67,6 +70,12 @@ pub fn narrower(project: &Project, request: &Request, refused: &Outcome) -> Opti
         }
     }
     None
+}
+
+/// A person who points at a line means a part with that line.
+fn holds_pointer(request: &Request) -> bool {
+    let Some(p) = &request.pointed_at else { return true };
+    request.copies.iter().any(|c| c.file == p.file && c.start_line <= p.line && p.line <= c.end_line)
 }
 
 fn spans(project: &Project, place: &Place) -> Option<Vec<Span>> {

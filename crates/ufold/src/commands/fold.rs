@@ -21,7 +21,7 @@ pub fn run(s: &Session, a: &Fold) -> anyhow::Result<u8> {
     check_numbers(&a.request, finding.copies.len())?;
     let disk = Disk(&s.root);
     let project = Project::new(&scanned.facts, &disk);
-    let flags = RequestFlags { without_gain: typed.contains(':'), ..a.request.clone() };
+    let flags = RequestFlags { pointed_at: s.pointer(typed)?, ..a.request.clone() };
     let plan = plan(&project, finding, &flags);
     if let Some(path) = &a.save_plan {
         step::write_file(path, &(serde_json::to_string_pretty(&plan)? + "\n"))?;

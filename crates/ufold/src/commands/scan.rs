@@ -98,7 +98,7 @@ fn saves(f: &Finding, o: &Outcome) -> i64 {
     if o.verdict == Verdict::Refused { f.saves } else { o.saves }
 }
 
-fn repeated_lines(scanned: &Scanned, planned: &[(&Finding, Outcome)]) -> u64 {
+fn repeated_lines(scanned: &Scanned, planned: &[(Finding, Outcome)]) -> u64 {
     let mut marks: Vec<Vec<bool>> = scanned.facts.iter().map(|f| vec![false; f.lines as usize + 2]).collect();
     for c in planned.iter().filter(|(f, _)| f.kind == Kind::Repeat).flat_map(|(f, _)| &f.copies) {
         (c.lines.0..=c.lines.1).for_each(|l| marks[c.file][l as usize] = true);
@@ -106,7 +106,7 @@ fn repeated_lines(scanned: &Scanned, planned: &[(&Finding, Outcome)]) -> u64 {
     marks.iter().flatten().filter(|m| **m).count() as u64
 }
 
-fn totals(scanned: &Scanned, planned: &[(&Finding, Outcome)]) -> Totals {
+fn totals(scanned: &Scanned, planned: &[(Finding, Outcome)]) -> Totals {
     let mut by_language = BTreeMap::new();
     for f in &scanned.facts {
         *by_language.entry(f.language.clone()).or_default() += u64::from(f.lines);
@@ -119,8 +119,8 @@ fn totals(scanned: &Scanned, planned: &[(&Finding, Outcome)]) -> Totals {
     }
 }
 
-fn report(s: &Session, scanned: Scanned, planned: &[(&Finding, Outcome)]) -> Report {
-    let row = |(f, o): &(&Finding, Outcome)| Row {
+fn report(s: &Session, scanned: Scanned, planned: &[(Finding, Outcome)]) -> Report {
+    let row = |(f, o): &(Finding, Outcome)| Row {
         id: f.id.clone(),
         kind: f.kind,
         language: scanned.facts[f.copies[0].file].language.clone(),
@@ -155,7 +155,7 @@ fn report(s: &Session, scanned: Scanned, planned: &[(&Finding, Outcome)]) -> Rep
 fn text(
     s: &Session,
     scanned: &Scanned,
-    planned: &[(&Finding, Outcome)],
+    planned: &[(Finding, Outcome)],
     all: usize,
     out: &mut impl Write,
 ) -> std::io::Result<()> {

@@ -20,7 +20,7 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     let finding = &choose(s, &scanned, &a.finding)?;
     let disk = Disk(&s.root);
     let project = Project::new(&scanned.facts, &disk);
-    let flags = RequestFlags { without_gain: a.finding.contains(':'), ..a.request.clone() };
+    let flags = RequestFlags { pointed_at: s.pointer(&a.finding)?, ..a.request.clone() };
     let plan = plan(&project, finding, &flags);
     if s.json {
         println!("{}", serde_json::to_string_pretty(&plan)?);
