@@ -203,8 +203,10 @@ impl Folder<'_> {
         // a comment that another copy contradicts speaks of its own copy only
         let comments: Vec<_> = sites.iter().filter_map(leading_comment).collect();
         let doc = leading_comment(template).filter(|d| comments.iter().all(|c| c.text == d.text));
-        let doc_text = self.request.doc.as_deref().or(doc.as_ref().map(|d| d.text.as_str()));
-        let name = self.name(sites, home, &general, doc.as_ref().map(|d| d.text.as_str()), &refuse)?;
+        let heading = doc.as_ref().filter(|d| d.heads_part);
+        let of_all = doc.as_ref().filter(|d| !d.heads_part).map(|d| d.text.as_str());
+        let doc_text = self.request.doc.as_deref().or(of_all);
+        let name = self.name(sites, home, &general, of_all, &refuse)?;
         let mut taken = taken_in_body(template);
         taken.insert(name.clone());
         let mut names = parameter_names(
@@ -218,8 +220,16 @@ impl Folder<'_> {
             check_given(given, &names, &general, source).map_err(|m| refuse("bad-parameters", m))?;
             names = given.clone();
         }
-        let written =
-            Written { sites, aligned, home, general: &general, name: &name, parameter_names: &names, doc: doc_text };
+        let written = Written {
+            sites,
+            aligned,
+            home,
+            general: &general,
+            name: &name,
+            parameter_names: &names,
+            doc: doc_text,
+            heading,
+        };
         let text = written.function();
         let mut files = Edits::default();
         let retire = Retire { project: self.project, sites, aligned, home, general: &general, name: &name }.plan(&text);

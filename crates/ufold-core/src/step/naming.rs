@@ -123,7 +123,103 @@ pub fn function_names(sites: &[Site], template: usize, general: &General, commen
     out.iter().map(plain).collect()
 }
 
-/// Two to four words that open with a verb-like word make a name.
+/// Words that say what is done.
+const VERBS: &[&str] = &[
+    "add",
+    "adjust",
+    "apply",
+    "build",
+    "calculate",
+    "charge",
+    "check",
+    "clean",
+    "clear",
+    "close",
+    "collect",
+    "compare",
+    "compute",
+    "configure",
+    "convert",
+    "copy",
+    "count",
+    "create",
+    "decode",
+    "delete",
+    "determine",
+    "draw",
+    "emit",
+    "encode",
+    "ensure",
+    "extract",
+    "fetch",
+    "fill",
+    "filter",
+    "find",
+    "fix",
+    "flush",
+    "format",
+    "generate",
+    "get",
+    "handle",
+    "initialize",
+    "insert",
+    "join",
+    "list",
+    "load",
+    "log",
+    "look",
+    "make",
+    "map",
+    "merge",
+    "move",
+    "normalize",
+    "open",
+    "parse",
+    "pick",
+    "prepare",
+    "print",
+    "process",
+    "put",
+    "read",
+    "record",
+    "register",
+    "remove",
+    "render",
+    "replace",
+    "report",
+    "reset",
+    "resolve",
+    "restore",
+    "return",
+    "round",
+    "save",
+    "scale",
+    "search",
+    "select",
+    "send",
+    "set",
+    "show",
+    "skip",
+    "sort",
+    "split",
+    "start",
+    "stop",
+    "store",
+    "strip",
+    "sum",
+    "swap",
+    "test",
+    "update",
+    "validate",
+    "verify",
+    "wait",
+    "walk",
+    "warn",
+    "wrap",
+    "write",
+];
+
+/// Two to four words that open with a verb make a name.
 fn from_comment(comment: &str) -> Option<String> {
     let line = comment.lines().next()?.trim_end_matches(['.', ':', '!']);
     let list: Vec<String> = line.split_whitespace().map(|w| w.to_lowercase()).collect();
@@ -131,6 +227,9 @@ fn from_comment(comment: &str) -> Option<String> {
         list.iter().all(|w| w.chars().all(|c| c.is_ascii_alphanumeric()) && !w.chars().all(|c| c.is_ascii_digit()));
     let marks = ["todo", "fixme", "noqa", "type", "pylint", "xxx", "hack", "note"];
     if !(2..=6).contains(&list.len()) || !plain || marks.contains(&list[0].as_str()) {
+        return None;
+    }
+    if !VERBS.contains(&list[0].as_str()) {
         return None;
     }
     let telling: Vec<&str> =
@@ -278,7 +377,11 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
         let lower = words(tails[template]).join("_");
         out.push(if member { lower } else { tails[template].trim_start_matches('_').to_string() });
     }
-    out.push(kind_name(s, node).to_string());
+    let kind = kind_name(s, node);
+    // `help` would hide what the language calls so
+    let hidden: Vec<String> = out.iter().filter(|c| s.lang.is_builtin(c)).map(|c| format!("{c}_{kind}")).collect();
+    out.extend(hidden);
+    out.push(kind.to_string());
     out
 }
 
@@ -390,6 +493,7 @@ fn from_callee(s: &crate::names::Source, arguments: NodeId, node: NodeId) -> Vec
         "get" | "pop" | "setdefault" | "getattr" | "hasattr" if position == 0 || method.ends_with("attr") => {
             Some("key")
         }
+        _ if position == 0 && is_class_like(method) && kind_name(s, node) == "text" => Some("name"),
         "join" if position > 0 => Some("name"),
         "join" => Some("parts"),
         m if m.starts_with("get") || m.starts_with("find") => Some("key"),
@@ -427,5 +531,6 @@ mod tests {
         assert_eq!(shared_words(&["format_berth_line", "format_crane_line"]).join("_"), "format_line");
         assert_eq!(from_comment("Add the harbour dues.").as_deref(), Some("add_harbour_dues"));
         assert_eq!(from_comment("TODO fix this"), None);
+        assert_eq!(from_comment("Data URL."), None);
     }
 }

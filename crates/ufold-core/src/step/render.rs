@@ -14,6 +14,8 @@ use crate::tree::{Field, NodeId, Role};
 pub struct Leading {
     pub start: usize,
     pub text: String,
+    /// Other comments follow between the statements: it speaks of the first of them, not of all.
+    pub heads_part: bool,
 }
 
 /// The comment over the first statement, when it speaks to people.
@@ -37,7 +39,12 @@ pub fn leading_comment(site: &Site) -> Option<Leading> {
     let prose = text.split_whitespace().count() > 1
         && text.chars().next().is_some_and(char::is_alphabetic)
         && !["type:", "noqa", "pylint", "TODO", "FIXME", "XXX", "pragma", "fmt:"].iter().any(|m| text.starts_with(m));
-    (prose && indent_at(&s.text, start) == indent_at(&s.text, first)).then_some(Leading { start, text })
+    let indent = indent_at(&s.text, first);
+    let others = s.tree.comments().iter().filter(|c| site.span.contains(**c));
+    let heads_part = others
+        .into_iter()
+        .any(|c| indent_at(&s.text, c.start) == indent && s.text[..c.start].ends_with(&format!("\n{indent}")));
+    (prose && indent_at(&s.text, start) == indent).then_some(Leading { start, text, heads_part })
 }
 
 /// One step of indentation in a file.
@@ -69,6 +76,8 @@ pub struct Written<'a> {
     pub name: &'a str,
     pub parameter_names: &'a [String],
     pub doc: Option<&'a str>,
+    /// The copies' common comment that moves into the body.
+    pub heading: Option<&'a Leading>,
 }
 
 impl Written<'_> {
@@ -162,9 +171,13 @@ impl Written<'_> {
             .map(|e| Edit::new(e.span.start - site.span.start, e.span.end - site.span.start, e.text))
             .collect();
         let text = &s.text[site.span.start..site.span.end];
+        let heading = self.heading.map_or(String::new(), |h| {
+            let lines = s.text[h.start..site.span.start].trim_end().lines().map(|l| format!("{indent}{}\n", l.trim()));
+            lines.collect()
+        });
         let body = apply_edits(text, &shifted).expect("holes do not overlap").replace("\r\n", "\n");
         let tail = if tail.is_empty() { tail } else { format!("\n{indent}{tail}") };
-        format!("{indent}{body}{tail}")
+        format!("{heading}{indent}{body}{tail}")
     }
 
     /// The value that the last statement gives to the only result: it can be returned at once.
