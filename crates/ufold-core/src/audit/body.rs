@@ -4,8 +4,9 @@ use std::cell::RefCell;
 
 use rustc_hash::FxHashMap;
 
+use super::equal::Equal;
 use super::order::Order;
-use super::outside::{ScopeMap, is_module_level, same_meaning};
+use super::outside::{ScopeMap, is_module_level};
 use super::retired::OldCall;
 use super::{Opinion, Pair, SitePair, object};
 use crate::names::{BindKind, BindingId, ScopeId, Source};
@@ -27,29 +28,29 @@ pub(super) struct Check<'a> {
 }
 
 /// The parts of the statement at the site.
-struct Call {
-    returned: bool,
-    awaited: bool,
-    targets: Vec<NodeId>,
-    callee: NodeId,
-    arguments: Vec<NodeId>,
+pub(super) struct Call {
+    pub returned: bool,
+    pub awaited: bool,
+    pub targets: Vec<NodeId>,
+    pub callee: NodeId,
+    pub arguments: Vec<NodeId>,
 }
 
 /// What is learnt while the code is compared.
-struct State {
-    forth: FxHashMap<BindingId, BindingId>,
-    back: FxHashMap<BindingId, BindingId>,
+pub(super) struct State {
+    pub forth: FxHashMap<BindingId, BindingId>,
+    pub back: FxHashMap<BindingId, BindingId>,
     /// Uses of each parameter in the body.
-    uses: Vec<Vec<NodeId>>,
+    pub uses: Vec<Vec<NodeId>>,
     /// Of each parameter, which argument of an old call it passes on.
-    passed: Vec<Option<usize>>,
+    pub passed: Vec<Option<usize>>,
 }
 
 impl Check<'_> {
-    fn old(&self) -> &Source {
+    pub(super) fn old(&self) -> &Source {
         &self.pair.old
     }
-    fn edited(&self) -> &Source {
+    pub(super) fn edited(&self) -> &Source {
         &self.pair.new
     }
 
@@ -142,12 +143,12 @@ impl Check<'_> {
         if reached { Ok(()) } else { wrong() }
     }
 
-    fn function_of(&self, s: &Source, node: NodeId) -> NodeId {
+    pub(super) fn function_of(&self, s: &Source, node: NodeId) -> NodeId {
         s.tree.ancestor(node, &[Role::Function]).unwrap_or(Tree::ROOT)
     }
 
     /// The first parameter of a function.
-    fn receiver(&self, s: &Source, function: NodeId) -> Option<BindingId> {
+    pub(super) fn receiver(&self, s: &Source, function: NodeId) -> Option<BindingId> {
         let p = s.tree.child(function, Field::Parameters)?;
         let name = s.tree.children(p).next().and_then(|c| s.tree.subtree(c).find(|n| s.tree.role(*n) == Role::Name))?;
         s.names.at(name)?.target
@@ -172,7 +173,7 @@ impl Check<'_> {
         Ok(out)
     }
 
-    fn statements(s: &Source, block: NodeId) -> Vec<NodeId> {
+    pub(super) fn statements(s: &Source, block: NodeId) -> Vec<NodeId> {
         s.tree.children(block).filter(|c| s.tree.role(*c) != Role::Doc).collect()
     }
 
@@ -236,7 +237,7 @@ impl Check<'_> {
     }
 
     /// The target of a last assignment that became a return of its value.
-    fn is_handed_over(&self, node: NodeId) -> bool {
+    pub(super) fn is_handed_over(&self, node: NodeId) -> bool {
         let t = &self.old().tree;
         let parent = t.parent(node);
         let last = parent.is_some_and(|p| p == self.site.last || t.parent(p) == Some(self.site.last));
@@ -426,6 +427,11 @@ impl Check<'_> {
             BoolOp => t.field(child) == Field::Right,
             _ => false,
         };
+        // targets stand before the value that is evaluated first
+        let in_target = |a: NodeId| t.field(a) == Field::Left && t.parent(a).is_some_and(|p| t.role(p) == Assign);
+        if std::iter::once(node).chain(t.ancestors(node)).any(in_target) {
+            return false;
+        }
         let mut child = node;
         for a in t.ancestors(node).take_while(|a| *a != self.definition) {
             if maybe(a, child) && !self.first_source(a, node) {
@@ -470,183 +476,5 @@ impl Check<'_> {
             && own.is_some()
             && own == self.receiver(s, function)
             && declared.is_some_and(|b| s.names.binding(b).kind == BindKind::Function && s.names.binding(b).writes == 1)
-    }
-}
-
-/// Comparison of old code with the new body.
-struct Equal<'a> {
-    c: &'a Check<'a>,
-    call: &'a Call,
-    parameters: &'a [BindingId],
-    state: &'a RefCell<State>,
-}
-
-impl Equal<'_> {
-    fn node(&self, a: NodeId, b: NodeId) -> Opinion<()> {
-        let (o, h) = (self.c.old(), self.c.home);
-        let (t, n) = (&o.tree, &h.tree);
-        if t.field(a) != n.field(b) {
-            return object(o, a, "the new body has other code here");
-        }
-        self.below(a, b)
-    }
-
-    /// The same, wherever the two stand.
-    fn below(&self, a: NodeId, b: NodeId) -> Opinion<()> {
-        let (o, h) = (self.c.old(), self.c.home);
-        let (t, n) = (&o.tree, &h.tree);
-        let target = h.names.at(b).and_then(|r| r.target);
-        if let Some(i) = target.and_then(|x| self.parameters.iter().position(|p| *p == x)) {
-            return self.parameter(a, b, i);
-        }
-        if t.kind(a) != n.kind(b) {
-            return object(o, a, "the new body has other code here");
-        }
-        if t.role(a) == Role::Name {
-            return self.name(a, b);
-        }
-        let (x, y) = (Check::statements(o, a), Check::statements(h, b));
-        if x.len() != y.len() || x.is_empty() && t.exact(a) != n.exact(b) {
-            return object(o, a, "the new body has other code here");
-        }
-        x.into_iter().zip(y).try_for_each(|(a, b)| self.node(a, b))
-    }
-
-    /// The body uses a parameter: the site's argument must be what stood there.
-    fn parameter(&self, a: NodeId, b: NodeId, i: usize) -> Opinion<()> {
-        let (o, s, h) = (self.c.old(), self.c.edited(), self.c.home);
-        self.state.borrow_mut().uses[i].push(b);
-        let argument = self.call.arguments[i];
-        if let Some(old) = &self.c.old_call {
-            return self.passed_on(old, a, b, i);
-        }
-        let rebound = h.names.binding(self.parameters[i]).writes > 1;
-        if rebound {
-            let (Some(x), Some(y)) = (o.names.at(a), s.names.at(argument)) else {
-                return object(o, a, "what is handed in to be written is no local");
-            };
-            let same =
-                x.target.is_some() && s.str(argument) == x.target.map_or("", |b| o.names.binding(b).name.as_str());
-            let usage = h.names.at(b).map(|r| r.usage);
-            if !same || Some(x.usage) != usage || y.usage != crate::names::Use::Read {
-                return object(o, a, "another variable is handed in");
-            }
-            return match x.target {
-                Some(x) => self.link(a, x, self.parameters[i]),
-                None => object(o, a, "what is handed in to be written is no local"),
-            };
-        }
-        // written by the copy: then its value is not the one that was handed in
-        let written = o.names.at(a).and_then(|r| r.target).is_some_and(|b| {
-            o.names
-                .in_range(self.c.site.first, o.tree.end(self.c.site.last))
-                .iter()
-                .any(|r| r.target == Some(b) && r.usage != crate::names::Use::Read && !self.c.is_handed_over(r.node))
-        });
-        if written || !self.same_expression(a, argument) {
-            return object(o, a, format!("the argument `{}` is not what stood here", s.str(argument)));
-        }
-        Ok(())
-    }
-
-    /// A function that went used its own parameter, or a value that means the same at the call.
-    fn passed_on(&self, old: &OldCall, a: NodeId, b: NodeId, i: usize) -> Opinion<()> {
-        let (o, h) = (self.c.old(), self.c.home);
-        let argument = self.call.arguments[i];
-        let target = o.names.at(a).and_then(|r| r.target);
-        let own = target.and_then(|b| old.parameters.iter().position(|p| *p == b));
-        let Some(k) = own else {
-            let settled = match o.tree.role(a) {
-                Role::Literal => true,
-                Role::Name => is_module_level(&o.names, target),
-                _ => false,
-            };
-            let same = settled && self.same_expression(a, argument);
-            return if same { Ok(()) } else { object(o, a, "a rewritten call passes something else") };
-        };
-        if o.names.at(a).map(|r| r.usage) != h.names.at(b).map(|r| r.usage) {
-            return object(o, a, "a name is read where it was written, or the other way round");
-        }
-        let before = self.state.borrow().passed[i];
-        if before.is_some_and(|b| b != k) || !self.same_expression(old.arguments[k], argument) {
-            return object(o, a, "a rewritten call passes something else");
-        }
-        self.state.borrow_mut().passed[i] = Some(k);
-        let (written, rebound) =
-            (o.names.binding(old.parameters[k]).writes > 1, h.names.binding(self.parameters[i]).writes > 1);
-        if written || rebound { self.link(a, old.parameters[k], self.parameters[i]) } else { Ok(()) }
-    }
-
-    fn same_expression(&self, a: NodeId, b: NodeId) -> bool {
-        let (o, s) = (self.c.old(), self.c.edited());
-        let (t, n) = (&o.tree, &s.tree);
-        if t.role(a) != n.role(b) {
-            return false;
-        }
-        if t.is_leaf(a) && n.is_leaf(b) {
-            let scoped = o.names.at(a).is_none() || same_meaning(o, s, &self.scopes(a, b), a, b);
-            return t.exact(a) == n.exact(b) && scoped;
-        }
-        let (x, y): (Vec<NodeId>, Vec<NodeId>) = (t.children(a).collect(), n.children(b).collect());
-        x.len() == y.len() && x.into_iter().zip(y).all(|(a, b)| self.same_expression(a, b))
-    }
-
-    /// Scopes outside the edits correspond by the walk; those that an argument opens itself, by position.
-    fn scopes(&self, a: NodeId, b: NodeId) -> ScopeMap {
-        let (o, s) = (self.c.old(), self.c.edited());
-        let mut map = self.c.map.clone();
-        let own =
-            |x: &Source, n: NodeId| x.tree.ancestors(n).filter(|p| x.names.scope_of(*p).is_some()).collect::<Vec<_>>();
-        for (x, y) in own(o, a).into_iter().zip(own(s, b)) {
-            map.entry(x).or_insert(y);
-        }
-        map
-    }
-
-    fn name(&self, a: NodeId, b: NodeId) -> Opinion<()> {
-        let (o, h) = (self.c.old(), self.c.home);
-        let (Some(x), Some(y)) = (o.names.at(a), h.names.at(b)) else {
-            return if o.str(a) == h.str(b) { Ok(()) } else { object(o, a, "another word stands here") };
-        };
-        if x.usage != y.usage {
-            return object(o, a, "a name is read where it was written, or the other way round");
-        }
-        match (is_module_level(&o.names, x.target), is_module_level(&h.names, y.target)) {
-            (true, true) => {
-                let (p, q) = (self.c.project.entity(o, o.str(a)), self.c.project.entity(h, h.str(b)));
-                if p == q {
-                    Ok(())
-                } else {
-                    object(o, a, format!("`{}` means something else in the new place", o.str(a)))
-                }
-            }
-            (false, false) => match (x.target, y.target) {
-                (Some(x), Some(y)) => self.link(a, x, y),
-                _ => object(o, a, "a name lost its meaning"),
-            },
-            _ => object(o, a, format!("`{}` would reach another scope", o.str(a))),
-        }
-    }
-
-    /// Locals correspond one to one, and those of inner scopes to those of inner scopes.
-    fn link(&self, at: NodeId, old: BindingId, new: BindingId) -> Opinion<()> {
-        let (o, h) = (self.c.old(), self.c.home);
-        let inner = h.names.scope_of(self.c.definition).unwrap_or(ScopeId(0));
-        let home_scope = h.names.binding(new).scope;
-        if !h.names.scope_within(home_scope, inner) {
-            return object(o, at, format!("`{}` reaches a scope around the new function", o.str(at)));
-        }
-        let state = &mut *self.state.borrow_mut();
-        let there = *state.forth.entry(old).or_insert(new) == new;
-        let again = *state.back.entry(new).or_insert(old) == old;
-        let function = self.c.function_of(o, self.c.site.first);
-        let own_local = o.names.scope_of(function) == Some(o.names.binding(old).scope);
-        let receiver = self.c.receiver(h, self.c.definition) == Some(new) && self.c.function.class.is_some();
-        let kept = !receiver || Some(old) == self.c.receiver(o, function);
-        if there && again && kept && (own_local == (home_scope == inner)) {
-            Ok(())
-        } else {
-            object(o, at, format!("`{}` does not correspond to one local", o.str(at)))
-        }
     }
 }

@@ -8,6 +8,7 @@
 //! It is meant to be strict: where it can't follow it disagrees, and a plan is refused that may have been right.
 
 mod body;
+mod equal;
 mod order;
 mod outside;
 mod retired;
@@ -108,15 +109,7 @@ fn run(project: &Project, plan: &Plan) -> Opinion<()> {
         }
         for gone in &p.retired {
             retired::nothing_left(project, p, gone)?;
-            let body = p.old.tree.child(gone.function, Field::Body).unwrap_or(gone.function);
-            let statements: Vec<NodeId> =
-                p.old.tree.children(body).filter(|c| p.old.tree.role(*c) != Role::Doc).collect();
-            let (Some(first), Some(last)) = (statements.first(), statements.last()) else {
-                return object(&p.old, gone.function, "an empty function goes");
-            };
-            for (old, new) in &gone.calls {
-                let call = retired::OldCall::new(&p.old, gone.function, *old, function.class.is_some())?;
-                let site = SitePair { first: *first, last: *last, call: *new };
+            for (site, old_call) in retired::sites(p, gone, function.class.is_some())? {
                 let check = body::Check {
                     project,
                     plan,
@@ -126,7 +119,7 @@ fn run(project: &Project, plan: &Plan) -> Opinion<()> {
                     pair: p,
                     site: &site,
                     map: &maps[path],
-                    old_call: Some(call),
+                    old_call: Some(old_call),
                 };
                 check.run()?;
             }

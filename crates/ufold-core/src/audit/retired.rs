@@ -1,6 +1,6 @@
 //! Functions that go: each of their calls must have become a call of the new function that does the same.
 
-use super::{Objection, Opinion, Pair, RetiredFunction, object};
+use super::{Objection, Opinion, Pair, RetiredFunction, SitePair, object};
 use crate::names::{BindingId, Source};
 use crate::step::{FileEdits, Project, Site};
 use crate::text::{Edit, Span};
@@ -74,6 +74,21 @@ pub(super) fn nothing_left(project: &Project, p: &Pair, gone: &RetiredFunction) 
         }
     }
     Ok(())
+}
+
+/// The function's body with each call that was rewritten.
+pub(super) fn sites(p: &Pair, gone: &RetiredFunction, is_member: bool) -> Opinion<Vec<(SitePair, OldCall)>> {
+    let t = &p.old.tree;
+    let body = t.child(gone.function, Field::Body).unwrap_or(gone.function);
+    let statements: Vec<NodeId> = t.children(body).filter(|c| t.role(*c) != Role::Doc).collect();
+    let (Some(first), Some(last)) = (statements.first(), statements.last()) else {
+        return object(&p.old, gone.function, "an empty function goes");
+    };
+    let pair = |(old, new): &(NodeId, NodeId)| {
+        let call = OldCall::new(&p.old, gone.function, *old, is_member)?;
+        Ok((SitePair { first: *first, last: *last, call: *new }, call))
+    };
+    gone.calls.iter().map(pair).collect()
 }
 
 /// The old function's parameters and what a call of it passed for them.

@@ -73,7 +73,7 @@ pub struct Options {
 
 impl Default for Options {
     fn default() -> Self {
-        Self { smallest: 25, fewest_lines: 3, longest: 40 }
+        Self { smallest: 20, fewest_lines: 3, longest: 40 }
     }
 }
 

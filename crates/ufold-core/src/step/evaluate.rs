@@ -19,6 +19,8 @@ pub struct When {
     pub after_effects: bool,
     /// In an inner function.
     pub in_closure: bool,
+    /// Number among the holes in order of evaluation.
+    pub order: usize,
 }
 
 /// What evaluating an expression can do.
@@ -53,7 +55,7 @@ struct Walk<'a> {
 impl Walk<'_> {
     fn visit(&mut self, id: NodeId) {
         if self.holes.contains(&id) {
-            self.out.insert(id, self.now);
+            self.out.insert(id, When { order: self.out.len(), ..self.now });
             return;
         }
         let t = self.tree;
@@ -83,6 +85,13 @@ impl Walk<'_> {
                 self.now.after_effects = true;
                 self.maybe(|w| w.fields(id, |f| f == Field::Body));
             }
+            _ => self.expression(id),
+        }
+    }
+
+    fn expression(&mut self, id: NodeId) {
+        let t = self.tree;
+        match t.role(id) {
             Role::Conditional => {
                 let parts: Vec<NodeId> = t.children(id).filter(|c| t.role(*c) != Role::Token).collect();
                 if let [value, condition, other] = parts[..] {

@@ -202,24 +202,10 @@ impl Folder<'_> {
         }
         // a comment that another copy contradicts speaks of its own copy only
         let comments: Vec<_> = sites.iter().filter_map(leading_comment).collect();
-        let doc = leading_comment(template).filter(|d| comments.iter().all(|c| c.text == d.text));
-        let heading = doc.as_ref().filter(|d| d.heads_part);
-        let of_all = doc.as_ref().filter(|d| !d.heads_part).map(|d| d.text.as_str());
-        let doc_text = self.request.doc.as_deref().or(of_all);
+        let comment = leading_comment(template).filter(|d| comments.iter().all(|c| c.text == d.text));
+        let of_all = comment.as_ref().filter(|d| !d.heads_part).map(|d| d.text.as_str());
         let name = self.name(sites, home, &general, of_all, &refuse)?;
-        let mut taken = taken_in_body(template);
-        taken.insert(name.clone());
-        let mut names = parameter_names(
-            sites,
-            aligned,
-            home.template,
-            &general.parameters,
-            &taken_outside_holes(taken, template, aligned, &general, home.template),
-        );
-        if let Some(given) = &self.request.parameters {
-            check_given(given, &names, &general, source).map_err(|m| refuse("bad-parameters", m))?;
-            names = given.clone();
-        }
+        let names = self.parameter_names(sites, aligned, home, &general, &name, &refuse)?;
         let written = Written {
             sites,
             aligned,
@@ -227,51 +213,58 @@ impl Folder<'_> {
             general: &general,
             name: &name,
             parameter_names: &names,
-            doc: doc_text,
-            heading,
+            doc: self.request.doc.as_deref().or(of_all),
+            heading: comment.as_ref().filter(|d| d.heads_part),
         };
         let text = written.function();
         let mut files = Edits::default();
-        let retire = Retire { project: self.project, sites, aligned, home, general: &general, name: &name }.plan(&text);
-        let plans = match retire {
-            Some(r) => {
-                r.edits.into_iter().for_each(|e| files.add(source, e));
-                let pairs = sites.iter().zip(r.sites);
-                pairs
-                    .map(|(site, (gone, call))| super::Site {
-                        retired: Some(gone),
-                        ..self.site_plan(site, call, Vec::new())
-                    })
-                    .collect()
-            }
-            None => self.call_sites(&written, doc.as_ref(), &text, &mut files),
+        let retire = Retire { project: self.project, sites, aligned, home, general: &general, name: &name };
+        let plans = match retire.plan(&text) {
+            Some(r) => self.retired_sites(sites, r, &mut files),
+            None => self.call_sites(&written, comment.as_ref(), &text, &mut files),
         };
         self.imports(sites, home, &name, &mut files)
             .map_err(|path| refuse("no-home", format!("{path} can't import the new function")))?;
-        let mut reasons = home.assumptions.clone();
-        reasons.extend(general.assumptions.iter().cloned());
-        let class =
-            home.class.and_then(|c| source.tree.child(c, crate::tree::Field::Name)).map(|n| source.str(n).to_string());
+        let reasons: Vec<Reason> = home.assumptions.iter().chain(&general.assumptions).cloned().collect();
         let (files, saves) = files.finish();
         Ok(Outcome {
             verdict: if reasons.is_empty() { Verdict::Ready } else { Verdict::Assumed },
             reasons,
             left_out: Vec::new(),
             remarks: remarks(&written, count),
-            function: Some(NewFunction {
-                name: name.clone(),
-                file: source.path.clone(),
-                class,
-                text,
-                from_copy: template.copy,
-                results: written.result_names(home.template),
-                returns: !template.flow.falls_through,
-            }),
+            function: Some(new_function(&written, text)),
             parameters: parameter_plans(&written),
             sites: plans,
             files,
             saves,
         })
+    }
+
+    /// The person's names, or derived ones that nothing in the body uses.
+    fn parameter_names(
+        &self,
+        sites: &[Site],
+        aligned: &[Aligned],
+        home: &Home,
+        general: &General,
+        name: &str,
+        refuse: &dyn Fn(&str, String) -> Reason,
+    ) -> Result<Vec<String>, Reason> {
+        let template = &sites[home.template];
+        let mut taken = taken_in_body(template);
+        taken.insert(name.to_string());
+        let taken = taken_outside_holes(taken, template, aligned, general, home.template);
+        let names = parameter_names(sites, aligned, home.template, &general.parameters, &taken);
+        let Some(given) = &self.request.parameters else { return Ok(names) };
+        check_given(given, &names, general, template.source()).map_err(|m| refuse("bad-parameters", m))?;
+        Ok(given.clone())
+    }
+
+    /// The functions go; their calls are rewritten.
+    fn retired_sites(&self, sites: &[Site], plan: super::retire::Plan, files: &mut Edits) -> Vec<SitePlan> {
+        plan.edits.into_iter().for_each(|e| files.add(sites[0].source(), e));
+        let pairs = sites.iter().zip(plan.sites);
+        pairs.map(|(s, (gone, call))| SitePlan { retired: Some(gone), ..self.site_plan(s, call, Vec::new()) }).collect()
     }
 
     /// A call in the place of each copy, and the definition at its home.
@@ -430,6 +423,21 @@ fn remarks(written: &Written, count: usize) -> Vec<String> {
         }
     }
     out
+}
+
+fn new_function(written: &Written, text: String) -> NewFunction {
+    let template = &written.sites[written.home.template];
+    let source = template.source();
+    let class = written.home.class.and_then(|c| source.tree.child(c, crate::tree::Field::Name));
+    NewFunction {
+        name: written.name.to_string(),
+        file: source.path.clone(),
+        class: class.map(|n| source.str(n).to_string()),
+        text,
+        from_copy: template.copy,
+        results: written.result_names(written.home.template),
+        returns: !template.flow.falls_through,
+    }
 }
 
 fn parameter_plans(written: &Written) -> Vec<ParameterPlan> {

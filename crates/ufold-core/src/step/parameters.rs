@@ -42,6 +42,23 @@ enum Meaning {
     Outer(Entity),
 }
 
+/// What is learnt about names while the copies are walked.
+struct NamesSeen {
+    /// Of each site: locals of the first copy to its own, and back.
+    forth: Vec<FxHashMap<BindingId, BindingId>>,
+    back: Vec<FxHashMap<BindingId, BindingId>>,
+    /// Locals that the copies write, of each site, with their places.
+    variables: Vec<(Vec<BindingId>, Vec<usize>)>,
+    uses_receiver: bool,
+}
+
+impl NamesSeen {
+    fn new(sites: usize) -> NamesSeen {
+        let maps = vec![FxHashMap::default(); sites];
+        NamesSeen { forth: maps.clone(), back: maps, variables: Vec::new(), uses_receiver: false }
+    }
+}
+
 pub struct Generalize<'a> {
     pub project: &'a Project<'a>,
     pub sites: &'a [Site<'a>],
@@ -68,56 +85,14 @@ impl Generalize<'_> {
             roots.insert(self.with_its_scope(root));
         }
         self.outermost(&mut roots);
-        let mut renamed: Vec<FxHashMap<BindingId, BindingId>> = vec![FxHashMap::default(); self.sites.len()];
-        let mut back = renamed.clone();
-        let mut variables: Vec<(Vec<BindingId>, Vec<usize>)> = Vec::new();
-        let mut uses_receiver = false;
+        let mut names = NamesSeen::new(self.sites.len());
         for i in 0..self.aligned.len() {
-            if !self.is_name(i) || self.below(i, &roots) {
-                continue;
+            if self.is_name(i) && !self.below(i, &roots) && self.is_hole_name(i, &mut names)? {
+                roots.insert(self.root(i)?);
             }
-            let meanings: Vec<Meaning> = (0..self.sites.len()).map(|s| self.meaning(s, i)).collect();
-            let locals: Vec<BindingId> = meanings.iter().filter_map(own_binding).collect();
-            let bound_here = (0..self.sites.len()).any(|s| match &meanings[s] {
-                Meaning::Local(b) => self.sites[s].is_written(*b),
-                Meaning::Inner(_) => true,
-                Meaning::Outer(_) => false,
-            });
-            if bound_here {
-                let same_kind =
-                    meanings.iter().all(|m| std::mem::discriminant(m) == std::mem::discriminant(&meanings[0]));
-                if !same_kind || locals.len() != self.sites.len() {
-                    return Err(self.misfit(
-                        i,
-                        "inconsistent-renaming",
-                        "the copies mean different things by this name",
-                        None,
-                    ));
-                }
-                self.rename(i, &locals, &mut renamed, &mut back)?;
-                if matches!(meanings[0], Meaning::Local(_)) {
-                    match variables.iter_mut().find(|(v, _)| *v == locals) {
-                        Some((_, places)) => places.push(i),
-                        None => variables.push((locals, vec![i])),
-                    }
-                }
-                continue;
-            }
-            let received = |s: usize| {
-                meanings[s] == self.sites[s].receiver().map_or(meanings[s].clone(), Meaning::Local)
-                    && self.sites[s].receiver().is_some()
-            };
-            if self.as_method && (0..self.sites.len()).all(received) {
-                uses_receiver = true;
-                continue;
-            }
-            let same_outer = matches!(meanings[0], Meaning::Outer(_)) && meanings.iter().all(|m| *m == meanings[0]);
-            if same_outer {
-                continue;
-            }
-            roots.insert(self.root(i)?);
         }
         self.outermost(&mut roots);
+        let variables = &names.variables;
         let (mut parameters, assumptions) = self.holes(&roots)?;
         let handed_in = |v: &Vec<BindingId>| (0..v.len()).any(|s| self.sites[s].flow.ins.contains(&v[s]));
         for (v, places) in variables.iter().filter(|(v, _)| handed_in(v)) {
@@ -128,7 +103,41 @@ impl Generalize<'_> {
         parameters.sort_by_key(|p| p.places[0]);
         let handed_out = |v: &Vec<BindingId>| (0..v.len()).any(|s| self.sites[s].flow.outs.contains(&v[s]));
         let results = variables.iter().filter(|(v, _)| handed_out(v)).map(|(v, _)| v.clone()).collect();
-        Ok(General { parameters, results, assumptions, uses_receiver })
+        Ok(General { parameters, results, assumptions, uses_receiver: names.uses_receiver })
+    }
+
+    /// Whether a name must be passed: it is no local of the copies, not the object, and no name that means the same
+    /// everywhere. Locals that the copies bind are noted as renamings.
+    fn is_hole_name(&self, i: usize, seen: &mut NamesSeen) -> Found<bool> {
+        let meanings: Vec<Meaning> = (0..self.sites.len()).map(|s| self.meaning(s, i)).collect();
+        let locals: Vec<BindingId> = meanings.iter().filter_map(own_binding).collect();
+        let bound_here = (0..self.sites.len()).any(|s| match &meanings[s] {
+            Meaning::Local(b) => self.sites[s].is_written(*b),
+            Meaning::Inner(_) => true,
+            Meaning::Outer(_) => false,
+        });
+        if bound_here {
+            let kind = std::mem::discriminant(&meanings[0]);
+            if meanings.iter().any(|m| std::mem::discriminant(m) != kind) || locals.len() != self.sites.len() {
+                let message = "the copies mean different things by this name";
+                return Err(self.misfit(i, "inconsistent-renaming", message, None));
+            }
+            self.rename(i, &locals, seen)?;
+            if matches!(meanings[0], Meaning::Local(_)) {
+                match seen.variables.iter_mut().find(|(v, _)| *v == locals) {
+                    Some((_, places)) => places.push(i),
+                    None => seen.variables.push((locals, vec![i])),
+                }
+            }
+            return Ok(false);
+        }
+        let received = |s: usize| self.sites[s].receiver().is_some_and(|r| meanings[s] == Meaning::Local(r));
+        if self.as_method && (0..self.sites.len()).all(received) {
+            seen.uses_receiver = true;
+            return Ok(false);
+        }
+        let outer = matches!(meanings[0], Meaning::Outer(_));
+        Ok(!outer || meanings.iter().any(|m| *m != meanings[0]))
     }
 
     fn node(&self, site: usize, i: usize) -> NodeId {
@@ -164,16 +173,10 @@ impl Generalize<'_> {
     }
 
     /// One local of the first copy is one local of each other copy, and the other way round.
-    fn rename(
-        &self,
-        i: usize,
-        locals: &[BindingId],
-        forth: &mut [FxHashMap<BindingId, BindingId>],
-        back: &mut [FxHashMap<BindingId, BindingId>],
-    ) -> Found<()> {
+    fn rename(&self, i: usize, locals: &[BindingId], seen: &mut NamesSeen) -> Found<()> {
         for s in 0..locals.len() {
-            let there = *forth[s].entry(locals[0]).or_insert(locals[s]) == locals[s];
-            let again = *back[s].entry(locals[s]).or_insert(locals[0]) == locals[0];
+            let there = *seen.forth[s].entry(locals[0]).or_insert(locals[s]) == locals[s];
+            let again = *seen.back[s].entry(locals[s]).or_insert(locals[0]) == locals[0];
             if !there || !again {
                 let message = "the copies' locals do not correspond one to one";
                 return Err(self.misfit(i, "inconsistent-renaming", message, Some(s)));
@@ -245,6 +248,7 @@ impl Generalize<'_> {
         let when = moments(&self.sites[self.template], &nodes);
         let mut parameters: Vec<Parameter> = Vec::new();
         let mut assumptions = Vec::new();
+        let mut last = None;
         for i in order {
             let mut worst = Purity::Settled;
             for s in 0..self.sites.len() {
@@ -257,6 +261,12 @@ impl Generalize<'_> {
             let moment = when.get(&self.node(self.template, i)).copied().unwrap_or_default();
             if worst > Purity::Settled {
                 assumptions.extend(self.movable(i, worst, moment)?);
+                if last.is_some_and(|l| l > moment.order) {
+                    let message =
+                        "the copies differ in expressions that are not evaluated in the order of the parameters";
+                    return Err(self.misfit(i, "evaluation-order", message, None));
+                }
+                last = Some(moment.order);
             }
             let arguments: Vec<String> = (0..self.sites.len()).map(|s| self.argument(s, i)).collect();
             let same = |p: &&mut Parameter| worst < Purity::Acts && p.arguments == arguments;

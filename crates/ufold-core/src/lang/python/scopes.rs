@@ -69,17 +69,7 @@ impl<'a> Walk<'a> {
                     }
                 }
             }
-            Role::AsPattern => {
-                for c in self.children(id) {
-                    match t.role(c) {
-                        Role::AsTarget => self.visit_targets(c, scope),
-                        Role::Name if t.field(c) == Field::Alias || self.in_pattern(id) && self.is_last(id, c) => {
-                            self.bind(c, scope, BindKind::Variable)
-                        }
-                        _ => self.visit(c, scope),
-                    }
-                }
-            }
+            Role::AsPattern => self.as_pattern(id, scope),
             Role::Except => {
                 for c in self.children(id) {
                     if t.field(c) == Field::Alias { self.target(c, scope, Use::Write) } else { self.visit(c, scope) }
@@ -104,6 +94,19 @@ impl<'a> Walk<'a> {
             }
             Role::Token | Role::MemberName | Role::KeywordName | Role::Error => {}
             _ => self.visit_all(self.children(id), scope),
+        }
+    }
+
+    fn as_pattern(&mut self, id: NodeId, scope: ScopeId) {
+        let t = self.tree;
+        for c in self.children(id) {
+            match t.role(c) {
+                Role::AsTarget => self.visit_targets(c, scope),
+                Role::Name if t.field(c) == Field::Alias || self.in_pattern(id) && self.is_last(id, c) => {
+                    self.bind(c, scope, BindKind::Variable)
+                }
+                _ => self.visit(c, scope),
+            }
         }
     }
 

@@ -1,0 +1,188 @@
+//! Old code against the new body, node by node: parameters stand for the site's arguments, locals correspond one to one.
+
+use std::cell::RefCell;
+
+use super::body::{Call, Check, State};
+use super::outside::{ScopeMap, is_module_level, same_meaning};
+use super::retired::OldCall;
+use super::{Opinion, object};
+use crate::names::{BindingId, ScopeId, Source};
+use crate::tree::{NodeId, Role};
+
+/// Comparison of old code with the new body.
+pub(super) struct Equal<'a> {
+    pub c: &'a Check<'a>,
+    pub call: &'a Call,
+    pub parameters: &'a [BindingId],
+    pub state: &'a RefCell<State>,
+}
+
+impl Equal<'_> {
+    pub fn node(&self, a: NodeId, b: NodeId) -> Opinion<()> {
+        let (o, h) = (self.c.old(), self.c.home);
+        let (t, n) = (&o.tree, &h.tree);
+        if t.field(a) != n.field(b) {
+            return object(o, a, "the new body has other code here");
+        }
+        self.below(a, b)
+    }
+
+    /// The same, wherever the two stand.
+    pub fn below(&self, a: NodeId, b: NodeId) -> Opinion<()> {
+        let (o, h) = (self.c.old(), self.c.home);
+        let (t, n) = (&o.tree, &h.tree);
+        let target = h.names.at(b).and_then(|r| r.target);
+        if let Some(i) = target.and_then(|x| self.parameters.iter().position(|p| *p == x)) {
+            return self.parameter(a, b, i);
+        }
+        if t.kind(a) != n.kind(b) {
+            return object(o, a, "the new body has other code here");
+        }
+        if t.role(a) == Role::Name {
+            return self.name(a, b);
+        }
+        let (x, y) = (Check::statements(o, a), Check::statements(h, b));
+        if x.len() != y.len() || x.is_empty() && t.exact(a) != n.exact(b) {
+            return object(o, a, "the new body has other code here");
+        }
+        x.into_iter().zip(y).try_for_each(|(a, b)| self.node(a, b))
+    }
+
+    /// The body uses a parameter: the site's argument must be what stood there.
+    fn parameter(&self, a: NodeId, b: NodeId, i: usize) -> Opinion<()> {
+        let (o, s, h) = (self.c.old(), self.c.edited(), self.c.home);
+        self.state.borrow_mut().uses[i].push(b);
+        let argument = self.call.arguments[i];
+        if let Some(old) = &self.c.old_call {
+            return self.passed_on(old, a, b, i);
+        }
+        let rebound = h.names.binding(self.parameters[i]).writes > 1;
+        if rebound {
+            let (Some(x), Some(y)) = (o.names.at(a), s.names.at(argument)) else {
+                return object(o, a, "what is handed in to be written is no local");
+            };
+            let same =
+                x.target.is_some() && s.str(argument) == x.target.map_or("", |b| o.names.binding(b).name.as_str());
+            let usage = h.names.at(b).map(|r| r.usage);
+            if !same || Some(x.usage) != usage || y.usage != crate::names::Use::Read {
+                return object(o, a, "another variable is handed in");
+            }
+            return match x.target {
+                Some(x) => self.link(a, x, self.parameters[i]),
+                None => object(o, a, "what is handed in to be written is no local"),
+            };
+        }
+        // written by the copy: then its value is not the one that was handed in
+        let written = o.names.at(a).and_then(|r| r.target).is_some_and(|b| {
+            o.names
+                .in_range(self.c.site.first, o.tree.end(self.c.site.last))
+                .iter()
+                .any(|r| r.target == Some(b) && r.usage != crate::names::Use::Read && !self.c.is_handed_over(r.node))
+        });
+        if written || !self.same_expression(a, argument) {
+            return object(o, a, format!("the argument `{}` is not what stood here", s.str(argument)));
+        }
+        Ok(())
+    }
+
+    /// A function that went used its own parameter, or a value that means the same at the call.
+    fn passed_on(&self, old: &OldCall, a: NodeId, b: NodeId, i: usize) -> Opinion<()> {
+        let (o, h) = (self.c.old(), self.c.home);
+        let argument = self.call.arguments[i];
+        let target = o.names.at(a).and_then(|r| r.target);
+        let own = target.and_then(|b| old.parameters.iter().position(|p| *p == b));
+        let Some(k) = own else {
+            let settled = match o.tree.role(a) {
+                Role::Literal => true,
+                Role::Name => is_module_level(&o.names, target),
+                _ => false,
+            };
+            let same = settled && self.same_expression(a, argument);
+            return if same { Ok(()) } else { object(o, a, "a rewritten call passes something else") };
+        };
+        if o.names.at(a).map(|r| r.usage) != h.names.at(b).map(|r| r.usage) {
+            return object(o, a, "a name is read where it was written, or the other way round");
+        }
+        let before = self.state.borrow().passed[i];
+        if before.is_some_and(|b| b != k) || !self.same_expression(old.arguments[k], argument) {
+            return object(o, a, "a rewritten call passes something else");
+        }
+        self.state.borrow_mut().passed[i] = Some(k);
+        let (written, rebound) =
+            (o.names.binding(old.parameters[k]).writes > 1, h.names.binding(self.parameters[i]).writes > 1);
+        if written || rebound { self.link(a, old.parameters[k], self.parameters[i]) } else { Ok(()) }
+    }
+
+    fn same_expression(&self, a: NodeId, b: NodeId) -> bool {
+        let (o, s) = (self.c.old(), self.c.edited());
+        let (t, n) = (&o.tree, &s.tree);
+        if t.role(a) != n.role(b) {
+            return false;
+        }
+        if t.is_leaf(a) && n.is_leaf(b) {
+            let scoped = o.names.at(a).is_none() || same_meaning(o, s, &self.scopes(a, b), a, b);
+            return t.exact(a) == n.exact(b) && scoped;
+        }
+        let (x, y): (Vec<NodeId>, Vec<NodeId>) = (t.children(a).collect(), n.children(b).collect());
+        x.len() == y.len() && x.into_iter().zip(y).all(|(a, b)| self.same_expression(a, b))
+    }
+
+    /// Scopes outside the edits correspond by the walk; those that an argument opens itself, by position.
+    fn scopes(&self, a: NodeId, b: NodeId) -> ScopeMap {
+        let (o, s) = (self.c.old(), self.c.edited());
+        let mut map = self.c.map.clone();
+        let own =
+            |x: &Source, n: NodeId| x.tree.ancestors(n).filter(|p| x.names.scope_of(*p).is_some()).collect::<Vec<_>>();
+        for (x, y) in own(o, a).into_iter().zip(own(s, b)) {
+            map.entry(x).or_insert(y);
+        }
+        map
+    }
+
+    fn name(&self, a: NodeId, b: NodeId) -> Opinion<()> {
+        let (o, h) = (self.c.old(), self.c.home);
+        let (Some(x), Some(y)) = (o.names.at(a), h.names.at(b)) else {
+            return if o.str(a) == h.str(b) { Ok(()) } else { object(o, a, "another word stands here") };
+        };
+        if x.usage != y.usage {
+            return object(o, a, "a name is read where it was written, or the other way round");
+        }
+        match (is_module_level(&o.names, x.target), is_module_level(&h.names, y.target)) {
+            (true, true) => {
+                let (p, q) = (self.c.project.entity(o, o.str(a)), self.c.project.entity(h, h.str(b)));
+                if p == q {
+                    Ok(())
+                } else {
+                    object(o, a, format!("`{}` means something else in the new place", o.str(a)))
+                }
+            }
+            (false, false) => match (x.target, y.target) {
+                (Some(x), Some(y)) => self.link(a, x, y),
+                _ => object(o, a, "a name lost its meaning"),
+            },
+            _ => object(o, a, format!("`{}` would reach another scope", o.str(a))),
+        }
+    }
+
+    /// Locals correspond one to one, and those of inner scopes to those of inner scopes.
+    fn link(&self, at: NodeId, old: BindingId, new: BindingId) -> Opinion<()> {
+        let (o, h) = (self.c.old(), self.c.home);
+        let inner = h.names.scope_of(self.c.definition).unwrap_or(ScopeId(0));
+        let home_scope = h.names.binding(new).scope;
+        if !h.names.scope_within(home_scope, inner) {
+            return object(o, at, format!("`{}` reaches a scope around the new function", o.str(at)));
+        }
+        let state = &mut *self.state.borrow_mut();
+        let there = *state.forth.entry(old).or_insert(new) == new;
+        let again = *state.back.entry(new).or_insert(old) == old;
+        let function = self.c.function_of(o, self.c.site.first);
+        let own_local = o.names.scope_of(function) == Some(o.names.binding(old).scope);
+        let receiver = self.c.receiver(h, self.c.definition) == Some(new) && self.c.function.class.is_some();
+        let kept = !receiver || Some(old) == self.c.receiver(o, function);
+        if there && again && kept && (own_local == (home_scope == inner)) {
+            Ok(())
+        } else {
+            object(o, at, format!("`{}` does not correspond to one local", o.str(at)))
+        }
+    }
+}
