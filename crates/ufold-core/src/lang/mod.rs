@@ -81,8 +81,10 @@ pub trait Language: Sync {
     fn is_builtin(&self, name: &str) -> bool;
     fn is_keyword(&self, word: &str) -> bool;
     fn is_identifier(&self, word: &str) -> bool;
-    /// How a member function is called, by its decorators.
-    fn method_kind(&self, decorators: &[&str]) -> MethodKind;
+    /// Visible everywhere, but each module has its own.
+    fn is_module_own(&self, name: &str) -> bool;
+    /// How a member function is called, by its name and decorators.
+    fn method_kind(&self, name: &str, decorators: &[&str]) -> MethodKind;
     /// The name that custom gives a method's object.
     fn is_receiver(&self, name: &str) -> bool;
     fn is_private(&self, name: &str) -> bool;

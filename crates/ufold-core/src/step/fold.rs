@@ -325,14 +325,16 @@ impl Folder<'_> {
     ) -> Result<String, Reason> {
         let template = &sites[home.template];
         let lang = template.source().lang;
+        let one_file = sites.iter().all(|s| s.source().path == template.source().path);
         let free = |name: &str| {
             let in_sites = sites.iter().any(|s| {
                 let file = self.project.index(&s.source().path).expect("a site's file was scanned");
                 self.project.facts[file].has_word(name)
             });
-            // a member is looked up by name in all classes below and above
-            let by_members = home.class.is_some() && self.project.word_elsewhere(name, &[]);
-            lang.is_identifier(name) && !lang.is_builtin(name) && !in_sites && !by_members
+            // a member is looked up by name in all classes around it, a public name may be imported with all others
+            let seen_by_all = home.class.is_some() || !one_file;
+            let elsewhere = seen_by_all && self.project.word_elsewhere(name, &[]);
+            lang.is_identifier(name) && !lang.is_builtin(name) && !in_sites && !elsewhere
         };
         if let Some(given) = &self.request.name {
             if !lang.is_identifier(given) {
@@ -344,7 +346,6 @@ impl Folder<'_> {
                 Err(refuse("name-taken", format!("the name `{given}` is already in use")))
             };
         }
-        let one_file = sites.iter().all(|s| s.source().path == template.source().path);
         let styled = |n: &String| lang.function_name(&words(n), one_file);
         let candidates = function_names(sites, home.template, general, comment);
         let named = candidates.iter().map(styled).find(|n| free(n));

@@ -186,6 +186,9 @@ impl Project<'_> {
     pub fn entity(&self, source: &Source, name: &str) -> Entity {
         let file = self.index(&source.path).unwrap_or(usize::MAX);
         let Some(b) = source.names.in_module(name) else {
+            if source.lang.is_module_own(name) {
+                return Entity::Member(file, name.to_string());
+            }
             let sure = source.lang.is_builtin(name) && !source.names.wildcard;
             return if sure { Entity::Builtin(name.to_string()) } else { Entity::Unknown(file, name.to_string()) };
         };

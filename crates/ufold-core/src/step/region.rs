@@ -255,7 +255,7 @@ impl<'s> Site<'s> {
         let (s, t) = (self.source(), &self.source().tree);
         (self.region.first.0..self.region.end().0).map(NodeId).find(|id| match t.role(*id) {
             Role::Name => s.lang.needs_class(s.str(*id)) || s.lang.is_mangled(s.str(*id)),
-            Role::MemberName => s.lang.is_mangled(s.str(*id)),
+            Role::MemberName | Role::KeywordName => s.lang.is_mangled(s.str(*id)),
             _ => false,
         })
     }
@@ -277,7 +277,8 @@ fn method(source: &Source, function: NodeId, scope: ScopeId) -> Option<Method> {
         .filter(|c| t.role(*c) == Role::Decorator)
         .map(|c| source.str(c).trim_start_matches('@').trim())
         .collect();
-    let kind = source.lang.method_kind(&decorators);
+    let name = t.child(function, Field::Name).map_or("", |n| source.str(n));
+    let kind = source.lang.method_kind(name, &decorators);
     let first = t.child(function, Field::Parameters).and_then(|p| t.children(p).next());
     let receiver = first
         .filter(|_| kind != MethodKind::Static)

@@ -87,10 +87,17 @@ impl Language for Python {
             && chars.all(|c| c.is_alphanumeric() || c == '_')
             && !self.is_keyword(word)
     }
-    fn method_kind(&self, decorators: &[&str]) -> MethodKind {
+    fn is_module_own(&self, name: &str) -> bool {
+        name.starts_with("__")
+            && self.is_builtin(name)
+            && !["__import__", "__debug__", "__build_class__"].contains(&name)
+    }
+    fn method_kind(&self, name: &str, decorators: &[&str]) -> MethodKind {
+        // these get the class without being asked to
+        let implicit = ["__new__", "__init_subclass__", "__class_getitem__"].contains(&name);
         if decorators.contains(&"staticmethod") {
             MethodKind::Static
-        } else if decorators.contains(&"classmethod") {
+        } else if implicit || decorators.contains(&"classmethod") {
             MethodKind::Class
         } else {
             MethodKind::Instance
