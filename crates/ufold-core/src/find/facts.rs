@@ -181,7 +181,9 @@ impl Collector<'_> {
             };
             f.atoms.push(atom::new(kind, t.exact(id)));
             let word = t.text(id, self.text).trim_matches(['"', '\'']);
-            if word.len() < 60 && (kind != atom::LITERAL || self.lang.is_identifier(word)) {
+            // a string may name something, by itself or with its module
+            let names = || word.split('.').all(|p| self.lang.is_identifier(p));
+            if word.len() < 100 && (kind != atom::LITERAL || names()) {
                 f.words.push(word_hash(word));
             }
         }

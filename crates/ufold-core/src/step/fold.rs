@@ -225,7 +225,9 @@ impl Folder<'_> {
         };
         self.imports(sites, home, &name, &mut files)
             .map_err(|path| refuse("no-home", format!("{path} can't import the new function")))?;
-        let reasons: Vec<Reason> = home.assumptions.iter().chain(&general.assumptions).cloned().collect();
+        let replaced = self.replaced_by_name(sites, home);
+        let reasons: Vec<Reason> =
+            home.assumptions.iter().chain(&general.assumptions).chain(&replaced).cloned().collect();
         let (files, saves) = files.finish();
         Ok(Outcome {
             verdict: if reasons.is_empty() { Verdict::Ready } else { Verdict::Assumed },
@@ -238,6 +240,25 @@ impl Folder<'_> {
             files,
             saves,
         })
+    }
+
+    /// Code that moves to another module no longer sees what is put in its old module's names from outside.
+    fn replaced_by_name(&self, sites: &[Site], home: &Home) -> Vec<Reason> {
+        let mut out: Vec<Reason> = Vec::new();
+        for site in sites.iter().filter(|s| s.source().path != sites[home.template].source().path) {
+            let s = site.source();
+            let file = self.project.index(&s.path).expect("a site's file was scanned");
+            for r in s.names.in_range(site.region.first, site.region.end()) {
+                let name = s.str(r.node);
+                let of_module = r.target.is_some_and(|b| s.names.binding(b).scope == crate::names::Names::MODULE);
+                if of_module && self.project.named_by_string(file, name) {
+                    let message = format!("nothing replaces `{name}` in this module, though a string names it");
+                    out.push(super::region::reason(s, r.node, "named-by-string", message));
+                    break;
+                }
+            }
+        }
+        out
     }
 
     /// The person's names, or derived ones that nothing in the body uses.

@@ -55,6 +55,13 @@ impl<'a> Project<'a> {
         self.modules.get_or_init(|| Modules::new(self))
     }
 
+    /// Whether a string anywhere names a member of a file's module with the module's name before it.
+    pub fn named_by_string(&self, file: usize, member: &str) -> bool {
+        let Some(module) = self.modules().name(file) else { return false };
+        let full = format!("{}.{member}", module.parts.join("."));
+        self.facts.iter().any(|f| f.has_word(&full))
+    }
+
     /// Whether a word stands anywhere in the project outside some files.
     pub fn word_elsewhere(&self, word: &str, except: &[usize]) -> bool {
         self.facts.iter().enumerate().any(|(i, f)| !except.contains(&i) && f.has_word(word))

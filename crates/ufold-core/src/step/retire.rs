@@ -103,7 +103,8 @@ impl Retire<'_> {
     fn is_known_elsewhere(&self, s: &Source, name: &str) -> bool {
         let own = self.project.index(&s.path).into_iter().collect::<Vec<_>>();
         let quoted = |n: NodeId| s.tree.role(n) == Role::Literal && s.str(n).contains(name);
-        self.project.word_elsewhere(name, &own) || s.tree.ids().any(quoted)
+        let by_module = own.iter().any(|f| self.project.named_by_string(*f, name));
+        by_module || self.project.word_elsewhere(name, &own) || s.tree.ids().any(quoted)
     }
 
     /// Plain parameters, the receiver left out.
