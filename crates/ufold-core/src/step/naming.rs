@@ -32,9 +32,9 @@ pub fn words(name: &str) -> Vec<String> {
     out
 }
 
-/// `CamelCase`, by which classes are known.
+/// `CamelCase`, by which classes are known; a single letter is a variable.
 fn is_class_like(name: &str) -> bool {
-    name.starts_with(char::is_uppercase) && (name.contains(char::is_lowercase) || !name.contains('_'))
+    name.len() > 2 && name.starts_with(char::is_uppercase) && name.contains(char::is_lowercase)
 }
 
 /// Words that all names have, in the order of the first: their longest common subsequence, taken pair by pair.

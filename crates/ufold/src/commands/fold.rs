@@ -40,6 +40,13 @@ fn check_numbers(flags: &RequestFlags, copies: usize) -> Result<(), Error> {
 /// A step of `--all` that saves fewer lines is not worth a new function.
 const LEAST_GAIN: i64 = 3;
 
+/// Nor is one whose function hands over more results than a reader can follow.
+const MOST_RESULTS: usize = 3;
+
+fn results(plan: &Plan) -> usize {
+    plan.result.function.as_ref().map_or(0, |f| f.results.len())
+}
+
 /// Counts of one run over the worklist.
 #[derive(Default)]
 struct Tally {
@@ -114,7 +121,7 @@ fn next(
         let held = options.strict && plan.result.verdict == Verdict::Assumed;
         if plan.result.verdict == Verdict::Refused || held {
             tally.refused += 1;
-        } else if plan.result.saves < LEAST_GAIN {
+        } else if plan.result.saves < LEAST_GAIN || results(&plan) > MOST_RESULTS {
             tally.no_gain += 1;
         } else {
             return Some((f.id, plan));
