@@ -269,36 +269,42 @@ fn verb(site: &Site, result: &str) -> &'static str {
     verb
 }
 
-/// From the last call that stands as a statement of its own, or is returned.
+/// From the last call that stands as a statement of its own, or is returned, and says what the code is for.
 fn main_call(site: &Site) -> Option<String> {
+    let t = &site.source().tree;
+    let stands =
+        |n: &NodeId| t.parent(*n).is_some_and(|p| matches!(t.role(p), Role::ExprStmt | Role::Return | Role::Await));
+    let nodes = (site.region.first.0..site.region.end().0).rev().map(NodeId);
+    let calls = nodes.filter(|n| t.role(*n) == Role::Call).filter(stands);
+    let list = calls.filter_map(|c| call_words(site, c)).find(|w| telling(w) && !w.iter().any(is_chatter))?;
+    Some(if list.len() == 1 { format!("{}_all", list[0]) } else { list.join("_") })
+}
+
+/// Words of calls that only tell what goes on.
+fn is_chatter(word: &String) -> bool {
+    ["log", "logger", "logging", "print", "debug", "info", "warn", "warning", "assert"].contains(&word.as_str())
+}
+
+fn call_words(site: &Site, call: NodeId) -> Option<Vec<String>> {
     let (s, t) = (site.source(), &site.source().tree);
-    let statements = site.region.statements();
-    let top = statements.iter().rev().copied();
-    let call = top
-        .flat_map(|st| t.subtree(st))
-        .filter(|n| t.role(*n) == Role::Call)
-        .find(|n| t.parent(*n).is_some_and(|p| matches!(t.role(p), Role::ExprStmt | Role::Return | Role::Await)))?;
     let callee = t.child(call, Field::Callee)?;
-    let list: Vec<String> = match t.role(callee) {
+    match t.role(callee) {
+        Role::Name => Some(words(s.str(callee))),
         Role::Member => {
             let mut w = words(s.str(t.child(callee, Field::Member)?));
             let object = t.child(callee, Field::Object)?;
             let object = t.child(object, Field::Member).unwrap_or(object);
-            if t.role(object) == Role::Name || t.role(object) == Role::MemberName {
+            if matches!(t.role(object), Role::Name | Role::MemberName) {
                 let own = words(s.str(object));
-                if own != ["self"] && w.len() < 2 {
+                let receiver = s.lang.is_receiver(s.str(object));
+                if !receiver && (w.len() < 2 || own.iter().any(is_chatter)) {
                     w.extend(own);
                 }
             }
-            w
+            Some(w)
         }
-        Role::Name => words(s.str(callee)),
-        _ => return None,
-    };
-    if !telling(&list) {
-        return None;
+        _ => None,
     }
-    Some(if list.len() == 1 { format!("{}_all", list[0]) } else { list.join("_") })
 }
 
 /// Names of the parameters, each different from `taken` and from each other.
