@@ -327,6 +327,8 @@ impl Check<'_> {
         let Some(scope) = o.names.scope_of(function) else {
             return object(o, self.site.first, "the copy is not in a function");
         };
+        // a copy that always returns has nothing after it
+        let ends = Order { source: o, variable: None }.sequence(self.old_statements()).settles;
         let taken: Vec<&str> = call.targets.iter().map(|t| self.edited().str(*t)).collect();
         for r in o.names.in_range(self.site.first, o.tree.end(self.site.last)) {
             let Some(b) = r.target.filter(|_| r.usage != crate::names::Use::Read) else { continue };
@@ -335,7 +337,12 @@ impl Check<'_> {
                 continue;
             }
             let order = Order { source: o, variable: Some(b) };
-            if order.read_after(self.site.last, function) {
+            let read = if ends {
+                order.handlers_read(self.site.last, function)
+            } else {
+                order.read_after(self.site.last, function)
+            };
+            if read {
                 return object(o, r.node, format!("`{}` is read later and would not come back", binding.name));
             }
         }

@@ -219,7 +219,8 @@ impl Order<'_> {
             .any(|n| matches!(t.role(n), Role::Break | Role::Continue))
     }
 
-    fn handlers_read(&self, from: NodeId, function: NodeId) -> bool {
+    /// Whether what runs on every way out of the blocks around it may read the variable.
+    pub fn handlers_read(&self, from: NodeId, function: NodeId) -> bool {
         let t = &self.source.tree;
         t.ancestors(from)
             .take_while(|a| *a != function)

@@ -196,7 +196,11 @@ impl Build<'_> {
                     let used = self.then(What::Use(i), id, loose);
                     self.then(What::Define(i), id, used)
                 }
-                Some((i, Use::Delete)) => self.then(What::Delete(i), id, loose),
+                // deleting what has no value raises
+                Some((i, Use::Delete)) => {
+                    let used = self.then(What::Use(i), id, loose);
+                    self.then(What::Delete(i), id, used)
+                }
                 None => loose,
             },
             Role::Assign => {

@@ -163,6 +163,14 @@ impl<'s> Site<'s> {
                 out.push(reason(s, self.region.first, code, format!("`{}` {message}", name(b))));
             }
         }
+        // reads that nothing reaches still make the name a local
+        for b in self.flow.written.iter().filter(|b| !self.flow.outs.contains(b)) {
+            let outside = || s.names.references_to(*b).filter(|r| !self.region.contains(r.node));
+            if outside().next().is_some() && outside().all(|r| r.usage == crate::names::Use::Read) {
+                let message = format!("`{}` gets its only value here and is named elsewhere", name(b));
+                out.push(reason(s, self.region.first, "maybe-unbound", message));
+            }
+        }
         for r in s.names.in_range(self.region.first, self.region.end()) {
             let Some(b) = r.target.filter(|_| r.usage.writes()) else { continue };
             let home = s.names.binding(b).scope;
@@ -225,7 +233,7 @@ impl<'s> Site<'s> {
             let written = self.is_written(b);
             let rebinds = binding.rebound_inside && (by_outside || written || self.flow.ins.contains(&b));
             let later = uses.iter().any(|r| {
-                let outside = r.usage.writes() && !self.region.contains(r.node);
+                let outside = r.usage != crate::names::Use::Read && !self.region.contains(r.node);
                 let given = binding.kind == BindKind::Parameter && r.node == binding.first;
                 outside && !given && (looped || r.node >= self.region.end())
             });
