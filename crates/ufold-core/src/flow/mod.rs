@@ -12,6 +12,9 @@ mod region;
 
 pub use region::{Exits, RegionFlow};
 
+#[cfg(test)]
+mod tests;
+
 use rustc_hash::FxHashMap;
 
 use crate::lang::Language;
