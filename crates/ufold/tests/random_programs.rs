@@ -286,7 +286,7 @@ fn folding_never_changes_what_a_program_prints() {
             Some(2 | 3) => {
                 refused += 1;
                 if err.contains("audit:") {
-                    eprintln!("seed {seed}: the audit disagrees with the planner\n{err}");
+                    eprintln!("seed {seed}: the audit disagrees with the planner\n{err}\n{text}");
                     disagreed += 1;
                 }
                 continue;

@@ -276,13 +276,13 @@ fn main_call(site: &Site) -> Option<String> {
         |n: &NodeId| t.parent(*n).is_some_and(|p| matches!(t.role(p), Role::ExprStmt | Role::Return | Role::Await));
     let nodes = (site.region.first.0..site.region.end().0).rev().map(NodeId);
     let calls = nodes.filter(|n| t.role(*n) == Role::Call).filter(stands);
-    let list = calls.filter_map(|c| call_words(site, c)).find(|w| telling(w) && !w.iter().any(is_chatter))?;
+    let list = calls.filter_map(|c| call_words(site, c)).find(|w| telling(w) && !w.iter().any(|x| is_chatter(x)))?;
     Some(if list.len() == 1 { format!("{}_all", list[0]) } else { list.join("_") })
 }
 
 /// Words of calls that only tell what goes on.
-fn is_chatter(word: &String) -> bool {
-    ["log", "logger", "logging", "print", "debug", "info", "warn", "warning", "assert"].contains(&word.as_str())
+fn is_chatter(word: &str) -> bool {
+    ["log", "logger", "logging", "print", "debug", "info", "warn", "warning", "assert"].contains(&word)
 }
 
 fn call_words(site: &Site, call: NodeId) -> Option<Vec<String>> {
@@ -297,7 +297,7 @@ fn call_words(site: &Site, call: NodeId) -> Option<Vec<String>> {
             if matches!(t.role(object), Role::Name | Role::MemberName) {
                 let own = words(s.str(object));
                 let receiver = s.lang.is_receiver(s.str(object));
-                if !receiver && (w.len() < 2 || own.iter().any(is_chatter)) {
+                if !receiver && (w.len() < 2 || own.iter().any(|x| is_chatter(x))) {
                     w.extend(own);
                 }
             }
