@@ -169,10 +169,16 @@ fn vary(dice: &mut Dice, text: &str) -> String {
     }
     if dice.chance(40) {
         // another name for a local
-        let words = |s: &str| s.replace(" b ", " dock ").replace(" b\n", " dock\n").replace("(b)", "(dock)");
-        out = words(
-            &out.replace(" b,", " dock,").replace("(b,", "(dock,").replace("(b ", "(dock ").replace(" b)", " dock)"),
-        );
+        for (from, to) in [
+            (" b ", " dock "),
+            (" b\n", " dock\n"),
+            (" b,", " dock,"),
+            ("(b,", "(dock,"),
+            ("(b ", "(dock "),
+            ("(b)", "(dock)"),
+        ] {
+            out = out.replace(from, to);
+        }
     }
     out
 }

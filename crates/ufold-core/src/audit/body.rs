@@ -387,7 +387,10 @@ impl Check<'_> {
                 matches!(role, Role::Literal | Role::Name | Role::Tuple | Role::Concat | Role::Paren | Role::Token)
             };
             let inner: Vec<Role> = t.subtree(*a).map(|n| t.role(n)).collect();
-            if inner.iter().all(|r| simple(*r)) || inner == [Role::UnaryOp, Role::Token, Role::Literal] {
+            if inner.iter().all(|r| simple(*r))
+                || inner == [Role::UnaryOp, Role::Token, Role::Literal]
+                || inner[0] == Role::Lambda
+            {
                 self.unchanged_inside(*a)?;
                 continue;
             }
@@ -430,7 +433,9 @@ impl Check<'_> {
         let maybe = |id: NodeId, child: NodeId| match t.role(id) {
             If | For => t.field(child) != Field::Condition && t.field(child) != Field::Right,
             With => t.field(child) == Field::Body,
-            While | Try | Match | Lambda | Function | Comprehension | Generator | Conditional | Class | Assert => true,
+            // the condition stands in the middle
+            Conditional => t.children(id).filter(|c| t.role(*c) != Token).nth(1) != Some(child),
+            While | Try | Match | Lambda | Function | Comprehension | Generator | Class | Assert => true,
             BoolOp => t.field(child) == Field::Right,
             _ => false,
         };
