@@ -77,7 +77,8 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     // those further down are not planned when they are not told
     let mut planned = s.plan_all(&scanned, &findings[..shown]);
     planned.sort_by_key(|(f, o)| (f.kind != Kind::Repeat, o.verdict, -saves(f, o)));
-    let before = planned.len();
+    // covered ones are not told, and neither are those without a gain
+    let before = shown;
     if !s.json && a.limit > 0 {
         planned.retain(|(f, o)| f.kind != Kind::Repeat || saves(f, o) > 0);
     }
