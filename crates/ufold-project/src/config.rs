@@ -72,8 +72,8 @@ pub fn load(root: &Path) -> Result<Config> {
 }
 
 /// What `init` writes for a root.
-pub fn detect(root: &Path, has: &dyn Fn(&str) -> bool) -> (String, Option<String>) {
-    let command = detect_command(root, has);
+pub fn detect(root: &Path) -> (String, Option<String>) {
+    let command = ufold_core::lang::all().iter().find_map(|l| l.test_command(&OnDisk(root)));
     let line = match &command {
         Some(c) => format!("command = {}\n", toml::Value::from(c.as_str())),
         None => "# command = \"…\"   # what runs the tests; it must exit with 0 when they pass\n".to_string(),
@@ -91,32 +91,20 @@ pub fn detect(root: &Path, has: &dyn Fn(&str) -> bool) -> (String, Option<String
     (text, command)
 }
 
-/// The layouts of test suites that are known.
-fn detect_command(root: &Path, has: &dyn Fn(&str) -> bool) -> Option<String> {
-    let read = |p: &str| std::fs::read_to_string(root.join(p)).unwrap_or_default();
-    let python =
-        [".venv/bin/python", "venv/bin/python"].into_iter().find(|p| root.join(p).exists()).unwrap_or("python3");
-    let pytest = has("pytest.ini")
-        || has("conftest.py")
-        || has("tests/conftest.py")
-        || read("pyproject.toml").contains("[tool.pytest")
-        || read("setup.cfg").contains("[tool:pytest]")
-        || read("tox.ini").contains("pytest");
-    if pytest {
-        return Some(format!("{python} -m pytest -q"));
+/// A root's files, for a language to recognize a test suite by.
+struct OnDisk<'a>(&'a Path);
+
+impl ufold_core::lang::Layout for OnDisk<'_> {
+    fn exists(&self, path: &str) -> bool {
+        self.0.join(path).exists()
     }
-    let folder = ["tests", "test"].into_iter().find(|d| root.join(d).is_dir())?;
-    let files = || std::fs::read_dir(root.join(folder)).into_iter().flatten().flatten();
-    let named = |p: &str| p.starts_with("test") && p.ends_with(".py");
-    let tests: Vec<String> =
-        files().map(|f| f.file_name().to_string_lossy().into_owned()).filter(|n| named(n)).collect();
-    let text = tests.first().map(|t| read(&format!("{folder}/{t}"))).unwrap_or_default();
-    if tests.is_empty() {
-        return None;
+    fn text(&self, path: &str) -> String {
+        std::fs::read_to_string(self.0.join(path)).unwrap_or_default()
     }
-    Some(if text.contains("unittest") {
-        format!("{python} -m unittest discover -q -s {folder} -t .")
-    } else {
-        format!("{python} -m pytest -q")
-    })
+    fn names_in(&self, folder: &str) -> Vec<String> {
+        let entries = std::fs::read_dir(self.0.join(folder)).into_iter().flatten().flatten();
+        let mut names: Vec<String> = entries.map(|f| f.file_name().to_string_lossy().into_owned()).collect();
+        names.sort();
+        names
+    }
 }

@@ -52,6 +52,15 @@ pub struct ModuleName {
     pub in_package: bool,
 }
 
+/// Files of a project by which a test suite is recognized; paths are relative to the root.
+pub trait Layout {
+    fn exists(&self, path: &str) -> bool;
+    /// Empty when there is no such file.
+    fn text(&self, path: &str) -> String;
+    /// Sorted; empty when there is no such folder.
+    fn names_in(&self, folder: &str) -> Vec<String>;
+}
+
 pub trait Language: Sync {
     fn name(&self) -> &'static str;
     fn extensions(&self) -> &'static [&'static str];
@@ -105,6 +114,8 @@ pub trait Language: Sync {
     fn is_standard_module(&self, module: &str) -> bool;
     /// Text of an import statement of `name` from module `to`, seen from `from`; `relative` is the file's habit.
     fn import_line(&self, from: &ModuleName, to: &ModuleName, name: &str, relative: bool) -> Option<String>;
+    /// The command that runs the project's tests, when their layout is known.
+    fn test_command(&self, layout: &dyn Layout) -> Option<String>;
     fn is_generated(&self, head: &str) -> bool;
     /// Code at the top level of a module that only defines, so that loading it has no effect that can be seen.
     fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool;

@@ -11,7 +11,7 @@ pub fn run(s: &Session, force: bool) -> anyhow::Result<u8> {
     if path.exists() && !force {
         Err(Error::Usage(format!("{CONFIG} is already there; --force replaces it")))?;
     }
-    let (text, command) = detect(&s.root, &|p| s.root.join(p).exists());
+    let (text, command) = detect(&s.root);
     write(&path, &text)?;
     match command {
         Some(c) => println!("wrote {CONFIG}; the check is `{c}`"),

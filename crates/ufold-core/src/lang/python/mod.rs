@@ -4,9 +4,10 @@ mod grammar;
 mod library;
 mod modules;
 mod scopes;
+mod suites;
 mod write;
 
-use super::{CallParts, FunctionParts, Language, MethodKind, ModuleName};
+use super::{CallParts, FunctionParts, Language, Layout, MethodKind, ModuleName};
 use crate::names::{ImportRef, Names};
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 
@@ -141,6 +142,9 @@ impl Language for Python {
     }
     fn import_line(&self, from: &ModuleName, to: &ModuleName, name: &str, relative: bool) -> Option<String> {
         modules::import_line(from, to, name, relative)
+    }
+    fn test_command(&self, layout: &dyn Layout) -> Option<String> {
+        suites::command(layout)
     }
     fn is_generated(&self, head: &str) -> bool {
         library::is_generated(head)
