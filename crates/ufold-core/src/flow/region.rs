@@ -29,6 +29,8 @@ pub struct RegionFlow {
     pub seen_by_handler: Vec<BindingId>,
     pub deleted: Vec<BindingId>,
     pub falls_through: bool,
+    /// A statement that no path through the region reaches: nothing is known of its locals.
+    pub unreachable: Option<NodeId>,
     pub exits: Exits,
 }
 
@@ -72,6 +74,7 @@ impl Flow {
             seen_by_handler: list(&seen),
             deleted,
             falls_through,
+            unreachable: self.enter.iter().filter(|(_, p)| inside(**p) && !reached[**p]).map(|(n, _)| *n).min(),
             exits: exits(tree, first, last),
         })
     }

@@ -30,6 +30,7 @@ const LOCAL: &[&str] = &[
     "too-many-parameters",
     "different-statements",
     "shared-line",
+    "never-runs",
 ];
 
 /// A narrower request with its outcome, when there is one that saves something.

@@ -141,6 +141,9 @@ impl<'s> Site<'s> {
         if let (Some(r), true) = (f.exits.returns.first(), f.falls_through) {
             add(*r, "partial-return", "some paths return from the function here and others go on");
         }
+        if let Some(n) = f.unreachable {
+            add(n, "never-runs", "nothing leads to this statement");
+        }
         if let Some(b) = f.exits.breaks.first() {
             add(*b, "leaves-loop", "this leaves or continues a loop that is not part of the code");
         }
