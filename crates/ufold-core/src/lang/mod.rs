@@ -84,8 +84,6 @@ pub trait Language: Sync {
     fn is_mangled(&self, name: &str) -> bool;
     /// A context manager that may end a block early without leaving the function.
     fn swallows(&self, manager: &str) -> bool;
-    /// A function that uses up a lazy argument before it returns.
-    fn consumes(&self, callee: &str) -> bool;
     /// Visible everywhere without an import.
     fn is_builtin(&self, name: &str) -> bool;
     fn is_keyword(&self, word: &str) -> bool;

@@ -148,19 +148,9 @@ impl Names {
     pub fn scope_chain(&self, scope: ScopeId) -> impl Iterator<Item = ScopeId> + '_ {
         std::iter::successors(Some(scope), |s| self.scope(*s).parent)
     }
-    /// The innermost scope of a function or the module around a scope, itself included.
-    pub fn frame(&self, scope: ScopeId) -> ScopeId {
-        self.scope_chain(scope)
-            .find(|s| matches!(self.scope(*s).kind, ScopeKind::Function | ScopeKind::Module | ScopeKind::Class))
-            .unwrap_or(Self::MODULE)
-    }
     /// Whether `inner` is `outer` or lies in it.
     pub fn scope_within(&self, inner: ScopeId, outer: ScopeId) -> bool {
         self.scope_chain(inner).any(|s| s == outer)
-    }
-    /// Any name that a reader at a scope can see or that is bound or used in the scope: a new name must be none of them.
-    pub fn is_taken(&self, scope: ScopeId, name: &str) -> bool {
-        self.scope_chain(scope).any(|s| self.declared_in(s, name).is_some())
     }
 }
 

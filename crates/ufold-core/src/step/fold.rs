@@ -13,7 +13,7 @@ use super::parameters::{General, Generalize, Misfit};
 use super::place::{Home, homes, import_edit, insertion};
 use super::project::Project;
 use super::region::{Site, locate};
-use super::render::{Leading, Written, leading_comment, taken_in_body};
+use super::render::{Leading, Written, leading_comment};
 use super::retire::Retire;
 use super::{
     FileEdits, NewFunction, Outcome, PLAN_SCHEMA, ParameterPlan, Place, Plan, Reason, Request, Site as SitePlan,
@@ -22,7 +22,7 @@ use super::{
 use crate::align::{Aligned, Region, align};
 use crate::names::Source;
 use crate::text::{Edit, line_end};
-use crate::tree::Tree;
+use crate::tree::{NodeId, Role};
 
 /// Over this many parameters a plan says so.
 const MANY_PARAMETERS: usize = 4;
@@ -272,9 +272,8 @@ impl Folder<'_> {
         refuse: &dyn Fn(&str, String) -> Reason,
     ) -> Result<Vec<String>, Reason> {
         let template = &sites[home.template];
-        let mut taken = taken_in_body(template);
+        let mut taken = taken_outside_holes(template, aligned, general, home.template);
         taken.insert(name.to_string());
-        let taken = taken_outside_holes(taken, template, aligned, general, home.template);
         let names = parameter_names(sites, aligned, home.template, &general.parameters, &taken);
         let Some(given) = &self.request.parameters else { return Ok(names) };
         check_given(given, &names, general, template.source()).map_err(|m| refuse("bad-parameters", m))?;
@@ -377,37 +376,16 @@ impl Folder<'_> {
     }
 }
 
-/// Names in the template's body that stay after the holes are filled.
-fn taken_outside_holes(
-    mut taken: FxHashSet<String>,
-    template: &Site,
-    aligned: &[Aligned],
-    general: &General,
-    index: usize,
-) -> FxHashSet<String> {
+/// Names in the template's body that stay after the holes are filled, and its object's.
+fn taken_outside_holes(template: &Site, aligned: &[Aligned], general: &General, index: usize) -> FxHashSet<String> {
     let (s, t) = (template.source(), &template.source().tree);
-    let holes: Vec<_> = general.parameters.iter().flat_map(|p| &p.places).map(|i| aligned[*i].nodes[index]).collect();
-    let stays = |name: &String| {
-        t.subtree(Tree::ROOT).any(|n| {
-            template.region.contains(n)
-                && t.role(n) == crate::tree::Role::Name
-                && s.str(n) == name
-                && !holes.iter().any(|h| t.contains(*h, n))
-        })
-    };
-    let body: Vec<String> = taken.iter().filter(|n| !template_has(template, n) || stays(n)).cloned().collect();
-    taken.clear();
-    taken.extend(body);
-    if let Some(r) = template.receiver() {
-        taken.insert(s.names.binding(r).name.clone());
-    }
+    let holes: Vec<NodeId> =
+        general.parameters.iter().flat_map(|p| &p.places).map(|i| aligned[*i].nodes[index]).collect();
+    let region = (template.region.first.0..template.region.end().0).map(NodeId);
+    let stays = |n: &NodeId| t.role(*n) == Role::Name && !holes.iter().any(|h| t.contains(*h, *n));
+    let mut taken: FxHashSet<String> = region.filter(stays).map(|n| s.str(n).to_string()).collect();
+    taken.extend(template.receiver().map(|r| s.names.binding(r).name.clone()));
     taken
-}
-
-fn template_has(template: &Site, name: &str) -> bool {
-    let (s, t) = (template.source(), &template.source().tree);
-    t.subtree(Tree::ROOT)
-        .any(|n| template.region.contains(n) && t.role(n) == crate::tree::Role::Name && s.str(n) == name)
 }
 
 fn check_given(given: &[String], derived: &[String], general: &General, source: &Source) -> Result<(), String> {

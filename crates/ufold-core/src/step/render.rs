@@ -299,13 +299,3 @@ impl Written<'_> {
 fn tail_keyword(tail: &str, result: &str) -> String {
     tail.strip_suffix(result).unwrap_or("").to_string()
 }
-
-/// Names that a new name in the body must not be.
-pub fn taken_in_body(site: &Site) -> rustc_hash::FxHashSet<String> {
-    let (s, t) = (site.source(), &site.source().tree);
-    (site.region.first.0..site.region.end().0)
-        .map(NodeId)
-        .filter(|n| t.role(*n) == Role::Name)
-        .map(|n| s.str(n).to_string())
-        .collect()
-}

@@ -73,9 +73,6 @@ impl Language for Python {
         let m = manager.to_ascii_lowercase();
         ["suppress", "raises", "ignor", "subtest", "warns", "catch"].iter().any(|w| m.contains(w))
     }
-    fn consumes(&self, callee: &str) -> bool {
-        library::CONSUMERS.contains(&callee)
-    }
     fn is_builtin(&self, name: &str) -> bool {
         library::BUILTINS.contains(&name)
     }
