@@ -31,7 +31,8 @@ pub(super) struct Check<'a> {
 pub(super) struct Call {
     pub returned: bool,
     pub awaited: bool,
-    pub targets: Vec<NodeId>,
+    /// What takes the results; of each, the result's name where the call says it.
+    pub targets: Vec<(Option<String>, NodeId)>,
     pub callee: NodeId,
     pub arguments: Vec<NodeId>,
 }
@@ -71,7 +72,7 @@ impl Check<'_> {
         let state = state.into_inner();
         self.ways_out(&call)?;
         self.results(&call, &state)?;
-        self.nothing_lost(&call, &parameters)?;
+        self.nothing_lost(&call, &parameters, &state)?;
         self.arguments(&call, &parameters, &state)
     }
 
@@ -81,9 +82,10 @@ impl Check<'_> {
         let wrong = || object(self.edited(), self.site.call, "the site is no plain call");
         let mut call = Call { returned: false, awaited: false, targets: Vec::new(), callee: at, arguments: Vec::new() };
         loop {
-            let children: Vec<NodeId> = t.children(at).filter(|c| t.role(*c) != Role::Token).collect();
+            let marks = |c: &NodeId| matches!(t.role(*c), Role::Token | Role::AsyncMark);
+            let children: Vec<NodeId> = t.children(at).filter(|c| !marks(c)).collect();
             match t.role(at) {
-                Role::ExprStmt if children.len() == 1 => at = children[0],
+                Role::ExprStmt | Role::Paren | Role::Declare if children.len() == 1 => at = children[0],
                 Role::Return if children.len() == 1 => {
                     call.returned = true;
                     at = children[0];
@@ -96,7 +98,12 @@ impl Check<'_> {
                     let (Some(l), Some(r)) = (t.child(at, Field::Left), t.child(at, Field::Right)) else {
                         return wrong();
                     };
-                    call.targets = if t.role(l) == Role::Name { vec![l] } else { t.children(l).collect() };
+                    let named = |c: NodeId| match (t.child(c, Field::Key), t.child(c, Field::Value)) {
+                        (Some(k), Some(v)) => (Some(self.edited().str(k).to_string()), v),
+                        _ => (None, c),
+                    };
+                    let plain = t.role(l) == Role::Name;
+                    call.targets = if plain { vec![(None, l)] } else { t.children(l).map(named).collect() };
                     at = r;
                 }
                 Role::Call => {
@@ -144,11 +151,15 @@ impl Check<'_> {
     }
 
     pub(super) fn function_of(&self, s: &Source, node: NodeId) -> NodeId {
-        s.tree.ancestor(node, &[Role::Function]).unwrap_or(Tree::ROOT)
+        s.tree.callable_around(node).unwrap_or(Tree::ROOT)
     }
 
-    /// The first parameter of a function.
+    /// The object of a method: its first parameter, or the language's word for it.
     pub(super) fn receiver(&self, s: &Source, function: NodeId) -> Option<BindingId> {
+        if let Some(word) = s.lang.object_word() {
+            let mut scopes = s.names.scope_chain(s.names.scope_of(function)?);
+            return scopes.find_map(|x| s.names.declared_in(x, word));
+        }
         let p = s.tree.child(function, Field::Parameters)?;
         let name = s.tree.children(p).next().and_then(|c| s.tree.subtree(c).find(|n| s.tree.role(*n) == Role::Name))?;
         s.names.at(name)?.target
@@ -167,7 +178,7 @@ impl Check<'_> {
                 _ => return object(s, self.definition, "a parameter is not plain"),
             }
         }
-        if self.function.class.is_some() && !out.is_empty() {
+        if self.function.class.is_some() && s.lang.object_word().is_none() && !out.is_empty() {
             out.remove(0);
         }
         Ok(out)
@@ -186,9 +197,20 @@ impl Check<'_> {
             .collect()
     }
 
+    /// The new body without a line that only declares locals of the function around the copy.
     fn new_statements(&self) -> Vec<NodeId> {
-        let body = self.home.tree.child(self.definition, Field::Body);
-        body.map_or(Vec::new(), |b| Self::statements(self.home, b))
+        let h = self.home;
+        let body = h.tree.child(self.definition, Field::Body);
+        let mut out = body.map_or(Vec::new(), |b| Self::statements(h, b));
+        let bare = |n: NodeId| {
+            let parts = h.tree.children(n).filter(|c| h.tree.role(*c) != Role::Token);
+            h.tree.role(n) == Role::Declare && parts.into_iter().all(|p| h.tree.child(p, Field::Right).is_none())
+        };
+        let copied = |n: NodeId| self.old_statements().first().is_some_and(|o| self.old().str(*o) == h.str(n));
+        if out.first().is_some_and(|n| bare(*n) && !copied(*n)) {
+            out.remove(0);
+        }
+        out
     }
 
     fn bodies(&self, call: &Call, parameters: &[BindingId], state: &RefCell<State>) -> Opinion<()> {
@@ -203,14 +225,17 @@ impl Check<'_> {
                 return object(self.home, self.definition, "the body is empty");
             };
             old.iter().zip(new).try_for_each(|(a, b)| eq.node(*a, *b))?;
-            let assign = if t.role(a) == Role::ExprStmt { t.children(a).next().unwrap_or(a) } else { a };
+            let assign = match t.role(a) {
+                Role::ExprStmt | Role::Declare => t.children(a).find(|c| t.role(*c) != Role::Token).unwrap_or(a),
+                _ => a,
+            };
             let value = t.child(assign, Field::Right).filter(|_| t.role(assign) == Role::Assign);
             let returned = h.children(b).next().filter(|_| h.role(b) == Role::Return);
             let (Some(value), Some(returned)) = (value, returned) else {
                 return object(self.home, b, "the result is not handed over");
             };
             let left = t.child(assign, Field::Left).and_then(|l| self.old().names.at(l)).and_then(|r| r.target);
-            let target = call.targets.first().map(|n| self.edited().str(*n));
+            let target = call.targets.first().map(|(_, n)| self.edited().str(*n));
             let named = left.map(|l| self.old().names.binding(l).name.as_str());
             if t.role(assign) != Role::Assign
                 || left.is_none()
@@ -229,11 +254,22 @@ impl Check<'_> {
         if let (Some(last), true) = (new.last(), hands_over) {
             let names: Vec<&str> =
                 h.subtree(*last).filter(|n| h.role(*n) == Role::Name).map(|n| self.home.str(n)).collect();
-            if h.role(*last) != Role::Return || names != self.function.results {
+            let keys: Vec<&str> =
+                h.subtree(*last).filter(|n| h.field(*n) == Field::Key).map(|n| self.home.str(n)).collect();
+            let by_key = keys.is_empty() || keys == names;
+            if h.role(*last) != Role::Return || names != self.function.results || !by_key {
                 return object(self.home, *last, "the results are not handed over");
             }
         }
         Ok(())
+    }
+
+    /// Whether the copy gives a local a value, that of its only result at its very end left out.
+    pub(super) fn copy_writes(&self, b: BindingId) -> bool {
+        let o = self.old();
+        let range = o.names.in_range(self.site.first, o.tree.end(self.site.last));
+        let writes = |r: &&crate::names::Reference| r.target == Some(b) && r.usage != crate::names::Use::Read;
+        range.iter().filter(writes).any(|r| !self.is_handed_over(r.node))
     }
 
     /// The target of a last assignment that became a return of its value.
@@ -261,10 +297,8 @@ impl Check<'_> {
                 Role::Return => returns = true,
                 Role::Yield => return object(self.old(), at, "the copy yields"),
                 Role::Break | Role::Continue => {
-                    let inside = t
-                        .ancestors(at)
-                        .any(|a| t.role(a).is_loop() && a >= self.site.first && a < t.end(self.site.last));
-                    if !inside {
+                    let inside = |a: NodeId| a >= self.site.first && a < t.end(self.site.last);
+                    if !t.ancestors(at).take_while(|a| inside(*a)).any(|a| catches(t, a, at)) {
                         return object(self.old(), at, "the copy leaves a loop around it");
                     }
                 }
@@ -286,11 +320,9 @@ impl Check<'_> {
         let h = &self.home.tree;
         let body = h.child(self.definition, Field::Body).unwrap_or(self.definition);
         for n in h.subtree(body).filter(|n| h.ancestor(*n, &[Role::Function, Role::Lambda]) == Some(self.definition)) {
-            let keyword = h.role(n) == Role::Token && self.home.str(n) == "async";
-            awaits |= h.role(n) == Role::Await || keyword;
+            awaits |= matches!(h.role(n), Role::Await | Role::AsyncMark);
         }
-        let is_async =
-            h.children(self.definition).next().is_some_and(|c| h.role(c) == Role::Token && self.home.str(c) == "async");
+        let is_async = h.children(self.definition).any(|c| h.role(c) == Role::AsyncMark);
         if awaits != is_async || is_async != call.awaited {
             return object(self.edited(), self.site.call, "what waits must be awaited, and nothing else");
         }
@@ -307,9 +339,12 @@ impl Check<'_> {
         }
         let scope = self.home.names.scope_of(self.definition).unwrap_or(ScopeId(0));
         let immediate = self.new_statements().len() == self.old_statements().len();
-        for (target, name) in call.targets.iter().zip(&self.function.results) {
+        for ((key, target), name) in call.targets.iter().zip(&self.function.results) {
             let (o, s) = (self.old(), self.edited());
-            let there = self.home.names.declared_in(scope, name);
+            if key.as_ref().is_some_and(|k| k != name) || self.is_fixed(*target) {
+                return object(s, *target, format!("`{}` can't take this result", s.str(*target)));
+            }
+            let there = self.local_named(scope, name);
             let old = there.and_then(|b| state.back.get(&b));
             let same = old.is_some_and(|b| o.names.binding(*b).name == s.str(*target));
             let returned_at_once = immediate && (there.is_none() || old.is_none());
@@ -320,8 +355,23 @@ impl Check<'_> {
         Ok(())
     }
 
+    /// A local of a function, whatever block of its body it is declared in.
+    fn local_named(&self, scope: ScopeId, name: &str) -> Option<BindingId> {
+        let names = &self.home.names;
+        names.declared_in(scope, name).or_else(|| names.locals_of(scope).find(|b| names.binding(*b).name == name))
+    }
+
+    /// A constant that is given a value elsewhere too.
+    fn is_fixed(&self, target: NodeId) -> bool {
+        let s = self.edited();
+        let declared = s.tree.ancestor(target, &[Role::Declare, Role::Block]).filter(|d| s.tree.role(*d) == Role::Declare);
+        let constant = declared.is_some_and(|d| s.str(d).starts_with("const"));
+        let binding = s.names.at(target).and_then(|r| r.target);
+        constant && binding.is_some_and(|b| s.names.binding(b).writes > 1)
+    }
+
     /// Every local that the copy writes and that is read later comes back; every one that the body reads comes in.
-    fn nothing_lost(&self, call: &Call, parameters: &[BindingId]) -> Opinion<()> {
+    fn nothing_lost(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
         let o = self.old();
         let function = self.function_of(o, self.site.first);
         let Some(scope) = o.names.scope_of(function) else {
@@ -329,11 +379,13 @@ impl Check<'_> {
         };
         // a copy that always returns has nothing after it
         let ends = Order { source: o, variable: None }.sequence(self.old_statements()).settles;
-        let taken: Vec<&str> = call.targets.iter().map(|t| self.edited().str(*t)).collect();
+        let taken: Vec<&str> = call.targets.iter().map(|(_, t)| self.edited().str(*t)).collect();
+        let inside = |n: NodeId| n >= self.site.first && n < o.tree.end(self.site.last);
         for r in o.names.in_range(self.site.first, o.tree.end(self.site.last)) {
             let Some(b) = r.target.filter(|_| r.usage != crate::names::Use::Read) else { continue };
             let binding = o.names.binding(b);
-            if binding.scope != scope || taken.contains(&binding.name.as_str()) {
+            let own = o.names.frame_of(b) != scope || inside(o.names.scope(binding.scope).node);
+            if own || taken.contains(&binding.name.as_str()) {
                 continue;
             }
             let order = Order { source: o, variable: Some(b) };
@@ -349,14 +401,28 @@ impl Check<'_> {
         let h = self.home;
         let inner = h.names.scope_of(self.definition).unwrap_or(ScopeId(0));
         let receiver = self.receiver(h, self.definition);
-        for b in h.names.bindings_of(inner).filter(|b| !parameters.contains(b) && Some(*b) != receiver) {
+        let implicit = |b: BindingId| h.names.binding(b).first == self.definition;
+        for b in h.names.locals_of(inner).filter(|b| !parameters.contains(b) && Some(*b) != receiver) {
             let order = Order { source: h, variable: Some(b) };
-            if order.sequence(self.new_statements()).reads {
+            if !implicit(b) && order.sequence(self.new_statements()).reads && !self.had_no_value(b, state) {
                 let name = &h.names.binding(b).name;
                 return object(h, self.definition, format!("`{name}` may be read before it has a value"));
             }
         }
         Ok(())
+    }
+
+    /// A local that is there from its function's start, and that only the copy gives values, once.
+    fn had_no_value(&self, b: BindingId, state: &State) -> bool {
+        let o = self.old();
+        let Some(old) = state.back.get(&b) else { return false };
+        let inside = |n: NodeId| n >= self.site.first && n < o.tree.end(self.site.last);
+        let function = self.function_of(o, self.site.first);
+        let looped = o.tree.ancestors(self.site.first).take_while(|a| *a != function).any(|a| o.tree.role(a).is_loop());
+        // a function that is declared has its value before anything runs
+        let declared = o.names.binding(*old).kind == BindKind::Function;
+        let written = o.names.references_to(*old).any(|r| r.usage != crate::names::Use::Read && !inside(r.node));
+        o.names.binding(*old).hoisted && (declared || !written && !looped)
     }
 
     /// Arguments are evaluated before the body; that must be the same as where they were evaluated before.
@@ -413,7 +479,12 @@ impl Check<'_> {
         if s.tree.role(argument) == Role::Name {
             return Ok(()); // compared as a variable
         }
-        for n in s.tree.subtree(argument).filter(|n| s.tree.role(*n) == Role::Name) {
+        // what a function in the argument binds itself is its own
+        let own = |n: NodeId| {
+            let target = s.names.at(n).and_then(|r| r.target);
+            target.is_some_and(|b| s.tree.contains(argument, s.names.scope(s.names.binding(b).scope).node))
+        };
+        for n in s.tree.subtree(argument).filter(|n| s.tree.role(*n) == Role::Name && !own(*n)) {
             let written = o
                 .names
                 .in_range(self.site.first, o.tree.end(self.site.last))
@@ -433,9 +504,14 @@ impl Check<'_> {
         let maybe = |id: NodeId, child: NodeId| match t.role(id) {
             If | For => t.field(child) != Field::Condition && t.field(child) != Field::Right,
             With => t.field(child) == Field::Body,
-            // the condition stands in the middle
-            Conditional => t.children(id).filter(|c| t.role(*c) != Token).nth(1) != Some(child),
-            While | Try | Match | Lambda | Function | Comprehension | Generator | Class | Assert => true,
+            Conditional => t.conditional_parts(id).map(|p| p[0]) != Some(child),
+            CountedFor => t.field(child) != Field::Init,
+            Switch => t.field(child) != Field::Subject,
+            OrAssign | Default => t.field(child) != Field::Left,
+            Call | Member | Index => {
+                !matches!(t.field(child), Field::Callee | Field::Object) && may_end_early(t, id)
+            }
+            While | DoWhile | Try | Match | Lambda | Function | Comprehension | Generator | Class | Assert => true,
             BoolOp => t.field(child) == Field::Right,
             _ => false,
         };
@@ -489,4 +565,21 @@ impl Check<'_> {
             && own == self.receiver(s, function)
             && declared.is_some_and(|b| s.names.binding(b).kind == BindKind::Function && s.names.binding(b).writes == 1)
     }
+}
+
+/// Whether a jump that stands in a statement ends there.
+fn catches(t: &Tree, statement: NodeId, jump: NodeId) -> bool {
+    match t.child(jump, Field::Label) {
+        Some(l) => {
+            t.role(statement) == Role::Labeled
+                && t.child(statement, Field::Label).is_some_and(|own| t.exact(own) == t.exact(l))
+        }
+        None => t.role(statement).is_loop() || t.role(statement) == Role::Switch && t.role(jump) == Role::Break,
+    }
+}
+
+/// A path that is left where its beginning has no value.
+fn may_end_early(t: &Tree, id: NodeId) -> bool {
+    let mut spine = std::iter::successors(Some(id), |n| t.child(*n, Field::Callee).or(t.child(*n, Field::Object)));
+    spine.any(|n| t.children(n).any(|c| t.role(c) == Role::OptionalMark))
 }

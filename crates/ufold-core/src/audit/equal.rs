@@ -7,7 +7,7 @@ use super::outside::{ScopeMap, is_module_level, same_meaning};
 use super::retired::OldCall;
 use super::{Opinion, object};
 use crate::names::{BindingId, ScopeId, Source};
-use crate::tree::{NodeId, Role};
+use crate::tree::{Field, NodeId, Role};
 
 /// Comparison of old code with the new body.
 pub(super) struct Equal<'a> {
@@ -35,6 +35,12 @@ impl Equal<'_> {
         if let Some(i) = target.and_then(|x| self.parameters.iter().position(|p| *p == x)) {
             return self.parameter(a, b, i);
         }
+        if let Some(i) = self.called_parameter(b) {
+            return self.applied(a, b, i);
+        }
+        if t.role(a) == Role::ExprStmt && n.role(b) == Role::Declare {
+            return self.declared(a, b);
+        }
         if t.kind(a) != n.kind(b) {
             return object(o, a, "the new body has other code here");
         }
@@ -46,6 +52,92 @@ impl Equal<'_> {
             return object(o, a, "the new body has other code here");
         }
         x.into_iter().zip(y).try_for_each(|(a, b)| self.node(a, b))
+    }
+
+    /// The parameter that a call in the body calls, when the site passes a function of one expression for it.
+    fn called_parameter(&self, b: NodeId) -> Option<usize> {
+        let (h, s) = (self.c.home, self.c.edited());
+        let callee = h.tree.child(b, Field::Callee).filter(|_| h.tree.role(b) == Role::Call)?;
+        let target = h.names.at(callee)?.target?;
+        let i = self.parameters.iter().position(|p| *p == target)?;
+        let body = s.tree.child(self.call.arguments[i], Field::Body)?;
+        let light = s.tree.role(self.call.arguments[i]) == Role::Lambda && s.tree.role(body) != Role::Block;
+        light.then_some(i)
+    }
+
+    /// The function's expression, with what the body passes in the place of its parameters, is the old code.
+    fn applied(&self, a: NodeId, b: NodeId, i: usize) -> Opinion<()> {
+        let (o, h, s) = (self.c.old(), self.c.home, self.c.edited());
+        self.state.borrow_mut().uses[i].push(b);
+        let lambda = self.call.arguments[i];
+        let list = s.tree.child(lambda, Field::Parameters).map_or(Vec::new(), |p| {
+            if s.tree.role(p) == Role::Name { vec![p] } else { s.tree.children(p).collect() }
+        });
+        let plain = |p: &NodeId| {
+            let value = s.tree.child(*p, Field::Value).is_some();
+            let name = s.tree.subtree(*p).find(|n| s.tree.role(*n) == Role::Name).filter(|_| !value);
+            name.and_then(|n| s.names.at(n)).and_then(|r| r.target)
+        };
+        let own: Option<Vec<BindingId>> = list.iter().map(plain).collect();
+        let passed: Vec<NodeId> =
+            h.tree.child(b, Field::Arguments).map_or(Vec::new(), |x| h.tree.children(x).collect());
+        let body = s.tree.child(lambda, Field::Body);
+        let (Some(own), Some(body)) = (own.filter(|o| o.len() == passed.len()), body) else {
+            return object(s, lambda, "the function does not take what the body passes");
+        };
+        if self.c.old_call.is_some() {
+            return object(o, a, "a function is handed on");
+        }
+        // brackets may have been put around it
+        let bare = |t: &crate::tree::Tree, n: NodeId| match t.role(n) {
+            Role::Paren => t.children(n).next().unwrap_or(n),
+            _ => n,
+        };
+        let body = if o.tree.role(a) == Role::Paren { body } else { bare(&s.tree, body) };
+        self.substituted(a, body, &own, &passed)
+    }
+
+    fn substituted(&self, a: NodeId, c: NodeId, own: &[BindingId], passed: &[NodeId]) -> Opinion<()> {
+        let (o, s) = (self.c.old(), self.c.edited());
+        let (t, n) = (&o.tree, &s.tree);
+        let wrong = || object(o, a, "the function is not what stood here");
+        if let Some(k) = s.names.at(c).and_then(|r| r.target).and_then(|b| own.iter().position(|p| *p == b)) {
+            return self.below(a, passed[k]);
+        }
+        if t.kind(a) != n.kind(c) {
+            return wrong();
+        }
+        if t.is_leaf(a) && n.is_leaf(c) {
+            let written = o.names.at(a).and_then(|r| r.target).is_some_and(|b| self.c.copy_writes(b));
+            let scoped = o.names.at(a).is_none() || same_meaning(o, s, &self.scopes(a, c), a, c);
+            return if t.exact(a) == n.exact(c) && scoped && !written { Ok(()) } else { wrong() };
+        }
+        let (x, y): (Vec<NodeId>, Vec<NodeId>) = (t.children(a).collect(), n.children(c).collect());
+        if x.len() != y.len() {
+            return wrong();
+        }
+        x.into_iter().zip(y).try_for_each(|(a, c)| {
+            if t.field(a) == n.field(c) { self.substituted(a, c, own, passed) } else { wrong() }
+        })
+    }
+
+    /// An assignment whose target is declared in the new body.
+    fn declared(&self, a: NodeId, b: NodeId) -> Opinion<()> {
+        let (o, h) = (self.c.old(), self.c.home);
+        let (t, n) = (&o.tree, &h.tree);
+        let wrong = || object(o, a, "the new body has other code here");
+        let given = t.children(a).next().filter(|x| t.role(*x) == Role::Assign);
+        let parts: Vec<NodeId> = n.children(b).filter(|c| n.role(*c) != Role::Token).collect();
+        let (Some(x), [y]) = (given, parts.as_slice()) else { return wrong() };
+        let sides = |t: &crate::tree::Tree, id: NodeId| t.child(id, Field::Left).zip(t.child(id, Field::Right));
+        let (Some((left, right)), Some((target, value))) = (sides(t, x), sides(n, *y)) else { return wrong() };
+        let binding = h.names.at(target).and_then(|r| r.target);
+        let constant = h.str(b).starts_with("const");
+        if n.children(*y).count() != 2 || constant && binding.is_none_or(|b| h.names.binding(b).writes != 1) {
+            return wrong();
+        }
+        self.below(left, target)?;
+        self.below(right, value)
     }
 
     /// The body uses a parameter: the site's argument must be what stood there.
@@ -73,12 +165,7 @@ impl Equal<'_> {
             };
         }
         // written by the copy: then its value is not the one that was handed in
-        let written = o.names.at(a).and_then(|r| r.target).is_some_and(|b| {
-            o.names
-                .in_range(self.c.site.first, o.tree.end(self.c.site.last))
-                .iter()
-                .any(|r| r.target == Some(b) && r.usage != crate::names::Use::Read && !self.c.is_handed_over(r.node))
-        });
+        let written = o.names.at(a).and_then(|r| r.target).is_some_and(|b| self.c.copy_writes(b));
         if written || !self.same_expression(a, argument) {
             return object(o, a, format!("the argument `{}` is not what stood here", s.str(argument)));
         }
@@ -176,10 +263,15 @@ impl Equal<'_> {
         let there = *state.forth.entry(old).or_insert(new) == new;
         let again = *state.back.entry(new).or_insert(old) == old;
         let function = self.c.function_of(o, self.c.site.first);
-        let own_local = o.names.scope_of(function) == Some(o.names.binding(old).scope);
+        let old_scope = o.names.scope(o.names.binding(old).scope).node;
+        let outer_local = old_scope < self.c.site.first || old_scope >= o.tree.end(self.c.site.last);
         let receiver = self.c.receiver(h, self.c.definition) == Some(new) && self.c.function.class.is_some();
+        // what every function has for itself is another thing in another function
+        if h.names.binding(new).first == self.c.definition && !receiver {
+            return object(o, at, format!("`{}` belongs to the function it stands in", o.str(at)));
+        }
         let kept = !receiver || Some(old) == self.c.receiver(o, function);
-        if there && again && kept && (own_local == (home_scope == inner)) {
+        if there && again && kept && (outer_local == (home_scope == inner)) {
             Ok(())
         } else {
             object(o, at, format!("`{}` does not correspond to one local", o.str(at)))

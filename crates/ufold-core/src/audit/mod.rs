@@ -51,6 +51,8 @@ pub(crate) struct SitePair {
     pub first: NodeId,
     pub last: NodeId,
     pub call: NodeId,
+    /// Statements before the call that only declare what it gives values to.
+    pub declares: Vec<NodeId>,
 }
 
 /// A function that goes, and the calls that took the place of its calls.
@@ -201,12 +203,20 @@ fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
         return Err(objection("a copy that is no run of whole statements"));
     }
     let n = &p.new.tree;
-    let call = n.ids().find(|c| {
-        n.span(*c).start == new.start
-            && n.parent(*c).is_some_and(|b| n.role(b).is_sequence())
-            && n.span(*c).end == new.end
-    });
-    Ok(SitePair { first, last, call: call.ok_or_else(|| objection("no statement took the copy's place"))? })
+    let written: Vec<NodeId> = n
+        .ids()
+        .filter(|c| n.parent(*c).is_some_and(|b| n.role(b).is_sequence()) && new.contains(n.span(*c)))
+        .filter(|c| n.ancestors(*c).all(|a| !new.contains(n.span(a)) || !n.parent(a).is_some_and(|b| n.role(b).is_sequence())))
+        .collect();
+    let bare = |d: &NodeId| {
+        n.role(*d) == Role::Declare && n.children(*d).all(|p| n.role(p) == Role::Token || n.is_leaf(p) || n.child(p, Field::Right).is_none())
+    };
+    let Some((call, declares)) = written.split_last() else { return Err(objection("no statement took the copy's place")) };
+    let starts = written.first().is_some_and(|w| n.span(*w).start == new.start);
+    if !starts || n.span(*call).end != new.end || !declares.iter().all(bare) {
+        return Err(objection("no single statement took the copy's place"));
+    }
+    Ok(SitePair { first, last, call: *call, declares: declares.to_vec() })
 }
 
 /// The new function in the new text of its home.

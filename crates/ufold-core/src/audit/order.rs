@@ -52,9 +52,6 @@ impl Order<'_> {
         match t.role(id) {
             Role::Name => self.name(id),
             Role::Assign => {
-                if t.child(id, Field::Right).is_none() {
-                    return Effect::default();
-                }
                 let right = self.fields(id, |f| f == Field::Right);
                 Self::then(right, || self.fields(id, |f| f == Field::Left))
             }
@@ -62,6 +59,39 @@ impl Order<'_> {
                 let left =
                     t.child(id, Field::Left).map_or(Effect::default(), |l| Effect { settles: false, ..self.node(l) });
                 Self::then(left, || self.fields(id, |f| f == Field::Right))
+            }
+            Role::OrAssign => {
+                let left = self.fields(id, |f| f == Field::Left);
+                let right = self.fields(id, |f| f == Field::Right);
+                Effect { reads: left.reads || right.reads, settles: false }
+            }
+            Role::Default => {
+                let right = self.fields(id, |f| f == Field::Right);
+                Self::then(Effect { settles: false, ..right }, || self.fields(id, |f| f == Field::Left))
+            }
+            Role::CountedFor => {
+                let begun = self.fields(id, |f| f == Field::Init);
+                let round = Self::then(self.fields(id, |f| f == Field::Condition), || self.body(id));
+                let step = self.fields(id, |f| f == Field::Step);
+                // a jump may lead to the step before the body is done
+                let later = round.reads || step.reads && !(round.settles && !self.goes_on(id));
+                Effect { reads: begun.reads || !begun.settles && later, settles: begun.settles }
+            }
+            Role::DoWhile => {
+                let round = self.body(id);
+                let early = self.goes_on(id) || self.leaves_loop(id);
+                let tested = self.fields(id, |f| f == Field::Condition);
+                Effect { reads: round.reads || !(round.settles && !early) && tested.reads, settles: round.settles && !early }
+            }
+            Role::Switch => {
+                let subject = self.fields(id, |f| f == Field::Subject);
+                let cases: Vec<NodeId> = t.subtree(id).filter(|c| t.role(*c) == Role::Case).collect();
+                let reads = cases.iter().any(|c| t.children(*c).any(|x| self.node(x).reads));
+                Effect { reads: subject.reads || reads, settles: subject.settles || self.variable.is_none() && self.settled_switch(&cases) }
+            }
+            Role::Labeled => {
+                let inner = self.fields(id, |_| true);
+                Effect { settles: inner.settles && !self.leaves_loop(id), ..inner }
             }
             Role::NamedExpr => {
                 let value = self.fields(id, |f| f == Field::Value);
@@ -98,9 +128,7 @@ impl Order<'_> {
         let sure = match t.role(id) {
             Role::Compare => 2,
             Role::Conditional => {
-                // the condition stands in the middle
-                let middle = 1.min(parts.len().saturating_sub(1));
-                parts.swap(0, middle);
+                parts = t.conditional_parts(id).map_or(parts, |p| p.to_vec());
                 1
             }
             _ => 1,
@@ -162,6 +190,19 @@ impl Order<'_> {
         let sure = forever && (self.sequence(before).settles || self.variable.is_none() && !self.leaves_loop(id));
         let ended = other.settles && !self.leaves_loop(id);
         Effect { reads: round.reads || other.reads, settles: sure || ended }
+    }
+
+    /// Every case, and a default, end in leaving the function.
+    fn settled_switch(&self, cases: &[NodeId]) -> bool {
+        let t = &self.source.tree;
+        let has_default = cases.iter().any(|c| t.child(*c, Field::Value).is_none());
+        let body = |c: NodeId| t.children(c).filter(|s| t.field(*s) == Field::Body).collect::<Vec<_>>();
+        let last = cases.last().is_some_and(|c| self.sequence(body(*c)).settles);
+        has_default && last && !cases.iter().any(|c| self.leaves_loop(*c))
+    }
+
+    fn goes_on(&self, id: NodeId) -> bool {
+        self.source.tree.subtree(id).any(|n| self.source.tree.role(n) == Role::Continue)
     }
 
     fn leaves_loop(&self, id: NodeId) -> bool {

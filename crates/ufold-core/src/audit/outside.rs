@@ -73,6 +73,10 @@ impl Walk<'_> {
             if self.p.retired.iter().any(|r| r.function == c) {
                 continue;
             }
+            let declares = |d: &NodeId| self.p.sites.iter().any(|s| s.first == c && s.declares.contains(d));
+            while right.last().is_some_and(declares) {
+                right.pop();
+            }
             let Some(d) = right.pop() else { return object(old, c, "code outside the copies is missing") };
             if let Some(s) = self.p.sites.iter().find(|s| s.first == c) {
                 if s.call != d {
@@ -86,7 +90,7 @@ impl Walk<'_> {
             self.pair(c, d)?;
         }
         match right.pop() {
-            Some(d) if t.role(a) == Role::ImportFrom && right.is_empty() && new.str(d) == self.name => Ok(()),
+            Some(d) if matches!(t.role(a), Role::ImportFrom | Role::ImportList) && right.is_empty() && new.str(d) == self.name => Ok(()),
             Some(_) => object(old, a, "code outside the copies was added"),
             None => Ok(()),
         }

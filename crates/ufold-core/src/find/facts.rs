@@ -78,6 +78,8 @@ pub struct FileFacts {
     pub broken: Vec<u32>,
     /// The top level only defines.
     pub plain: bool,
+    /// Other files can import from it.
+    pub importable: bool,
 }
 
 impl FileFacts {
@@ -123,6 +125,7 @@ pub fn facts(path: &str, text: &str, tree: &Tree, lang: &dyn crate::lang::Langua
     c.structure(&mut f);
     f.broken = tree.errors().iter().map(|e| lines.line(e.start) as u32).collect();
     f.plain = tree.children(Tree::ROOT).all(|s| lang.is_plain_top_level(tree, s, text));
+    f.importable = lang.is_importable(tree, text);
     f.imports = imports(tree, text, lang);
     f
 }
@@ -212,14 +215,15 @@ impl Collector<'_> {
                 around.pop();
             }
             match t.role(id) {
-                role @ (Role::Function | Role::Class) => {
-                    let own = t.child(id, Field::Name).map_or("", |n| t.text(n, self.text));
+                role @ (Role::Function | Role::Class | Role::Lambda) if role != Role::Lambda || t.holds_statements(id) => {
+                    let own = t.name_of_callable(id).map_or("", |n| t.text(n, self.text));
                     let name = match around.last() {
-                        Some((_, _, outer)) => format!("{outer}.{own}"),
-                        None => own.to_string(),
+                        Some((_, _, outer)) if own.is_empty() => outer.clone(),
+                        Some((_, _, outer)) if !outer.is_empty() => format!("{outer}.{own}"),
+                        _ => own.to_string(),
                     };
                     let mut index = around.last().and_then(|a| a.1);
-                    if role == Role::Function {
+                    if role != Role::Class {
                         index = Some(f.functions.len() as u32);
                         let lines = self.line_range(id);
                         f.functions.push(FunctionFact {
@@ -248,12 +252,11 @@ impl Collector<'_> {
                 Role::Class | Role::Import | Role::ImportFrom | Role::Global | Role::Nonlocal | Role::Case => {
                     StatementRole::Barrier
                 }
+                Role::ClassField | Role::TypeAlias => StatementRole::Barrier,
                 _ if t.has_error(t.span(s)) => StatementRole::Barrier,
-                Role::Function if in_class => StatementRole::Definition,
-                Role::Decorated if in_class => match t.child(s, Field::Definition) {
-                    Some(d) if t.role(d) == Role::Function => StatementRole::Definition,
-                    _ => StatementRole::Barrier,
-                },
+                Role::Function if in_class || self.lang.declares_locals() => StatementRole::Definition,
+                Role::Decorated if in_class && t.role(t.definition_in(s)) == Role::Function => StatementRole::Definition,
+                Role::Decorated if in_class => StatementRole::Barrier,
                 _ => StatementRole::Plain,
             };
             let (a, z) = (s.index(), t.end(s).index());
@@ -322,6 +325,7 @@ fn is_trivial(t: &Tree, id: NodeId) -> bool {
             }
         },
         Role::ExprStmt => t.children(id).all(|c| t.role(c) == Role::Literal),
+        Role::Declare => t.children(id).all(|c| t.role(c) == Role::Token || is_trivial(t, c)),
         _ => false,
     }
 }
@@ -343,7 +347,8 @@ fn binds(t: &Tree, id: NodeId) -> bool {
         let field = t.field(at);
         match t.role(p) {
             Role::Pattern | Role::Tuple | Role::List | Role::AsTarget | Role::Paren => at = p,
-            Role::Assign | Role::AugAssign | Role::For | Role::CompFor => return field == Field::Left,
+            Role::Default if field == Field::Left => at = p,
+            Role::Assign | Role::AugAssign | Role::OrAssign | Role::For | Role::CompFor => return field == Field::Left,
             Role::NamedExpr | Role::Function | Role::Class => return field == Field::Name,
             Role::Parameter => return field == Field::Name || field == Field::None,
             Role::Parameters => return true,
@@ -356,11 +361,15 @@ fn binds(t: &Tree, id: NodeId) -> bool {
 }
 
 fn imports(tree: &Tree, text: &str, lang: &dyn crate::lang::Language) -> Vec<ImportFact> {
-    let roles = [Role::Import, Role::ImportFrom];
+    let roles = [Role::Import, Role::ImportFrom, Role::Declare];
     let mut out = Vec::new();
     for id in tree.ids().filter(|id| roles.contains(&tree.role(*id))) {
         let guarded = [Role::Function, Role::Lambda, Role::If, Role::Try];
         let at_load = !tree.ancestors(id).any(|a| guarded.contains(&tree.role(a)));
+        let declares = tree.role(id) == Role::Declare;
+        if declares && !tree.children(id).any(|d| tree.child(d, Field::Right).is_some_and(|r| tree.role(r) == Role::Call)) {
+            continue;
+        }
         for import in lang.imports_of(tree, id, text) {
             out.push(ImportFact { import, at_load });
         }

@@ -149,6 +149,8 @@ impl Finder<'_> {
         let mut number: FxHashMap<u64, u32> = FxHashMap::default();
         let mut rows: Vec<(Option<u64>, Run)> = Vec::new();
         for (fi, f) in self.files.iter().enumerate() {
+            // the kinds of two grammars are not the same things
+            let language = u64::from(super::word_hash(&f.language));
             for b in &f.blocks {
                 for i in b.statements.0..b.statements.1 {
                     let s = &f.statements[i as usize];
@@ -157,7 +159,7 @@ impl Finder<'_> {
                         rows.push((None, run));
                     }
                     if s.role != StatementRole::Barrier {
-                        rows.push((Some(hash(s)), run));
+                        rows.push((Some(hash(s) ^ language), run));
                     }
                     if s.role == StatementRole::Definition {
                         rows.push((None, run));

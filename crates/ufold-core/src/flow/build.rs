@@ -11,8 +11,13 @@ use crate::tree::{Field, NodeId, Role, Tree};
 type Loose = Vec<PointId>;
 
 struct Loop {
-    head: PointId,
+    /// Where `continue` goes; none for what only `break` leaves.
+    head: Option<PointId>,
     breaks: Loose,
+    /// Hash of the label on it.
+    label: Option<u64>,
+    /// A block that is left by its label only.
+    named_only: bool,
     /// Number of `finally` frames around the loop.
     finals: usize,
 }
@@ -33,6 +38,8 @@ struct Build<'a> {
     finals: Vec<Final>,
     handlers: Vec<PointId>,
     exit: PointId,
+    /// Hash of the label that the next loop has.
+    label: Option<u64>,
 }
 
 pub(super) fn build(
@@ -53,8 +60,8 @@ pub(super) fn build(
         live: Vec::new(),
         bound: Vec::new(),
     };
-    let mut b =
-        Build { tree, text, names, lang, flow, loops: Vec::new(), finals: Vec::new(), handlers: Vec::new(), exit: 0 };
+    let (loops, finals, handlers) = (Vec::new(), Vec::new(), Vec::new());
+    let mut b = Build { tree, text, names, lang, flow, loops, finals, handlers, exit: 0, label: None };
     let start = b.point(What::Nothing, function, vec![]);
     b.exit = b.point(What::Nothing, function, vec![]);
     let mut loose = vec![start];
@@ -92,11 +99,38 @@ impl Build<'_> {
         Some((*self.flow.index.get(&r.target?)?, r.usage))
     }
 
-    fn block(&mut self, id: NodeId, mut loose: Loose) -> Loose {
-        for s in self.tree.children(id) {
-            loose = self.statement(s, loose);
+    fn block(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let statements: Vec<NodeId> = self.tree.children(id).collect();
+        self.statements(&statements, loose)
+    }
+
+    fn statements(&mut self, list: &[NodeId], mut loose: Loose) -> Loose {
+        // functions that are there before the first statement runs
+        for s in list {
+            if self.is_hoisted(*s) {
+                loose = self.definition(*s, loose);
+            }
+        }
+        for s in list {
+            loose = self.statement(*s, loose);
         }
         loose
+    }
+
+    fn is_hoisted(&self, statement: NodeId) -> bool {
+        let inner = self.tree.definition_in(statement);
+        let name = self.tree.child(inner, Field::Name).filter(|_| self.tree.role(inner) == Role::Function);
+        let target = name.and_then(|n| self.names.at(n)).and_then(|r| r.target);
+        target.is_some_and(|b| self.names.binding(b).hoisted)
+    }
+
+    /// The body of a statement: a block, or one statement.
+    fn body(&mut self, id: NodeId, loose: Loose) -> Loose {
+        match self.tree.child(id, Field::Body) {
+            Some(body) if self.tree.role(body) == Role::Block => self.block(body, loose),
+            Some(body) => self.statement(body, loose),
+            None => loose,
+        }
     }
 
     fn statement(&mut self, id: NodeId, loose: Loose) -> Loose {
@@ -112,10 +146,15 @@ impl Build<'_> {
         match self.tree.role(id) {
             Role::If => self.branches(id, loose),
             Role::For => self.for_loop(id, loose),
+            Role::CountedFor => self.counted_loop(id, loose),
             Role::While => self.while_loop(id, loose),
+            Role::DoWhile => self.do_while(id, loose),
             Role::Try => self.try_statement(id, loose),
             Role::With => self.with(id, loose),
             Role::Match => self.match_statement(id, loose),
+            Role::Switch => self.switch(id, loose),
+            Role::Labeled => self.labeled(id, loose),
+            Role::Block => self.block(id, loose),
             Role::Return => {
                 let out = self.children(id, loose);
                 self.jump(out, id, self.exit, 0)
@@ -126,36 +165,54 @@ impl Build<'_> {
                 let exit = self.exit;
                 self.jump(vec![p], id, exit, 0)
             }
-            Role::Break => match self.loops.last() {
-                Some(l) => {
-                    let finals = l.finals;
-                    let p = self.point(What::Nothing, id, loose);
-                    if self.finals.len() > finals {
-                        let after = self.point(What::Nothing, id, vec![]);
-                        self.jump(vec![p], id, after, finals);
-                        self.loops.last_mut().expect("inside a loop").breaks.push(after);
-                    } else {
-                        self.loops.last_mut().expect("inside a loop").breaks.push(p);
-                    }
-                    vec![]
-                }
-                None => vec![],
-            },
-            Role::Continue => match self.loops.last() {
-                Some(l) => {
-                    let (head, finals) = (l.head, l.finals);
-                    self.jump(loose, id, head, finals)
-                }
-                None => vec![],
-            },
+            Role::Break | Role::Continue => self.leave_loop(id, loose),
             Role::Assert => {
                 let out = self.children(id, loose);
                 self.then(What::Effect, id, out)
             }
             Role::Delete => self.children(id, loose),
+            _ if self.is_hoisted(id) => loose,
             Role::Function | Role::Class | Role::Decorated => self.definition(id, loose),
             _ => self.expr(id, loose),
         }
+    }
+
+    fn leave_loop(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let label = self.tree.child(id, Field::Label).map(|l| self.tree.exact(l));
+        let goes_on = self.tree.role(id) == Role::Continue;
+        let fits = |l: &Loop| match label {
+            Some(_) => l.label == label,
+            None => !goes_on || l.head.is_some(),
+        };
+        let Some(at) = self.loops.iter().rposition(|l| fits(l) && (label.is_some() || !l.named_only)) else {
+            return vec![];
+        };
+        let finals = self.loops[at].finals;
+        if let (true, Some(head)) = (goes_on, self.loops[at].head) {
+            return self.jump(loose, id, head, finals);
+        }
+        let mut p = self.point(What::Nothing, id, loose);
+        if self.finals.len() > finals {
+            let after = self.point(What::Nothing, id, vec![]);
+            self.jump(vec![p], id, after, finals);
+            p = after;
+        }
+        self.loops[at].breaks.push(p);
+        vec![]
+    }
+
+    fn labeled(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let label = self.tree.child(id, Field::Label).map(|l| self.tree.exact(l));
+        let Some(body) = self.tree.child(id, Field::Body) else { return loose };
+        self.label = label;
+        if self.tree.role(body).is_loop() || self.tree.role(body) == Role::Switch {
+            return self.statement(body, loose);
+        }
+        let label = self.label.take();
+        self.loops.push(Loop { head: None, breaks: Vec::new(), label, named_only: true, finals: self.finals.len() });
+        let mut out = self.statement(body, loose);
+        out.extend(self.loops.pop().expect("pushed above").breaks);
+        out
     }
 
     /// Leaves towards a point, through the `finally` frames above `keep`.
@@ -205,10 +262,20 @@ impl Build<'_> {
             },
             Role::Assign => {
                 let out = self.field(id, Field::Right, loose);
-                let bare = t.child(id, Field::Right).is_none();
-                if bare { out } else { self.field(id, Field::Left, out) }
+                self.field(id, Field::Left, out)
             }
             Role::AugAssign => self.aug_assign(id, loose),
+            Role::OrAssign => {
+                let used = self.field(id, Field::Left, loose);
+                let mut given = self.field(id, Field::Right, used.clone());
+                given.extend(used);
+                self.then(What::Effect, id, given)
+            }
+            Role::Default => {
+                let mut given = self.field(id, Field::Right, loose.clone());
+                given.extend(loose);
+                self.field(id, Field::Left, given)
+            }
             Role::NamedExpr => {
                 let out = self.field(id, Field::Value, loose);
                 self.field(id, Field::Name, out)
@@ -223,7 +290,7 @@ impl Build<'_> {
             Role::Lambda | Role::Function | Role::Class => self.captured_uses(id, loose),
             Role::Comprehension | Role::Generator => self.comprehension(id, loose),
             Role::Block => self.block(id, loose),
-            Role::Literal | Role::Token | Role::MemberName | Role::KeywordName | Role::Doc => loose,
+            Role::Literal | Role::Token | Role::MemberName | Role::KeywordName | Role::Doc | Role::Type => loose,
             role => {
                 let out = self.children(id, loose);
                 use Role::*;
@@ -241,6 +308,9 @@ impl Build<'_> {
                         | Pattern
                         | Template
                         | Spread
+                        | Markup
+                        | Delete
+                        | DynamicScope
                 );
                 if effect { self.then(What::Effect, id, out) } else { out }
             }
@@ -266,8 +336,7 @@ impl Build<'_> {
     }
 
     fn conditional(&mut self, id: NodeId, loose: Loose) -> Loose {
-        let parts: Vec<NodeId> = self.tree.children(id).filter(|c| self.tree.role(*c) != Role::Token).collect();
-        let [value, condition, other] = parts[..] else { return self.children(id, loose) };
+        let Some([condition, value, other]) = self.tree.conditional_parts(id) else { return self.children(id, loose) };
         let tested = self.expr(condition, loose);
         let mut out = self.expr(value, tested.clone());
         out.extend(self.expr(other, tested));
@@ -310,7 +379,7 @@ impl Build<'_> {
     fn definition(&mut self, id: NodeId, loose: Loose) -> Loose {
         let out = self.captured_uses(id, loose);
         let t = self.tree;
-        let inner = t.child(id, Field::Definition).unwrap_or(id);
+        let inner = t.definition_in(id);
         let name = t.child(inner, Field::Name).and_then(|n| Some((n, self.local(n)?.0)));
         match name {
             Some((n, i)) => self.then(What::Define(i), n, out),
@@ -320,32 +389,25 @@ impl Build<'_> {
 
     fn branches(&mut self, id: NodeId, loose: Loose) -> Loose {
         let t = self.tree;
-        let mut done = Vec::new();
         let mut failed = self.field(id, Field::Condition, loose);
-        if let Some(body) = t.child(id, Field::Body) {
-            done.extend(self.block(body, failed.clone()));
-        }
+        let mut done = self.body(id, failed.clone());
         for c in t.children(id).filter(|c| t.field(*c) == Field::Alternative).collect::<Vec<_>>() {
             if t.role(c) == Role::Elif {
                 failed = self.field(c, Field::Condition, failed);
-                if let Some(body) = t.child(c, Field::Body) {
-                    done.extend(self.block(body, failed.clone()));
-                }
-            } else if let Some(body) = t.child(c, Field::Body) {
-                failed = self.block(body, failed);
+                done.extend(self.body(c, failed.clone()));
+            } else if t.child(c, Field::Body).is_some() {
+                failed = self.body(c, failed);
             }
         }
         done.extend(failed);
         done
     }
 
-    fn loop_body(&mut self, id: NodeId, head: PointId, loose: Loose) -> Loose {
-        let finals = self.finals.len();
-        self.loops.push(Loop { head, breaks: Vec::new(), finals });
-        let out = match self.tree.child(id, Field::Body) {
-            Some(body) => self.block(body, loose),
-            None => loose,
-        };
+    /// The rounds of a loop; gives its breaks.
+    fn rounds(&mut self, id: NodeId, head: PointId, loose: Loose) -> Loose {
+        let (finals, label) = (self.finals.len(), self.label.take());
+        self.loops.push(Loop { head: Some(head), breaks: Vec::new(), label, named_only: false, finals });
+        let out = self.body(id, loose);
         self.link(&out, head);
         self.loops.pop().expect("pushed above").breaks
     }
@@ -354,27 +416,85 @@ impl Build<'_> {
         let source = self.field(id, Field::Right, loose);
         let head = self.point(What::Effect, id, source);
         let bound = self.field(id, Field::Left, vec![head]);
-        let breaks = self.loop_body(id, head, bound);
+        let breaks = self.rounds(id, head, bound);
         self.after_loop(id, vec![head], breaks)
+    }
+
+    fn counted_loop(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let label = self.label.take();
+        let begun = self.field(id, Field::Init, loose);
+        let test = self.point(What::Nothing, id, begun);
+        let tested = self.field(id, Field::Condition, vec![test]);
+        let step = self.point(What::Nothing, id, vec![]);
+        self.label = label;
+        let breaks = self.rounds(id, step, tested.clone());
+        let stepped = self.field(id, Field::Step, vec![step]);
+        self.link(&stepped, test);
+        let condition = self.tree.child(id, Field::Condition).filter(|c| self.tree.role(*c) != Role::Pass);
+        let mut out = if condition.is_none_or(|c| self.holds_always(c)) { vec![] } else { tested };
+        out.extend(breaks);
+        out
+    }
+
+    fn holds_always(&self, condition: NodeId) -> bool {
+        self.lang.is_always_true(self.tree.text(condition, self.text))
     }
 
     fn while_loop(&mut self, id: NodeId, loose: Loose) -> Loose {
         let head = self.point(What::Nothing, id, loose);
         let tested = self.field(id, Field::Condition, vec![head]);
-        let breaks = self.loop_body(id, head, tested.clone());
-        let forever = self
-            .tree
-            .child(id, Field::Condition)
-            .is_some_and(|c| self.lang.is_always_true(self.tree.text(c, self.text)));
+        let breaks = self.rounds(id, head, tested.clone());
+        let forever = self.tree.child(id, Field::Condition).is_some_and(|c| self.holds_always(c));
         self.after_loop(id, if forever { vec![] } else { tested }, breaks)
+    }
+
+    fn do_while(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let start = self.point(What::Nothing, id, loose);
+        let test = self.point(What::Nothing, id, vec![]);
+        let mut breaks = self.rounds(id, test, vec![start]);
+        let tested = self.field(id, Field::Condition, vec![test]);
+        self.link(&tested, start);
+        let forever = self.tree.child(id, Field::Condition).is_some_and(|c| self.holds_always(c));
+        if !forever {
+            breaks.extend(tested);
+        }
+        breaks
+    }
+
+    /// Tests run in order until one fits; a body runs on into the next one.
+    fn switch(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let t = self.tree;
+        let (finals, label) = (self.finals.len(), self.label.take());
+        let mut next = self.field(id, Field::Subject, loose);
+        let cases: Vec<NodeId> =
+            t.subtree(id).filter(|c| t.role(*c) == Role::Case && t.ancestor(*c, &[Role::Switch]) == Some(id)).collect();
+        self.loops.push(Loop { head: None, breaks: Vec::new(), label, named_only: false, finals });
+        let (mut through, mut default) = (Vec::new(), None);
+        for c in cases {
+            let test = t.child(c, Field::Value);
+            if let Some(v) = test {
+                next = self.expr(v, next);
+                through.extend(next.clone());
+            } else {
+                let d = self.point(What::Nothing, c, vec![]);
+                default = Some(d);
+                through.push(d);
+            }
+            let body: Vec<NodeId> = t.children(c).filter(|s| t.field(*s) == Field::Body).collect();
+            through = self.statements(&body, through);
+        }
+        let mut out = through;
+        match default {
+            Some(d) => self.link(&next, d),
+            None => out.extend(next),
+        }
+        out.extend(self.loops.pop().expect("pushed above").breaks);
+        out
     }
 
     fn after_loop(&mut self, id: NodeId, ended: Loose, breaks: Loose) -> Loose {
         let mut out = match self.tree.child(id, Field::Alternative) {
-            Some(e) => match self.tree.child(e, Field::Body) {
-                Some(body) => self.block(body, ended),
-                None => ended,
-            },
+            Some(e) => self.body(e, ended),
             None => ended,
         };
         out.extend(breaks);

@@ -10,7 +10,7 @@
 mod build;
 mod region;
 
-pub use region::{Exits, RegionFlow};
+pub use region::{Exits, RegionFlow, left_by};
 
 #[cfg(test)]
 mod tests;
@@ -87,7 +87,7 @@ pub struct Flow {
 impl Flow {
     /// Of a function node, whose scope `names` knows.
     pub fn new(tree: &Tree, text: &str, names: &Names, lang: &dyn Language, function: NodeId, scope: ScopeId) -> Flow {
-        let locals: Vec<BindingId> = names.bindings_of(scope).collect();
+        let locals: Vec<BindingId> = names.locals_of(scope).collect();
         let index = locals.iter().enumerate().map(|(i, b)| (*b, i)).collect();
         let mut flow = build::build(tree, text, names, lang, function, locals, index);
         flow.solve_live();
@@ -118,7 +118,8 @@ impl Flow {
         self.bound = vec![Bits::all(n); self.points.len()];
         let mut start = Bits::none(n);
         for (i, b) in self.locals.iter().enumerate() {
-            start.set(i, names.binding(*b).kind == crate::names::BindKind::Parameter);
+            let b = names.binding(*b);
+            start.set(i, b.kind == crate::names::BindKind::Parameter || b.hoisted);
         }
         if let Some(first) = self.bound.first_mut() {
             *first = start;

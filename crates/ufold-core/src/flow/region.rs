@@ -1,8 +1,8 @@
 //! What a run of statements in one block takes, gives, and how it can leave.
 
 use super::{Bits, Flow, PointId, What, step_back};
-use crate::names::{BindingId, Names, Use};
-use crate::tree::{NodeId, Role, Tree};
+use crate::names::{BindKind, BindingId, Names, Use};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Ways out of a region other than its end.
 #[derive(Clone, Debug, Default)]
@@ -57,7 +57,8 @@ impl Flow {
             outs = self.live[end].clone();
             outs.meet(&written);
         }
-        let ins = self.exposed(start, end, &at, &outs);
+        let mut ins = self.exposed(start, end, &at, &outs);
+        (0..n).filter(|i| ins.has(*i) && self.has_no_value(names, *i, start)).collect::<Vec<_>>().iter().for_each(|i| ins.set(*i, false));
         let list = |set: &Bits| (0..n).filter(|i| set.has(*i)).map(|i| self.locals[i]).collect::<Vec<_>>();
         let mut unbound_before = ins.clone();
         (0..n).filter(|i| self.bound[start].has(*i)).for_each(|i| unbound_before.set(i, false));
@@ -77,6 +78,16 @@ impl Flow {
             unreachable: self.enter.iter().filter(|(_, p)| inside(**p) && !reached[**p]).map(|(n, _)| *n).min(),
             exits: exits(tree, first, last),
         })
+    }
+
+    /// A local that is there from the start of its function, but was given no value on any way to a point.
+    fn has_no_value(&self, names: &Names, local: usize, at: PointId) -> bool {
+        let b = names.binding(self.locals[local]);
+        if !b.hoisted || b.kind == BindKind::Parameter || b.rebound_inside {
+            return false;
+        }
+        let defines = (0..self.points.len()).filter(|p| self.points[*p].what == What::Define(local));
+        !defines.into_iter().any(|d| self.points[d].next.iter().any(|s| self.reach(*s, |_| true)[at]))
     }
 
     /// Points reachable from `start` while `through` holds; the last ones that do not are marked too.
@@ -178,13 +189,12 @@ fn exits(tree: &Tree, first: NodeId, last: NodeId) -> Exits {
             Role::Yield => out.yields.push(at),
             Role::Await => out.awaits.push(at),
             Role::Break | Role::Continue => {
-                let own = tree.ancestors(at).find(|a| tree.role(*a).is_loop() && !in_else(tree, *a, at));
-                if own.is_none_or(|l| l < first || l >= stop) {
+                if left_by(tree, at).is_none_or(|l| l < first || l >= stop) {
                     out.breaks.push(at);
                 }
             }
-            // `async for`, `async with`, asynchronous comprehensions
-            Role::Token if is_async(tree, at) => out.awaits.push(at),
+            // asynchronous loops, blocks and comprehensions
+            Role::AsyncMark => out.awaits.push(at),
             _ => {}
         }
         at = NodeId(at.0 + 1);
@@ -192,15 +202,17 @@ fn exits(tree: &Tree, first: NodeId, last: NodeId) -> Exits {
     out
 }
 
+/// The statement that a jump leaves or goes on with.
+pub fn left_by(tree: &Tree, jump: NodeId) -> Option<NodeId> {
+    if let Some(label) = tree.child(jump, Field::Label) {
+        let named = |a: &NodeId| tree.child(*a, Field::Label).is_some_and(|l| tree.exact(l) == tree.exact(label));
+        return tree.ancestors(jump).find(|a| tree.role(*a) == Role::Labeled && named(a));
+    }
+    let stops = |role: Role| role.is_loop() || tree.role(jump) == Role::Break && role == Role::Switch;
+    tree.ancestors(jump).find(|a| stops(tree.role(*a)) && !in_else(tree, *a, jump))
+}
+
 /// A `break` in the `else` of a loop belongs to the loop around it.
 fn in_else(tree: &Tree, of: NodeId, node: NodeId) -> bool {
     tree.children(of).any(|c| tree.role(c) == Role::Else && tree.contains(c, node))
-}
-
-fn is_async(tree: &Tree, token: NodeId) -> bool {
-    tree.parent(token).is_some_and(|p| {
-        matches!(tree.role(p), Role::For | Role::With | Role::CompFor)
-            && tree.children(p).next() == Some(token)
-            && tree.span(token).end - tree.span(token).start == 5
-    })
 }

@@ -3,9 +3,12 @@
 //!
 //! Nothing outside this folder names a language; engines ask the trait.
 
+mod javascript;
 mod python;
+mod typescript;
 
-use crate::names::{ImportRef, Names};
+use crate::names::{ImportRef, Names, Source};
+use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 
 /// A function to be written, in parts.
@@ -17,13 +20,27 @@ pub struct FunctionParts {
     /// Annotation of the result, when the file annotates.
     pub returns: Option<String>,
     pub is_async: bool,
-    /// Name of a decorator that the kind of method needs.
-    pub decorator: Option<String>,
+    /// How it is called, when it is a member of a class.
+    pub method: Option<MethodKind>,
+    /// Other files import it.
+    pub exported: bool,
+    /// Type parameters with their bounds.
+    pub type_parameters: Vec<String>,
     pub doc: Option<String>,
     /// Lines of the body without indentation of their own level, without the last line end.
     pub body: String,
     pub indent: String,
     pub unit: String,
+}
+
+/// What takes a result at a site.
+#[derive(Clone, Debug, Default)]
+pub struct Target {
+    pub name: String,
+    /// Its name in the function that hands it over.
+    pub from: String,
+    /// The word that declares it, when its declaration moved into the function.
+    pub declared: Option<String>,
 }
 
 /// A call to be written at a site.
@@ -32,7 +49,7 @@ pub struct CallParts {
     pub callee: String,
     pub arguments: Vec<String>,
     pub is_await: bool,
-    pub results: Vec<String>,
+    pub results: Vec<Target>,
     pub is_return: bool,
     pub indent: String,
     pub unit: String,
@@ -67,7 +84,7 @@ pub trait Language: Sync {
     fn grammar(&self) -> &Grammar;
     fn is_comment(&self, kind: &str) -> bool;
     /// A node's role where the kind alone does not tell it. `first`: no node comes before it in its parent.
-    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> Role;
+    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field);
     fn names(&self, tree: &Tree, text: &str) -> Names;
     /// What one import statement names.
     fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef>;
@@ -95,8 +112,26 @@ pub trait Language: Sync {
     /// The name that custom gives a method's object.
     fn is_receiver(&self, name: &str) -> bool;
     fn is_private(&self, name: &str) -> bool;
-    /// A name from words, in the language's casing for functions.
-    fn function_name(&self, words: &[String], private: bool) -> String;
+    /// A name from words, in the language's casing for functions; `member` of a class.
+    fn function_name(&self, words: &[String], private: bool, member: bool) -> String;
+    /// A name from words, in the casing for variables.
+    fn variable_name(&self, words: &[String]) -> String;
+    /// A name that only means something in the function it stands in.
+    fn is_frame_name(&self, name: &str) -> bool;
+    /// The word for a method's object, where it is no parameter.
+    fn object_word(&self) -> Option<&'static str>;
+    /// A member taken from its object still knows the object when it is called.
+    fn members_keep_object(&self) -> bool;
+    /// A name that nothing in its file binds means the same in all files.
+    fn free_names_are_global(&self) -> bool;
+    /// Locals are declared by a word of their own.
+    fn declares_locals(&self) -> bool;
+    /// The declaration of locals without a value.
+    fn write_declaration(&self, source: &Source, names: &[String]) -> String;
+    /// Parameters must have types.
+    fn needs_types(&self) -> bool;
+    /// The type of a value or of a local, as it would be written, where it can be found.
+    fn type_of(&self, source: &Source, node: NodeId) -> Option<String>;
     /// A condition that always holds.
     fn is_always_true(&self, condition: &str) -> bool;
     /// Annotation for the type of a literal.
@@ -110,18 +145,24 @@ pub trait Language: Sync {
     fn resolve_import(&self, from: &ModuleName, path: &str, import: &ImportRef) -> Vec<String>;
     /// A module that comes with the language.
     fn is_standard_module(&self, module: &str) -> bool;
-    /// Text of an import statement of `name` from module `to`, seen from `from`; `relative` is the file's habit.
-    fn import_line(&self, from: &ModuleName, to: &ModuleName, name: &str, relative: bool) -> Option<String>;
+    /// Whether a file can be imported from, as far as its text tells.
+    fn is_importable(&self, tree: &Tree, text: &str) -> bool;
+    /// Text of an import statement of `name` from module `to`; `relative` is the habit of the file and its neighbours.
+    fn import_line(&self, from: &Source, to: &ModuleName, name: &str, relative: bool) -> Option<String>;
+    /// The edit that adds `name` to an import that is there, when `line` would name the same module.
+    fn extend_import(&self, from: &Source, statement: NodeId, line: &str, name: &str) -> Option<Edit>;
     /// The command that runs the project's tests, when their layout is known.
     fn test_command(&self, layout: &dyn Layout) -> Option<String>;
     fn is_generated(&self, head: &str) -> bool;
     /// Code at the top level of a module that only defines, so that loading it has no effect that can be seen.
     fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool;
 
-    fn write_function(&self, parts: &FunctionParts) -> String;
-    fn write_call(&self, parts: &CallParts) -> String;
+    fn write_function(&self, source: &Source, parts: &FunctionParts) -> String;
+    fn write_call(&self, source: &Source, parts: &CallParts) -> String;
+    /// A function of one expression, in the language's light form.
+    fn write_lambda(&self, parameters: &[String], expression: &str) -> String;
     /// Text of the hand-over at the end of the new function; empty when nothing is handed over.
-    fn write_return(&self, results: &[String]) -> String;
+    fn write_return(&self, source: &Source, results: &[String]) -> String;
     /// Comment text without its marks.
     fn comment_text<'t>(&self, comment: &'t str) -> &'t str;
     /// Blank lines that custom puts between definitions at the top level and in a class.
@@ -139,7 +180,8 @@ pub enum MethodKind {
 
 /// All languages, in the order in which their extensions are tried.
 pub fn all() -> &'static [&'static dyn Language] {
-    &[&python::Python]
+    static ALL: [&dyn Language; 4] = [&python::Python, &javascript::JAVASCRIPT, &typescript::TYPESCRIPT, &typescript::TSX];
+    &ALL
 }
 
 /// The language of a file by the extension of its path.

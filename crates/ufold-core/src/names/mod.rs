@@ -25,6 +25,15 @@ pub enum ScopeKind {
     Comprehension,
     /// The same, but run later by whoever holds the value.
     Lazy,
+    /// A block with variables of its own; it runs as a part of the function around it.
+    Block,
+}
+
+impl ScopeKind {
+    /// What it holds runs where it stands.
+    pub fn runs_at_once(self) -> bool {
+        matches!(self, ScopeKind::Comprehension | ScopeKind::Block)
+    }
 }
 
 #[derive(Clone, Debug)]
@@ -56,6 +65,8 @@ pub struct Binding {
     pub captured: bool,
     /// Bound from an inner scope (`nonlocal`, `global`).
     pub rebound_inside: bool,
+    /// Has a value from the start of its scope on.
+    pub hoisted: bool,
     /// What an import binds.
     pub import: Option<ImportRef>,
 }
@@ -144,6 +155,18 @@ impl Names {
         let b = self.references.partition_point(|r| r.node < to);
         &self.references[a..b.max(a)]
     }
+    /// The function, class or module whose code a scope is part of.
+    pub fn frame(&self, scope: ScopeId) -> ScopeId {
+        self.scope_chain(scope).find(|s| self.scope(*s).kind != ScopeKind::Block).unwrap_or(scope)
+    }
+    /// The function, class or module that a binding is a local of.
+    pub fn frame_of(&self, id: BindingId) -> ScopeId {
+        self.frame(self.binding(id).scope)
+    }
+    /// Bindings of a function, those of its blocks too.
+    pub fn locals_of(&self, frame: ScopeId) -> impl Iterator<Item = BindingId> + '_ {
+        (0..self.bindings.len() as u32).map(BindingId).filter(move |b| self.frame_of(*b) == frame)
+    }
     /// The scope itself and those around it, innermost first.
     pub fn scope_chain(&self, scope: ScopeId) -> impl Iterator<Item = ScopeId> + '_ {
         std::iter::successors(Some(scope), |s| self.scope(*s).parent)
@@ -230,10 +253,23 @@ impl<'t> Builder<'t> {
             writes: 0,
             captured: false,
             rebound_inside: false,
+            hoisted: false,
             import,
         });
         self.names.declared.insert(key, id);
         id
+    }
+
+    /// A name that a scope has without any word that binds it.
+    pub fn implicit(&mut self, owner: NodeId, name: &str, scope: ScopeId) {
+        self.declare(owner, name, scope, BindKind::Parameter, None);
+    }
+
+    /// The name has a value from the start of its scope on.
+    pub fn hoist(&mut self, scope: ScopeId, name: &str) {
+        if let Some(b) = self.names.declared_in(scope, name) {
+            self.names.bindings[b.0 as usize].hoisted = true;
+        }
     }
 
     pub fn set_wildcard(&mut self) {
@@ -275,7 +311,7 @@ impl<'t> Builder<'t> {
         self.names
             .scope_chain(from)
             .take_while(|s| *s != home)
-            .all(|s| self.names.scope(s).kind == ScopeKind::Comprehension)
+            .all(|s| self.names.scope(s).kind.runs_at_once())
     }
 
     fn resolve(&self, scope: ScopeId, name: &str) -> Option<BindingId> {

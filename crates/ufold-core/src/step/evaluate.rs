@@ -70,13 +70,17 @@ impl Walk<'_> {
                 self.fields(id, |f| f == Field::Condition);
                 self.maybe(|w| w.fields(id, |f| f != Field::Condition));
             }
-            Role::While => self.maybe(|w| w.all(id)),
+            Role::While | Role::DoWhile => self.maybe(|w| w.all(id)),
+            Role::CountedFor => {
+                self.fields(id, |f| f == Field::Init);
+                self.maybe(|w| w.fields(id, |f| f != Field::Init));
+            }
             Role::For => {
                 self.fields(id, |f| f == Field::Right);
                 self.now.after_effects = true;
                 self.maybe(|w| w.fields(id, |f| f != Field::Right));
             }
-            Role::Try | Role::Match => {
+            Role::Try | Role::Match | Role::Switch => {
                 self.fields(id, |f| f == Field::Subject);
                 self.maybe(|w| w.fields(id, |f| f != Field::Subject));
             }
@@ -93,8 +97,7 @@ impl Walk<'_> {
         let t = self.tree;
         match t.role(id) {
             Role::Conditional => {
-                let parts: Vec<NodeId> = t.children(id).filter(|c| t.role(*c) != Role::Token).collect();
-                if let [value, condition, other] = parts[..] {
+                if let Some([condition, value, other]) = t.conditional_parts(id) {
                     self.visit(condition);
                     self.maybe(|w| {
                         w.visit(value);
@@ -105,6 +108,16 @@ impl Walk<'_> {
             Role::BoolOp => {
                 self.fields(id, |f| f == Field::Left);
                 self.maybe(|w| w.fields(id, |f| f == Field::Right));
+            }
+            Role::OrAssign | Role::Default => {
+                self.fields(id, |f| f == Field::Left);
+                self.maybe(|w| w.fields(id, |f| f != Field::Left));
+                self.now.after_effects = true;
+            }
+            Role::Call | Role::Member | Role::Index if is_optional(t, id) => {
+                self.fields(id, |f| matches!(f, Field::Callee | Field::Object));
+                self.maybe(|w| w.fields(id, |f| !matches!(f, Field::Callee | Field::Object)));
+                self.now.after_effects = true;
             }
             Role::Compare => {
                 for (i, c) in t.children(id).filter(|c| t.role(*c) != Role::Token).enumerate() {
@@ -142,6 +155,8 @@ impl Walk<'_> {
                         | Delete
                         | Spread
                         | NotOp
+                        | Markup
+                        | DynamicScope
                 );
             }
         }
@@ -189,12 +204,27 @@ impl Walk<'_> {
     }
 }
 
+/// Whether a path has a mark that lets it end early.
+fn is_optional(t: &Tree, id: NodeId) -> bool {
+    let mut at = Some(id);
+    while let Some(n) = at {
+        if t.children(n).any(|c| t.role(c) == Role::OptionalMark) {
+            return true;
+        }
+        at = t.child(n, Field::Callee).or_else(|| t.child(n, Field::Object));
+    }
+    false
+}
+
 /// What evaluating a node at its site, before the region, could do.
 pub fn purity(site: &Site, id: NodeId) -> Purity {
     let (s, t) = (site.source(), &site.source().tree);
     let below = |init: Purity| t.children(id).map(|c| purity(site, c)).fold(init, Purity::max);
     match t.role(id) {
         Role::Literal | Role::Token | Role::MemberName | Role::KeywordName | Role::TemplateText => Purity::Settled,
+        Role::OptionalMark | Role::Type => Purity::Settled,
+        Role::Fresh => Purity::Acts,
+        Role::Lambda if t.child(id, Field::Body).is_some_and(|b| t.role(b) == Role::Block) => closure(site, id),
         Role::Name => name_purity(site, id),
         Role::Concat | Role::Tuple | Role::Paren => below(Purity::Settled),
         Role::UnaryOp if t.children(id).all(|c| matches!(t.role(c), Role::Literal | Role::Token)) => Purity::Settled,
@@ -218,13 +248,24 @@ pub fn purity(site: &Site, id: NodeId) -> Purity {
         | Role::Conditional
         | Role::Other => below(Purity::Reads),
         Role::Template | Role::Interpolation => below(Purity::Reads),
-        Role::Call | Role::Arguments | Role::KeywordArg | Role::Spread => below(Purity::Acts),
+        Role::Markup | Role::MarkupTag | Role::Call | Role::Arguments | Role::KeywordArg | Role::Spread => below(Purity::Acts),
         Role::Comprehension | Role::CompFor | Role::CompIf | Role::Pattern => below(Purity::Acts),
         // making a function has no effect; what it reads later it reads where it was written
         Role::Lambda | Role::Parameters | Role::Parameter => below(Purity::Settled),
         Role::Await => below(Purity::Acts),
         _ => Purity::Never,
     }
+}
+
+/// A function with statements: made without effect, as long as it shares nothing that the region writes.
+fn closure(site: &Site, id: NodeId) -> Purity {
+    let (s, t) = (site.source(), &site.source().tree);
+    let names = s.names.in_range(id, t.end(id)).iter();
+    let own = |r: &&crate::names::Reference| {
+        r.target.is_some_and(|b| t.contains(id, s.names.scope(s.names.binding(b).scope).node))
+    };
+    let worst = names.filter(|r| !own(r)).map(|r| name_purity(site, r.node)).max();
+    if worst == Some(Purity::Never) { Purity::Never } else { Purity::Settled }
 }
 
 fn name_purity(site: &Site, id: NodeId) -> Purity {

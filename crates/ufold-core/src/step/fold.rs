@@ -31,7 +31,9 @@ const MANY_PARAMETERS: usize = 4;
 pub fn plan_fold(project: &Project, request: &Request) -> Plan {
     let mut result = audited(project, request, planned(project, request));
     let mut request = request.clone();
-    let part = result.verdict == Verdict::Refused && !request.whole;
+    // functions as parameters are a price; a part without them may be the better step
+    let heavy = result.verdict != Verdict::Refused && result.parameters.iter().any(|p| p.is_function);
+    let part = (result.verdict == Verdict::Refused || heavy) && !request.whole;
     if let Some((narrow, outcome)) = part.then(|| narrower(project, &request, &result)).flatten() {
         (request, result) = (narrow, outcome);
     }
@@ -366,7 +368,7 @@ impl Folder<'_> {
                 Err(refuse("name-taken", format!("the name `{given}` is already in use")))
             };
         }
-        let styled = |n: &String| lang.function_name(&words(n), one_file);
+        let styled = |n: &String| lang.function_name(&words(n), one_file, home.class.is_some());
         let candidates = function_names(sites, home.template, general, comment);
         let named = candidates.iter().map(styled).find(|n| free(n));
         let last = candidates.first().map(styled).unwrap_or_default();
@@ -444,7 +446,12 @@ fn parameter_plans(written: &Written) -> Vec<ParameterPlan> {
     let holes = written.holes();
     let of = |i: usize| holes.iter().filter(|(_, p)| *p == i).map(|(s, _)| *s).collect();
     let list = written.general.parameters.iter().zip(written.parameter_names).enumerate();
-    list.map(|(i, (p, name))| ParameterPlan { name: name.clone(), arguments: p.arguments.clone(), holes: of(i) })
+    list.map(|(i, (p, name))| ParameterPlan {
+        name: name.clone(),
+        arguments: p.arguments.clone(),
+        holes: of(i),
+        is_function: p.callable.is_some(),
+    })
         .collect()
 }
 

@@ -2,6 +2,7 @@
 //!
 //! A plan is pure data: the request that a person may edit, and the result derived from it.
 
+mod callable;
 mod evaluate;
 mod fold;
 mod naming;
@@ -115,6 +116,9 @@ pub struct ParameterPlan {
     pub arguments: Vec<String>,
     /// Byte ranges in the copy that became the body, for which the parameter stands.
     pub holes: Vec<crate::text::Span>,
+    /// The arguments are functions that the body calls, since no value can be computed before it.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub is_function: bool,
 }
 
 /// A copy that becomes a call.

@@ -87,7 +87,7 @@ pub fn function_names(sites: &[Site], template: usize, general: &General, commen
         .iter()
         .map(|s| s.source())
         .zip(sites)
-        .filter_map(|(src, s)| src.tree.child(s.function, Field::Name).map(|n| src.str(n)))
+        .filter_map(|(src, s)| src.tree.name_of_callable(s.function).map(|n| src.str(n)))
         .collect();
     let site = &sites[template];
     let (source, whole) = (site.source(), sites.iter().all(|s| s.whole));
@@ -328,7 +328,8 @@ pub fn parameter_names(
             continue;
         }
         let lang = sites[template].source().lang;
-        let candidates = candidates(sites, aligned, template, p);
+        let candidates: Vec<String> =
+            candidates(sites, aligned, template, p).into_iter().map(|c| cased(lang, c)).collect();
         let fits = |c: &String| lang.is_identifier(c) && !used.contains(c) && !lang.is_builtin(c);
         let name = candidates.iter().find(|c| fits(c)).cloned().unwrap_or_else(|| {
             let base = candidates.last().filter(|c| lang.is_identifier(c)).cloned().unwrap_or_else(|| "value".into());
@@ -338,6 +339,12 @@ pub fn parameter_names(
         out.push(name);
     }
     out
+}
+
+/// A name put together from words, in the casing of the language.
+fn cased(lang: &dyn crate::lang::Language, name: String) -> String {
+    let joins = lang.variable_name(&["a".into(), "b".into()]) == "a_b";
+    if joins || !name.trim_matches('_').contains('_') { name } else { lang.variable_name(&words(&name)) }
 }
 
 fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Parameter) -> Vec<String> {

@@ -11,6 +11,9 @@ use crate::text::Span;
 
 const MOST_TRIES: usize = 14;
 
+/// Lines that a part may save less than the whole when it needs no function as a parameter.
+const WORTH_A_FUNCTION: i64 = 3;
+
 /// Reasons that speak about some statements and not about the copies as such.
 const LOCAL: &[&str] = &[
     "partial-return",
@@ -33,9 +36,16 @@ const LOCAL: &[&str] = &[
     "never-runs",
 ];
 
-/// A narrower request with its outcome, when there is one that saves something.
-pub fn narrower(project: &Project, request: &Request, refused: &Outcome) -> Option<(Request, Outcome)> {
-    let reason = refused.reasons.first().filter(|r| LOCAL.contains(&r.code.as_str()))?;
+/// A narrower request with its outcome, when there is one that saves something: more than the whole does.
+pub fn narrower(project: &Project, request: &Request, whole: &Outcome) -> Option<(Request, Outcome)> {
+    let refused = whole.verdict == Verdict::Refused;
+    let why = if refused {
+        let reason = whole.reasons.first().filter(|r| LOCAL.contains(&r.code.as_str()))?;
+        format!("the whole is refused: {}", reason.message)
+    } else {
+        "the whole would need functions as parameters and save less".to_string()
+    };
+    let least = if refused { 0 } else { whole.saves - WORTH_A_FUNCTION };
     let statements: Vec<Vec<Span>> = request.copies.iter().map(|p| spans(project, p)).collect::<Option<_>>()?;
     let n = statements.first()?.len();
     if statements.iter().any(|s| s.len() != n) {
@@ -60,11 +70,11 @@ pub fn narrower(project: &Project, request: &Request, refused: &Outcome) -> Opti
                 continue;
             }
             let mut o = audited(project, &narrow, o);
-            if o.verdict != Verdict::Refused && (o.saves > 0 || request.pointed_at.is_some()) {
+            if o.verdict != Verdict::Refused && (o.saves > least || refused && request.pointed_at.is_some()) {
                 let first = &narrow.copies[0];
                 o.remarks.insert(0, format!(
-                    "only lines {}-{} of copy 1, and the same part of the others, are folded; the whole is refused: {}",
-                    first.start_line, first.end_line, reason.message
+                    "only lines {}-{} of copy 1, and the same part of the others, are folded; {why}",
+                    first.start_line, first.end_line
                 ));
                 return Some((narrow, o));
             }

@@ -7,6 +7,7 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::Reason;
+use super::callable::{Callable, Called, MOST_CALLABLES, add};
 use super::evaluate::{Purity, may_be_early, moments, purity};
 use super::project::{Entity, Project};
 use super::region::{Site, reason};
@@ -22,6 +23,8 @@ pub struct Parameter {
     pub arguments: Vec<String>,
     /// Of each site: the local that is handed in to be written.
     pub variable: Option<Vec<BindingId>>,
+    /// The arguments are functions that the body calls.
+    pub callable: Option<Called>,
 }
 
 /// What the copies have in common and where they differ.
@@ -43,10 +46,10 @@ enum Meaning {
 }
 
 /// What is learnt about names while the copies are walked.
-struct NamesSeen {
+pub struct NamesSeen {
     /// Of each site: locals of the first copy to its own, and back.
-    forth: Vec<FxHashMap<BindingId, BindingId>>,
-    back: Vec<FxHashMap<BindingId, BindingId>>,
+    pub forth: Vec<FxHashMap<BindingId, BindingId>>,
+    pub back: Vec<FxHashMap<BindingId, BindingId>>,
     /// Locals that the copies write, of each site, with their places.
     variables: Vec<(Vec<BindingId>, Vec<usize>)>,
     uses_receiver: bool,
@@ -93,11 +96,11 @@ impl Generalize<'_> {
         }
         self.outermost(&mut roots);
         let variables = &names.variables;
-        let (mut parameters, assumptions) = self.holes(&roots)?;
+        let (mut parameters, assumptions) = self.holes(&roots, &names)?;
         let handed_in = |v: &Vec<BindingId>| (0..v.len()).any(|s| self.sites[s].flow.ins.contains(&v[s]));
         for (v, places) in variables.iter().filter(|(v, _)| handed_in(v)) {
             let arguments = (0..v.len()).map(|s| self.sites[s].source().names.binding(v[s]).name.clone()).collect();
-            parameters.push(Parameter { places: places.clone(), arguments, variable: Some(v.clone()) });
+            parameters.push(Parameter { places: places.clone(), arguments, variable: Some(v.clone()), callable: None });
         }
         self.all_bound_before(&parameters)?;
         parameters.sort_by_key(|p| p.places[0]);
@@ -220,15 +223,17 @@ impl Generalize<'_> {
 
     fn replaceable(&self, site: usize, i: usize) -> bool {
         let (t, node) = (&self.sites[site].source().tree, self.node(site, i));
-        if !t.role(node).is_expression() || t.field(node) == Field::Arguments {
+        let detached =
+            t.field(node) == Field::Callee && t.role(node) == Role::Member && !self.sites[site].source().lang.members_keep_object();
+        if !t.role(node).is_expression() || t.field(node) == Field::Arguments || detached {
             return false;
         }
         let Some(parent) = t.parent(node) else { return false };
         let field = t.field(node);
         let here = match t.role(parent) {
-            Role::Assign | Role::AugAssign | Role::For | Role::CompFor | Role::TypeAlias => field != Field::Left,
+            Role::Assign | Role::AugAssign | Role::OrAssign | Role::Default | Role::For | Role::CompFor | Role::TypeAlias => field != Field::Left,
             Role::NamedExpr => field != Field::Name,
-            Role::Concat | Role::ExprStmt | Role::Delete | Role::AsTarget | Role::Type | Role::Template => false,
+            Role::Pattern | Role::MarkupTag | Role::Concat | Role::ExprStmt | Role::Delete | Role::AsTarget | Role::Type | Role::Template => false,
             Role::UnaryOp => t.role(node) != Role::Literal,
             Role::Function | Role::Class => !matches!(field, Field::Name | Field::ReturnType),
             _ => true,
@@ -240,42 +245,86 @@ impl Generalize<'_> {
         here && !deep
     }
 
-    /// Parameters of the holes, each checked against the rules of evaluation.
-    fn holes(&self, roots: &FxHashSet<usize>) -> Found<(Vec<Parameter>, Vec<Reason>)> {
+    /// Parameters of the holes, each checked against the rules of evaluation. What no value can stand for travels as a
+    /// function.
+    fn holes(&self, roots: &FxHashSet<usize>, names: &NamesSeen) -> Found<(Vec<Parameter>, Vec<Reason>)> {
         let mut order: Vec<usize> = roots.iter().copied().collect();
-        order.sort_unstable();
         let nodes: FxHashSet<NodeId> = order.iter().map(|i| self.node(self.template, *i)).collect();
         let when = moments(&self.sites[self.template], &nodes);
+        let moment = |i: usize| when.get(&self.node(self.template, i)).copied().unwrap_or_default();
+        order.sort_unstable_by_key(|i| (moment(*i).order, *i));
+        // a function that the body calls may do anything
+        let mut called = false;
         let mut parameters: Vec<Parameter> = Vec::new();
         let mut assumptions = Vec::new();
         let mut last = None;
+        let travels = Callable { sites: self.sites, aligned: self.aligned, template: self.template, names };
         for i in order {
-            let mut worst = Purity::Settled;
-            for s in 0..self.sites.len() {
-                worst = worst.max(purity(&self.sites[s], self.node(s, i)));
-                if worst == Purity::Never {
-                    let message = "the copies differ in an expression that uses a local of the code itself";
-                    return Err(self.misfit(i, "hole-uses-local", message, Some(s)));
+            let mut moment = moment(i);
+            moment.after_effects |= called;
+            match self.as_value(i, moment, &mut last) {
+                Ok((worst, assumed)) => {
+                    assumptions.extend(assumed);
+                    let arguments: Vec<String> = (0..self.sites.len()).map(|s| self.argument(s, i)).collect();
+                    let same = |p: &&mut Parameter| {
+                        worst < Purity::Acts && p.callable.is_none() && p.arguments == arguments
+                    };
+                    match parameters.iter_mut().find(same) {
+                        Some(p) => p.places.push(i),
+                        None => {
+                            parameters.push(Parameter { places: vec![i], arguments, variable: None, callable: None })
+                        }
+                    }
                 }
-            }
-            let moment = when.get(&self.node(self.template, i)).copied().unwrap_or_default();
-            if worst > Purity::Settled {
-                assumptions.extend(self.movable(i, worst, moment)?);
-                if last.is_some_and(|l| l > moment.order) {
-                    let message =
-                        "the copies differ in expressions that are not evaluated in the order of the parameters";
-                    return Err(self.misfit(i, "evaluation-order", message, None));
+                Err(misfit) => {
+                    let i = self.called_whole(i);
+                    let Some(t) = travels.at(i) else { return Err(misfit) };
+                    called = true;
+                    add(&mut parameters, i, t);
+                    if parameters.iter().filter(|p| p.callable.is_some()).count() > MOST_CALLABLES {
+                        return Err(misfit);
+                    }
                 }
-                last = Some(moment.order);
-            }
-            let arguments: Vec<String> = (0..self.sites.len()).map(|s| self.argument(s, i)).collect();
-            let same = |p: &&mut Parameter| worst < Purity::Acts && p.arguments == arguments;
-            match parameters.iter_mut().find(same) {
-                Some(p) => p.places.push(i),
-                None => parameters.push(Parameter { places: vec![i], arguments, variable: None }),
             }
         }
         Ok((parameters, assumptions))
+    }
+
+    /// What evaluating the hole before the body could do, or why that is not the same.
+    fn as_value(
+        &self,
+        i: usize,
+        moment: super::evaluate::When,
+        last: &mut Option<usize>,
+    ) -> Found<(Purity, Option<Reason>)> {
+        let mut worst = Purity::Settled;
+        for s in 0..self.sites.len() {
+            worst = worst.max(purity(&self.sites[s], self.node(s, i)));
+            if worst == Purity::Never {
+                let message = "the copies differ in an expression that uses a local of the code itself";
+                return Err(self.misfit(i, "hole-uses-local", message, Some(s)));
+            }
+        }
+        if worst == Purity::Settled {
+            return Ok((worst, None));
+        }
+        let assumed = self.movable(i, worst, moment)?;
+        // arguments are evaluated in the order of their places
+        if last.is_some_and(|l| l > i) {
+            let message = "the copies differ in expressions that are not evaluated in the order of the parameters";
+            return Err(self.misfit(i, "evaluation-order", message, None));
+        }
+        *last = Some(i);
+        Ok((worst, assumed))
+    }
+
+    /// Of a callee, the call: what a function returns is not called in the same line.
+    fn called_whole(&self, i: usize) -> usize {
+        let t = &self.sites[self.template].source().tree;
+        match self.aligned[i].parent {
+            Some(p) if t.field(self.node(self.template, i)) == Field::Callee => p,
+            _ => i,
+        }
     }
 
     /// An argument that is more than a settled value: exact when it stays the first thing evaluated.

@@ -89,6 +89,9 @@ fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec<Rea
         let (Some(a), Some(b)) = (m.name(other), m.name(home)) else {
             return refuse(format!("{} can't be imported, or can't import", to.path));
         };
+        if !to.importable || !from.importable {
+            return refuse(format!("{} and {} are no modules that import each other by name", from.path, to.path));
+        }
         if a.base != b.base {
             return refuse(format!("{} and {} are imported from different folders", from.path, to.path));
         }
@@ -156,16 +159,17 @@ pub fn line_end(source: &Source, byte: usize) -> usize {
     byte + line.len()
 }
 
-/// Start of the run of comment lines that ends right above a line.
+/// Start of the run of comments, each on lines of its own, that ends right above a line.
 pub fn comments_above(source: &Source, mut start: usize) -> usize {
     while start > 0 {
-        let above = line_start(&source.text, start - 1);
-        let line = source.text[above..start].trim();
-        let is_comment = source.tree.comments().iter().any(|c| c.start >= above && c.end < start && !line.is_empty());
-        if !is_comment {
-            break;
+        let end = start - 1 - usize::from(source.text[..start - 1].ends_with('\r'));
+        let comment = source.tree.comments().iter().find(|c| c.end <= end && source.text[c.end..end].trim().is_empty() && c.start < end
+            && line_start(&source.text, end) <= c.end && c.end > line_start(&source.text, end));
+        let above = comment.map(|c| line_start(&source.text, c.start));
+        match above.zip(comment).filter(|(a, c)| source.text[*a..c.start].trim().is_empty()) {
+            Some((above, _)) => start = above,
+            None => break,
         }
-        start = above;
     }
     start
 }
@@ -207,24 +211,17 @@ fn used_while_defining(source: &Source, anchor: NodeId, sites: &[&Site]) -> bool
 pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) -> Option<Edit> {
     let file = project.index(&source.path)?;
     let m = project.modules();
-    let (from, to) = (m.name(file)?, m.name(home)?);
     let relative = uses_relative(project, file);
-    let line = source.lang.import_line(from, to, name, relative)?;
+    let line = source.lang.import_line(source, m.name(home)?, name, relative)?;
     let t = &source.tree;
     let head: Vec<NodeId> =
         t.children(Tree::ROOT).take_while(|s| !t.role(*s).is_definition() && t.role(*s) != Role::If).collect();
     let imports: Vec<NodeId> =
         head.iter().copied().filter(|s| matches!(t.role(*s), Role::Import | Role::ImportFrom)).collect();
-    let stem = line.strip_suffix(name).unwrap_or(&line);
-    let same = imports.iter().find(|i| {
-        let text = source.str(**i);
-        text.starts_with(stem)
-            && !text.contains(['(', '\n', '*'])
-            && t.span(**i).end == line_end(source, t.span(**i).end)
-    });
-    if let Some(i) = same.filter(|i| source.str(**i).chars().count() + name.len() + 2 <= source.lang.default_width()) {
-        let end = t.span(*i).end;
-        return Some(Edit::new(end, end, format!(", {name}")));
+    let alone = |i: &NodeId| t.span(*i).end == line_end(source, t.span(*i).end);
+    let extended = imports.iter().filter(|i| alone(i)).find_map(|i| source.lang.extend_import(source, *i, &line, name));
+    if extended.is_some() {
+        return extended;
     }
     if let Some(last) = imports.last() {
         let end = line_end(source, t.span(*last).end);

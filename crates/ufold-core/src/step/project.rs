@@ -196,7 +196,8 @@ impl Project<'_> {
             if source.lang.is_module_own(name) {
                 return Entity::Member(file, name.to_string());
             }
-            let sure = source.lang.is_builtin(name) && !source.names.wildcard;
+            let known = source.lang.is_builtin(name) || source.lang.free_names_are_global();
+            let sure = known && !source.names.wildcard;
             return if sure { Entity::Builtin(name.to_string()) } else { Entity::Unknown(file, name.to_string()) };
         };
         let binding = source.names.binding(b);

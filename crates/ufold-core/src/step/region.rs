@@ -4,7 +4,7 @@ use super::{Place, Reason};
 use crate::align::Region;
 use crate::flow::{Flow, RegionFlow};
 use crate::lang::MethodKind;
-use crate::names::{BindKind, BindingId, ScopeId, ScopeKind, Source};
+use crate::names::{BindKind, BindingId, ScopeId, Source};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -78,7 +78,7 @@ impl<'s> Site<'s> {
         let (source, t) = (region.source, &region.source.tree);
         let refuse = |code: &str, message: &str| vec![reason(source, region.first, code, message)];
         let around = t.ancestor(region.first, &[Role::Function, Role::Lambda, Role::Class]);
-        let Some(function) = around.filter(|a| t.role(*a) == Role::Function) else {
+        let Some(function) = around.filter(|a| t.holds_statements(*a)) else {
             return Err(refuse("outside-function", "the code is not inside a function"));
         };
         let scope = source.names.scope_of(function).expect("every function opens a scope");
@@ -116,8 +116,8 @@ impl<'s> Site<'s> {
         let (s, t) = (self.source(), &self.source().tree);
         let mut names: Vec<&str> = std::iter::once(self.function)
             .chain(t.ancestors(self.function))
-            .filter(|a| matches!(t.role(*a), Role::Function | Role::Class))
-            .filter_map(|a| Some(s.str(t.child(a, Field::Name)?)))
+            .filter(|a| matches!(t.role(*a), Role::Function | Role::Class | Role::Lambda))
+            .filter_map(|a| Some(s.str(t.name_of_callable(a)?)))
             .collect();
         names.reverse();
         names.join(".")
@@ -174,11 +174,13 @@ impl<'s> Site<'s> {
                 out.push(reason(s, self.region.first, "maybe-unbound", message));
             }
         }
+        if s.lang.declares_locals() {
+            self.declared_for_others(out);
+        }
         for r in s.names.in_range(self.region.first, self.region.end()) {
             let Some(b) = r.target.filter(|_| r.usage.writes()) else { continue };
-            let home = s.names.binding(b).scope;
-            let inside = self.region.contains(s.names.scope(home).node);
-            if home != self.scope && !inside {
+            let home = s.names.frame_of(b);
+            if home != self.scope && !self.region.contains(s.names.scope(home).node) {
                 out.push(reason(
                     s,
                     r.node,
@@ -187,6 +189,35 @@ impl<'s> Site<'s> {
                 ));
             }
         }
+    }
+
+    /// Names that are declared here and used elsewhere must come back as results.
+    fn declared_for_others(&self, out: &mut Vec<Reason>) {
+        let s = self.source();
+        for b in s.names.locals_of(self.scope).filter(|b| !self.inner(*b)) {
+            let binding = s.names.binding(b);
+            let declarations = self.declarations(b);
+            let function = matches!(binding.kind, BindKind::Function | BindKind::Class);
+            let here = function && self.region.contains(binding.first) || declarations.iter().any(|d| d.1);
+            if !here || declarations.iter().any(|d| !d.1) {
+                continue;
+            }
+            let outside = s.names.references_to(b).any(|r| !self.region.contains(r.node));
+            if outside && (function || !self.flow.outs.contains(&b)) {
+                let message = format!("`{}` is declared here and named elsewhere", binding.name);
+                out.push(reason(s, self.region.first, "declared-here", message));
+            }
+        }
+    }
+
+    /// The words that declare a local, each with whether it stands in the region.
+    pub fn declarations(&self, b: BindingId) -> Vec<(&'s str, bool)> {
+        let s = self.region.source;
+        let mut nodes: Vec<NodeId> = s.names.references_to(b).map(|r| r.node).collect();
+        nodes.push(s.names.binding(b).first);
+        nodes.sort();
+        nodes.dedup();
+        nodes.into_iter().filter_map(|n| Some((declaring_word(s, n)?, self.region.contains(n)))).collect()
     }
 
     /// What sees the frame it runs in, or the class it stands in.
@@ -207,6 +238,15 @@ impl<'s> Site<'s> {
                         ));
                     }
                 }
+                Role::FrameName if inside => {
+                    let message = format!("`{}` means itself only where it stands", s.str(id));
+                    out.push(reason(s, id, "reflection", message));
+                }
+                Role::DynamicScope => out.push(reason(s, id, "reflection", "names are made at run time here")),
+                Role::Name if inside && self.is_bound_to_frame(id) => {
+                    let message = format!("`{}` belongs to the function it stands in", s.str(id));
+                    out.push(reason(s, id, "reflection", message));
+                }
                 Role::KeywordName if inside && s.lang.counts_frames(s.str(id)) => {
                     out.push(reason(s, id, "reflection", format!("`{}` counts calling functions", s.str(id))));
                 }
@@ -215,16 +255,26 @@ impl<'s> Site<'s> {
         }
     }
 
+    fn is_bound_to_frame(&self, name: NodeId) -> bool {
+        let s = self.source();
+        let Some(b) = s.names.at(name).and_then(|r| r.target) else { return false };
+        let word = s.str(name);
+        let of_module = Some(word) == s.lang.object_word() && s.names.binding(b).scope == crate::names::Names::MODULE;
+        of_module || s.lang.is_frame_name(word) && !self.inner(b)
+    }
+
     /// Inner functions share variables, not values; what they share can't be split between two functions.
     fn captures(&self, out: &mut Vec<Reason>) {
         let s = self.source();
-        let looped =
-            s.tree.ancestors(self.region.first).take_while(|a| *a != self.function).any(|a| s.tree.role(a).is_loop());
-        for b in s.names.bindings_of(self.scope) {
+        for b in s.names.locals_of(self.scope) {
             let binding = s.names.binding(b);
             if !binding.captured {
                 continue;
             }
+            // a variable of the loop's body is a new one in each round
+            let home = s.names.scope(binding.scope).node;
+            let around = s.tree.ancestors(self.region.first).take_while(|a| *a != home);
+            let looped = around.into_iter().any(|a| s.tree.role(a).is_loop());
             let uses: Vec<_> = s.names.references_to(b).collect();
             let held = |node: NodeId| self.holder(node);
             let by_inside = uses.iter().any(|r| self.region.contains(r.node) && held(r.node));
@@ -258,7 +308,7 @@ impl<'s> Site<'s> {
         s.names
             .scope_chain(r.scope)
             .take_while(|x| *x != self.scope)
-            .any(|x| s.names.scope(x).kind != ScopeKind::Comprehension)
+            .any(|x| !s.names.scope(x).kind.runs_at_once())
     }
 
     /// Names that are visible only in the class or change their meaning outside it.
@@ -279,17 +329,56 @@ impl<'s> Site<'s> {
     }
 }
 
+/// The word of the declaration that a name stands in as what is declared.
+fn declaring_word(s: &Source, name: NodeId) -> Option<&str> {
+    let t = &s.tree;
+    let mut at = name;
+    loop {
+        let parent = t.parent(at)?;
+        let left = t.field(at) == Field::Left;
+        let word = || t.children(parent).find(|c| t.role(*c) == Role::Token).map(|c| s.str(c));
+        match t.role(parent) {
+            Role::Pattern | Role::Spread => {}
+            Role::Default | Role::Assign if left => {}
+            Role::Declare => return word(),
+            Role::For if left => return word().filter(|w| ["var", "let", "const"].contains(w)),
+            _ => return None,
+        }
+        at = parent;
+    }
+}
+
 fn method(source: &Source, function: NodeId, scope: ScopeId) -> Option<Method> {
+    match source.lang.object_word() {
+        Some(word) => method_of_word(source, scope, word),
+        None => method_of_parameter(source, function, scope),
+    }
+}
+
+/// The class of a member function, and the words that say how it is called.
+fn member_of(source: &Source, function: NodeId) -> Option<(NodeId, MethodKind)> {
     let t = &source.tree;
     let statement = t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function);
     let class = t.parent(t.parent(statement)?).filter(|c| t.role(*c) == Role::Class)?;
-    let decorators: Vec<&str> = t
-        .children(statement)
-        .filter(|c| t.role(*c) == Role::Decorator)
-        .map(|c| source.str(c).trim_start_matches('@').trim())
-        .collect();
+    let marks = t.children(statement).filter(|c| t.role(*c) == Role::Decorator);
+    let tokens = t.children(function).filter(|c| t.role(*c) == Role::Token);
+    let words: Vec<&str> = marks.chain(tokens).map(|c| source.str(c).trim_start_matches('@').trim()).collect();
     let name = t.child(function, Field::Name).map_or("", |n| source.str(n));
-    let kind = source.lang.method_kind(name, &decorators);
+    Some((class, source.lang.method_kind(name, &words)))
+}
+
+/// The object is a word that each function has for itself; arrows see that of the function around them.
+fn method_of_word(source: &Source, scope: ScopeId, word: &str) -> Option<Method> {
+    let names = &source.names;
+    let owner = names.scope_chain(scope).find(|s| names.declared_in(*s, word).is_some())?;
+    let (class, kind) = member_of(source, names.scope(owner).node)?;
+    Some(Method { class, kind, receiver: names.declared_in(owner, word) })
+}
+
+/// The object is the first parameter.
+fn method_of_parameter(source: &Source, function: NodeId, scope: ScopeId) -> Option<Method> {
+    let t = &source.tree;
+    let (class, kind) = member_of(source, function)?;
     let first = t.child(function, Field::Parameters).and_then(|p| t.children(p).next());
     let receiver = first
         .filter(|_| kind != MethodKind::Static)

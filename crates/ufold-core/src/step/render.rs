@@ -4,8 +4,8 @@ use super::parameters::General;
 use super::place::Home;
 use super::region::Site;
 use crate::align::Aligned;
-use crate::lang::{CallParts, FunctionParts, MethodKind};
-use crate::names::Source;
+use crate::lang::{CallParts, FunctionParts, Target};
+use crate::names::{BindingId, Source, Use};
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role};
 
@@ -101,19 +101,20 @@ impl Written<'_> {
         };
         let annotations = self.annotations();
         let mut parameters: Vec<(String, Option<String>)> = Vec::new();
-        let receiver = site.receiver().filter(|_| self.home.class.is_some());
+        let receiver = site.receiver().filter(|_| self.home.class.is_some() && s.lang.object_word().is_none());
         if let Some(r) = receiver {
             parameters.push((s.names.binding(r).name.clone(), None));
         }
         let given = |i: usize| annotations.as_ref().map(|(p, _)| p[i].clone());
         parameters.extend(self.parameter_names.iter().enumerate().map(|(i, n)| (n.clone(), given(i))));
-        let class_method = self.home.class.is_some() && site.method.is_some_and(|m| m.kind == MethodKind::Class);
-        s.lang.write_function(&FunctionParts {
+        s.lang.write_function(s, &FunctionParts {
             name: self.name.to_string(),
             parameters,
             returns: annotations.and_then(|a| a.1),
             is_async: self.is_async(),
-            decorator: class_method.then(|| "classmethod".to_string()),
+            method: site.method.filter(|_| self.home.class.is_some()).map(|m| m.kind),
+            exported: self.sites.iter().any(|o| o.source().path != s.path),
+            type_parameters: Vec::new(),
             doc: self.doc.map(str::to_string),
             body: self.body(&format!("{indent}{unit}")),
             indent,
@@ -133,16 +134,27 @@ impl Written<'_> {
         places.map(|i| self.aligned[*i].nodes[self.home.template]).collect()
     }
 
-    /// Places that the parameters stand for in the template, with their names.
+    /// Places that the parameters stand for in the template, with their numbers.
     pub fn holes(&self) -> Vec<(Span, usize)> {
+        self.filled().into_iter().map(|(span, i, _)| (span, i)).collect()
+    }
+
+    /// The same with the text that takes the place.
+    fn filled(&self) -> Vec<(Span, usize, String)> {
         let t = &self.template().source().tree;
         let mut out = Vec::new();
         for (i, p) in self.general.parameters.iter().enumerate() {
-            for place in &p.places {
-                out.push((t.span(self.aligned[*place].nodes[self.home.template]), i));
+            for (n, place) in p.places.iter().enumerate() {
+                let span = t.span(self.aligned[*place].nodes[self.home.template]);
+                let name = &self.parameter_names[i];
+                let text = match &p.callable {
+                    Some(c) => format!("{name}({})", c.passed[n].join(", ")),
+                    None => self.in_place(span, name),
+                };
+                out.push((span, i, text));
             }
         }
-        out.sort_by_key(|(s, _)| s.start);
+        out.sort_by_key(|(s, ..)| s.start);
         out
     }
 
@@ -152,19 +164,17 @@ impl Written<'_> {
         let (s, t) = (site.source(), &site.source().tree);
         // a local that is handed in to be written keeps its name
         let named = |i: &usize| self.general.parameters[*i].variable.is_none();
-        let mut edits: Vec<Edit> = self
-            .holes()
-            .iter()
-            .filter(|(_, i)| named(i))
-            .map(|(h, i)| Edit::new(h.start, h.end, self.parameter_names[*i].clone()))
-            .collect();
+        let filled = self.filled().into_iter().filter(|(_, i, _)| named(i));
+        let mut edits: Vec<Edit> = filled.map(|(h, _, text)| Edit::new(h.start, h.end, text)).collect();
         let results = self.result_names(self.home.template);
-        let mut tail = s.lang.write_return(&results);
-        if let (Some(right), [_]) = (self.final_value(), results.as_slice()) {
+        let mut tail = s.lang.write_return(s, &results);
+        let at_once = self.final_value().filter(|_| results.len() == 1);
+        if let Some(right) = at_once {
             let start = t.span(site.region.last).start;
             edits.push(Edit::new(start, t.span(right).start, tail_keyword(&tail, &results[0])));
             tail.clear();
         }
+        let declared = self.declare_locals(at_once.is_some(), &mut edits);
         edits.extend(self.reindent(indent, &edits));
         let shifted: Vec<Edit> = edits
             .into_iter()
@@ -177,7 +187,65 @@ impl Written<'_> {
         });
         let body = apply_edits(text, &shifted).expect("holes do not overlap").replace("\r\n", "\n");
         let tail = if tail.is_empty() { tail } else { format!("\n{indent}{tail}") };
-        format!("{heading}{indent}{body}{tail}")
+        let declared = if declared.is_empty() { declared } else { format!("{indent}{declared}\n") };
+        format!("{declared}{heading}{indent}{body}{tail}")
+    }
+
+    /// A parameter's name where a hole stood; a word that is key and value at once keeps its key.
+    fn in_place(&self, hole: Span, name: &str) -> String {
+        let (s, t) = (self.template().source(), &self.template().source().tree);
+        let pair = t.ids().find(|n| t.span(*n) == hole && t.role(*n) == Role::Name).and_then(|n| t.parent(n));
+        match pair.filter(|p| t.span(*p) == hole && t.child(*p, Field::Key).is_some()) {
+            Some(_) if &s.text[hole.start..hole.end] != name => format!("{}: {name}", &s.text[hole.start..hole.end]),
+            _ => name.to_string(),
+        }
+    }
+
+    /// Locals that the body writes and whose declaration stays outside: declared with their first value where that is
+    /// a statement of its own, else by the returned line at the start.
+    fn declare_locals(&self, value_at_once: bool, edits: &mut Vec<Edit>) -> String {
+        let site = self.template();
+        let s = site.source();
+        if !s.lang.declares_locals() {
+            return String::new();
+        }
+        let mut bare = Vec::new();
+        for b in site.flow.written.iter().filter(|b| self.must_declare(**b)) {
+            let handed_over = value_at_once && self.general.results[0][self.home.template] == *b;
+            let uses: Vec<_> =
+                s.names.references_to(*b).filter(|r| site.region.contains(r.node)).collect();
+            if handed_over && uses.len() == 1 {
+                continue;
+            }
+            match self.first_statement(*b) {
+                Some(at) if !handed_over => {
+                    let once = uses.iter().filter(|r| r.usage != Use::Read).count() == 1;
+                    edits.push(Edit::new(at, at, if once { "const " } else { "let " }));
+                }
+                _ => bare.push(s.names.binding(*b).name.clone()),
+            }
+        }
+        if bare.is_empty() { String::new() } else { s.lang.write_declaration(s, &bare) }
+    }
+
+    fn must_declare(&self, b: BindingId) -> bool {
+        let site = self.template();
+        let given = |p: &super::parameters::Parameter| p.variable.as_ref().is_some_and(|v| v[self.home.template] == b);
+        !site.inner(b) && !site.declarations(b).iter().any(|d| d.1) && !self.general.parameters.iter().any(given)
+            && !matches!(site.source().names.binding(b).kind, crate::names::BindKind::Function | crate::names::BindKind::Class)
+    }
+
+    /// Start of the statement of the region that gives a local its first value, when nothing uses it before.
+    fn first_statement(&self, b: BindingId) -> Option<usize> {
+        let site = self.template();
+        let (s, t) = (site.source(), &site.source().tree);
+        let first = s.names.references_to(b).map(|r| r.node).filter(|n| site.region.contains(*n)).min()?;
+        let assign = t.parent(first).filter(|a| t.role(*a) == Role::Assign && t.field(first) == Field::Left)?;
+        let statement = t.parent(assign).filter(|p| t.role(*p) == Role::ExprStmt)?;
+        let own = site.region.statements().contains(&statement);
+        let right = t.child(assign, Field::Right)?;
+        let plain = !t.subtree(right).any(|n| s.names.at(n).is_some_and(|r| r.target == Some(b)));
+        (own && plain && t.role(right) != Role::Assign).then(|| t.span(statement).start)
     }
 
     /// The value that the last statement gives to the only result: it can be returned at once.
@@ -186,14 +254,16 @@ impl Written<'_> {
         let (s, t) = (site.source(), &site.source().tree);
         let [result] = self.general.results.as_slice() else { return None };
         let mut last = site.region.last;
-        if t.role(last) == Role::ExprStmt {
-            last = t.children(last).next()?;
+        if matches!(t.role(last), Role::ExprStmt | Role::Declare) {
+            let parts: Vec<NodeId> = t.children(last).filter(|c| t.role(*c) != Role::Token).collect();
+            let [one] = parts[..] else { return None };
+            last = one;
         }
         let left = t.child(last, Field::Left).filter(|_| t.role(last) == Role::Assign)?;
         let right = t.child(last, Field::Right)?;
         let plain = t.role(left) == Role::Name
             && s.names.at(left).and_then(|r| r.target) == Some(result[self.home.template])
-            && t.child(last, Field::Type).is_none()
+            && (t.child(last, Field::Type).is_none() || s.lang.declares_locals())
             && !matches!(t.role(right), Role::Assign | Role::Yield);
         plain.then_some(right)
     }
@@ -269,6 +339,19 @@ impl Written<'_> {
         Some((known.collect(), Some(returned)))
     }
 
+    /// How a site declares a result whose declaration moves away.
+    fn declared_word(&self, i: usize, b: BindingId) -> Option<String> {
+        let site = &self.sites[i];
+        let s = site.source();
+        let words = site.declarations(b);
+        if words.iter().any(|w| !w.1) {
+            return None;
+        }
+        let word = words.first()?.0;
+        let written = s.names.references_to(b).any(|r| r.usage != Use::Read && !site.region.contains(r.node));
+        Some(if word == "let" && !written { "const" } else { word }.to_string())
+    }
+
     /// The text that replaces a copy.
     pub fn call(&self, i: usize) -> (String, Vec<String>) {
         let site = &self.sites[i];
@@ -282,11 +365,16 @@ impl Written<'_> {
         if !wanted {
             results.clear();
         }
-        let text = s.lang.write_call(&CallParts {
+        let targets = results.iter().zip(self.result_names(self.home.template)).zip(&self.general.results);
+        let targets = targets.map(|((name, from), r)| {
+            let declared = self.declared_word(i, r[i]);
+            Target { name: name.clone(), from, declared }
+        });
+        let text = s.lang.write_call(s, &CallParts {
             callee,
             arguments: self.general.parameters.iter().map(|p| p.arguments[i].clone()).collect(),
             is_await: self.is_async(),
-            results: results.clone(),
+            results: targets.collect(),
             is_return: !site.flow.falls_through && !site.flow.exits.returns.is_empty(),
             indent: indent_at(&s.text, site.span.start).to_string(),
             unit: unit(s),

@@ -86,7 +86,7 @@ impl Retire<'_> {
             && at_home
             && s.lang.is_private(s.str(name))
             && !t.children(body).any(|c| t.role(c) == Role::Doc)
-            && t.children(site.function).all(|c| t.role(c) != Role::Token || s.str(c) != "async");
+            && t.children(site.function).all(|c| t.role(c) != Role::AsyncMark);
         if !plain || self.is_known_elsewhere(s, s.str(name)) {
             return None;
         }

@@ -5,7 +5,7 @@ use std::hash::Hasher;
 use rustc_hash::FxHasher;
 use tree_sitter::TreeCursor;
 
-use super::{Grammar, Node, Role, Tree};
+use super::{Field, Grammar, Node, Role, Tree};
 use crate::lang::Language;
 use crate::text::Span;
 
@@ -68,25 +68,19 @@ impl Lowering<'_> {
             self.tree.errors.push(Span::new(start, end));
         }
         let field = self.grammar.field(cursor.field_id());
+        if let Some(s) = self.grammar.shorthand(kind) {
+            self.shorthand(s, field, parent, Span::new(start, end));
+            return Ok(());
+        }
         let first = self.tree.nodes.len() as u32 == parent + 1;
-        role = self.lang.refine(role, field, parent_role, first, &n);
+        let (refined, field) = self.lang.refine(role, field, parent_role, first, &n);
+        role = refined;
         self.depth += 1;
         if self.depth > MAX_DEPTH {
             return Err(ParseError::TooDeep(MAX_DEPTH));
         }
-        let id = self.tree.nodes.len() as u32;
-        self.tree.nodes.push(Node {
-            role,
-            field,
-            kind,
-            parent,
-            end: id + 1,
-            start_byte: start as u32,
-            end_byte: end as u32,
-            exact: 0,
-            shape: 0,
-        });
-        let solid = matches!(role, Role::Literal | Role::TemplateText);
+        let id = self.push(role, field, kind, parent, Span::new(start, end));
+        let solid = matches!(role, Role::Literal | Role::TemplateText | Role::Fresh);
         let has_children = cursor.goto_first_child();
         if has_children {
             if !solid {
@@ -102,6 +96,24 @@ impl Lowering<'_> {
         self.depth -= 1;
         self.finish(id, solid || !has_children);
         Ok(())
+    }
+
+    fn push(&mut self, role: Role, field: Field, kind: u16, parent: u32, span: Span) -> u32 {
+        let id = self.tree.nodes.len() as u32;
+        let (start_byte, end_byte) = (span.start as u32, span.end as u32);
+        self.tree.nodes.push(Node { role, field, kind, parent, end: id + 1, start_byte, end_byte, exact: 0, shape: 0 });
+        id
+    }
+
+    /// The long form of a word that is a key and a value at once.
+    fn shorthand(&mut self, s: super::role::Shorthand, field: Field, parent: u32, span: Span) {
+        let role = self.grammar.role(s.pair).unwrap_or(Role::Pair);
+        let pair = self.push(role, field, s.pair, parent, span);
+        for (role, field, kind) in [(Role::MemberName, Field::Key, s.key), (Role::Name, Field::Value, s.value)] {
+            let leaf = self.push(role, field, kind, pair, span);
+            self.finish(leaf, true);
+        }
+        self.finish(pair, false);
     }
 
     /// Sets the subtree's end and hashes once all its nodes are there.

@@ -115,6 +115,43 @@ impl Tree {
     pub fn ancestor(&self, id: NodeId, roles: &[Role]) -> Option<NodeId> {
         self.ancestors(id).find(|a| roles.contains(&self.role(*a)))
     }
+    /// Condition, value if it holds, value if not.
+    pub fn conditional_parts(&self, id: NodeId) -> Option<[NodeId; 3]> {
+        if let Some(condition) = self.child(id, Field::Condition) {
+            return Some([condition, self.child(id, Field::Body)?, self.child(id, Field::Alternative)?]);
+        }
+        let parts: Vec<NodeId> = self.children(id).filter(|c| self.role(*c) != Role::Token).collect();
+        let [value, condition, other] = parts[..] else { return None };
+        Some([condition, value, other])
+    }
+    /// The word by which people know a function: its own name, or that of what it is given to.
+    pub fn name_of_callable(&self, id: NodeId) -> Option<NodeId> {
+        if let Some(own) = self.child(id, Field::Name) {
+            return Some(own);
+        }
+        let parent = self.parent(id)?;
+        let target = match self.role(parent) {
+            Role::Assign => self.child(parent, Field::Left)?,
+            Role::Pair => self.child(parent, Field::Key)?,
+            Role::ClassField => self.child(parent, Field::Name).or_else(|| self.child(parent, Field::Member))?,
+            _ => return None,
+        };
+        let last = self.child(target, Field::Member).unwrap_or(target);
+        matches!(self.role(last), Role::Name | Role::MemberName).then_some(last)
+    }
+    /// A function, or a lambda whose body is statements.
+    pub fn holds_statements(&self, id: NodeId) -> bool {
+        let block = || self.child(id, Field::Body).is_some_and(|b| self.role(b) == Role::Block);
+        self.role(id) == Role::Function || self.role(id) == Role::Lambda && block()
+    }
+    /// Nearest function or lambda around a node.
+    pub fn callable_around(&self, id: NodeId) -> Option<NodeId> {
+        self.ancestors(id).find(|a| self.role(*a).is_callable())
+    }
+    /// What a wrapper such as an export or a decorated definition defines; the node itself when it is no wrapper.
+    pub fn definition_in(&self, id: NodeId) -> NodeId {
+        self.child(id, Field::Definition).unwrap_or(id)
+    }
     pub fn comments(&self) -> &[Span] {
         &self.comments
     }

@@ -23,14 +23,21 @@ pub enum Role {
     Elif,
     Else,
     For,
+    /// A loop with its own start, condition and step.
+    CountedFor,
     While,
+    /// Tests after the first round.
+    DoWhile,
     Try,
     Except,
     Finally,
     With,
     WithItem,
     Match,
+    /// Cases that fall through into the next one.
+    Switch,
     Case,
+    Labeled,
     Pattern,
     Return,
     Raise,
@@ -43,8 +50,16 @@ pub enum Role {
     Nonlocal,
     Import,
     ImportFrom,
+    /// Declarations side by side under one keyword.
+    Declare,
     Assign,
     AugAssign,
+    /// Assigns only when the target's value asks for it.
+    OrAssign,
+    /// A target with a value for when it gets none.
+    Default,
+    /// A member that is no function.
+    ClassField,
     TypeAlias,
     Doc,
     // expressions
@@ -89,9 +104,25 @@ pub enum Role {
     DottedName,
     ImportPrefix,
     ImportAlias,
+    ImportList,
     Wildcard,
     /// An operator or keyword that carries meaning.
     Token,
+    /// Says that what it stands before waits.
+    AsyncMark,
+    /// Makes the rest of a path depend on whether its beginning has a value.
+    OptionalMark,
+    /// The name of a statement that a jump can leave.
+    Label,
+    /// A literal that is a new object each time it is evaluated.
+    Fresh,
+    /// Markup that is a value.
+    Markup,
+    MarkupTag,
+    /// Something that only means itself in its own function or file.
+    FrameName,
+    /// Makes names at run time.
+    DynamicScope,
     Error,
 }
 
@@ -104,7 +135,7 @@ impl Role {
         matches!(self, Role::Function | Role::Class | Role::Decorated)
     }
     pub fn is_loop(self) -> bool {
-        matches!(self, Role::For | Role::While)
+        matches!(self, Role::For | Role::CountedFor | Role::While | Role::DoWhile)
     }
     /// Can stand where a value is read and be replaced there by a name.
     pub fn is_expression(self) -> bool {
@@ -133,6 +164,8 @@ impl Role {
                 | Compare
                 | Await
                 | Paren
+                | Fresh
+                | Markup
         )
     }
     /// A sequence of statements.
@@ -172,6 +205,11 @@ pub enum Field {
     Bases,
     TypeParams,
     Expression,
+    Init,
+    Step,
+    Label,
+    Handler,
+    Source,
 }
 
 /// A grammar's kinds and fields by number, built once per language from its tables of names.
@@ -180,6 +218,15 @@ pub struct Grammar {
     roles: Vec<Option<Role>>,
     named: Vec<bool>,
     fields: FxHashMap<u16, Field>,
+    shorthands: FxHashMap<u16, Shorthand>,
+}
+
+/// One word that stands for a key and a value: the kinds that the long form would have.
+#[derive(Clone, Copy, Debug)]
+pub struct Shorthand {
+    pub pair: u16,
+    pub key: u16,
+    pub value: u16,
 }
 
 impl Grammar {
@@ -200,11 +247,28 @@ impl Grammar {
                 Some((_, role)) if named[id] => Some(*role),
                 _ if named[id] => Some(Role::Other),
                 _ if dropped.contains(&name) => None,
+                _ if name == "async" || name == "await" => Some(Role::AsyncMark),
                 _ => Some(Role::Token),
             };
         }
         let fields = fields.iter().filter_map(|(k, f)| Some((language.field_id_for_name(k)?.get(), *f))).collect();
-        Self { language, roles: table, named, fields }
+        Self { language, roles: table, named, fields, shorthands: FxHashMap::default() }
+    }
+
+    /// Kinds of leaves that are read as a pair of a key and a value with the same text.
+    pub fn with_shorthands(mut self, list: &[(&str, [&str; 3])]) -> Self {
+        let id = |name: &str| self.language.id_for_node_kind(name, true);
+        self.shorthands = list
+            .iter()
+            .map(|(kind, [pair, key, value])| {
+                (id(kind), Shorthand { pair: id(pair), key: id(key), value: id(value) })
+            })
+            .collect();
+        self
+    }
+
+    pub fn shorthand(&self, kind: u16) -> Option<Shorthand> {
+        if self.shorthands.is_empty() { None } else { self.shorthands.get(&kind).copied() }
     }
 
     /// `None`: the token is dropped.

@@ -8,7 +8,8 @@ mod suites;
 mod write;
 
 use super::{CallParts, FunctionParts, Language, Layout, MethodKind, ModuleName};
-use crate::names::{ImportRef, Names};
+use crate::names::{ImportRef, Names, Source};
+use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 
 pub struct Python;
@@ -27,8 +28,8 @@ impl Language for Python {
         kind == "comment"
     }
 
-    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> Role {
-        match role {
+    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field) {
+        let role = match role {
             Role::Name if field == Field::Member => Role::MemberName,
             Role::Name if field == Field::Name && parent == Role::KeywordArg => Role::KeywordName,
             Role::Literal if node.kind() == "string" => {
@@ -42,7 +43,8 @@ impl Language for Python {
             }
             // as the target of an assignment, a pattern binds; where a value is read the same kinds are displays
             _ => role,
-        }
+        };
+        (role, field)
     }
 
     fn names(&self, tree: &Tree, text: &str) -> Names {
@@ -108,8 +110,35 @@ impl Language for Python {
         name.starts_with('_') && !name.ends_with("__")
     }
 
-    fn function_name(&self, words: &[String], private: bool) -> String {
+    fn function_name(&self, words: &[String], private: bool, _member: bool) -> String {
         format!("{}{}", if private { "_" } else { "" }, words.join("_"))
+    }
+    fn variable_name(&self, words: &[String]) -> String {
+        words.join("_")
+    }
+    fn is_frame_name(&self, _name: &str) -> bool {
+        false
+    }
+    fn object_word(&self) -> Option<&'static str> {
+        None
+    }
+    fn members_keep_object(&self) -> bool {
+        true
+    }
+    fn free_names_are_global(&self) -> bool {
+        false
+    }
+    fn declares_locals(&self) -> bool {
+        false
+    }
+    fn write_declaration(&self, _source: &Source, _names: &[String]) -> String {
+        String::new()
+    }
+    fn needs_types(&self) -> bool {
+        false
+    }
+    fn type_of(&self, source: &Source, node: NodeId) -> Option<String> {
+        self.literal_type(source.str(node)).map(str::to_string)
     }
     fn is_always_true(&self, condition: &str) -> bool {
         matches!(condition, "True" | "1")
@@ -137,8 +166,17 @@ impl Language for Python {
     fn is_standard_module(&self, module: &str) -> bool {
         library::STANDARD_MODULES.contains(&module.split('.').next().unwrap_or(""))
     }
-    fn import_line(&self, from: &ModuleName, to: &ModuleName, name: &str, relative: bool) -> Option<String> {
-        modules::import_line(from, to, name, relative)
+    fn is_importable(&self, _tree: &Tree, _text: &str) -> bool {
+        true
+    }
+    fn import_line(&self, from: &Source, to: &ModuleName, name: &str, relative: bool) -> Option<String> {
+        modules::import_line(from.module.as_ref()?, to, name, relative)
+    }
+    fn extend_import(&self, from: &Source, statement: NodeId, line: &str, name: &str) -> Option<Edit> {
+        let (text, end) = (from.str(statement), from.tree.span(statement).end);
+        let same = text.starts_with(line.strip_suffix(name)?) && !text.contains(['(', '\n', '*']);
+        let fits = text.chars().count() + name.len() + 2 <= self.default_width();
+        (same && fits).then(|| Edit::new(end, end, format!(", {name}")))
     }
     fn test_command(&self, layout: &dyn Layout) -> Option<String> {
         suites::command(layout)
@@ -150,13 +188,17 @@ impl Language for Python {
         modules::is_plain_top_level(tree, statement, text)
     }
 
-    fn write_function(&self, parts: &FunctionParts) -> String {
+    fn write_function(&self, _source: &Source, parts: &FunctionParts) -> String {
         write::function(parts)
     }
-    fn write_call(&self, parts: &CallParts) -> String {
+    fn write_call(&self, _source: &Source, parts: &CallParts) -> String {
         write::call(parts)
     }
-    fn write_return(&self, results: &[String]) -> String {
+    fn write_lambda(&self, parameters: &[String], expression: &str) -> String {
+        let space = if parameters.is_empty() { "" } else { " " };
+        format!("lambda{space}{}: {expression}", parameters.join(", "))
+    }
+    fn write_return(&self, _source: &Source, results: &[String]) -> String {
         if results.is_empty() { String::new() } else { format!("return {}", results.join(", ")) }
     }
     fn comment_text<'t>(&self, comment: &'t str) -> &'t str {

@@ -1,11 +1,11 @@
 //! Writing Python: a function definition and a call, in the file's own indentation and within its line width.
 
-use crate::lang::{CallParts, FunctionParts};
+use crate::lang::{CallParts, FunctionParts, MethodKind};
 
 pub fn function(p: &FunctionParts) -> String {
     let mut out = String::new();
-    if let Some(d) = &p.decorator {
-        out.push_str(&format!("{}@{d}\n", p.indent));
+    if p.method == Some(MethodKind::Class) {
+        out.push_str(&format!("{}@classmethod\n", p.indent));
     }
     let params: Vec<String> =
         p.parameters.iter().map(|(n, t)| t.as_ref().map_or_else(|| n.clone(), |t| format!("{n}: {t}"))).collect();
@@ -58,7 +58,8 @@ pub fn call(p: &CallParts) -> String {
     if p.is_return {
         head.push_str("return ");
     } else if !p.results.is_empty() {
-        head.push_str(&format!("{} = ", p.results.join(", ")));
+        let names: Vec<&str> = p.results.iter().map(|r| r.name.as_str()).collect();
+        head.push_str(&format!("{} = ", names.join(", ")));
     }
     if p.is_await {
         head.push_str("await ");

@@ -1,0 +1,187 @@
+//! What the languages of this family share.
+
+use super::{library, modules, scopes, suites, write};
+use crate::lang::{CallParts, FunctionParts, Language, Layout, MethodKind, ModuleName};
+use crate::names::{ImportRef, Names, Source};
+use crate::text::Edit;
+use crate::tree::{Field, Grammar, NodeId, Role, Tree};
+
+pub struct Family {
+    pub name: &'static str,
+    pub extensions: &'static [&'static str],
+    pub grammar: fn() -> &'static Grammar,
+    /// Finds a written type; none where nothing is typed.
+    pub types: Option<fn(&Source, NodeId) -> Option<String>>,
+}
+
+fn capitalized(word: &str) -> String {
+    let mut c = word.chars();
+    c.next().map_or(String::new(), |f| f.to_uppercase().chain(c).collect())
+}
+
+fn camel(words: &[String]) -> String {
+    words.iter().enumerate().map(|(i, w)| if i == 0 { w.clone() } else { capitalized(w) }).collect()
+}
+
+impl Language for Family {
+    fn name(&self) -> &'static str {
+        self.name
+    }
+    fn extensions(&self) -> &'static [&'static str] {
+        self.extensions
+    }
+    fn grammar(&self) -> &Grammar {
+        (self.grammar)()
+    }
+    fn is_comment(&self, kind: &str) -> bool {
+        kind == "comment" || kind == "html_comment"
+    }
+    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field) {
+        super::grammar::refine(role, field, parent, first, node)
+    }
+    fn names(&self, tree: &Tree, text: &str) -> Names {
+        scopes::names(tree, text)
+    }
+    fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
+        scopes::imports(tree, statement, text).into_iter().map(|(_, import)| import).collect()
+    }
+
+    fn reads_frame(&self, callee: &str) -> bool {
+        ["eval", "super", "Function", "require.main"].contains(&callee)
+    }
+    fn reads_locals(&self, callee: &str) -> bool {
+        callee == "eval"
+    }
+    fn counts_frames(&self, _argument: &str) -> bool {
+        false
+    }
+    fn needs_class(&self, name: &str) -> bool {
+        name == "super"
+    }
+    fn is_mangled(&self, name: &str) -> bool {
+        name.starts_with('#')
+    }
+    fn swallows(&self, _manager: &str) -> bool {
+        false
+    }
+    fn is_builtin(&self, name: &str) -> bool {
+        library::GLOBALS.contains(&name)
+    }
+    fn is_keyword(&self, word: &str) -> bool {
+        library::KEYWORDS.contains(&word)
+    }
+    fn is_identifier(&self, word: &str) -> bool {
+        let mut chars = word.chars();
+        chars.next().is_some_and(|c| c.is_alphabetic() || c == '_' || c == '$')
+            && chars.all(|c| c.is_alphanumeric() || c == '_' || c == '$')
+            && !self.is_keyword(word)
+    }
+    fn is_module_own(&self, name: &str) -> bool {
+        library::MODULE_OWN.contains(&name)
+    }
+    fn method_kind(&self, _name: &str, words: &[&str]) -> MethodKind {
+        if words.contains(&"static") { MethodKind::Class } else { MethodKind::Instance }
+    }
+    fn is_receiver(&self, name: &str) -> bool {
+        name == "this"
+    }
+    fn is_private(&self, name: &str) -> bool {
+        name.starts_with(['_', '#'])
+    }
+
+    fn function_name(&self, words: &[String], private: bool, member: bool) -> String {
+        let hidden = private && member && self.types.is_none();
+        format!("{}{}", if hidden { "_" } else { "" }, camel(words))
+    }
+    fn variable_name(&self, words: &[String]) -> String {
+        camel(words)
+    }
+    fn is_frame_name(&self, name: &str) -> bool {
+        name == "arguments"
+    }
+    fn object_word(&self) -> Option<&'static str> {
+        Some("this")
+    }
+    fn members_keep_object(&self) -> bool {
+        false
+    }
+    fn free_names_are_global(&self) -> bool {
+        true
+    }
+    fn declares_locals(&self) -> bool {
+        true
+    }
+    fn write_declaration(&self, source: &Source, names: &[String]) -> String {
+        write::declaration(source, names)
+    }
+    fn needs_types(&self) -> bool {
+        self.types.is_some()
+    }
+    fn type_of(&self, source: &Source, node: NodeId) -> Option<String> {
+        self.types.and_then(|find| find(source, node))
+    }
+    fn is_always_true(&self, condition: &str) -> bool {
+        matches!(condition.trim_matches(['(', ')', ' ']), "true" | "1")
+    }
+    fn literal_type(&self, _literal: &str) -> Option<&'static str> {
+        None
+    }
+    fn no_result_type(&self) -> &'static str {
+        "void"
+    }
+
+    fn module_name(&self, path: &str, _exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {
+        modules::module_name(path)
+    }
+    fn resolve_import(&self, _from: &ModuleName, path: &str, import: &ImportRef) -> Vec<String> {
+        modules::resolve(path, import)
+    }
+    fn is_standard_module(&self, module: &str) -> bool {
+        let name = module.strip_prefix("node:").unwrap_or(module);
+        library::STANDARD_MODULES.contains(&name.split('/').next().unwrap_or(""))
+    }
+    fn is_importable(&self, tree: &Tree, text: &str) -> bool {
+        modules::is_importable(tree, text)
+    }
+    fn import_line(&self, from: &Source, to: &ModuleName, name: &str, _relative: bool) -> Option<String> {
+        modules::import_line(from, to, name)
+    }
+    fn extend_import(&self, from: &Source, statement: NodeId, line: &str, name: &str) -> Option<Edit> {
+        modules::extend_import(from, statement, line, name)
+    }
+    fn test_command(&self, layout: &dyn Layout) -> Option<String> {
+        suites::command(layout)
+    }
+    fn is_generated(&self, head: &str) -> bool {
+        library::is_generated(head)
+    }
+    fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool {
+        modules::is_plain_top_level(tree, statement, text)
+    }
+
+    fn write_function(&self, source: &Source, parts: &FunctionParts) -> String {
+        write::function(source, parts)
+    }
+    fn write_call(&self, source: &Source, parts: &CallParts) -> String {
+        write::call(source, parts)
+    }
+    fn write_lambda(&self, parameters: &[String], expression: &str) -> String {
+        let body = if expression.starts_with('{') { format!("({expression})") } else { expression.to_string() };
+        format!("({}) => {body}", parameters.join(", "))
+    }
+    fn write_return(&self, source: &Source, results: &[String]) -> String {
+        write::hand_over(source, results)
+    }
+    fn comment_text<'t>(&self, comment: &'t str) -> &'t str {
+        comment.trim_start_matches(['/', '*', '!']).trim_end_matches("*/").trim()
+    }
+    fn blank_lines(&self) -> (usize, usize) {
+        (1, 1)
+    }
+    fn default_unit(&self) -> &'static str {
+        "  "
+    }
+    fn default_width(&self) -> usize {
+        80
+    }
+}

@@ -1,0 +1,18 @@
+//! JavaScript: modules and CommonJS, classes, JSX.
+
+pub(super) mod family;
+pub(super) mod grammar;
+mod library;
+mod modules;
+mod scopes;
+mod suites;
+mod write;
+
+use family::Family;
+
+pub static JAVASCRIPT: Family = Family {
+    name: "javascript",
+    extensions: &["js", "mjs", "cjs", "jsx"],
+    grammar: || &grammar::GRAMMAR,
+    types: None,
+};

@@ -1,0 +1,125 @@
+//! How files import each other: by relative paths, with or without their extension, folders by their index file.
+//!
+//! Imports start from the folder that holds `src`, `lib` or the tests, so that the packages of one repository stay
+//! apart. Fails for names mapped by bundlers and by `paths` of a TypeScript configuration: those count as foreign.
+
+use super::scopes::required;
+use super::write::Style;
+use crate::lang::ModuleName;
+use crate::names::{ImportRef, Source};
+use crate::text::Edit;
+use crate::tree::{NodeId, Role, Tree};
+
+const EXTENSIONS: &[&str] = &["ts", "tsx", "mts", "cts", "js", "jsx", "mjs", "cjs"];
+/// Folders inside a package.
+const INNER: &[&str] = &["src", "lib", "test", "tests", "__tests__", "app", "scripts", "bin", "benchmarks", "examples"];
+
+pub fn module_name(path: &str) -> Option<ModuleName> {
+    let parts: Vec<&str> = path.split('/').collect();
+    let keep = parts.iter().position(|p| INNER.contains(p)).unwrap_or(0);
+    let base = parts[..keep].join("/");
+    let rest = parts[keep..].iter().map(|p| p.to_string()).collect();
+    path.rsplit_once('.').filter(|(_, e)| EXTENSIONS.contains(e))?;
+    Some(ModuleName { base, parts: rest, is_package: false, in_package: false })
+}
+
+fn is_ours(module: &str) -> bool {
+    module.starts_with("./") || module.starts_with("../") || module == "." || module == ".."
+}
+
+/// A path with its `.` and `..` followed; none when it leaves the root.
+fn joined(folder: &str, relative: &str) -> Option<String> {
+    let mut parts: Vec<&str> = folder.split('/').filter(|p| !p.is_empty()).collect();
+    for p in relative.split('/') {
+        match p {
+            "." | "" => {}
+            ".." => {
+                parts.pop()?;
+            }
+            p => parts.push(p),
+        }
+    }
+    Some(parts.join("/"))
+}
+
+pub fn resolve(path: &str, import: &ImportRef) -> Vec<String> {
+    if !is_ours(&import.module) {
+        return Vec::new();
+    }
+    let folder = path.rsplit_once('/').map_or("", |p| p.0);
+    let Some(target) = joined(folder, &import.module) else { return Vec::new() };
+    let mut out = vec![target.clone()];
+    // written with the extension of what it compiles to
+    if let Some((stem, "js" | "mjs" | "cjs" | "jsx")) = target.rsplit_once('.') {
+        out.extend(["ts", "tsx", "mts", "cts"].iter().map(|e| format!("{stem}.{e}")));
+    }
+    out.extend(EXTENSIONS.iter().map(|e| format!("{target}.{e}")));
+    let folder = if target.is_empty() { String::new() } else { format!("{target}/") };
+    out.extend(EXTENSIONS.iter().map(|e| format!("{folder}index.{e}")));
+    out
+}
+
+/// A file with imports and exports of its own.
+pub fn is_importable(tree: &Tree, text: &str) -> bool {
+    let says = |n: NodeId| {
+        let t = tree.text(n, text);
+        t.starts_with("export") || t.starts_with("import")
+    };
+    tree.children(Tree::ROOT).any(|s| matches!(tree.role(s), Role::Decorated | Role::ImportFrom) && says(s))
+}
+
+pub fn import_line(from: &Source, to: &ModuleName, name: &str) -> Option<String> {
+    let own = from.module.as_ref()?;
+    if own.base != to.base {
+        return None;
+    }
+    let t = &from.tree;
+    let common = own.parts[..own.parts.len() - 1].iter().zip(&to.parts).take_while(|(a, b)| a == b).count();
+    let up = own.parts.len() - 1 - common;
+    let head = if up == 0 { "./".to_string() } else { "../".repeat(up) };
+    let file = to.parts[common..].join("/");
+    let (stem, extension) = file.rsplit_once('.')?;
+    let habit = t.children(Tree::ROOT).filter(|s| t.role(*s) == Role::ImportFrom).find_map(|s| {
+        let source = t.subtree(s).find(|n| t.field(*n) == crate::tree::Field::Source)?;
+        let module = from.str(source).trim_matches(['"', '\'']);
+        let last = module.rsplit('/').next()?;
+        is_ours(module).then(|| last.rsplit_once('.').map(|p| p.1.to_string()).filter(|e| EXTENSIONS.contains(&e.as_str())))
+    });
+    let script = matches!(extension, "js" | "mjs" | "cjs");
+    let ending = match habit {
+        Some(None) => String::new(),
+        // the compiled file's extension is the one that is imported
+        Some(Some(e)) if e == "js" || e == "ts" => format!(".{}", if script || e == "ts" { extension } else { "js" }),
+        Some(Some(_)) => format!(".{extension}"),
+        None if script => format!(".{extension}"),
+        None => String::new(),
+    };
+    let style = Style::of(from);
+    Some(format!("import {{ {name} }} from {q}{head}{stem}{ending}{q}{end}", q = style.quote, end = style.end()))
+}
+
+pub fn extend_import(from: &Source, statement: NodeId, line: &str, name: &str) -> Option<Edit> {
+    let t = &from.tree;
+    let module = |text: &str| text.rsplit_once(" from ").map(|p| p.1.trim_end_matches(';').trim().to_string());
+    let text = from.str(statement);
+    if module(text) != module(line) || text.starts_with("import type") || text.contains('\n') {
+        return None;
+    }
+    let list = t.subtree(statement).find(|n| t.role(*n) == Role::ImportList)?;
+    let last = t.children(list).last()?;
+    let end = t.span(last).end;
+    Some(Edit::new(end, end, format!(", {name}")))
+}
+
+/// Definitions, imports, and values made without calling anything.
+pub fn is_plain_top_level(tree: &Tree, statement: NodeId, text: &str) -> bool {
+    match tree.role(statement) {
+        Role::Function | Role::Class | Role::ImportFrom | Role::Doc | Role::Pass | Role::TypeAlias => true,
+        Role::Decorated | Role::Declare => {
+            let acts = |n: NodeId| matches!(tree.role(n), Role::Call | Role::Await) && required(tree, n, text).is_none();
+            let outside = |n: NodeId| !tree.ancestors(n).take_while(|a| *a > statement).any(|a| tree.role(a).is_callable());
+            !tree.subtree(statement).any(|n| acts(n) && outside(n))
+        }
+        _ => false,
+    }
+}

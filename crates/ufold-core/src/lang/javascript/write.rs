@@ -1,0 +1,148 @@
+//! Writing code in the habits of the file: its semicolons, quotes and trailing commas.
+
+use crate::lang::{CallParts, FunctionParts, MethodKind, Target};
+use crate::names::Source;
+use crate::tree::{NodeId, Role};
+
+/// What the author of a file does by habit.
+pub struct Style {
+    pub semicolons: bool,
+    pub quote: char,
+    pub trailing_commas: bool,
+}
+
+impl Style {
+    pub fn of(source: &Source) -> Style {
+        let t = &source.tree;
+        let ended = |n: &NodeId| matches!(t.role(*n), Role::ExprStmt | Role::Declare | Role::Return | Role::ImportFrom);
+        let (mut with, mut without, mut single, mut double) = (0, 0, 0, 0);
+        for n in t.ids() {
+            if ended(&n) {
+                if source.str(n).ends_with(';') { with += 1 } else { without += 1 }
+            } else if t.role(n) == Role::Literal {
+                match source.str(n).as_bytes().first() {
+                    Some(b'\'') => single += 1,
+                    Some(b'"') => double += 1,
+                    _ => {}
+                }
+            }
+        }
+        let trailing_commas = source.text.contains(",\n") && {
+            let mut rest = source.text.lines().zip(source.text.lines().skip(1));
+            rest.any(|(a, b)| a.trim_end().ends_with(',') && b.trim_start().starts_with(')'))
+        };
+        Style { semicolons: with >= without, quote: if single >= double { '\'' } else { '"' }, trailing_commas }
+    }
+
+    pub fn end(&self) -> &'static str {
+        if self.semicolons { ";" } else { "" }
+    }
+}
+
+pub fn function(source: &Source, p: &FunctionParts) -> String {
+    let mut head = String::new();
+    match p.method {
+        Some(kind) => {
+            head.push_str(if source.lang.needs_types() { "private " } else { "" });
+            head.push_str(if kind == MethodKind::Instance { "" } else { "static " });
+            head.push_str(if p.is_async { "async " } else { "" });
+        }
+        None => {
+            head.push_str(if p.exported { "export " } else { "" });
+            head.push_str(if p.is_async { "async function " } else { "function " });
+        }
+    }
+    head.push_str(&p.name);
+    if !p.type_parameters.is_empty() {
+        head.push_str(&format!("<{}>", p.type_parameters.join(", ")));
+    }
+    let params: Vec<String> =
+        p.parameters.iter().map(|(n, t)| t.as_ref().map_or_else(|| n.clone(), |t| format!("{n}: {t}"))).collect();
+    let returns = p.returns.as_ref().map_or(String::new(), |r| format!(": {r}"));
+    let line = format!("{}{head}({}){returns} {{\n", p.indent, params.join(", "));
+    let mut out = p.doc.as_ref().map_or(String::new(), |d| doc_comment(d, &p.indent));
+    if line.chars().count() <= 101 {
+        out.push_str(&line);
+    } else {
+        let comma = if Style::of(source).trailing_commas { "," } else { "" };
+        let inner = format!("\n{}{}", p.indent, p.unit);
+        let rows = params.join(&format!(",{inner}"));
+        out.push_str(&format!("{}{head}({inner}{rows}{comma}\n{}){returns} {{\n", p.indent, p.indent));
+    }
+    out.push_str(&p.body);
+    out.push_str(&format!("\n{}}}\n", p.indent));
+    out
+}
+
+fn doc_comment(doc: &str, indent: &str) -> String {
+    let doc = doc.replace("*/", "* /");
+    let lines: Vec<&str> = doc.lines().collect();
+    if let [one] = lines[..] {
+        let stop = if one.ends_with(char::is_alphanumeric) { "." } else { "" };
+        return format!("{indent}/** {one}{stop} */\n");
+    }
+    let body: String = lines.iter().map(|l| format!("{indent} * {l}").trim_end().to_string() + "\n").collect();
+    format!("{indent}/**\n{body}{indent} */\n")
+}
+
+pub fn declaration(source: &Source, names: &[String]) -> String {
+    format!("let {}{}", names.join(", "), Style::of(source).end())
+}
+
+pub fn hand_over(source: &Source, results: &[String]) -> String {
+    let end = Style::of(source).end();
+    match results {
+        [] => String::new(),
+        [one] => format!("return {one}{end}"),
+        many => format!("return {{ {} }}{end}", many.join(", ")),
+    }
+}
+
+pub fn call(source: &Source, p: &CallParts) -> String {
+    let style = Style::of(source);
+    let (before, head, after) = targets(&p.results, &style, &p.indent);
+    let mut head = format!("{}{head}", if p.is_return { "return " } else { "" });
+    head.push_str(if p.is_await { "await " } else { "" });
+    head.push_str(&p.callee);
+    let end = format!("{after}{}", style.end());
+    let one = format!("{head}({}){end}", p.arguments.join(", "));
+    if p.arguments.is_empty() || p.indent.chars().count() + one.chars().count() <= p.width && !one.contains('\n') {
+        return before + &one;
+    }
+    // a function at the end of the arguments may run over lines by itself
+    let (last, others) = p.arguments.split_last().expect("not empty");
+    if last.contains('\n') && !others.iter().any(|a| a.contains('\n')) {
+        return before + &one;
+    }
+    let inner = format!("\n{}{}", p.indent, p.unit);
+    let comma = if style.trailing_commas { "," } else { "" };
+    let rows = p.arguments.join(&format!(",{inner}"));
+    format!("{before}{head}({inner}{rows}{comma}\n{}){end}", p.indent)
+}
+
+/// What stands before the statement, before the call and after it.
+fn targets(results: &[Target], style: &Style, indent: &str) -> (String, String, String) {
+    let none = String::new;
+    match results {
+        [] => (none(), none(), none()),
+        [one] => {
+            let word = one.declared.as_ref().map_or(String::new(), |d| format!("{d} "));
+            (none(), format!("{word}{} = ", one.name), none())
+        }
+        many => {
+            let field = |t: &Target| if t.from == t.name { t.name.clone() } else { format!("{}: {}", t.from, t.name) };
+            let pattern = format!("{{ {} }}", many.iter().map(field).collect::<Vec<_>>().join(", "));
+            let words: Vec<&Option<String>> = many.iter().map(|t| &t.declared).collect();
+            if let Some(word) = words[0].as_ref().filter(|_| words.iter().all(|w| *w == words[0])) {
+                return (none(), format!("{word} {pattern} = "), none());
+            }
+            let declared = many.iter().filter_map(|t| {
+                let word = if t.declared.as_deref()? == "var" { "var" } else { "let" };
+                Some(format!("{word} {}{}\n{indent}", t.name, style.end()))
+            });
+            // without semicolons a bracket would go on with the line before it
+            let open = if style.semicolons { "(" } else { ";(" };
+            (declared.collect(), format!("{open}{pattern} = "), ")".into())
+        }
+    }
+}

@@ -1,0 +1,16 @@
+//! TypeScript, and TSX: the family of JavaScript with written types.
+
+mod grammar;
+mod types;
+
+use super::javascript::family::Family;
+
+pub static TYPESCRIPT: Family = Family {
+    name: "typescript",
+    extensions: &["ts", "mts", "cts"],
+    grammar: || &grammar::TYPESCRIPT,
+    types: Some(types::type_of),
+};
+
+pub static TSX: Family =
+    Family { name: "tsx", extensions: &["tsx"], grammar: || &grammar::TSX, types: Some(types::type_of) };

@@ -1,0 +1,147 @@
+//! Holes that travel as functions: evaluated in the body, where and when they always were, with the body's own locals
+//! handed to them.
+//!
+//! Right for every expression that neither binds nor waits: the site's other variables are shared, not copied. Refused
+//! where the result would be hard to read: many locals, many such holes.
+
+use super::parameters::{NamesSeen, Parameter};
+use super::region::Site;
+use crate::align::Aligned;
+use crate::names::BindingId;
+use crate::text::Span;
+use crate::tree::{NodeId, Role};
+
+/// More locals handed to one function read worse than the copies.
+const MOST_LOCALS: usize = 3;
+/// More functions handed over do, too.
+pub const MOST_CALLABLES: usize = 2;
+
+pub struct Callable<'a> {
+    pub sites: &'a [Site<'a>],
+    pub aligned: &'a [Aligned],
+    pub template: usize,
+    pub names: &'a NamesSeen,
+}
+
+/// One such hole.
+pub struct Travelling {
+    /// The function, as text, of each site.
+    pub arguments: Vec<String>,
+    /// The same with its parameters numbered, to compare holes by.
+    pub forms: Vec<String>,
+    /// What the body passes, in the template's names.
+    pub passed: Vec<String>,
+}
+
+impl Callable<'_> {
+    /// The hole at an aligned place as a function, when it can be one.
+    pub fn at(&self, i: usize) -> Option<Travelling> {
+        let nodes = &self.aligned[i].nodes;
+        if nodes.iter().enumerate().any(|(s, n)| self.sticks(s, *n)) {
+            return None;
+        }
+        let own: Vec<Vec<BindingId>> = nodes.iter().enumerate().map(|(s, n)| self.locals(s, *n)).collect();
+        // in terms of the first copy's locals
+        let mut all: Vec<BindingId> = Vec::new();
+        for s in std::iter::once(self.template).chain(0..self.sites.len()) {
+            for b in &own[s] {
+                let first = if s == 0 { *b } else { *self.names.back[s].get(b)? };
+                if !all.contains(&first) {
+                    all.push(first);
+                }
+            }
+        }
+        if all.len() > MOST_LOCALS {
+            return None;
+        }
+        let mut out = Travelling { arguments: Vec::new(), forms: Vec::new(), passed: Vec::new() };
+        for (s, node) in nodes.iter().enumerate() {
+            let source = self.sites[s].source();
+            let of_site = |b: &BindingId| if s == 0 { Some(*b) } else { self.names.forth[s].get(b).copied() };
+            let locals: Vec<BindingId> = all.iter().map(of_site).collect::<Option<_>>()?;
+            let names: Vec<String> = locals.iter().map(|b| source.names.binding(*b).name.clone()).collect();
+            let text = source.str(*node);
+            out.arguments.push(source.lang.write_lambda(&names, text));
+            out.forms.push(self.form(s, *node, &locals));
+            if s == self.template {
+                out.passed = names;
+            }
+        }
+        Some(out)
+    }
+
+    /// Binds, waits, or uses what only its own function has.
+    fn sticks(&self, s: usize, node: NodeId) -> bool {
+        let (source, t) = (self.sites[s].source(), &self.sites[s].source().tree);
+        use Role::*;
+        let outside = |n: NodeId| !t.ancestors(n).take_while(|a| *a >= node).any(|a| t.role(a).is_callable());
+        t.subtree(node).any(|n| match t.role(n) {
+            Await | Yield | NamedExpr | FrameName | AsyncMark => true,
+            Assign | AugAssign | OrAssign | Delete => outside(n) || self.writes_shared(s, n),
+            Spread => n == node,
+            Name => source.lang.is_frame_name(source.str(n)) || source.lang.needs_class(source.str(n)),
+            _ => false,
+        }) || t.parent(node).is_some_and(|p| matches!(t.role(p), Spread | MarkupTag))
+    }
+
+    /// An inner function assigns a local of the region.
+    fn writes_shared(&self, s: usize, node: NodeId) -> bool {
+        let site = &self.sites[s];
+        let names = &site.source().names;
+        names.in_range(node, site.source().tree.end(node)).iter().any(|r| {
+            r.usage.writes() && r.target.is_some_and(|b| site.is_written(b) || site.inner(b))
+        })
+    }
+
+    /// Locals of the region that the expression uses and does not make itself, in order of use.
+    fn locals(&self, s: usize, node: NodeId) -> Vec<BindingId> {
+        let site = &self.sites[s];
+        let (source, t) = (site.source(), &site.source().tree);
+        let mut out = Vec::new();
+        for r in source.names.in_range(node, t.end(node)) {
+            let Some(b) = r.target else { continue };
+            let made_inside = t.contains(node, source.names.scope(source.names.binding(b).scope).node);
+            if (site.is_written(b) || site.inner(b)) && !made_inside && !out.contains(&b) {
+                out.push(b);
+            }
+        }
+        out
+    }
+
+    fn form(&self, s: usize, node: NodeId, locals: &[BindingId]) -> String {
+        let source = self.sites[s].source();
+        let Span { start, end } = source.tree.span(node);
+        let (mut out, mut at) = (String::new(), start);
+        for r in source.names.in_range(node, source.tree.end(node)) {
+            let Some(k) = r.target.and_then(|b| locals.iter().position(|l| *l == b)) else { continue };
+            let span = source.tree.span(r.node);
+            out.push_str(&source.text[at..span.start]);
+            out.push_str(&format!("${k}"));
+            at = span.end;
+        }
+        out.push_str(&source.text[at..end]);
+        out
+    }
+}
+
+/// Adds a travelling hole to the parameters; holes that are the same function share one.
+pub fn add(parameters: &mut Vec<Parameter>, i: usize, t: Travelling) {
+    let same = |p: &&mut Parameter| p.callable.as_ref().is_some_and(|c| c.forms == t.forms);
+    match parameters.iter_mut().find(same) {
+        Some(p) => {
+            p.places.push(i);
+            p.callable.as_mut().expect("just seen").passed.push(t.passed);
+        }
+        None => {
+            let callable = Some(Called { forms: t.forms, passed: vec![t.passed] });
+            parameters.push(Parameter { places: vec![i], arguments: t.arguments, variable: None, callable });
+        }
+    }
+}
+
+/// How the body calls a parameter that is a function.
+pub struct Called {
+    pub forms: Vec<String>,
+    /// Of each place: what it passes.
+    pub passed: Vec<Vec<String>>,
+}
