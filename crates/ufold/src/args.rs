@@ -65,6 +65,13 @@ pub enum Command {
     #[command(after_help = "Examples:\n  ufold fold r4f2ck --preview\n  ufold fold r4f2ck --name sum_open_fees\n  \
 ufold fold harbour/fees.py:40 --except 3\n  ufold fold --all --commit\n  ufold fold r4f2ck --save-plan plan.json --preview")]
     Fold(Fold),
+    /// Make a function of the statements or the expression at a place, and call it there and in the other copies
+    #[command(
+        after_help = "FILE:RANGE is path:12-20 (whole lines) or path:12:5-14:30 (from column 5 of line 12 up to, \
+but not including,\ncolumn 30 of line 14).\n\nExamples:\n  ufold extract harbour/fees.py:40-52 open_fees --preview\n  \
+ufold extract kiosk/board.ts:17:12-17:48 tideLabel\n  ufold extract harbour/fees.py:40-52 open_fees --everywhere --commit"
+    )]
+    Extract(Extract),
     /// Apply a saved plan, computed again from its request
     #[command(after_help = "Examples:\n  ufold apply plan.json\n  ufold apply plan.json --preview")]
     Apply(Apply),
@@ -111,44 +118,53 @@ pub struct Target {
     pub request: RequestFlags,
 }
 
+/// Which copies, and what may be done with them.
 #[derive(Group, Debug, Clone)]
-pub struct RequestFlags {
-    /// Name of the new function
-    #[arg(long)]
-    pub name: Option<String>,
+pub struct Choice {
     /// File that takes the new function
     #[arg(long, value_name = "FILE")]
     pub into: Option<String>,
-    /// Only these copies, by the numbers that `show` gives them
+    /// Only these copies, by the numbers that are shown for them
     #[arg(long, value_name = "COPY", num_args = 1.., value_delimiter = ',', conflicts_with = "except")]
     pub only: Vec<usize>,
     /// Leave these copies as they are
     #[arg(long, value_name = "COPY", num_args = 1.., value_delimiter = ',')]
     pub except: Vec<usize>,
+    /// Most parameters that the function may have
+    #[arg(long, value_name = "N", default_value_t = ufold_core::step::most_parameters())]
+    pub most_parameters: usize,
+}
+
+impl Default for Choice {
+    fn default() -> Self {
+        let most_parameters = ufold_core::step::most_parameters();
+        Self { into: None, only: Vec::new(), except: Vec::new(), most_parameters }
+    }
+}
+
+impl Choice {
+    /// Numbers of the copies to leave out, of so many.
+    pub fn left_out(&self, copies: usize) -> Vec<usize> {
+        if self.only.is_empty() {
+            return self.except.clone();
+        }
+        (1..=copies).filter(|n| !self.only.contains(n)).collect()
+    }
+}
+
+#[derive(Group, Debug, Clone, Default)]
+pub struct RequestFlags {
+    /// Name of the new function
+    #[arg(long)]
+    pub name: Option<String>,
+    #[command(flatten)]
+    pub choice: Choice,
     /// Refuse rather than fold a part of the copies
     #[arg(long)]
     pub whole: bool,
     /// Set when the finding was given as a place.
     #[arg(skip)]
     pub pointed_at: Option<ufold_core::step::Pointer>,
-    /// Most parameters that the function may have
-    #[arg(long, value_name = "N", default_value_t = ufold_core::step::most_parameters())]
-    pub most_parameters: usize,
-}
-
-impl Default for RequestFlags {
-    fn default() -> Self {
-        let most_parameters = ufold_core::step::most_parameters();
-        Self {
-            name: None,
-            into: None,
-            only: Vec::new(),
-            except: Vec::new(),
-            whole: false,
-            pointed_at: None,
-            most_parameters,
-        }
-    }
 }
 
 #[derive(Group, Debug, Clone)]
@@ -191,6 +207,35 @@ pub struct Fold {
     /// Write the plan to a file
     #[arg(long, value_name = "FILE", conflicts_with = "all")]
     pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Extract {
+    /// The code, as FILE:RANGE
+    #[arg(value_name = "FILE:RANGE")]
+    pub range: String,
+    /// Name of the new function
+    pub name: String,
+    /// Replace the other copies in all files, not only in this one
+    #[arg(long)]
+    pub everywhere: bool,
+    /// What the new code becomes [default: what its uses ask for]
+    #[arg(long = "as", value_enum, value_name = "FORM")]
+    pub form: Option<FormFlag>,
+    #[command(flatten)]
+    pub choice: Choice,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum FormFlag {
+    Function,
+    Method,
+    Nested,
 }
 
 #[derive(Group, Debug, Clone)]

@@ -171,20 +171,16 @@ pub fn place(facts: &[find::FileFacts], copy: &find::Copy) -> Place {
 /// The plan of a finding under the flags of a request.
 pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
     let copies: Vec<Place> = f.copies.iter().map(|c| place(project.facts, c)).collect();
-    let except = if flags.only.is_empty() {
-        flags.except.clone()
-    } else {
-        (1..=copies.len()).filter(|n| !flags.only.contains(n)).collect()
-    };
+    let except = flags.choice.left_out(copies.len());
     let request = Request {
         finding: f.id.clone(),
         copies,
         except,
         name: flags.name.clone(),
-        into: flags.into.clone(),
+        into: flags.choice.into.clone(),
         whole: flags.whole,
         pointed_at: flags.pointed_at.clone(),
-        most_parameters: flags.most_parameters,
+        most_parameters: flags.choice.most_parameters,
         ..Request::default()
     };
     if f.kind == Kind::Long {

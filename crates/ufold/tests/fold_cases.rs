@@ -1,8 +1,11 @@
-//! Before/after programs: each is run, folded by the built program, and run again; the output must be the same.
+//! Before/after programs: each is run, changed by the built program, and run again; the output must be the same.
 //!
 //! A case begins with `=== its name`, then `key: value` lines, then files, each after `--- path`; the first is run.
-//! Keys: `fold` (file:text, the first line with that text is the target), `expect` (`ready`, `assumed CODE` or
-//! `refused CODE`), `args` (more arguments), `see` (a line that must be in the result), `not` (one that must not be).
+//! The step is one of `fold` (file:text, the first line with that text is the target), `extract` (file:text, or
+//! file:text ... text, the lines from the first to the next) and `value` (file:text, an expression); what is extracted
+//! is called `extracted`. Further keys: `expect` (`ready`, `assumed CODE`, `refused CODE` or `wrong TEXT`, a usage
+//! error with that text), `args` (more arguments), `see` (a line that must be in the result), `not` (one that must not
+//! be).
 
 use std::fs;
 use std::path::Path;
@@ -40,15 +43,34 @@ impl Case {
         self.all(key).next().unwrap_or_else(|| panic!("{}: no `{key}`", self.name))
     }
 
-    /// `path:line` of the target.
-    fn target(&self) -> String {
-        let (path, needle) = self.get("fold").split_once(':').expect("fold: file:text");
+    /// The step's command and its target.
+    fn command(&self) -> Vec<String> {
+        let key = ["fold", "extract", "value"].into_iter().find(|k| self.all(k).next().is_some());
+        let key = key.unwrap_or_else(|| panic!("{}: no step", self.name));
+        let (path, text) = self.get(key).split_once(':').expect("file:text");
         let body = &self.files.iter().find(|f| f.0 == path).unwrap_or_else(|| panic!("{}: no {path}", self.name)).1;
-        let line = body.lines().position(|l| l.contains(needle.trim()));
-        format!("{path}:{}", line.unwrap_or_else(|| panic!("{}: no line with `{needle}`", self.name)) + 1)
+        let lost = |what: &str| -> usize { panic!("{}: no `{what}`", self.name) };
+        let at = |what: &str, from: usize| body[from..].find(what.trim()).map_or_else(|| lost(what), |i| from + i);
+        let line = |byte: usize| body[..byte].matches('\n').count() + 1;
+        let (first, last) = text.split_once(" ... ").unwrap_or((text, text));
+        let start = at(first, 0);
+        let end = at(last, if first == last { start } else { start + 1 });
+        match key {
+            "fold" => vec!["fold".into(), format!("{path}:{}", line(start))],
+            "extract" => {
+                vec!["extract".into(), format!("{path}:{}-{}", line(start), line(end)), "extracted".into()]
+            }
+            _ => {
+                let column = |byte: usize| body[..byte].chars().rev().take_while(|c| *c != '\n').count() + 1;
+                let stop = start + text.trim().len();
+                let range = format!("{path}:{}:{}-{}:{}", line(start), column(start), line(stop), column(stop));
+                vec!["extract".into(), range, "extracted".into()]
+            }
+        }
     }
 
     fn run(&self, interpreter: &str) -> Result<(), String> {
+        let wrong_use = self.get("expect").starts_with("wrong");
         let dir = tempfile::tempdir().expect("a temporary folder");
         for (path, body) in &self.files {
             let full = dir.path().join(path);
@@ -60,21 +82,24 @@ impl Case {
         if !before.status.success() || before.stdout.is_empty() {
             return Err(format!("does not run or prints nothing: {}", String::from_utf8_lossy(&before.stderr)));
         }
-        let target = self.target();
-        let mut args = vec!["fold", &target, "--no-check", "--format", "json"];
+        let command = self.command();
+        let mut args: Vec<&str> = command.iter().map(String::as_str).collect();
+        args.extend(["--no-check", "--format", "json"]);
         args.extend(self.all("args").flat_map(str::split_whitespace));
         let (verdict, code) = self.get("expect").split_once(' ').unwrap_or((self.get("expect"), ""));
-        if verdict == "refused" {
+        if verdict == "refused" && command[0] == "fold" {
             args.push("--whole");
         }
         let fold = ufold(dir.path(), &args);
         let (out, err) = (String::from_utf8_lossy(&fold.stdout), String::from_utf8_lossy(&fold.stderr));
-        if verdict == "refused" {
+        if verdict == "refused" || wrong_use {
+            let status = if wrong_use { 2 } else { 3 };
+            let sign = if wrong_use { code.to_string() } else { format!("{code}:") };
             let unchanged =
                 self.files.iter().all(|(p, b)| fs::read_to_string(dir.path().join(p)).ok().as_ref() == Some(b));
             return match fold.status.code() {
-                Some(3) if err.contains(&format!("{code}:")) && unchanged => Ok(()),
-                c => Err(format!("expected a refusal with {code}, exit {c:?}\n{out}{err}")),
+                Some(c) if c == status && err.contains(&sign) && unchanged => Ok(()),
+                c => Err(format!("expected {verdict} with {code}, exit {c:?}\n{out}{err}")),
             };
         }
         if fold.status.code() != Some(0) {
@@ -129,7 +154,12 @@ fn cases(file: &str, interpreter: &str) {
     let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/cases").join(file);
     let text = fs::read_to_string(path).expect("the case file is there");
     let only = std::env::var("CASE").unwrap_or_default();
-    let list: Vec<Case> = text.split("=== ").skip(1).map(Case::parse).filter(|c| c.name.contains(&only)).collect();
+    let start = if text.starts_with("=== ") { 0 } else { text.find("\n=== ").expect("a case") + 1 };
+    let list: Vec<Case> = text[start..]
+        .split("\n=== ")
+        .map(|c| Case::parse(c.trim_start_matches("=== ")))
+        .filter(|c| c.name.contains(&only))
+        .collect();
     assert!(!list.is_empty());
     let failures: Vec<String> =
         list.iter().filter_map(|c| c.run(interpreter).err().map(|e| format!("=== {}\n{e}", c.name))).collect();
@@ -149,4 +179,19 @@ fn python_leaving_and_binding() {
 #[test]
 fn python_places_and_names() {
     cases("python_places.txt", "python3");
+}
+
+#[test]
+fn python_extracting() {
+    cases("python_extract.txt", "python3");
+}
+
+#[test]
+fn javascript_values_and_results() {
+    cases("javascript_values.txt", "node");
+}
+
+#[test]
+fn javascript_leaving_and_binding() {
+    cases("javascript_binding.txt", "node");
 }

@@ -13,6 +13,8 @@ pub struct Region<'s> {
     pub source: &'s Source,
     pub first: NodeId,
     pub last: NodeId,
+    /// One expression inside a statement.
+    pub is_expression: bool,
 }
 
 impl Region<'_> {

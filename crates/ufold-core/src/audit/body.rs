@@ -217,6 +217,16 @@ impl Check<'_> {
         let (old, new) = (self.old_statements(), self.new_statements());
         let (t, h) = (&self.old().tree, &self.home.tree);
         let eq = Equal { c: self, call, parameters, state };
+        if self.site.is_expression {
+            let value = match new.as_slice() {
+                [one] if h.role(*one) == Role::Return => h.children(*one).next(),
+                _ => None,
+            };
+            let Some(value) = value else { return object(self.home, self.definition, "the value is not handed over") };
+            let bracketed = h.role(value) == Role::Paren && t.role(self.site.first) != Role::Paren;
+            let value = if bracketed { h.children(value).next().unwrap_or(value) } else { value };
+            return eq.below(self.site.first, value);
+        }
         let hands_over = !self.function.results.is_empty();
         let same_count = old.len() == new.len();
         if hands_over && same_count {
@@ -364,7 +374,8 @@ impl Check<'_> {
     /// A constant that is given a value elsewhere too.
     fn is_fixed(&self, target: NodeId) -> bool {
         let s = self.edited();
-        let declared = s.tree.ancestor(target, &[Role::Declare, Role::Block]).filter(|d| s.tree.role(*d) == Role::Declare);
+        let declared =
+            s.tree.ancestor(target, &[Role::Declare, Role::Block]).filter(|d| s.tree.role(*d) == Role::Declare);
         let constant = declared.is_some_and(|d| s.str(d).starts_with("const"));
         let binding = s.names.at(target).and_then(|r| r.target);
         constant && binding.is_some_and(|b| s.names.binding(b).writes > 1)
@@ -508,9 +519,7 @@ impl Check<'_> {
             CountedFor => t.field(child) != Field::Init,
             Switch => t.field(child) != Field::Subject,
             OrAssign | Default => t.field(child) != Field::Left,
-            Call | Member | Index => {
-                !matches!(t.field(child), Field::Callee | Field::Object) && may_end_early(t, id)
-            }
+            Call | Member | Index => !matches!(t.field(child), Field::Callee | Field::Object) && may_end_early(t, id),
             While | DoWhile | Try | Match | Lambda | Function | Comprehension | Generator | Class | Assert => true,
             BoolOp => t.field(child) == Field::Right,
             _ => false,

@@ -70,9 +70,10 @@ impl Equal<'_> {
         let (o, h, s) = (self.c.old(), self.c.home, self.c.edited());
         self.state.borrow_mut().uses[i].push(b);
         let lambda = self.call.arguments[i];
-        let list = s.tree.child(lambda, Field::Parameters).map_or(Vec::new(), |p| {
-            if s.tree.role(p) == Role::Name { vec![p] } else { s.tree.children(p).collect() }
-        });
+        let list = s
+            .tree
+            .child(lambda, Field::Parameters)
+            .map_or(Vec::new(), |p| if s.tree.role(p) == Role::Name { vec![p] } else { s.tree.children(p).collect() });
         let plain = |p: &NodeId| {
             let value = s.tree.child(*p, Field::Value).is_some();
             let name = s.tree.subtree(*p).find(|n| s.tree.role(*n) == Role::Name).filter(|_| !value);
@@ -94,10 +95,11 @@ impl Equal<'_> {
             _ => n,
         };
         let body = if o.tree.role(a) == Role::Paren { body } else { bare(&s.tree, body) };
-        self.substituted(a, body, &own, &passed)
+        self.substituted(a, a, body, &own, &passed)
     }
 
-    fn substituted(&self, a: NodeId, c: NodeId, own: &[BindingId], passed: &[NodeId]) -> Opinion<()> {
+    /// `hole`: all of the old expression; what it binds itself is its own.
+    fn substituted(&self, hole: NodeId, a: NodeId, c: NodeId, own: &[BindingId], passed: &[NodeId]) -> Opinion<()> {
         let (o, s) = (self.c.old(), self.c.edited());
         let (t, n) = (&o.tree, &s.tree);
         let wrong = || object(o, a, "the function is not what stood here");
@@ -108,7 +110,9 @@ impl Equal<'_> {
             return wrong();
         }
         if t.is_leaf(a) && n.is_leaf(c) {
-            let written = o.names.at(a).and_then(|r| r.target).is_some_and(|b| self.c.copy_writes(b));
+            let made_here = |b: BindingId| t.contains(hole, o.names.scope(o.names.binding(b).scope).node);
+            let target = o.names.at(a).and_then(|r| r.target).filter(|b| !made_here(*b));
+            let written = target.is_some_and(|b| self.c.copy_writes(b));
             let scoped = o.names.at(a).is_none() || same_meaning(o, s, &self.scopes(a, c), a, c);
             return if t.exact(a) == n.exact(c) && scoped && !written { Ok(()) } else { wrong() };
         }
@@ -117,7 +121,7 @@ impl Equal<'_> {
             return wrong();
         }
         x.into_iter().zip(y).try_for_each(|(a, c)| {
-            if t.field(a) == n.field(c) { self.substituted(a, c, own, passed) } else { wrong() }
+            if t.field(a) == n.field(c) { self.substituted(hole, a, c, own, passed) } else { wrong() }
         })
     }
 
@@ -156,6 +160,7 @@ impl Equal<'_> {
             let same =
                 x.target.is_some() && s.str(argument) == x.target.map_or("", |b| o.names.binding(b).name.as_str());
             let usage = h.names.at(b).map(|r| r.usage);
+            let same = same && self.same_variable(x.target, y.target);
             if !same || Some(x.usage) != usage || y.usage != crate::names::Use::Read {
                 return object(o, a, "another variable is handed in");
             }
@@ -170,6 +175,16 @@ impl Equal<'_> {
             return object(o, a, format!("the argument `{}` is not what stood here", s.str(argument)));
         }
         Ok(())
+    }
+
+    /// A variable outside the edits, before and after.
+    fn same_variable(&self, old: Option<BindingId>, new: Option<BindingId>) -> bool {
+        let (o, s) = (self.c.old(), self.c.edited());
+        let (Some(x), Some(y)) = (old.map(|b| o.names.binding(b)), new.map(|b| s.names.binding(b))) else {
+            return false;
+        };
+        let (from, to) = (o.names.scope(x.scope).node, s.names.scope(y.scope).node);
+        x.name == y.name && self.c.map.get(&from) == Some(&to)
     }
 
     /// A function that went used its own parameter, or a value that means the same at the call.

@@ -51,6 +51,8 @@ pub(crate) struct SitePair {
     pub first: NodeId,
     pub last: NodeId,
     pub call: NodeId,
+    /// The copy is one expression inside a statement.
+    pub is_expression: bool,
     /// Statements before the call that only declare what it gives values to.
     pub declares: Vec<NodeId>,
 }
@@ -186,6 +188,11 @@ fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
     if touched(Span::new(old.start, place.start)).next().is_some() {
         return Err(objection("an edit replaces code before the copy"));
     }
+    if old == place {
+        if let Some(pair) = expression_pair(p, old, new) {
+            return Ok(pair);
+        }
+    }
     let first_leaf = touched(place).next().ok_or_else(|| objection("a copy without code"))?;
     let first = t
         .ancestors(first_leaf)
@@ -206,17 +213,36 @@ fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
     let written: Vec<NodeId> = n
         .ids()
         .filter(|c| n.parent(*c).is_some_and(|b| n.role(b).is_sequence()) && new.contains(n.span(*c)))
-        .filter(|c| n.ancestors(*c).all(|a| !new.contains(n.span(a)) || !n.parent(a).is_some_and(|b| n.role(b).is_sequence())))
+        .filter(|c| {
+            n.ancestors(*c).all(|a| !new.contains(n.span(a)) || !n.parent(a).is_some_and(|b| n.role(b).is_sequence()))
+        })
         .collect();
     let bare = |d: &NodeId| {
-        n.role(*d) == Role::Declare && n.children(*d).all(|p| n.role(p) == Role::Token || n.is_leaf(p) || n.child(p, Field::Right).is_none())
+        n.role(*d) == Role::Declare
+            && n.children(*d).all(|p| n.role(p) == Role::Token || n.is_leaf(p) || n.child(p, Field::Right).is_none())
     };
-    let Some((call, declares)) = written.split_last() else { return Err(objection("no statement took the copy's place")) };
+    let Some((call, declares)) = written.split_last() else {
+        return Err(objection("no statement took the copy's place"));
+    };
     let starts = written.first().is_some_and(|w| n.span(*w).start == new.start);
     if !starts || n.span(*call).end != new.end || !declares.iter().all(bare) {
         return Err(objection("no single statement took the copy's place"));
     }
-    Ok(SitePair { first, last, call: *call, declares: declares.to_vec() })
+    Ok(SitePair { first, last, call: *call, is_expression: false, declares: declares.to_vec() })
+}
+
+/// An expression, no statement by itself, that an expression took the place of.
+fn expression_pair(p: &Pair, old: Span, new: Span) -> Option<SitePair> {
+    let filling = |s: &Source, span: Span| {
+        let t = &s.tree;
+        let fits = |n: &NodeId| t.span(*n) == span;
+        let own = t.ids().find(fits)?;
+        let statement = t.parent(own).is_some_and(|b| t.role(b).is_sequence());
+        let value = t.subtree(own).filter(fits).find(|n| t.role(*n).is_expression());
+        value.filter(|_| !statement)
+    };
+    let (a, b) = (filling(&p.old, old)?, filling(&p.new, new)?);
+    Some(SitePair { first: a, last: a, call: b, is_expression: true, declares: Vec::new() })
 }
 
 /// The new function in the new text of its home.

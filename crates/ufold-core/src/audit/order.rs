@@ -81,13 +81,19 @@ impl Order<'_> {
                 let round = self.body(id);
                 let early = self.goes_on(id) || self.leaves_loop(id);
                 let tested = self.fields(id, |f| f == Field::Condition);
-                Effect { reads: round.reads || !(round.settles && !early) && tested.reads, settles: round.settles && !early }
+                Effect {
+                    reads: round.reads || !(round.settles && !early) && tested.reads,
+                    settles: round.settles && !early,
+                }
             }
             Role::Switch => {
                 let subject = self.fields(id, |f| f == Field::Subject);
                 let cases: Vec<NodeId> = t.subtree(id).filter(|c| t.role(*c) == Role::Case).collect();
                 let reads = cases.iter().any(|c| t.children(*c).any(|x| self.node(x).reads));
-                Effect { reads: subject.reads || reads, settles: subject.settles || self.variable.is_none() && self.settled_switch(&cases) }
+                Effect {
+                    reads: subject.reads || reads,
+                    settles: subject.settles || self.variable.is_none() && self.settled_switch(&cases),
+                }
             }
             Role::Labeled => {
                 let inner = self.fields(id, |_| true);

@@ -90,7 +90,13 @@ impl Walk<'_> {
             self.pair(c, d)?;
         }
         match right.pop() {
-            Some(d) if matches!(t.role(a), Role::ImportFrom | Role::ImportList) && right.is_empty() && new.str(d) == self.name => Ok(()),
+            Some(d)
+                if matches!(t.role(a), Role::ImportFrom | Role::ImportList)
+                    && right.is_empty()
+                    && new.str(d) == self.name =>
+            {
+                Ok(())
+            }
             Some(_) => object(old, a, "code outside the copies was added"),
             None => Ok(()),
         }

@@ -215,7 +215,9 @@ impl Collector<'_> {
                 around.pop();
             }
             match t.role(id) {
-                role @ (Role::Function | Role::Class | Role::Lambda) if role != Role::Lambda || t.holds_statements(id) => {
+                role @ (Role::Function | Role::Class | Role::Lambda)
+                    if role != Role::Lambda || t.holds_statements(id) =>
+                {
                     let own = t.name_of_callable(id).map_or("", |n| t.text(n, self.text));
                     let name = match around.last() {
                         Some((_, _, outer)) if own.is_empty() => outer.clone(),
@@ -253,9 +255,18 @@ impl Collector<'_> {
                     StatementRole::Barrier
                 }
                 Role::ClassField | Role::TypeAlias => StatementRole::Barrier,
+                // what it holds is found by itself
+                Role::ExprStmt | Role::Declare | Role::Return
+                    if !self.in_function(id)
+                        && t.subtree(s).any(|n| t.role(n) == Role::Lambda && t.holds_statements(n)) =>
+                {
+                    StatementRole::Barrier
+                }
                 _ if t.has_error(t.span(s)) => StatementRole::Barrier,
                 Role::Function if in_class || self.lang.declares_locals() => StatementRole::Definition,
-                Role::Decorated if in_class && t.role(t.definition_in(s)) == Role::Function => StatementRole::Definition,
+                Role::Decorated if in_class && t.role(t.definition_in(s)) == Role::Function => {
+                    StatementRole::Definition
+                }
                 Role::Decorated if in_class => StatementRole::Barrier,
                 _ => StatementRole::Plain,
             };
@@ -276,6 +287,12 @@ impl Collector<'_> {
         if end > first {
             f.blocks.push(BlockFact { statements: (first, end), within });
         }
+    }
+}
+
+impl Collector<'_> {
+    fn in_function(&self, block: NodeId) -> bool {
+        self.tree.callable_around(block).is_some()
     }
 }
 
@@ -367,7 +384,9 @@ fn imports(tree: &Tree, text: &str, lang: &dyn crate::lang::Language) -> Vec<Imp
         let guarded = [Role::Function, Role::Lambda, Role::If, Role::Try];
         let at_load = !tree.ancestors(id).any(|a| guarded.contains(&tree.role(a)));
         let declares = tree.role(id) == Role::Declare;
-        if declares && !tree.children(id).any(|d| tree.child(d, Field::Right).is_some_and(|r| tree.role(r) == Role::Call)) {
+        if declares
+            && !tree.children(id).any(|d| tree.child(d, Field::Right).is_some_and(|r| tree.role(r) == Role::Call))
+        {
             continue;
         }
         for import in lang.imports_of(tree, id, text) {

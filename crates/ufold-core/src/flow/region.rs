@@ -34,6 +34,43 @@ pub struct RegionFlow {
     pub exits: Exits,
 }
 
+impl RegionFlow {
+    /// Of an expression that writes nothing; `flow` is that of the function around it.
+    pub fn of_reads(names: &Names, tree: &Tree, node: NodeId, flow: Option<&Flow>) -> RegionFlow {
+        let mut ins: Vec<BindingId> = Vec::new();
+        let mut unbound_before = Vec::new();
+        for r in names.in_range(node, tree.end(node)) {
+            let Some(b) = r.target else { continue };
+            let scope = names.binding(b).scope;
+            if scope == Names::MODULE || tree.contains(node, names.scope(scope).node) || ins.contains(&b) {
+                continue;
+            }
+            ins.push(b);
+            let point = flow.and_then(|f| {
+                let i = *f.index.get(&b)?;
+                let p =
+                    (0..f.points.len()).find(|p| f.points[*p].node == r.node && f.points[*p].what == What::Use(i))?;
+                Some(f.bound[p].has(i))
+            });
+            if point == Some(false) {
+                unbound_before.push(b);
+            }
+        }
+        RegionFlow {
+            ins,
+            outs: Vec::new(),
+            written: Vec::new(),
+            unbound_before,
+            unbound_after: Vec::new(),
+            seen_by_handler: Vec::new(),
+            deleted: Vec::new(),
+            falls_through: true,
+            unreachable: None,
+            exits: exits(tree, node, node),
+        }
+    }
+}
+
 impl Flow {
     /// Of the statements from `first` up to the end of `last`, neighbours in one block of this function.
     pub fn region(&self, tree: &Tree, names: &Names, first: NodeId, last: NodeId) -> Option<RegionFlow> {
@@ -58,12 +95,22 @@ impl Flow {
             outs.meet(&written);
         }
         let mut ins = self.exposed(start, end, &at, &outs);
-        (0..n).filter(|i| ins.has(*i) && self.has_no_value(names, *i, start)).collect::<Vec<_>>().iter().for_each(|i| ins.set(*i, false));
+        // a function declared here is there before anything runs
+        let own = |i: &usize| {
+            let b = names.binding(self.locals[*i]);
+            b.hoisted && b.kind == BindKind::Function && b.first >= first && b.first < stop
+        };
+        (0..n).filter(own).for_each(|i| ins.set(i, false));
+        (0..n)
+            .filter(|i| ins.has(*i) && self.has_no_value(names, *i, start))
+            .collect::<Vec<_>>()
+            .iter()
+            .for_each(|i| ins.set(*i, false));
         let list = |set: &Bits| (0..n).filter(|i| set.has(*i)).map(|i| self.locals[i]).collect::<Vec<_>>();
         let mut unbound_before = ins.clone();
         (0..n).filter(|i| self.bound[start].has(*i)).for_each(|i| unbound_before.set(i, false));
         let mut unbound_after = outs.clone();
-        let after = self.bound_after(start, end, &at, &ins);
+        let after = self.bound_after(names, start, end, &at, &ins);
         (0..n).filter(|i| after.has(*i)).for_each(|i| unbound_after.set(i, false));
         let seen = self.seen_by_handler(&inside, &at, &written);
         Some(RegionFlow {
@@ -126,10 +173,18 @@ impl Flow {
     }
 
     /// Surely bound at the end when only `ins` are at the start.
-    fn bound_after(&self, start: PointId, end: PointId, at: &impl Fn(PointId) -> bool, ins: &Bits) -> Bits {
+    fn bound_after(
+        &self,
+        names: &Names,
+        start: PointId,
+        end: PointId,
+        at: &impl Fn(PointId) -> bool,
+        ins: &Bits,
+    ) -> Bits {
         let n = self.locals.len();
         let mut bound = vec![Bits::all(n); self.points.len()];
         bound[start] = ins.clone();
+        (0..n).filter(|i| names.binding(self.locals[*i]).hoisted).for_each(|i| bound[start].set(i, true));
         let mut changed = true;
         while changed {
             changed = false;

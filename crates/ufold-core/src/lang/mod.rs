@@ -51,6 +51,8 @@ pub struct CallParts {
     pub is_await: bool,
     pub results: Vec<Target>,
     pub is_return: bool,
+    /// The call stands inside a statement.
+    pub is_expression: bool,
     pub indent: String,
     pub unit: String,
     /// Longest line that the file allows, in characters.
@@ -159,6 +161,8 @@ pub trait Language: Sync {
 
     fn write_function(&self, source: &Source, parts: &FunctionParts) -> String;
     fn write_call(&self, source: &Source, parts: &CallParts) -> String;
+    /// Text of the statement that hands over the value of an expression.
+    fn write_value(&self, source: &Source, expression: &str) -> String;
     /// A function of one expression, in the language's light form.
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String;
     /// Text of the hand-over at the end of the new function; empty when nothing is handed over.
@@ -180,7 +184,8 @@ pub enum MethodKind {
 
 /// All languages, in the order in which their extensions are tried.
 pub fn all() -> &'static [&'static dyn Language] {
-    static ALL: [&dyn Language; 4] = [&python::Python, &javascript::JAVASCRIPT, &typescript::TYPESCRIPT, &typescript::TSX];
+    static ALL: [&dyn Language; 4] =
+        [&python::Python, &javascript::JAVASCRIPT, &typescript::TYPESCRIPT, &typescript::TSX];
     &ALL
 }
 

@@ -308,10 +308,7 @@ impl<'t> Builder<'t> {
     }
 
     fn runs_at_once(&self, from: ScopeId, home: ScopeId) -> bool {
-        self.names
-            .scope_chain(from)
-            .take_while(|s| *s != home)
-            .all(|s| self.names.scope(s).kind.runs_at_once())
+        self.names.scope_chain(from).take_while(|s| *s != home).all(|s| self.names.scope(s).kind.runs_at_once())
     }
 
     fn resolve(&self, scope: ScopeId, name: &str) -> Option<BindingId> {

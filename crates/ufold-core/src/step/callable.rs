@@ -88,9 +88,10 @@ impl Callable<'_> {
     fn writes_shared(&self, s: usize, node: NodeId) -> bool {
         let site = &self.sites[s];
         let names = &site.source().names;
-        names.in_range(node, site.source().tree.end(node)).iter().any(|r| {
-            r.usage.writes() && r.target.is_some_and(|b| site.is_written(b) || site.inner(b))
-        })
+        names
+            .in_range(node, site.source().tree.end(node))
+            .iter()
+            .any(|r| r.usage.writes() && r.target.is_some_and(|b| site.is_written(b) || site.inner(b)))
     }
 
     /// Locals of the region that the expression uses and does not make itself, in order of use.

@@ -42,10 +42,14 @@ pub fn plan_fold(project: &Project, request: &Request) -> Plan {
 
 /// The outcome, when the audit agrees with it.
 pub(super) fn audited(project: &Project, request: &Request, result: Outcome) -> Outcome {
+    audited_as("fold", project, request, result)
+}
+
+pub(super) fn audited_as(step: &str, project: &Project, request: &Request, result: Outcome) -> Outcome {
     if result.verdict == Verdict::Refused {
         return result;
     }
-    let plan = Plan { schema: PLAN_SCHEMA.into(), step: "fold".into(), request: request.clone(), result };
+    let plan = Plan { schema: PLAN_SCHEMA.into(), step: step.into(), request: request.clone(), result };
     match crate::audit::audit(project, &plan) {
         Ok(()) => plan.result,
         Err(reasons) => Outcome { left_out: plan.result.left_out, ..Outcome::refused(reasons) },
@@ -54,6 +58,11 @@ pub(super) fn audited(project: &Project, request: &Request, result: Outcome) -> 
 
 /// What folding exactly these copies would do, before the audit.
 pub(super) fn planned(project: &Project, request: &Request) -> Outcome {
+    planned_from(project, request, 2)
+}
+
+/// The same, when at least so many copies fit.
+pub(super) fn planned_from(project: &Project, request: &Request, fewest: usize) -> Outcome {
     let sources = match sources(project, request) {
         Ok(s) => s,
         Err(reasons) => return Outcome::refused(reasons),
@@ -67,7 +76,7 @@ pub(super) fn planned(project: &Project, request: &Request) -> Outcome {
             Err(reasons) => left_out.extend(reasons.into_iter().map(|r| (i + 1, r))),
         }
     }
-    let folded = Folder { project, request }.fold(sites, &mut left_out);
+    let folded = Folder { project, request, fewest }.fold(sites, &mut left_out);
     let mut outcome = match folded {
         Ok(o) => o,
         Err(mut reasons) => {
@@ -96,6 +105,8 @@ fn sources(project: &Project, request: &Request) -> Result<Vec<Arc<Source>>, Vec
 struct Folder<'a> {
     project: &'a Project<'a>,
     request: &'a Request,
+    /// Sites that must remain.
+    fewest: usize,
 }
 
 type LeftOut = Vec<(usize, Reason)>;
@@ -105,13 +116,13 @@ impl Folder<'_> {
     fn fold(&self, mut sites: Vec<Site>, left_out: &mut LeftOut) -> Result<Outcome, Vec<Reason>> {
         self.drop_overlapping(&mut sites, left_out);
         loop {
-            if sites.len() < 2 {
+            if sites.len() < self.fewest {
                 return Err(Vec::new());
             }
             match self.attempt(&sites) {
                 Ok(outcome) => return Ok(outcome),
                 Err(misfits) => {
-                    let culprit = misfits.iter().find_map(|m| m.site).filter(|_| sites.len() > 2);
+                    let culprit = misfits.iter().find_map(|m| m.site).filter(|_| sites.len() > self.fewest.max(2));
                     let Some(s) = culprit.or_else(|| self.odd_one(&sites)) else {
                         return Err(misfits.into_iter().map(|m| m.reason).collect());
                     };
@@ -167,7 +178,7 @@ impl Folder<'_> {
         let all = |reasons: Vec<Reason>| -> Vec<Misfit> {
             reasons.into_iter().map(|reason| Misfit { reason, site: None }).collect()
         };
-        let homes = homes(self.project, sites, self.request.into.as_deref()).map_err(all)?;
+        let homes = homes(self.project, sites, self.request).map_err(all)?;
         let regions: Vec<Region> = sites.iter().map(|s| s.region).collect();
         let Some(aligned) = align(&regions) else {
             let odd = (1..sites.len()).find(|i| align(&[regions[0], regions[*i]]).is_none());
@@ -452,7 +463,7 @@ fn parameter_plans(written: &Written) -> Vec<ParameterPlan> {
         holes: of(i),
         is_function: p.callable.is_some(),
     })
-        .collect()
+    .collect()
 }
 
 /// Edits by file, in the line ends of each.

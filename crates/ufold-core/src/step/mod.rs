@@ -4,18 +4,22 @@
 
 mod callable;
 mod evaluate;
+mod extract;
 mod fold;
 mod naming;
 mod narrow;
 mod parameters;
 mod place;
 mod project;
+mod range;
 mod region;
 mod render;
 mod retire;
 
+pub use extract::{Others, copies_of, place_of, plan_extract};
 pub use fold::plan_fold;
 pub use project::{Entity, Modules, Project, Sources};
+pub use range::{HalfRange, resolve};
 pub use region::locate;
 
 use serde::{Deserialize, Serialize};
@@ -93,6 +97,9 @@ pub struct Request {
     /// Doc comment of the new function; taken from the copies' comment when absent.
     #[serde(default)]
     pub doc: Option<String>,
+    /// What the function becomes; derived when absent.
+    #[serde(default)]
+    pub form: Option<Form>,
     /// Refuse rather than fold a part of the copies.
     #[serde(default)]
     pub whole: bool,
@@ -102,6 +109,18 @@ pub struct Request {
     /// Most parameters, the receiver not counted.
     #[serde(default = "most_parameters")]
     pub most_parameters: usize,
+}
+
+/// Where a new function stands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Form {
+    /// At the top level of its file.
+    Function,
+    /// In the class of its sites.
+    Method,
+    /// In the function around its sites.
+    Nested,
 }
 
 pub fn most_parameters() -> usize {
@@ -209,7 +228,7 @@ pub const PLAN_SCHEMA: &str = "ufold.plan/1";
 pub struct Plan {
     /// Always `ufold.plan/1`.
     pub schema: String,
-    /// The kind of step; `fold`.
+    /// The kind of step: `fold` or `extract`.
     pub step: String,
     pub request: Request,
     pub result: Outcome,

@@ -72,10 +72,13 @@ pub fn narrower(project: &Project, request: &Request, whole: &Outcome) -> Option
             let mut o = audited(project, &narrow, o);
             if o.verdict != Verdict::Refused && (o.saves > least || refused && request.pointed_at.is_some()) {
                 let first = &narrow.copies[0];
-                o.remarks.insert(0, format!(
-                    "only lines {}-{} of copy 1, and the same part of the others, are folded; {why}",
-                    first.start_line, first.end_line
-                ));
+                o.remarks.insert(
+                    0,
+                    format!(
+                        "only lines {}-{} of copy 1, and the same part of the others, are folded; {why}",
+                        first.start_line, first.end_line
+                    ),
+                );
                 return Some((narrow, o));
             }
         }

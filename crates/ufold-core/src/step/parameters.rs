@@ -223,17 +223,31 @@ impl Generalize<'_> {
 
     fn replaceable(&self, site: usize, i: usize) -> bool {
         let (t, node) = (&self.sites[site].source().tree, self.node(site, i));
-        let detached =
-            t.field(node) == Field::Callee && t.role(node) == Role::Member && !self.sites[site].source().lang.members_keep_object();
+        let detached = t.field(node) == Field::Callee
+            && t.role(node) == Role::Member
+            && !self.sites[site].source().lang.members_keep_object();
         if !t.role(node).is_expression() || t.field(node) == Field::Arguments || detached {
             return false;
         }
         let Some(parent) = t.parent(node) else { return false };
         let field = t.field(node);
         let here = match t.role(parent) {
-            Role::Assign | Role::AugAssign | Role::OrAssign | Role::Default | Role::For | Role::CompFor | Role::TypeAlias => field != Field::Left,
+            Role::Assign
+            | Role::AugAssign
+            | Role::OrAssign
+            | Role::Default
+            | Role::For
+            | Role::CompFor
+            | Role::TypeAlias => field != Field::Left,
             Role::NamedExpr => field != Field::Name,
-            Role::Pattern | Role::MarkupTag | Role::Concat | Role::ExprStmt | Role::Delete | Role::AsTarget | Role::Type | Role::Template => false,
+            Role::Pattern
+            | Role::MarkupTag
+            | Role::Concat
+            | Role::ExprStmt
+            | Role::Delete
+            | Role::AsTarget
+            | Role::Type
+            | Role::Template => false,
             Role::UnaryOp => t.role(node) != Role::Literal,
             Role::Function | Role::Class => !matches!(field, Field::Name | Field::ReturnType),
             _ => true,
@@ -266,9 +280,8 @@ impl Generalize<'_> {
                 Ok((worst, assumed)) => {
                     assumptions.extend(assumed);
                     let arguments: Vec<String> = (0..self.sites.len()).map(|s| self.argument(s, i)).collect();
-                    let same = |p: &&mut Parameter| {
-                        worst < Purity::Acts && p.callable.is_none() && p.arguments == arguments
-                    };
+                    let same =
+                        |p: &&mut Parameter| worst < Purity::Acts && p.callable.is_none() && p.arguments == arguments;
                     match parameters.iter_mut().find(same) {
                         Some(p) => p.places.push(i),
                         None => {

@@ -1,8 +1,8 @@
 //! Where the new function goes: the class, the module, or the nearest module that all sites can import.
 
-use super::Reason;
 use super::project::Project;
 use super::region::Site;
+use super::{Form, Reason, Request};
 use crate::names::{BindingId, Source};
 use crate::text::Edit;
 use crate::tree::{NodeId, Role, Tree};
@@ -20,7 +20,8 @@ pub struct Home {
 }
 
 /// Candidates, the best first, or why there is none.
-pub fn homes(project: &Project, sites: &[Site], into: Option<&str>) -> Result<Vec<Home>, Vec<Reason>> {
+pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec<Home>, Vec<Reason>> {
+    let into = request.into.as_deref();
     let file_of = |s: &Site| project.index(&s.source().path).expect("a site's file was scanned");
     let files: Vec<usize> = sites.iter().map(file_of).collect();
     let one_file = files.iter().all(|f| *f == files[0]);
@@ -62,6 +63,16 @@ pub fn homes(project: &Project, sites: &[Site], into: Option<&str>) -> Result<Ve
     }
     // what can be decided without assumptions comes first
     out.sort_by_key(|h| h.assumptions.len());
+    if let Some(form) = request.form {
+        out.retain(|h| h.class.is_some() == (form == Form::Method));
+        if out.is_empty() && against.is_empty() {
+            let why = match form {
+                Form::Method => "no method: the code is not in a method, or the sites are not all in one class",
+                _ => "no place of this form was found",
+            };
+            against.push(no_home(project, files[0], why));
+        }
+    }
     if out.is_empty() && against.is_empty() {
         against.push(no_home(project, files[0], "the file named by --into holds none of the copies"));
     }
@@ -163,8 +174,13 @@ pub fn line_end(source: &Source, byte: usize) -> usize {
 pub fn comments_above(source: &Source, mut start: usize) -> usize {
     while start > 0 {
         let end = start - 1 - usize::from(source.text[..start - 1].ends_with('\r'));
-        let comment = source.tree.comments().iter().find(|c| c.end <= end && source.text[c.end..end].trim().is_empty() && c.start < end
-            && line_start(&source.text, end) <= c.end && c.end > line_start(&source.text, end));
+        let comment = source.tree.comments().iter().find(|c| {
+            c.end <= end
+                && source.text[c.end..end].trim().is_empty()
+                && c.start < end
+                && line_start(&source.text, end) <= c.end
+                && c.end > line_start(&source.text, end)
+        });
         let above = comment.map(|c| line_start(&source.text, c.start));
         match above.zip(comment).filter(|(a, c)| source.text[*a..c.start].trim().is_empty()) {
             Some((above, _)) => start = above,

@@ -67,7 +67,11 @@ pub fn locate<'s>(source: &'s Source, place: &Place) -> Result<Region<'s>, Reaso
     let inside = |c: &NodeId| function.is_some() || span.contains(t.span(*c));
     let statements: Vec<NodeId> = t.children(at).filter(|c| t.role(*c) != Role::Doc).filter(inside).collect();
     match (statements.first(), statements.last()) {
-        (Some(first), Some(last)) => Ok(Region { source, first: *first, last: *last }),
+        (Some(first), Some(last)) => Ok(Region { source, first: *first, last: *last, is_expression: false }),
+        _ if super::range::expression(t, span).is_some() => {
+            let e = super::range::expression(t, span).expect("just found");
+            Ok(Region { source, first: e, last: e, is_expression: true })
+        }
         _ => Err(wrong("the range covers no whole statements")),
     }
 }
@@ -77,6 +81,9 @@ impl<'s> Site<'s> {
     pub fn new(copy: usize, region: Region<'s>) -> Result<Site<'s>, Vec<Reason>> {
         let (source, t) = (region.source, &region.source.tree);
         let refuse = |code: &str, message: &str| vec![reason(source, region.first, code, message)];
+        if region.is_expression {
+            return Self::of_expression(copy, region);
+        }
         let around = t.ancestor(region.first, &[Role::Function, Role::Lambda, Role::Class]);
         let Some(function) = around.filter(|a| t.holds_statements(*a)) else {
             return Err(refuse("outside-function", "the code is not inside a function"));
@@ -96,6 +103,34 @@ impl<'s> Site<'s> {
         });
         let site = Site { copy, region, function, scope, flow, method: method(source, function, scope), span, whole };
         let reasons = site.objections();
+        if reasons.is_empty() { Ok(site) } else { Err(reasons) }
+    }
+
+    /// An expression: what it reads comes in, its value goes out.
+    fn of_expression(copy: usize, region: Region<'s>) -> Result<Site<'s>, Vec<Reason>> {
+        let (source, t, node) = (region.source, &region.source.tree, region.first);
+        if let Some((code, message)) = not_to_be_replaced(source, node) {
+            return Err(vec![reason(source, node, code, message)]);
+        }
+        let function = t.callable_around(node).unwrap_or(Tree::ROOT);
+        let scope = source.names.scope_of(function).unwrap_or(crate::names::Names::MODULE);
+        let flow = match function {
+            Tree::ROOT => RegionFlow::of_reads(&source.names, t, node, None),
+            f => {
+                let flow = Flow::new(t, &source.text, &source.names, source.lang, f, scope);
+                RegionFlow::of_reads(&source.names, t, node, Some(&flow))
+            }
+        };
+        let span = t.span(node);
+        let method = if function == Tree::ROOT { None } else { method(source, function, scope) };
+        let site = Site { copy, region, function, scope, flow, method, span, whole: false };
+        let mut reasons = Vec::new();
+        site.leaving(&mut reasons);
+        for b in &site.flow.unbound_before {
+            let message = format!("`{}` may have no value yet here", source.names.binding(*b).name);
+            reasons.push(reason(source, node, "maybe-unbound", message));
+        }
+        site.frame(&mut reasons);
         if reasons.is_empty() { Ok(site) } else { Err(reasons) }
     }
 
@@ -305,10 +340,7 @@ impl<'s> Site<'s> {
     fn holder(&self, node: NodeId) -> bool {
         let s = self.source();
         let Some(r) = s.names.at(node) else { return false };
-        s.names
-            .scope_chain(r.scope)
-            .take_while(|x| *x != self.scope)
-            .any(|x| !s.names.scope(x).kind.runs_at_once())
+        s.names.scope_chain(r.scope).take_while(|x| *x != self.scope).any(|x| !s.names.scope(x).kind.runs_at_once())
     }
 
     /// Names that are visible only in the class or change their meaning outside it.
@@ -327,6 +359,45 @@ impl<'s> Site<'s> {
         let scope = s.names.binding(b).scope;
         scope != self.scope && self.region.contains(s.names.scope(scope).node)
     }
+}
+
+/// Why a call can't take the place of an expression.
+fn not_to_be_replaced(s: &Source, node: NodeId) -> Option<(&'static str, &'static str)> {
+    let t = &s.tree;
+    let parent = t.parent(node)?;
+    let (role, field) = (t.role(parent), t.field(node));
+    use Role::*;
+    let assigns = matches!(role, Assign | AugAssign | OrAssign | Default | For | CompFor | NamedExpr | TypeAlias);
+    let target = assigns && matches!(field, Field::Left | Field::Name)
+        || matches!(field, Field::ReturnType | Field::Arguments | Field::Key);
+    let callee = field == Field::Callee && t.role(node) == Role::Member && !s.lang.members_keep_object();
+    let special =
+        matches!(role, Delete | AsTarget | Type | MarkupTag | Decorator | Concat | Pattern | Template | AugAssign)
+            && field != Field::Right;
+    let typeof_ = role == UnaryOp && t.role(node) == Name;
+    let named = t.role(node) == Name && callee;
+    let chained = matches!(field, Field::Object | Field::Callee)
+        && t.subtree(node).any(|n| {
+            t.role(n) == OptionalMark && !t.ancestors(n).take_while(|a| *a > node).any(|a| t.role(a) == Paren)
+        });
+    let deep = t
+        .ancestors(node)
+        .take_while(|a| !matches!(t.role(*a), Block | Lambda | Module))
+        .any(|a| matches!(t.role(a), Type | AsTarget | Delete) || t.role(a) == Pattern && field != Field::Right);
+    if target || callee || special || typeof_ || named || deep {
+        return Some(("not-a-value", "no call can take the place of this expression"));
+    }
+    if chained {
+        return Some(("not-a-value", "the path around this expression ends with it when it has no value"));
+    }
+    if t.ancestor(node, &[Function, Lambda, Class]).is_some_and(|a| t.role(a) == Class) {
+        return Some(("outside-function", "the expression is evaluated while its class is made"));
+    }
+    let written = s.names.in_range(node, t.end(node)).iter().any(|r| {
+        let own = |b: BindingId| t.contains(node, s.names.scope(s.names.binding(b).scope).node);
+        r.usage != crate::names::Use::Read && !r.target.is_some_and(own)
+    });
+    written.then_some(("writes-local", "the expression gives a variable around it a value"))
 }
 
 /// The word of the declaration that a name stands in as what is declared.

@@ -21,6 +21,9 @@ pub struct Leading {
 /// The comment over the first statement, when it speaks to people.
 pub fn leading_comment(site: &Site) -> Option<Leading> {
     let s = site.source();
+    if site.region.is_expression {
+        return None;
+    }
     let first = s.tree.span(site.region.first).start;
     let mut line = s.lines.line(first);
     let mut lines = Vec::new();
@@ -107,19 +110,22 @@ impl Written<'_> {
         }
         let given = |i: usize| annotations.as_ref().map(|(p, _)| p[i].clone());
         parameters.extend(self.parameter_names.iter().enumerate().map(|(i, n)| (n.clone(), given(i))));
-        s.lang.write_function(s, &FunctionParts {
-            name: self.name.to_string(),
-            parameters,
-            returns: annotations.and_then(|a| a.1),
-            is_async: self.is_async(),
-            method: site.method.filter(|_| self.home.class.is_some()).map(|m| m.kind),
-            exported: self.sites.iter().any(|o| o.source().path != s.path),
-            type_parameters: Vec::new(),
-            doc: self.doc.map(str::to_string),
-            body: self.body(&format!("{indent}{unit}")),
-            indent,
-            unit,
-        })
+        s.lang.write_function(
+            s,
+            &FunctionParts {
+                name: self.name.to_string(),
+                parameters,
+                returns: annotations.and_then(|a| a.1),
+                is_async: self.is_async(),
+                method: site.method.filter(|_| self.home.class.is_some()).map(|m| m.kind),
+                exported: self.sites.iter().any(|o| o.source().path != s.path),
+                type_parameters: Vec::new(),
+                doc: self.doc.map(str::to_string),
+                body: self.body(&format!("{indent}{unit}")),
+                indent,
+                unit,
+            },
+        )
     }
 
     fn is_async(&self) -> bool {
@@ -166,6 +172,9 @@ impl Written<'_> {
         let named = |i: &usize| self.general.parameters[*i].variable.is_none();
         let filled = self.filled().into_iter().filter(|(_, i, _)| named(i));
         let mut edits: Vec<Edit> = filled.map(|(h, _, text)| Edit::new(h.start, h.end, text)).collect();
+        if site.region.is_expression {
+            return self.value_body(indent, edits);
+        }
         let results = self.result_names(self.home.template);
         let mut tail = s.lang.write_return(s, &results);
         let at_once = self.final_value().filter(|_| results.len() == 1);
@@ -191,6 +200,19 @@ impl Written<'_> {
         format!("{declared}{heading}{indent}{body}{tail}")
     }
 
+    /// The body that hands over the value of an expression.
+    fn value_body(&self, indent: &str, mut edits: Vec<Edit>) -> String {
+        let site = self.template();
+        let s = site.source();
+        edits.extend(self.reindent(&format!("{indent}{}", unit(s)), &edits));
+        let start = site.span.start;
+        let shift = |e: Edit| Edit::new(e.span.start - start, e.span.end - start, e.text);
+        let shifted: Vec<Edit> = edits.into_iter().map(shift).collect();
+        let text = &s.text[start..site.span.end];
+        let body = apply_edits(text, &shifted).expect("holes do not overlap").replace("\r\n", "\n");
+        format!("{indent}{}", s.lang.write_value(s, &body))
+    }
+
     /// A parameter's name where a hole stood; a word that is key and value at once keeps its key.
     fn in_place(&self, hole: Span, name: &str) -> String {
         let (s, t) = (self.template().source(), &self.template().source().tree);
@@ -212,8 +234,7 @@ impl Written<'_> {
         let mut bare = Vec::new();
         for b in site.flow.written.iter().filter(|b| self.must_declare(**b)) {
             let handed_over = value_at_once && self.general.results[0][self.home.template] == *b;
-            let uses: Vec<_> =
-                s.names.references_to(*b).filter(|r| site.region.contains(r.node)).collect();
+            let uses: Vec<_> = s.names.references_to(*b).filter(|r| site.region.contains(r.node)).collect();
             if handed_over && uses.len() == 1 {
                 continue;
             }
@@ -231,8 +252,13 @@ impl Written<'_> {
     fn must_declare(&self, b: BindingId) -> bool {
         let site = self.template();
         let given = |p: &super::parameters::Parameter| p.variable.as_ref().is_some_and(|v| v[self.home.template] == b);
-        !site.inner(b) && !site.declarations(b).iter().any(|d| d.1) && !self.general.parameters.iter().any(given)
-            && !matches!(site.source().names.binding(b).kind, crate::names::BindKind::Function | crate::names::BindKind::Class)
+        !site.inner(b)
+            && !site.declarations(b).iter().any(|d| d.1)
+            && !self.general.parameters.iter().any(given)
+            && !matches!(
+                site.source().names.binding(b).kind,
+                crate::names::BindKind::Function | crate::names::BindKind::Class
+            )
     }
 
     /// Start of the statement of the region that gives a local its first value, when nothing uses it before.
@@ -370,16 +396,20 @@ impl Written<'_> {
             let declared = self.declared_word(i, r[i]);
             Target { name: name.clone(), from, declared }
         });
-        let text = s.lang.write_call(s, &CallParts {
-            callee,
-            arguments: self.general.parameters.iter().map(|p| p.arguments[i].clone()).collect(),
-            is_await: self.is_async(),
-            results: targets.collect(),
-            is_return: !site.flow.falls_through && !site.flow.exits.returns.is_empty(),
-            indent: indent_at(&s.text, site.span.start).to_string(),
-            unit: unit(s),
-            width: width(s),
-        });
+        let text = s.lang.write_call(
+            s,
+            &CallParts {
+                callee,
+                arguments: self.general.parameters.iter().map(|p| p.arguments[i].clone()).collect(),
+                is_await: self.is_async(),
+                results: targets.collect(),
+                is_return: !site.flow.falls_through && !site.flow.exits.returns.is_empty(),
+                is_expression: site.region.is_expression,
+                indent: indent_at(&s.text, site.span.start).to_string(),
+                unit: unit(s),
+                width: width(s),
+            },
+        );
         (text, results)
     }
 }

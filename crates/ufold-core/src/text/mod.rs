@@ -56,6 +56,14 @@ impl LineIndex {
         self.starts.get(line.checked_sub(1)?).copied()
     }
 
+    /// Byte offset of a column (code points from 1) of a line (from 1); the line's end for a column past it.
+    pub fn byte_at(&self, text: &str, line: usize, column: usize) -> Option<usize> {
+        let start = self.start_of(line)? + if line == 1 && self.bom { 3 } else { 0 };
+        let row = text[start..].split('\n').next().unwrap_or("");
+        let within = row.char_indices().nth(column.checked_sub(1)?).map_or(row.len(), |(i, _)| i);
+        Some(start + within)
+    }
+
     /// Line and column, both from 1, columns in code points.
     pub fn position(&self, text: &str, byte: usize) -> (usize, usize) {
         let line = self.line(byte);

@@ -260,9 +260,7 @@ impl Grammar {
         let id = |name: &str| self.language.id_for_node_kind(name, true);
         self.shorthands = list
             .iter()
-            .map(|(kind, [pair, key, value])| {
-                (id(kind), Shorthand { pair: id(pair), key: id(key), value: id(value) })
-            })
+            .map(|(kind, [pair, key, value])| (id(kind), Shorthand { pair: id(pair), key: id(key), value: id(value) }))
             .collect();
         self
     }

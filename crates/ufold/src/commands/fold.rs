@@ -18,23 +18,13 @@ pub fn run(s: &Session, a: &Fold) -> anyhow::Result<u8> {
     let Some(typed) = &a.finding else { return all(s, a) };
     let scanned = s.scan(&[])?;
     let finding = &choose(s, &scanned, typed)?;
-    check_numbers(&a.request, finding.copies.len())?;
+    step::check_numbers(&a.request.choice, finding.copies.len())?;
     let disk = Disk(&s.root);
     let project = Project::new(&scanned.facts, &disk);
     let flags = RequestFlags { pointed_at: s.pointer(typed)?, ..a.request.clone() };
     let plan = plan(&project, finding, &flags);
-    if let Some(path) = &a.save_plan {
-        step::write_file(path, &(serde_json::to_string_pretty(&plan)? + "\n"))?;
-        s.remark(&format!("the plan is in {}", path.display()));
-    }
+    step::save(s, &plan, a.save_plan.as_deref())?;
     step::carry_out(s, &plan, &a.step)
-}
-
-fn check_numbers(flags: &RequestFlags, copies: usize) -> Result<(), Error> {
-    match flags.only.iter().chain(&flags.except).find(|n| **n == 0 || **n > copies) {
-        Some(n) => Err(Error::Usage(format!("there is no copy {n}; the finding has copies 1 to {copies}"))),
-        None => Ok(()),
-    }
 }
 
 /// A step of `--all` that saves fewer lines is not worth a new function.

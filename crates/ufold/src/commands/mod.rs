@@ -4,6 +4,7 @@ mod apply;
 mod check;
 mod completions;
 mod demo;
+mod extract;
 mod fold;
 mod init;
 mod log;
@@ -30,6 +31,7 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Scan(a) => scan::run(&s, &a),
         Command::Show(a) => show::run(&s, &a),
         Command::Fold(a) => fold::run(&s, &a),
+        Command::Extract(a) => extract::run(&s, &a),
         Command::Apply(a) => apply::run(&s, &a),
         Command::Check(a) => check::run(&s, &a),
         Command::Log => log::run(&s),

@@ -7,7 +7,7 @@ use ufold_core::step::{Plan, Reason, Verdict};
 use ufold_project::pipeline::{Done, Options, step};
 use ufold_project::{Error, Result, apply};
 
-use crate::args::StepFlags;
+use crate::args::{Choice, StepFlags};
 use crate::output::{Progress, count, print_diff};
 use crate::session::Session;
 
@@ -17,7 +17,11 @@ pub fn title(plan: &Plan) -> String {
     match &r.function {
         Some(f) => {
             let home = f.class.as_ref().map_or(String::new(), |c| format!("{c}."));
-            format!("Fold {} into {home}{}", count(r.sites.len(), "copy", "copies"), f.name)
+            match (plan.step.as_str(), r.sites.len()) {
+                ("extract", 1) => format!("Extract {home}{}", f.name),
+                ("extract", n) => format!("Extract {home}{} from {n} copies", f.name),
+                (_, n) => format!("Fold {} into {home}{}", count(n, "copy", "copies"), f.name),
+            }
         }
         None => plan.step.clone(),
     }
@@ -126,8 +130,23 @@ impl LowercaseFirst for String {
     }
 }
 
-/// Writes text to a file that a person named.
-pub fn write_file(path: &std::path::Path, text: &str) -> anyhow::Result<()> {
+/// Numbers of copies that a person typed.
+pub fn check_numbers(choice: &Choice, copies: usize) -> Result<()> {
+    match choice.only.iter().chain(&choice.except).find(|n| **n == 0 || **n > copies) {
+        Some(n) => Err(Error::Usage(format!("there is no copy {n}; the copies are 1 to {copies}"))),
+        None => Ok(()),
+    }
+}
+
+/// Writes the plan to the file that a person named.
+pub fn save(s: &Session, plan: &Plan, path: Option<&std::path::Path>) -> anyhow::Result<()> {
+    let Some(path) = path else { return Ok(()) };
+    write_file(path, &(serde_json::to_string_pretty(plan)? + "\n"))?;
+    s.remark(&format!("the plan is in {}", path.display()));
+    Ok(())
+}
+
+fn write_file(path: &std::path::Path, text: &str) -> anyhow::Result<()> {
     let mut f = std::fs::File::create(path).map_err(|e| Error::io("write", path, &e))?;
     f.write_all(text.as_bytes()).map_err(|e| Error::io("write", path, &e))?;
     Ok(())

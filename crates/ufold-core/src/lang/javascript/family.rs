@@ -165,6 +165,9 @@ impl Language for Family {
     fn write_call(&self, source: &Source, parts: &CallParts) -> String {
         write::call(source, parts)
     }
+    fn write_value(&self, source: &Source, expression: &str) -> String {
+        write::hand_over(source, &[expression.to_string()])
+    }
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String {
         let body = if expression.starts_with('{') { format!("({expression})") } else { expression.to_string() };
         format!("({}) => {body}", parameters.join(", "))

@@ -10,9 +10,5 @@ mod write;
 
 use family::Family;
 
-pub static JAVASCRIPT: Family = Family {
-    name: "javascript",
-    extensions: &["js", "mjs", "cjs", "jsx"],
-    grammar: || &grammar::GRAMMAR,
-    types: None,
-};
+pub static JAVASCRIPT: Family =
+    Family { name: "javascript", extensions: &["js", "mjs", "cjs", "jsx"], grammar: || &grammar::GRAMMAR, types: None };

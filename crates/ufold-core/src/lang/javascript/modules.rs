@@ -83,7 +83,8 @@ pub fn import_line(from: &Source, to: &ModuleName, name: &str) -> Option<String>
         let source = t.subtree(s).find(|n| t.field(*n) == crate::tree::Field::Source)?;
         let module = from.str(source).trim_matches(['"', '\'']);
         let last = module.rsplit('/').next()?;
-        is_ours(module).then(|| last.rsplit_once('.').map(|p| p.1.to_string()).filter(|e| EXTENSIONS.contains(&e.as_str())))
+        is_ours(module)
+            .then(|| last.rsplit_once('.').map(|p| p.1.to_string()).filter(|e| EXTENSIONS.contains(&e.as_str())))
     });
     let script = matches!(extension, "js" | "mjs" | "cjs");
     let ending = match habit {
@@ -116,8 +117,10 @@ pub fn is_plain_top_level(tree: &Tree, statement: NodeId, text: &str) -> bool {
     match tree.role(statement) {
         Role::Function | Role::Class | Role::ImportFrom | Role::Doc | Role::Pass | Role::TypeAlias => true,
         Role::Decorated | Role::Declare => {
-            let acts = |n: NodeId| matches!(tree.role(n), Role::Call | Role::Await) && required(tree, n, text).is_none();
-            let outside = |n: NodeId| !tree.ancestors(n).take_while(|a| *a > statement).any(|a| tree.role(a).is_callable());
+            let acts =
+                |n: NodeId| matches!(tree.role(n), Role::Call | Role::Await) && required(tree, n, text).is_none();
+            let outside =
+                |n: NodeId| !tree.ancestors(n).take_while(|a| *a > statement).any(|a| tree.role(a).is_callable());
             !tree.subtree(statement).any(|n| acts(n) && outside(n))
         }
         _ => false,

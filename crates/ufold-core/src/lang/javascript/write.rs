@@ -104,6 +104,10 @@ pub fn call(source: &Source, p: &CallParts) -> String {
     let mut head = format!("{}{head}", if p.is_return { "return " } else { "" });
     head.push_str(if p.is_await { "await " } else { "" });
     head.push_str(&p.callee);
+    if p.is_expression {
+        let bare = format!("{}({})", p.callee, p.arguments.join(", "));
+        return if p.is_await { format!("(await {bare})") } else { bare };
+    }
     let end = format!("{after}{}", style.end());
     let one = format!("{head}({}){end}", p.arguments.join(", "));
     if p.arguments.is_empty() || p.indent.chars().count() + one.chars().count() <= p.width && !one.contains('\n') {

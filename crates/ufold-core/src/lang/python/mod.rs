@@ -194,6 +194,10 @@ impl Language for Python {
     fn write_call(&self, _source: &Source, parts: &CallParts) -> String {
         write::call(parts)
     }
+    fn write_value(&self, _source: &Source, expression: &str) -> String {
+        let open = expression.contains('\n') && !expression.starts_with(['(', '[', '{']);
+        if open { format!("return ({expression})") } else { format!("return {expression}") }
+    }
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String {
         let space = if parameters.is_empty() { "" } else { " " };
         format!("lambda{space}{}: {expression}", parameters.join(", "))

@@ -54,6 +54,10 @@ fn doc_string(doc: &str, indent: &str) -> String {
 }
 
 pub fn call(p: &CallParts) -> String {
+    if p.is_expression {
+        let bare = format!("{}({})", p.callee, p.arguments.join(", "));
+        return if p.is_await { format!("(await {bare})") } else { bare };
+    }
     let mut head = String::new();
     if p.is_return {
         head.push_str("return ");
