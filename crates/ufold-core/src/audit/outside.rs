@@ -4,7 +4,7 @@ use rustc_hash::FxHashMap;
 
 use super::{Opinion, Pair, object};
 use crate::names::{Names, Source};
-use crate::tree::{NodeId, Role, Tree};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Old nodes that open scopes, to the new ones.
 pub(crate) type ScopeMap = FxHashMap<NodeId, NodeId>;
@@ -102,6 +102,18 @@ impl Walk<'_> {
         }
     }
 
+    /// A statement that gives the new function to a member of the same name.
+    fn exports_it(&self, id: NodeId) -> bool {
+        let (s, n) = (&self.p.new, &self.p.new.tree);
+        let at_end = n.parent(id) == Some(Tree::ROOT) && self.p.inserted.iter().any(|i| i.contains(n.span(id)));
+        let assign = n.children(id).next().filter(|a| n.role(*a) == Role::Assign && n.role(id) == Role::ExprStmt);
+        let sides = assign.and_then(|a| n.child(a, Field::Left).zip(n.child(a, Field::Right)));
+        let Some((left, right)) = sides.filter(|_| at_end && self.definition.is_some()) else { return false };
+        let member = n.child(left, Field::Member).is_some_and(|m| s.str(m) == self.name);
+        let exports = n.child(left, Field::Object).is_some_and(|o| ["exports", "module.exports"].contains(&s.str(o)));
+        member && exports && s.str(right) == self.name
+    }
+
     /// The new function, or an import of it.
     fn is_new(&self, id: NodeId) -> bool {
         let n = &self.p.new.tree;
@@ -115,9 +127,15 @@ impl Walk<'_> {
                 .filter(|x| self.p.new.names.at(*x).is_some_and(|r| r.usage.writes()))
                 .map(|x| self.p.new.str(x))
                 .collect();
-            bound == [self.name]
+            // a declaration that imports does nothing else
+            let named = &self.p.new;
+            let import = named.lang.imports_of(n, id, &named.text).len() == 1;
+            bound == [self.name] && import
         };
-        n.role(id) == Role::ImportFrom
+        if self.exports_it(id) {
+            return true;
+        }
+        matches!(n.role(id), Role::ImportFrom | Role::Declare)
             && n.parent(id) == Some(Tree::ROOT)
             && self.p.inserted.iter().any(|s| s.contains(n.span(id)))
             && imports_it()

@@ -78,8 +78,8 @@ pub struct FileFacts {
     pub broken: Vec<u32>,
     /// The top level only defines.
     pub plain: bool,
-    /// Other files can import from it.
-    pub importable: bool,
+    /// How it exports and imports; files of different ways don't mix.
+    pub module_system: Option<String>,
 }
 
 impl FileFacts {
@@ -125,7 +125,7 @@ pub fn facts(path: &str, text: &str, tree: &Tree, lang: &dyn crate::lang::Langua
     c.structure(&mut f);
     f.broken = tree.errors().iter().map(|e| lines.line(e.start) as u32).collect();
     f.plain = tree.children(Tree::ROOT).all(|s| lang.is_plain_top_level(tree, s, text));
-    f.importable = lang.is_importable(tree, text);
+    f.module_system = lang.module_system(tree, text).map(str::to_string);
     f.imports = imports(tree, text, lang);
     f
 }

@@ -40,6 +40,8 @@ struct Build<'a> {
     exit: PointId,
     /// Hash of the label that the next loop has.
     label: Option<u64>,
+    /// The local that the function being made is given to.
+    given_later: Option<usize>,
 }
 
 pub(super) fn build(
@@ -61,7 +63,7 @@ pub(super) fn build(
         bound: Vec::new(),
     };
     let (loops, finals, handlers) = (Vec::new(), Vec::new(), Vec::new());
-    let mut b = Build { tree, text, names, lang, flow, loops, finals, handlers, exit: 0, label: None };
+    let mut b = Build { tree, text, names, lang, flow, loops, finals, handlers, exit: 0, label: None, given_later: None };
     let start = b.point(What::Nothing, function, vec![]);
     b.exit = b.point(What::Nothing, function, vec![]);
     let mut loose = vec![start];
@@ -261,7 +263,13 @@ impl Build<'_> {
                 None => loose,
             },
             Role::Assign => {
+                // a function that is the value is called later, if at all
+                let right = t.child(id, Field::Right).filter(|r| t.role(*r) == Role::Lambda);
+                let name = t.child(id, Field::Left).filter(|l| right.is_some() && t.role(*l) == Role::Name);
+                let given = name.and_then(|n| Some(self.local(n)?.0));
+                let before = std::mem::replace(&mut self.given_later, given);
                 let out = self.field(id, Field::Right, loose);
+                self.given_later = before;
                 self.field(id, Field::Left, out)
             }
             Role::AugAssign => self.aug_assign(id, loose),
@@ -352,6 +360,7 @@ impl Build<'_> {
             .iter()
             .filter(|r| r.usage.reads())
             .filter_map(|r| Some((r.node, *self.flow.index.get(&r.target?)?)))
+            .filter(|(_, i)| Some(*i) != self.given_later)
             .collect();
         for (node, i) in uses {
             loose = self.then(What::Use(i), node, loose);

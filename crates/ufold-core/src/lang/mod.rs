@@ -147,8 +147,10 @@ pub trait Language: Sync {
     fn resolve_import(&self, from: &ModuleName, path: &str, import: &ImportRef) -> Vec<String>;
     /// A module that comes with the language.
     fn is_standard_module(&self, module: &str) -> bool;
-    /// Whether a file can be imported from, as far as its text tells.
-    fn is_importable(&self, tree: &Tree, text: &str) -> bool;
+    /// The way in which a file exports and imports, as far as its text tells; files of two ways don't mix.
+    fn module_system(&self, tree: &Tree, text: &str) -> Option<&'static str>;
+    /// Text of the statement that exports a function, where its definition does not do so itself.
+    fn export_line(&self, source: &Source, name: &str) -> Option<String>;
     /// Text of an import statement of `name` from module `to`; `relative` is the habit of the file and its neighbours.
     fn import_line(&self, from: &Source, to: &ModuleName, name: &str, relative: bool) -> Option<String>;
     /// The edit that adds `name` to an import that is there, when `line` would name the same module.

@@ -337,11 +337,18 @@ impl Folder<'_> {
 
     fn imports(&self, sites: &[Site], home: &Home, name: &str, files: &mut Edits) -> Result<(), String> {
         let mut seen: FxHashSet<&str> = FxHashSet::default();
+        let mut exported = false;
         for site in sites {
             let s = site.source();
             if s.path != sites[home.template].source().path && seen.insert(&s.path) {
                 let edit = import_edit(self.project, s, home.file, name).ok_or_else(|| s.path.clone())?;
                 files.add(s, edit);
+                let to = sites[home.template].source();
+                if let Some(line) = to.lang.export_line(to, name).filter(|_| !exported) {
+                    let end = to.text.trim_end().len();
+                    files.add(to, Edit::new(end, end, format!("\n{line}")));
+                    exported = true;
+                }
             }
         }
         Ok(())

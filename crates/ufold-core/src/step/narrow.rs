@@ -26,6 +26,7 @@ const LOCAL: &[&str] = &[
     "rebinds-captured",
     "rebinds-outer",
     "inconsistent-renaming",
+    "declared-here",
     "hole-no-value",
     "hole-uses-local",
     "conditional-hole",

@@ -290,8 +290,10 @@ impl Generalize<'_> {
                     }
                 }
                 Err(misfit) => {
-                    let i = self.called_whole(i);
-                    let Some(t) = travels.at(i) else { return Err(misfit) };
+                    let whole = self.called_whole(i);
+                    let others = roots.iter().any(|r| *r != i && self.below(*r, &FxHashSet::from_iter([whole])));
+                    let i = if others { i } else { whole };
+                    let Some(t) = travels.at(i).filter(|_| i == whole) else { return Err(misfit) };
                     called = true;
                     add(&mut parameters, i, t);
                     if parameters.iter().filter(|p| p.callable.is_some()).count() > MOST_CALLABLES {

@@ -86,7 +86,8 @@ fn no_home(project: &Project, file: usize, message: &str) -> Reason {
 fn is_test(path: &str) -> bool {
     path.split('/').any(|p| {
         let p = p.rsplit_once('.').map_or(p, |x| x.0).to_ascii_lowercase();
-        p == "test" || p == "tests" || p.starts_with("test_") || p.ends_with("_test") || p == "conftest"
+        let ends = ["_test", ".test", ".spec", "-test"].iter().any(|e| p.ends_with(e));
+        ["test", "tests", "conftest", "__tests__", "spec"].contains(&p.as_str()) || p.starts_with("test_") || ends
     })
 }
 
@@ -100,7 +101,7 @@ fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec<Rea
         let (Some(a), Some(b)) = (m.name(other), m.name(home)) else {
             return refuse(format!("{} can't be imported, or can't import", to.path));
         };
-        if !to.importable || !from.importable {
+        if to.module_system.is_none() || to.module_system != from.module_system {
             return refuse(format!("{} and {} are no modules that import each other by name", from.path, to.path));
         }
         if a.base != b.base {
@@ -114,6 +115,9 @@ fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec<Rea
         }
         if m.loads(other, home) {
             continue;
+        }
+        if is_test(&to.path) && !to.plain {
+            return refuse(format!("loading {} would run its tests", to.path));
         }
         let needs = m.new_needs(other, home);
         if !needs.is_empty() {
@@ -232,8 +236,12 @@ pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) 
     let t = &source.tree;
     let head: Vec<NodeId> =
         t.children(Tree::ROOT).take_while(|s| !t.role(*s).is_definition() && t.role(*s) != Role::If).collect();
-    let imports: Vec<NodeId> =
-        head.iter().copied().filter(|s| matches!(t.role(*s), Role::Import | Role::ImportFrom)).collect();
+    let is_import = |s: &NodeId| !source.lang.imports_of(t, *s, &source.text).is_empty();
+    let imports: Vec<NodeId> = head
+        .iter()
+        .copied()
+        .filter(|s| matches!(t.role(*s), Role::Import | Role::ImportFrom) || t.role(*s) == Role::Declare && is_import(s))
+        .collect();
     let alone = |i: &NodeId| t.span(*i).end == line_end(source, t.span(*i).end);
     let extended = imports.iter().filter(|i| alone(i)).find_map(|i| source.lang.extend_import(source, *i, &line, name));
     if extended.is_some() {

@@ -55,7 +55,8 @@ pub fn locate<'s>(source: &'s Source, place: &Place) -> Result<Region<'s>, Reaso
     }
     let mut function = Some(at).filter(|a| t.span(*a) == span);
     // a wrapper may have the very range of its only child
-    while let Some(f) = function.filter(|f| !t.role(*f).is_definition()) {
+    let defines = |f: NodeId| matches!(t.role(t.definition_in(f)), Role::Function | Role::Class);
+    while let Some(f) = function.filter(|f| !defines(*f)) {
         function = t.parent(f).filter(|p| t.span(*p) == span);
     }
     if let Some(f) = function {
@@ -314,6 +315,9 @@ impl<'s> Site<'s> {
             let held = |node: NodeId| self.holder(node);
             let by_inside = uses.iter().any(|r| self.region.contains(r.node) && held(r.node));
             let by_outside = uses.iter().any(|r| !self.region.contains(r.node) && held(r.node));
+            // made before the code, or perhaps called by it
+            let earlier = |n: NodeId| looped || n < self.region.first || self.is_in_hoisted(n);
+            let by_earlier = uses.iter().any(|r| !self.region.contains(r.node) && held(r.node) && earlier(r.node));
             let touched = uses.iter().any(|r| self.region.contains(r.node));
             if !touched {
                 continue;
@@ -325,7 +329,7 @@ impl<'s> Site<'s> {
                 let given = binding.kind == BindKind::Parameter && r.node == binding.first;
                 outside && !given && (looped || r.node >= self.region.end())
             });
-            if by_outside && written || rebinds || by_inside && (later || written && looped) {
+            if by_earlier && written || rebinds || by_inside && (later || written && looped) {
                 out.push(reason(
                     s,
                     self.region.first,
@@ -334,6 +338,13 @@ impl<'s> Site<'s> {
                 ));
             }
         }
+    }
+
+    /// The use stands in a function that is there from the start of its block on.
+    fn is_in_hoisted(&self, node: NodeId) -> bool {
+        let (s, t) = (self.source(), &self.source().tree);
+        let own = t.ancestors(node).take_while(|a| *a != self.function).filter(|a| t.role(*a) == Role::Function);
+        own.filter_map(|f| s.names.at(t.child(f, Field::Name)?)?.target).any(|b| s.names.binding(b).hoisted)
     }
 
     /// The use stands in an inner function or in a lazy expression.

@@ -140,8 +140,11 @@ impl Language for Family {
         let name = module.strip_prefix("node:").unwrap_or(module);
         library::STANDARD_MODULES.contains(&name.split('/').next().unwrap_or(""))
     }
-    fn is_importable(&self, tree: &Tree, text: &str) -> bool {
-        modules::is_importable(tree, text)
+    fn module_system(&self, tree: &Tree, text: &str) -> Option<&'static str> {
+        modules::system(tree, text)
+    }
+    fn export_line(&self, source: &Source, name: &str) -> Option<String> {
+        modules::export_line(source, name)
     }
     fn import_line(&self, from: &Source, to: &ModuleName, name: &str, _relative: bool) -> Option<String> {
         modules::import_line(from, to, name)

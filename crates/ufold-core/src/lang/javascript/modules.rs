@@ -59,13 +59,34 @@ pub fn resolve(path: &str, import: &ImportRef) -> Vec<String> {
     out
 }
 
-/// A file with imports and exports of its own.
-pub fn is_importable(tree: &Tree, text: &str) -> bool {
-    let says = |n: NodeId| {
-        let t = tree.text(n, text);
-        t.starts_with("export") || t.starts_with("import")
-    };
-    tree.children(Tree::ROOT).any(|s| matches!(tree.role(s), Role::Decorated | Role::ImportFrom) && says(s))
+/// `import` for files with statements of that kind, `require` for those that fill `exports`.
+pub fn system(tree: &Tree, text: &str) -> Option<&'static str> {
+    let mut found = None;
+    for s in tree.children(Tree::ROOT) {
+        let own = tree.text(s, text);
+        match tree.role(s) {
+            Role::Decorated | Role::ImportFrom if own.starts_with("export") || own.starts_with("import") => {
+                return Some("import");
+            }
+            Role::ExprStmt if own.starts_with("module.exports") || own.starts_with("exports.") => found = Some("require"),
+            Role::Declare if own.contains("require(") => found = found.or(Some("require")),
+            _ => {}
+        }
+    }
+    found
+}
+
+pub fn export_line(source: &Source, name: &str) -> Option<String> {
+    if system(&source.tree, &source.text) != Some("require") {
+        return None;
+    }
+    let t = &source.tree;
+    let replaced = t.children(Tree::ROOT).any(|s| {
+        let own = source.str(s);
+        own.starts_with("module.exports =") || own.contains("= module.exports =")
+    });
+    let object = if replaced { "module.exports" } else { "exports" };
+    Some(format!("{object}.{name} = {name}{}", Style::of(source).end()))
 }
 
 pub fn import_line(from: &Source, to: &ModuleName, name: &str) -> Option<String> {
@@ -96,7 +117,24 @@ pub fn import_line(from: &Source, to: &ModuleName, name: &str) -> Option<String>
         None => String::new(),
     };
     let style = Style::of(from);
+    if system(t, &from.text) == Some("require") {
+        // the same word as the file's other declarations
+        let word = if t.children(Tree::ROOT).any(|s| from.str(s).starts_with("const ")) { "const" } else { "var" };
+        let (q, end) = (style.quote, style.end());
+        let path = format!("{head}{}{q})", if required_with_extension(from) { file.clone() } else { stem.to_string() });
+        return Some(if word == "const" {
+            format!("const {{ {name} }} = require({q}{path}{end}")
+        } else {
+            format!("var {name} = require({q}{path}.{name}{end}")
+        });
+    }
     Some(format!("import {{ {name} }} from {q}{head}{stem}{ending}{q}{end}", q = style.quote, end = style.end()))
+}
+
+fn required_with_extension(from: &Source) -> bool {
+    let t = &from.tree;
+    let values = t.children(Tree::ROOT).flat_map(|s| t.subtree(s)).filter(|n| t.role(*n) == Role::Call);
+    values.filter_map(|c| required(t, c, &from.text)).any(|m| is_ours(m) && (m.ends_with(".js") || m.ends_with(".cjs")))
 }
 
 pub fn extend_import(from: &Source, statement: NodeId, line: &str, name: &str) -> Option<Edit> {

@@ -136,8 +136,10 @@ impl<'a> Walk<'a> {
         let how = binds_of(keyword).unwrap_or(Binds::Block);
         for d in self.children(id).into_iter().filter(|c| t.role(*c) == Role::Assign) {
             let (left, right) = (t.child(d, Field::Left), t.child(d, Field::Right));
-            if let Some(module) = right.and_then(|r| required(t, r, self.text)) {
-                self.required(left, module, scope, how);
+            let member = right.and_then(|r| t.child(r, Field::Member)).map(|m| self.str(m));
+            let path = right.map(|r| t.child(r, Field::Object).filter(|_| member.is_some()).unwrap_or(r));
+            if let Some(module) = path.and_then(|r| required(t, r, self.text)) {
+                self.required(left, module, member, scope, how);
                 self.visit_all(right, scope);
                 continue;
             }
@@ -157,7 +159,7 @@ impl<'a> Walk<'a> {
     }
 
     /// `const { a, b: c } = require("./m")`
-    fn required(&mut self, left: Option<NodeId>, module: &str, scope: ScopeId, how: Binds) {
+    fn required(&mut self, left: Option<NodeId>, module: &str, of: Option<&str>, scope: ScopeId, how: Binds) {
         let t = self.tree;
         let home = self.home(scope, how);
         let Some(left) = left else { return };
@@ -168,11 +170,11 @@ impl<'a> Walk<'a> {
             wildcard: false,
         };
         if t.role(left) == Role::Name {
-            return self.b.bind(left, self.str(left), home, BindKind::Import, Some(import(None)));
+            return self.b.bind(left, self.str(left), home, BindKind::Import, Some(import(of)));
         }
         for p in self.children(left) {
             match (t.child(p, Field::Key), t.child(p, Field::Value)) {
-                (Some(k), Some(v)) if t.role(v) == Role::Name => {
+                (Some(k), Some(v)) if t.role(v) == Role::Name && of.is_none() => {
                     self.b.bind(v, self.str(v), home, BindKind::Import, Some(import(Some(self.str(k)))));
                 }
                 _ => self.target(p, scope, how),
@@ -388,7 +390,8 @@ pub fn imports(t: &Tree, id: NodeId, text: &str) -> Vec<(Option<NodeId>, ImportR
     };
     if t.role(id) == Role::Declare {
         let values = t.children(id).filter_map(|d| t.child(d, Field::Right));
-        return values.filter_map(|r| required(t, r, text)).map(|m| (None, import(m, None))).collect();
+        let called = |r: NodeId| t.child(r, Field::Object).unwrap_or(r);
+        return values.map(called).filter_map(|r| required(t, r, text)).map(|m| (None, import(m, None))).collect();
     }
     let Some(source) = t.subtree(id).find(|c| t.field(*c) == Field::Source) else { return Vec::new() };
     let module = t.text(source, text).trim_matches(['"', '\'']);

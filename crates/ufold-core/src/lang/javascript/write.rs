@@ -48,7 +48,8 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
             head.push_str(if p.is_async { "async " } else { "" });
         }
         None => {
-            head.push_str(if p.exported { "export " } else { "" });
+            let by_word = super::modules::system(&source.tree, &source.text) != Some("require");
+            head.push_str(if p.exported && by_word { "export " } else { "" });
             head.push_str(if p.is_async { "async function " } else { "function " });
         }
     }

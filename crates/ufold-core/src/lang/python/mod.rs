@@ -166,8 +166,11 @@ impl Language for Python {
     fn is_standard_module(&self, module: &str) -> bool {
         library::STANDARD_MODULES.contains(&module.split('.').next().unwrap_or(""))
     }
-    fn is_importable(&self, _tree: &Tree, _text: &str) -> bool {
-        true
+    fn module_system(&self, _tree: &Tree, _text: &str) -> Option<&'static str> {
+        Some("import")
+    }
+    fn export_line(&self, _source: &Source, _name: &str) -> Option<String> {
+        None
     }
     fn import_line(&self, from: &Source, to: &ModuleName, name: &str, relative: bool) -> Option<String> {
         modules::import_line(from.module.as_ref()?, to, name, relative)
