@@ -130,15 +130,23 @@ pub struct Choice {
     /// Leave these copies as they are
     #[arg(long, value_name = "COPY", num_args = 1.., value_delimiter = ',')]
     pub except: Vec<usize>,
+    /// The type of a parameter, where the language wants one and it can't be found
+    #[arg(long = "type", value_name = "NAME=TYPE", value_parser = typed)]
+    pub types: Vec<(String, String)>,
     /// Most parameters that the function may have
     #[arg(long, value_name = "N", default_value_t = ufold_core::step::most_parameters())]
     pub most_parameters: usize,
 }
 
+fn typed(text: &str) -> Result<(String, String), String> {
+    let (name, text) = text.split_once('=').ok_or("expected NAME=TYPE")?;
+    Ok((name.trim().to_string(), text.trim().to_string()))
+}
+
 impl Default for Choice {
     fn default() -> Self {
         let most_parameters = ufold_core::step::most_parameters();
-        Self { into: None, only: Vec::new(), except: Vec::new(), most_parameters }
+        Self { into: None, only: Vec::new(), except: Vec::new(), types: Vec::new(), most_parameters }
     }
 }
 

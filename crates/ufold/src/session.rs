@@ -178,6 +178,7 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
         except,
         name: flags.name.clone(),
         into: flags.choice.into.clone(),
+        types: flags.choice.types.iter().cloned().collect(),
         whole: flags.whole,
         pointed_at: flags.pointed_at.clone(),
         most_parameters: flags.choice.most_parameters,

@@ -135,6 +135,16 @@ impl Case {
 }
 
 fn program(interpreter: &str, dir: &Path, main: &str) -> Output {
+    if interpreter == TSC {
+        let strict = ["--strict", "--noEmitOnError", "--target", "es2022", "--module", "commonjs", "--outDir", "out"];
+        let built = Command::new(tsc()).args(strict).arg(main).current_dir(dir).output().expect("the compiler runs");
+        if !built.status.success() {
+            // the compiler speaks on its standard output
+            return Output { stderr: built.stdout, stdout: Vec::new(), status: built.status };
+        }
+        let script = format!("out/{}", main.replace(".ts", ".js"));
+        return Command::new("node").arg(script).current_dir(dir).output().expect("the interpreter runs");
+    }
     let mut c = Command::new(interpreter);
     c.arg(main).current_dir(dir).env("PYTHONDONTWRITEBYTECODE", "1").output().expect("the interpreter runs")
 }
@@ -144,9 +154,18 @@ fn ufold(dir: &Path, args: &[&str]) -> Output {
     c.args(args).args(["--root"]).arg(dir).current_dir(dir).output().expect("the built program runs")
 }
 
+const TSC: &str = "tsc";
+
+/// The compiler as installed for the tests, or any.
+fn tsc() -> std::path::PathBuf {
+    let own = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../target/tools/node_modules/.bin/tsc");
+    if own.exists() { own } else { TSC.into() }
+}
+
 /// Runs all cases of one file; tells all that fail.
 fn cases(file: &str, interpreter: &str) {
-    if Command::new(interpreter).arg("--version").output().is_err() {
+    let program = if interpreter == TSC { tsc() } else { interpreter.into() };
+    if Command::new(program).arg("--version").output().is_err() {
         assert!(std::env::var_os("UFOLD_ALL_TOOLCHAINS").is_none(), "{interpreter} is missing");
         eprintln!("skipped: {interpreter} is not installed");
         return;
@@ -194,4 +213,9 @@ fn javascript_values_and_results() {
 #[test]
 fn javascript_leaving_and_binding() {
     cases("javascript_binding.txt", "node");
+}
+
+#[test]
+fn typescript_types() {
+    cases("typescript.txt", TSC);
 }

@@ -63,7 +63,8 @@ pub(super) fn build(
         bound: Vec::new(),
     };
     let (loops, finals, handlers) = (Vec::new(), Vec::new(), Vec::new());
-    let mut b = Build { tree, text, names, lang, flow, loops, finals, handlers, exit: 0, label: None, given_later: None };
+    let mut b =
+        Build { tree, text, names, lang, flow, loops, finals, handlers, exit: 0, label: None, given_later: None };
     let start = b.point(What::Nothing, function, vec![]);
     b.exit = b.point(What::Nothing, function, vec![]);
     let mut loose = vec![start];

@@ -15,6 +15,7 @@ use super::project::Project;
 use super::region::{Site, locate};
 use super::render::{Leading, Written, leading_comment};
 use super::retire::Retire;
+use super::types::Types;
 use super::{
     FileEdits, NewFunction, Outcome, PLAN_SCHEMA, ParameterPlan, Place, Plan, Reason, Request, Site as SitePlan,
     Verdict, sha256,
@@ -219,7 +220,14 @@ impl Folder<'_> {
         let of_all = comment.as_ref().filter(|d| !d.heads_part).map(|d| d.text.as_str());
         let name = self.name(sites, home, &general, of_all, &refuse)?;
         let names = self.parameter_names(sites, aligned, home, &general, &name, &refuse)?;
+        let types = match source.lang.needs_types() {
+            true => Some(
+                Types { project: self.project, sites, aligned, home, request: self.request }.find(&general, &names)?,
+            ),
+            false => None,
+        };
         let written = Written {
+            types: types.as_ref(),
             sites,
             aligned,
             home,

@@ -15,6 +15,7 @@ mod range;
 mod region;
 mod render;
 mod retire;
+mod types;
 
 pub use extract::{Others, copies_of, place_of, plan_extract};
 pub use fold::plan_fold;
@@ -94,6 +95,9 @@ pub struct Request {
     /// File that takes the new function; derived when absent.
     #[serde(default)]
     pub into: Option<String>,
+    /// Types of parameters by name, where the language wants them written and they can't be found.
+    #[serde(default, skip_serializing_if = "std::collections::BTreeMap::is_empty")]
+    pub types: std::collections::BTreeMap<String, String>,
     /// Doc comment of the new function; taken from the copies' comment when absent.
     #[serde(default)]
     pub doc: Option<String>,

@@ -11,6 +11,7 @@ use super::callable::{Callable, Called, MOST_CALLABLES, add};
 use super::evaluate::{Purity, may_be_early, moments, purity};
 use super::project::{Entity, Project};
 use super::region::{Site, reason};
+use super::types::is_type_parameter;
 use crate::align::Aligned;
 use crate::names::{BindingId, Names};
 use crate::tree::{Field, NodeId, Role};
@@ -35,6 +36,8 @@ pub struct General {
     pub assumptions: Vec<Reason>,
     /// The receiver is used as such.
     pub uses_receiver: bool,
+    /// Type parameters of the template's own that the code names.
+    pub generics: Vec<BindingId>,
 }
 
 /// What a name node means to its copy.
@@ -53,12 +56,13 @@ pub struct NamesSeen {
     /// Locals that the copies write, of each site, with their places.
     variables: Vec<(Vec<BindingId>, Vec<usize>)>,
     uses_receiver: bool,
+    generics: Vec<BindingId>,
 }
 
 impl NamesSeen {
     fn new(sites: usize) -> NamesSeen {
         let maps = vec![FxHashMap::default(); sites];
-        NamesSeen { forth: maps.clone(), back: maps, variables: Vec::new(), uses_receiver: false }
+        NamesSeen { forth: maps.clone(), back: maps, variables: Vec::new(), uses_receiver: false, generics: Vec::new() }
     }
 }
 
@@ -106,7 +110,7 @@ impl Generalize<'_> {
         parameters.sort_by_key(|p| p.places[0]);
         let handed_out = |v: &Vec<BindingId>| (0..v.len()).any(|s| self.sites[s].flow.outs.contains(&v[s]));
         let results = variables.iter().filter(|(v, _)| handed_out(v)).map(|(v, _)| v.clone()).collect();
-        Ok(General { parameters, results, assumptions, uses_receiver: names.uses_receiver })
+        Ok(General { parameters, results, assumptions, uses_receiver: names.uses_receiver, generics: names.generics })
     }
 
     /// Whether a name must be passed: it is no local of the copies, not the object, and no name that means the same
@@ -132,6 +136,14 @@ impl Generalize<'_> {
                     None => seen.variables.push((locals, vec![i])),
                 }
             }
+            return Ok(false);
+        }
+        let generic = |s: usize| match meanings[s] {
+            Meaning::Local(b) => is_type_parameter(self.sites[s].source(), b).then_some(b),
+            _ => None,
+        };
+        if (0..self.sites.len()).all(|s| generic(s).is_some() && self.text(s, i) == self.text(0, i)) {
+            seen.generics.extend(generic(self.template).filter(|b| !seen.generics.contains(b)));
             return Ok(false);
         }
         let received = |s: usize| self.sites[s].receiver().is_some_and(|r| meanings[s] == Meaning::Local(r));

@@ -240,7 +240,9 @@ pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) 
     let imports: Vec<NodeId> = head
         .iter()
         .copied()
-        .filter(|s| matches!(t.role(*s), Role::Import | Role::ImportFrom) || t.role(*s) == Role::Declare && is_import(s))
+        .filter(|s| {
+            matches!(t.role(*s), Role::Import | Role::ImportFrom) || t.role(*s) == Role::Declare && is_import(s)
+        })
         .collect();
     let alone = |i: &NodeId| t.span(*i).end == line_end(source, t.span(*i).end);
     let extended = imports.iter().filter(|i| alone(i)).find_map(|i| source.lang.extend_import(source, *i, &line, name));

@@ -72,6 +72,8 @@ pub fn width(source: &Source) -> usize {
 }
 
 pub struct Written<'a> {
+    /// Where the language wants them.
+    pub types: Option<&'a super::types::Written>,
     pub sites: &'a [Site<'a>],
     pub aligned: &'a [Aligned],
     pub home: &'a Home,
@@ -102,13 +104,14 @@ impl Written<'_> {
             Some(c) => format!("{}{unit}", indent_at(&s.text, s.tree.span(c).start)),
             None => String::new(),
         };
-        let annotations = self.annotations();
+        let annotations = self.annotations().filter(|_| self.types.is_none());
         let mut parameters: Vec<(String, Option<String>)> = Vec::new();
         let receiver = site.receiver().filter(|_| self.home.class.is_some() && s.lang.object_word().is_none());
         if let Some(r) = receiver {
             parameters.push((s.names.binding(r).name.clone(), None));
         }
-        let given = |i: usize| annotations.as_ref().map(|(p, _)| p[i].clone());
+        let typed = |i: usize| self.types.map(|t| t.parameters[i].clone());
+        let given = |i: usize| typed(i).or_else(|| annotations.as_ref().map(|(p, _)| p[i].clone()));
         parameters.extend(self.parameter_names.iter().enumerate().map(|(i, n)| (n.clone(), given(i))));
         s.lang.write_function(
             s,
@@ -119,7 +122,7 @@ impl Written<'_> {
                 is_async: self.is_async(),
                 method: site.method.filter(|_| self.home.class.is_some()).map(|m| m.kind),
                 exported: self.sites.iter().any(|o| o.source().path != s.path),
-                type_parameters: Vec::new(),
+                type_parameters: self.types.map_or(Vec::new(), |t| t.generics.clone()),
                 doc: self.doc.map(str::to_string),
                 body: self.body(&format!("{indent}{unit}")),
                 indent,

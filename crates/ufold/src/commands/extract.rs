@@ -35,6 +35,7 @@ pub fn run(s: &Session, a: &Extract) -> anyhow::Result<u8> {
         name: Some(a.name.clone()),
         into: a.choice.into.clone(),
         form,
+        types: a.choice.types.iter().cloned().collect(),
         whole: true,
         most_parameters: a.choice.most_parameters,
         ..Request::default()

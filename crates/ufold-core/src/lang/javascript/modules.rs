@@ -68,7 +68,9 @@ pub fn system(tree: &Tree, text: &str) -> Option<&'static str> {
             Role::Decorated | Role::ImportFrom if own.starts_with("export") || own.starts_with("import") => {
                 return Some("import");
             }
-            Role::ExprStmt if own.starts_with("module.exports") || own.starts_with("exports.") => found = Some("require"),
+            Role::ExprStmt if own.starts_with("module.exports") || own.starts_with("exports.") => {
+                found = Some("require")
+            }
             Role::Declare if own.contains("require(") => found = found.or(Some("require")),
             _ => {}
         }

@@ -1,0 +1,168 @@
+//! Types of the new function's parameters, where the language wants them written.
+//!
+//! A parameter's type is what all sites' values have in common, or the union of them. Words of a type must mean the
+//! same at the new place; type parameters of the functions around the sites become the new function's own.
+
+use super::parameters::{General, Parameter};
+use super::place::Home;
+use super::project::Project;
+use super::region::{Site, reason};
+use super::{Reason, Request};
+use crate::align::Aligned;
+use crate::names::{BindKind, BindingId, Names, Source};
+use crate::tree::{Field, NodeId, Role};
+
+/// More literals than this are a plain text.
+const MOST_LITERALS: usize = 4;
+
+/// What is written: a type for each parameter, and the type parameters.
+#[derive(Default)]
+pub struct Written {
+    pub parameters: Vec<String>,
+    pub generics: Vec<String>,
+}
+
+pub struct Types<'a> {
+    pub project: &'a Project<'a>,
+    pub sites: &'a [Site<'a>],
+    pub aligned: &'a [Aligned],
+    pub home: &'a Home,
+    pub request: &'a Request,
+}
+
+impl Types<'_> {
+    /// Types of all parameters, or which of them is not known.
+    pub fn find(&self, general: &General, names: &[String]) -> Result<Written, Reason> {
+        let mut out = Written::default();
+        let mut generics: Vec<BindingId> = general.generics.clone();
+        for (p, name) in general.parameters.iter().zip(names) {
+            let text = match self.request.types.get(name) {
+                Some(given) => given.clone(),
+                None => self.parameter(p, &mut generics).ok_or_else(|| self.unknown(p, name))?,
+            };
+            out.parameters.push(text);
+        }
+        let s = self.sites[self.home.template].source();
+        // those of the class are there already
+        let class = self.home.class.and_then(|c| s.tree.child(c, Field::Body));
+        generics.retain(|b| Some(s.names.scope(s.names.binding(*b).scope).node) != class);
+        for b in generics {
+            let definition = s.tree.parent(s.names.binding(b).first);
+            let text = definition.map_or(s.names.binding(b).name.as_str(), |d| s.str(d)).to_string();
+            if !out.generics.contains(&text) {
+                out.generics.push(text);
+            }
+        }
+        Ok(out)
+    }
+
+    fn unknown(&self, p: &Parameter, name: &str) -> Reason {
+        let site = &self.sites[self.home.template];
+        let node = self.aligned[p.places[0]].nodes[self.home.template];
+        let message =
+            format!("the type of `{}` is not known; give it with --type {name}=TYPE", site.source().str(node));
+        reason(site.source(), node, "unknown-type", message)
+    }
+
+    fn parameter(&self, p: &Parameter, generics: &mut Vec<BindingId>) -> Option<String> {
+        let nodes = &self.aligned[p.places[0]].nodes;
+        if let Some(c) = &p.callable {
+            return self.function(p, c.passed.first()?, generics);
+        }
+        let texts: Vec<&str> = nodes.iter().zip(self.sites).map(|(n, s)| s.source().str(*n)).collect();
+        let quoted = texts.iter().all(|t| t.starts_with(['\'', '"']));
+        if quoted && !self.is_plain_text(nodes[self.home.template]) {
+            let mut all = texts.clone();
+            all.sort_unstable();
+            all.dedup();
+            return Some(if all.len() <= MOST_LITERALS { all.join(" | ") } else { "string".into() });
+        }
+        let mut all: Vec<String> = Vec::new();
+        for (i, node) in nodes.iter().enumerate() {
+            let text = self.visible(i, *node, generics)?;
+            for part in split_union(&text) {
+                if !all.contains(&part) {
+                    all.push(part);
+                }
+            }
+        }
+        Some(all.join(" | "))
+    }
+
+    /// The type of a function that the body calls.
+    fn function(&self, p: &Parameter, passed: &[String], generics: &mut Vec<BindingId>) -> Option<String> {
+        let mut results: Vec<String> = Vec::new();
+        for (i, node) in self.aligned[p.places[0]].nodes.iter().enumerate() {
+            let r = self.visible(i, *node, generics)?;
+            if !results.contains(&r) {
+                results.push(r);
+            }
+        }
+        let template = self.home.template;
+        let (s, node) = (self.sites[template].source(), self.aligned[p.places[0]].nodes[template]);
+        let mut parameters = Vec::new();
+        for name in passed {
+            let used = s.tree.subtree(node).find(|n| s.tree.role(*n) == Role::Name && s.str(*n) == name)?;
+            parameters.push(format!("{name}: {}", self.visible(template, used, generics)?));
+        }
+        Some(format!("({}) => {}", parameters.join(", "), results.join(" | ")))
+    }
+
+    /// The type of a site's value, when its words mean the same at the home.
+    fn visible(&self, i: usize, node: NodeId, generics: &mut Vec<BindingId>) -> Option<String> {
+        let s = self.sites[i].source();
+        let text = s.lang.type_of(s, node)?;
+        let home = self.sites[self.home.template].source();
+        for word in
+            text.split(|c: char| !c.is_alphanumeric() && c != '_' && c != '$').filter(|w| s.lang.is_identifier(w))
+        {
+            let scope = self.sites[i].scope;
+            let found = s.names.scope_chain(scope).find_map(|x| s.names.declared_in(x, word));
+            let Some(b) = found else { continue };
+            let binding = s.names.binding(b);
+            if binding.scope == Names::MODULE {
+                let same = self.project.entity(s, word) == self.project.entity(home, word);
+                if s.path != home.path && !same {
+                    return None;
+                }
+            } else if is_type_parameter(s, b) && i == self.home.template {
+                if !generics.contains(&b) {
+                    generics.push(b);
+                }
+            } else if binding.kind == BindKind::Class && !is_type_parameter(s, b) {
+                return None;
+            }
+        }
+        Some(text)
+    }
+
+    /// A text that is put together with others, compared or printed: any text would do.
+    fn is_plain_text(&self, node: NodeId) -> bool {
+        let s = self.sites[self.home.template].source();
+        let t = &s.tree;
+        let Some(parent) = t.parent(node) else { return false };
+        match t.role(parent) {
+            Role::BinaryOp | Role::Interpolation | Role::Paren => true,
+            Role::Arguments => {
+                let callee = t.parent(parent).and_then(|c| t.child(c, Field::Callee)).map_or("", |c| s.str(c));
+                callee.starts_with("console.")
+                    || callee == "Error"
+                    || callee.ends_with(".push") && callee.contains("lines")
+            }
+            _ => false,
+        }
+    }
+}
+
+pub fn is_type_parameter(s: &Source, b: BindingId) -> bool {
+    let parent = s.tree.parent(s.names.binding(b).first);
+    parent.and_then(|p| s.tree.parent(p)).is_some_and(|p| s.tree.role(p) == Role::TypeParams)
+}
+
+/// Parts of a union that are not inside brackets.
+fn split_union(text: &str) -> Vec<String> {
+    if text.contains(['(', '{', '<']) {
+        return vec![text.to_string()];
+    }
+    text.split('|').map(|p| p.trim().to_string()).collect()
+}
