@@ -72,6 +72,18 @@ but not including,\ncolumn 30 of line 14).\n\nExamples:\n  ufold extract harbour
 ufold extract kiosk/board.ts:17:12-17:48 tideLabel\n  ufold extract harbour/fees.py:40-52 open_fees --everywhere --commit"
     )]
     Extract(Extract),
+    /// Rename a variable, parameter, function, class or member, with every reference in the project
+    #[command(after_help = "PLACE is FILE:LINE:COL, or FILE:name or FILE:Class.name for a definition.\n\n\
+Examples:\n  ufold rename harbour/fees.py:12:5 open_fees\n  ufold rename harbour/fees.py:Ledger.due due_fees --preview")]
+    Rename(Rename),
+    /// Make a value inside a function its parameter, and pass the old value from every call
+    #[command(after_help = "PLACE is FILE:LINE:COL of the value, or FILE:RANGE.\n\n\
+Examples:\n  ufold param harbour/fees.py:14:20 rate\n  ufold param harbour/fees.py:14:20 rate --all-equal --preview")]
+    Param(Param),
+    /// Put a variable's value, or a function's expression, in the place of every use, and remove it
+    #[command(after_help = "PLACE is FILE:LINE:COL, or FILE:name for a definition.\n\n\
+Examples:\n  ufold inline harbour/fees.py:14:5\n  ufold inline kiosk/board.ts:tideLabel --preview")]
+    Inline(Inline),
     /// Apply a saved plan, computed again from its request
     #[command(after_help = "Examples:\n  ufold apply plan.json\n  ufold apply plan.json --preview")]
     Apply(Apply),
@@ -232,6 +244,47 @@ pub struct Extract {
     pub form: Option<FormFlag>,
     #[command(flatten)]
     pub choice: Choice,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Rename {
+    /// The name, as FILE:LINE:COL, FILE:name or FILE:Class.name
+    pub place: String,
+    /// The new name
+    #[arg(value_name = "NEW")]
+    pub name: String,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Param {
+    /// The value, as FILE:LINE:COL or FILE:RANGE
+    pub place: String,
+    /// Name of the parameter
+    pub name: String,
+    /// Also the other places in the function with an equal value
+    #[arg(long)]
+    pub all_equal: bool,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Inline {
+    /// The variable or function, as FILE:LINE:COL or FILE:name
+    pub place: String,
     #[command(flatten)]
     pub step: StepFlags,
     /// Write the plan to a file

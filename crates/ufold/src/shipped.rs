@@ -35,9 +35,12 @@ fn codes_in(text: &str, found: &mut BTreeSet<String>) {
 #[test]
 fn every_reason_code_is_explained() {
     let mut codes = BTreeSet::new();
-    for file in ["fold.rs", "parameters.rs", "place.rs", "region.rs"] {
-        let path = top().join("crates/ufold-core/src/step").join(file);
-        codes_in(&std::fs::read_to_string(path).expect("the source is there"), &mut codes);
+    let steps = top().join("crates/ufold-core/src/step");
+    for file in std::fs::read_dir(steps).expect("the folder is there") {
+        let path = file.expect("a file").path();
+        if !path.ends_with("naming.rs") && !path.ends_with("render.rs") {
+            codes_in(&std::fs::read_to_string(path).expect("the source is there"), &mut codes);
+        }
     }
     assert!(codes.len() > 20, "{codes:?}");
     let page = std::fs::read_to_string(top().join("docs/reasons.md")).expect("docs/reasons.md is there");

@@ -3,7 +3,7 @@
 //! A case begins with `=== its name`, then `key: value` lines, then files, each after `--- path`; the first is run.
 //! The step is one of `fold` (file:text, the first line with that text is the target), `extract` (file:text, or
 //! file:text ... text, the lines from the first to the next) and `value` (file:text, an expression); what is extracted
-//! is called `extracted`. Further keys: `expect` (`ready`, `assumed CODE`, `refused CODE` or `wrong TEXT`, a usage
+//! is called `extracted`; or `step`, the words of any other command. Further keys: `expect` (`ready`, `assumed CODE`, `refused CODE` or `wrong TEXT`, a usage
 //! error with that text), `args` (more arguments), `see` (a line that must be in the result), `not` (one that must not
 //! be).
 
@@ -45,6 +45,9 @@ impl Case {
 
     /// The step's command and its target.
     fn command(&self) -> Vec<String> {
+        if let Some(words) = self.all("step").next() {
+            return words.split_whitespace().map(str::to_string).collect();
+        }
         let key = ["fold", "extract", "value"].into_iter().find(|k| self.all(k).next().is_some());
         let key = key.unwrap_or_else(|| panic!("{}: no step", self.name));
         let (path, text) = self.get(key).split_once(':').expect("file:text");
@@ -218,4 +221,14 @@ fn javascript_leaving_and_binding() {
 #[test]
 fn typescript_types() {
     cases("typescript.txt", TSC);
+}
+
+#[test]
+fn python_names_and_values() {
+    cases("python_edits.txt", "python3");
+}
+
+#[test]
+fn javascript_names_and_values() {
+    cases("javascript_edits.txt", "node");
 }

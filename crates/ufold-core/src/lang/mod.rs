@@ -7,7 +7,7 @@ mod javascript;
 mod python;
 mod typescript;
 
-use crate::names::{ImportRef, Names, Source};
+use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 
@@ -57,6 +57,13 @@ pub struct CallParts {
     pub unit: String,
     /// Longest line that the file allows, in characters.
     pub width: usize,
+}
+
+/// A parameter to be written.
+pub struct Signature<'a> {
+    pub name: &'a str,
+    pub of_type: Option<&'a str>,
+    pub default: Option<&'a str>,
 }
 
 /// Where a module is and what it is called in imports.
@@ -120,6 +127,18 @@ pub trait Language: Sync {
     fn variable_name(&self, words: &[String]) -> String;
     /// A name that only means something in the function it stands in.
     fn is_frame_name(&self, name: &str) -> bool;
+    /// Other files see a module's name under the same name.
+    fn exports_by_name(&self, source: &Source, b: BindingId) -> bool;
+    /// No other file can see a module's name.
+    fn hides(&self, source: &Source, b: BindingId) -> bool;
+    /// A member that the language gives a meaning.
+    fn is_special_member(&self, name: &str) -> bool;
+    /// Callers may pass more arguments than there are parameters.
+    fn passes_extra_arguments(&self) -> bool;
+    /// A parameter added to a function must be passed by its name.
+    fn passes_by_name(&self, source: &Source, function: NodeId) -> bool;
+    /// The edit that adds a parameter after those that are there.
+    fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit>;
     /// The word for a method's object, where it is no parameter.
     fn object_word(&self) -> Option<&'static str>;
     /// A member taken from its object still knows the object when it is called.

@@ -36,6 +36,14 @@ pub enum Purity {
     Never,
 }
 
+/// How a node of a statement or expression is reached.
+pub fn moment_of(source: &Source, root: NodeId, node: NodeId) -> Option<When> {
+    let holes = FxHashSet::from_iter([node]);
+    let mut w = Walk { tree: &source.tree, holes: &holes, out: FxHashMap::default(), now: When::default() };
+    w.visit(root);
+    w.out.get(&node).copied()
+}
+
 /// For each of the holes (nodes of the region), how it is reached.
 pub fn moments(site: &Site, holes: &FxHashSet<NodeId>) -> FxHashMap<NodeId, When> {
     let mut w = Walk { tree: &site.source().tree, holes, out: FxHashMap::default(), now: When::default() };

@@ -17,12 +17,11 @@ use super::render::{Leading, Written, leading_comment};
 use super::retire::Retire;
 use super::types::Types;
 use super::{
-    FileEdits, NewFunction, Outcome, PLAN_SCHEMA, ParameterPlan, Place, Plan, Reason, Request, Site as SitePlan,
-    Verdict, sha256,
+    Edits, NewFunction, Outcome, PLAN_SCHEMA, ParameterPlan, Place, Plan, Reason, Request, Site as SitePlan, Verdict,
 };
 use crate::align::{Aligned, Region, align};
 use crate::names::Source;
-use crate::text::{Edit, line_end};
+use crate::text::Edit;
 use crate::tree::{NodeId, Role};
 
 /// Over this many parameters a plan says so.
@@ -94,13 +93,7 @@ pub(super) fn planned_from(project: &Project, request: &Request, fewest: usize) 
 }
 
 fn sources(project: &Project, request: &Request) -> Result<Vec<Arc<Source>>, Vec<Reason>> {
-    let read = |p: &Place| {
-        let file = project.index(&p.file).ok_or_else(|| format!("{} is not a file of the project", p.file));
-        file.and_then(|f| project.source(f)).map_err(|message| {
-            vec![Reason { code: "unreadable".into(), message, file: p.file.clone(), line: p.start_line }]
-        })
-    };
-    request.copies.iter().map(read).collect()
+    request.copies.iter().map(|p| super::source_of(project, p)).collect()
 }
 
 struct Folder<'a> {
@@ -479,38 +472,4 @@ fn parameter_plans(written: &Written) -> Vec<ParameterPlan> {
         is_function: p.callable.is_some(),
     })
     .collect()
-}
-
-/// Edits by file, in the line ends of each.
-#[derive(Default)]
-struct Edits {
-    files: Vec<(String, Arc<str>, Vec<Edit>)>,
-}
-
-impl Edits {
-    fn add(&mut self, source: &Source, mut edit: Edit) {
-        if line_end(&source.text) == "\r\n" {
-            edit.text = edit.text.replace("\r\n", "\n").replace('\n', "\r\n");
-        }
-        match self.files.iter_mut().find(|f| f.0 == source.path) {
-            Some(f) => f.2.push(edit),
-            None => self.files.push((source.path.clone(), source.text.clone(), vec![edit])),
-        }
-    }
-
-    /// Edits in order, and lines removed less lines added.
-    fn finish(self) -> (Vec<FileEdits>, i64) {
-        let mut saves = 0;
-        let mut out = Vec::new();
-        for (file, text, mut edits) in self.files {
-            edits.sort_by_key(|e| (e.span.start, e.span.end));
-            for e in &edits {
-                let old = text[e.span.start..e.span.end].matches('\n').count() as i64;
-                saves += old - e.text.matches('\n').count() as i64;
-            }
-            out.push(FileEdits { file, sha256: sha256(&text), edits });
-        }
-        out.sort_by(|a, b| a.file.cmp(&b.file));
-        (out, saves)
-    }
 }

@@ -3,25 +3,36 @@
 //! A plan is pure data: the request that a person may edit, and the result derived from it.
 
 mod callable;
+mod edits;
 mod evaluate;
 mod extract;
 mod fold;
+mod inline;
 mod naming;
 mod narrow;
+mod param;
 mod parameters;
 mod place;
 mod project;
 mod range;
 mod region;
+mod rename;
 mod render;
 mod retire;
+mod target;
 mod types;
 
 pub use extract::{Others, copies_of, place_of, plan_extract};
 pub use fold::plan_fold;
+pub use inline::plan_inline;
+pub use param::plan_param;
 pub use project::{Entity, Modules, Project, Sources};
 pub use range::{HalfRange, resolve};
 pub use region::locate;
+pub use rename::plan_rename;
+pub use target::{name_at, name_of, value_at};
+
+pub(crate) use edits::Edits;
 
 use serde::{Deserialize, Serialize};
 
@@ -101,6 +112,9 @@ pub struct Request {
     /// Doc comment of the new function; taken from the copies' comment when absent.
     #[serde(default)]
     pub doc: Option<String>,
+    /// `param`: also the other places in the function with an equal value.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub all_equal: bool,
     /// What the function becomes; derived when absent.
     #[serde(default)]
     pub form: Option<Form>,
@@ -232,10 +246,40 @@ pub const PLAN_SCHEMA: &str = "ufold.plan/1";
 pub struct Plan {
     /// Always `ufold.plan/1`.
     pub schema: String,
-    /// The kind of step: `fold` or `extract`.
+    /// The kind of step: `fold`, `extract`, `rename`, `param` or `inline`.
     pub step: String,
     pub request: Request,
     pub result: Outcome,
+}
+
+/// Plans what a request asks for, by the kind of step; none for a kind that is not known.
+pub fn plan(project: &Project, step: &str, request: &Request) -> Option<Plan> {
+    let planner: fn(&Project, &Request) -> Plan = match step {
+        "fold" => plan_fold,
+        "extract" => plan_extract,
+        "rename" => plan_rename,
+        "param" => plan_param,
+        "inline" => plan_inline,
+        _ => return None,
+    };
+    Some(planner(project, request))
+}
+
+/// The file that a place is in, read.
+fn source_of(project: &Project, place: &Place) -> Result<std::sync::Arc<crate::names::Source>, Vec<Reason>> {
+    let found = project.index(&place.file).ok_or_else(|| format!("{} is not a file of the project", place.file));
+    found.and_then(|f| project.source(f)).map_err(|message| {
+        vec![Reason { code: "unreadable".into(), message, file: place.file.clone(), line: place.start_line }]
+    })
+}
+
+/// The outcome of a step that writes no function, when the audit agrees with it.
+fn audited_step(project: &Project, request: &Request, step: &str, result: Outcome) -> Outcome {
+    let plan = Plan { schema: PLAN_SCHEMA.into(), step: step.into(), request: request.clone(), result };
+    match crate::audit::audit_edit(project, &plan) {
+        Ok(()) => plan.result,
+        Err(reasons) => Outcome::refused(reasons),
+    }
 }
 
 pub fn sha256(text: &str) -> String {

@@ -55,6 +55,16 @@ impl<'a> Project<'a> {
         self.modules.get_or_init(|| Modules::new(self))
     }
 
+    /// Whether a file may come to import another one by a statement of its own.
+    pub fn imports(&self, file: usize, other: usize) -> bool {
+        self.modules().any[file].contains(&other)
+    }
+
+    /// Files of the project that an import in a source names.
+    pub fn resolved(&self, source: &Source, import: &ImportRef) -> Vec<usize> {
+        self.index(&source.path).map_or(Vec::new(), |f| self.resolve(f, &source.module, import))
+    }
+
     /// Whether a string anywhere names a member of a file's module with the module's name before it.
     pub fn named_by_string(&self, file: usize, member: &str) -> bool {
         let Some(module) = self.modules().name(file) else { return false };

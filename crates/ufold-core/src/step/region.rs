@@ -372,6 +372,17 @@ impl<'s> Site<'s> {
     }
 }
 
+/// The class and the object of a method.
+pub fn receiver_of(source: &Source, function: NodeId) -> Option<(NodeId, BindingId)> {
+    let m = method(source, function, source.names.scope_of(function)?)?;
+    Some((m.class, m.receiver?))
+}
+
+/// Whether a name can take the place of an expression.
+pub fn replaced_by_a_name(source: &Source, node: NodeId) -> bool {
+    not_to_be_replaced(source, node).is_none()
+}
+
 /// Why a call can't take the place of an expression.
 fn not_to_be_replaced(s: &Source, node: NodeId) -> Option<(&'static str, &'static str)> {
     let t = &s.tree;

@@ -1,6 +1,6 @@
 //! `apply`: a saved plan, computed again from its request.
 
-use ufold_core::step::{Plan, Project, plan_extract, plan_fold};
+use ufold_core::step::{Plan, Project, plan};
 use ufold_project::files::Disk;
 use ufold_project::{Error, apply, root};
 
@@ -19,10 +19,8 @@ pub fn run(s: &Session, a: &Apply) -> anyhow::Result<u8> {
     let scanned = s.scan(&[])?;
     let disk = Disk(&s.root);
     let project = Project::new(&scanned.facts, &disk);
-    let plan = match saved.step.as_str() {
-        "extract" => plan_extract(&project, &saved.request),
-        _ => plan_fold(&project, &saved.request),
-    };
+    let plan = plan(&project, &saved.step, &saved.request)
+        .ok_or_else(|| Error::Usage(format!("this version knows no step `{}`", saved.step)))?;
     step::carry_out(s, &plan, &a.step)
 }
 
@@ -32,9 +30,6 @@ fn read(path: &std::path::Path) -> Result<Plan, Error> {
     let plan: Plan = serde_json::from_str(&text).map_err(|e| wrong(e.to_string()))?;
     if plan.schema != ufold_core::step::PLAN_SCHEMA {
         return Err(wrong(format!("its schema is `{}`, expected `{}`", plan.schema, ufold_core::step::PLAN_SCHEMA)));
-    }
-    if !["fold", "extract"].contains(&plan.step.as_str()) {
-        return Err(wrong(format!("this version knows no step `{}`", plan.step)));
     }
     Ok(plan)
 }

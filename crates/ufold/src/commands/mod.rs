@@ -7,7 +7,12 @@ mod demo;
 mod extract;
 mod fold;
 mod init;
+mod inline;
 mod log;
+mod param;
+mod pointed;
+mod ranged;
+mod rename;
 mod scan;
 mod show;
 mod step;
@@ -15,6 +20,8 @@ mod undo;
 
 #[cfg(test)]
 pub use scan::Report as ScanReport;
+
+use ranged::Ranged;
 
 use crate::args::{Args, Command};
 use crate::session::Session;
@@ -32,6 +39,9 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Show(a) => show::run(&s, &a),
         Command::Fold(a) => fold::run(&s, &a),
         Command::Extract(a) => extract::run(&s, &a),
+        Command::Rename(a) => rename::run(&s, &a),
+        Command::Param(a) => param::run(&s, &a),
+        Command::Inline(a) => inline::run(&s, &a),
         Command::Apply(a) => apply::run(&s, &a),
         Command::Check(a) => check::run(&s, &a),
         Command::Log => log::run(&s),

@@ -23,7 +23,14 @@ pub fn title(plan: &Plan) -> String {
                 (_, n) => format!("Fold {} into {home}{}", count(n, "copy", "copies"), f.name),
             }
         }
-        None => plan.step.clone(),
+        None => {
+            let place = plan.request.finding.as_str();
+            match (plan.step.as_str(), &plan.request.name) {
+                ("rename", Some(n)) => format!("Rename {place} to {n}"),
+                ("param", Some(n)) => format!("Make {place} the parameter {n}"),
+                (step, _) => format!("{}{} {place}", step[..1].to_uppercase(), &step[1..]),
+            }
+        }
     }
 }
 

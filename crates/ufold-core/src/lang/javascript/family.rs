@@ -1,8 +1,8 @@
 //! What the languages of this family share.
 
 use super::{library, modules, scopes, suites, write};
-use crate::lang::{CallParts, FunctionParts, Language, Layout, MethodKind, ModuleName};
-use crate::names::{ImportRef, Names, Source};
+use crate::lang::{CallParts, FunctionParts, Language, Layout, MethodKind, ModuleName, Signature};
+use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 
@@ -98,6 +98,25 @@ impl Language for Family {
     }
     fn is_frame_name(&self, name: &str) -> bool {
         name == "arguments"
+    }
+    fn exports_by_name(&self, source: &Source, b: BindingId) -> bool {
+        modules::is_exported(source, b)
+    }
+    fn hides(&self, source: &Source, b: BindingId) -> bool {
+        modules::system(&source.tree, &source.text).is_some() && !modules::is_exported(source, b)
+    }
+    fn is_special_member(&self, name: &str) -> bool {
+        ["constructor", "toString", "valueOf", "toJSON", "then", "render", "prototype", "length", "name"]
+            .contains(&name)
+    }
+    fn passes_extra_arguments(&self) -> bool {
+        true
+    }
+    fn passes_by_name(&self, _source: &Source, _function: NodeId) -> bool {
+        false
+    }
+    fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
+        write::parameter(source, function, parameter)
     }
     fn object_word(&self) -> Option<&'static str> {
         Some("this")

@@ -6,7 +6,7 @@
 use super::scopes::required;
 use super::write::Style;
 use crate::lang::ModuleName;
-use crate::names::{ImportRef, Source};
+use crate::names::{BindingId, ImportRef, Source};
 use crate::text::Edit;
 use crate::tree::{NodeId, Role, Tree};
 
@@ -76,6 +76,23 @@ pub fn system(tree: &Tree, text: &str) -> Option<&'static str> {
         }
     }
     found
+}
+
+/// Exported where it is defined, or by a list of names, under its own name.
+pub fn is_exported(source: &Source, b: BindingId) -> bool {
+    let t = &source.tree;
+    let marked = |n: NodeId| {
+        let around = t.ancestors(n).take_while(|a| *a != Tree::ROOT).find(|a| t.role(*a) == Role::Decorated);
+        around.filter(|d| source.str(*d).starts_with("export") && t.parent(*d) == Some(Tree::ROOT))
+    };
+    let first = source.names.binding(b).first;
+    let defined =
+        marked(first).is_some_and(|d| !t.ancestors(first).take_while(|a| *a > d).any(|a| t.role(a) == Role::Block));
+    defined
+        || source.names.references_to(b).any(|r| {
+            let alias = t.parent(r.node).filter(|p| t.role(*p) == Role::ImportAlias);
+            alias.is_some_and(|a| t.child(a, crate::tree::Field::Alias).is_none()) && marked(r.node).is_some()
+        })
 }
 
 pub fn export_line(source: &Source, name: &str) -> Option<String> {

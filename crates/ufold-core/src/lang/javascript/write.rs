@@ -1,8 +1,9 @@
 //! Writing code in the habits of the file: its semicolons, quotes and trailing commas.
 
-use crate::lang::{CallParts, FunctionParts, MethodKind, Target};
+use crate::lang::{CallParts, FunctionParts, MethodKind, Signature, Target};
 use crate::names::Source;
-use crate::tree::{NodeId, Role};
+use crate::text::Edit;
+use crate::tree::{Field, NodeId, Role};
 
 /// What the author of a file does by habit.
 pub struct Style {
@@ -150,4 +151,26 @@ fn targets(results: &[Target], style: &Style, indent: &str) -> (String, String, 
             (declared.collect(), format!("{open}{pattern} = "), ")".into())
         }
     }
+}
+
+/// After the last parameter; none after one that takes all the rest.
+pub fn parameter(s: &Source, function: NodeId, p: &Signature) -> Option<Edit> {
+    let t = &s.tree;
+    let list = t.child(function, Field::Parameters).filter(|l| t.role(*l) == Role::Parameters)?;
+    let all: Vec<NodeId> = t.children(list).collect();
+    if all.iter().any(|x| s.str(*x).starts_with("...")) {
+        return None;
+    }
+    // the type of a default value is inferred
+    let mut text = p.name.to_string();
+    match (p.default, p.of_type) {
+        (Some(d), _) => text.push_str(&format!(" = {d}")),
+        (None, Some(kind)) => text.push_str(&format!(": {kind}")),
+        (None, None) if s.lang.needs_types() => return None,
+        (None, None) => {}
+    }
+    Some(match all.last() {
+        Some(last) => Edit::new(t.span(*last).end, t.span(*last).end, format!(", {text}")),
+        None => Edit::new(t.span(list).start + 1, t.span(list).start + 1, text),
+    })
 }

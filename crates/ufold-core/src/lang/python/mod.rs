@@ -7,8 +7,8 @@ mod scopes;
 mod suites;
 mod write;
 
-use super::{CallParts, FunctionParts, Language, Layout, MethodKind, ModuleName};
-use crate::names::{ImportRef, Names, Source};
+use super::{CallParts, FunctionParts, Language, Layout, MethodKind, ModuleName, Signature};
+use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 
@@ -118,6 +118,26 @@ impl Language for Python {
     }
     fn is_frame_name(&self, _name: &str) -> bool {
         false
+    }
+    fn exports_by_name(&self, _source: &Source, _b: BindingId) -> bool {
+        true
+    }
+    fn hides(&self, _source: &Source, _b: BindingId) -> bool {
+        false
+    }
+    fn is_special_member(&self, name: &str) -> bool {
+        name.starts_with("__") && name.ends_with("__")
+    }
+    fn passes_extra_arguments(&self) -> bool {
+        false
+    }
+    fn passes_by_name(&self, source: &Source, function: NodeId) -> bool {
+        let t = &source.tree;
+        let list = t.child(function, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
+        list.iter().any(|p| source.str(*p).starts_with('*') && !source.str(*p).starts_with("**"))
+    }
+    fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
+        write::parameter(source, function, parameter)
     }
     fn object_word(&self) -> Option<&'static str> {
         None

@@ -1,6 +1,9 @@
 //! Writing Python: a function definition and a call, in the file's own indentation and within its line width.
 
-use crate::lang::{CallParts, FunctionParts, MethodKind};
+use crate::lang::{CallParts, FunctionParts, MethodKind, Signature};
+use crate::names::Source;
+use crate::text::Edit;
+use crate::tree::{Field, NodeId};
 
 pub fn function(p: &FunctionParts) -> String {
     let mut out = String::new();
@@ -81,4 +84,24 @@ pub fn call(p: &CallParts) -> String {
     }
     let rows: Vec<String> = p.arguments.iter().map(|a| format!("{inner}{a},\n")).collect();
     format!("{head}(\n{}{})", rows.concat(), p.indent)
+}
+
+/// After the last parameter, before `**` ones; annotated where the others are.
+pub fn parameter(s: &Source, function: NodeId, p: &Signature) -> Option<Edit> {
+    let t = &s.tree;
+    let list = t.child(function, Field::Parameters)?;
+    let all: Vec<NodeId> = t.children(list).collect();
+    let typed = all.iter().any(|x| t.child(*x, Field::Type).is_some());
+    let kind = p.default.and_then(|d| s.lang.literal_type(d)).filter(|_| typed);
+    let mut text = p.name.to_string();
+    text.push_str(&kind.map_or(String::new(), |k| format!(": {k}")));
+    if let Some(d) = p.default {
+        text.push_str(&if kind.is_some() { format!(" = {d}") } else { format!("={d}") });
+    }
+    let rest = all.iter().find(|x| s.str(**x).starts_with("**"));
+    Some(match (rest, all.last()) {
+        (Some(r), _) => Edit::new(t.span(*r).start, t.span(*r).start, format!("{text}, ")),
+        (None, Some(last)) => Edit::new(t.span(*last).end, t.span(*last).end, format!(", {text}")),
+        (None, None) => Edit::new(t.span(list).start + 1, t.span(list).start + 1, text),
+    })
 }

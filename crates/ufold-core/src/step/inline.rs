@@ -1,0 +1,374 @@
+//! `inline`: a variable or a function of one expression goes, and what it stands for takes its place at every use.
+//!
+//! A variable's value may be computed at its use when nothing in between can tell the difference: the use is the first
+//! thing evaluated after it, or the value is fixed. A function's arguments take their parameters' places when each is
+//! fixed, or used once, first and in order.
+
+use std::sync::Arc;
+
+use super::project::Project;
+use super::region::reason;
+use super::target::{Target, one_word_pair, target};
+use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict};
+use crate::names::{BindKind, BindingId, Names, Source, Use};
+use crate::text::{Edit, Span};
+use crate::tree::{Field, NodeId, Role};
+
+/// Plans what a request asks for: its first copy is the name's place.
+pub fn plan_inline(project: &Project, request: &Request) -> Plan {
+    let result = match (Inline { project, request }).run() {
+        Ok(o) => super::audited_step(project, request, "inline", o),
+        Err(r) => Outcome::refused(r),
+    };
+    Plan { schema: PLAN_SCHEMA.into(), step: "inline".into(), request: request.clone(), result }
+}
+
+struct Inline<'a> {
+    project: &'a Project<'a>,
+    request: &'a Request,
+}
+
+type Found<T> = Result<T, Vec<Reason>>;
+
+impl Inline<'_> {
+    fn run(&self) -> Found<Outcome> {
+        let place = &self.request.copies[0];
+        let source = super::source_of(self.project, place)?;
+        let span = Span::new(place.start_byte, place.end_byte);
+        let b = match target(&source, span) {
+            Some(Target::Binding(b)) => b,
+            _ => {
+                let message = "only variables and functions can be inlined".to_string();
+                let line = place.start_line;
+                return Err(vec![Reason { code: "not-a-name".into(), message, file: place.file.clone(), line }]);
+            }
+        };
+        let definition = source.tree.parent(source.names.binding(b).first);
+        if definition.is_some_and(|d| source.tree.role(d) == Role::Function) {
+            return self.function(&source, b, definition.expect("just seen"));
+        }
+        self.variable(&source, b)
+    }
+
+    fn variable(&self, s: &Arc<Source>, b: BindingId) -> Found<Outcome> {
+        let t = &s.tree;
+        let binding = s.names.binding(b);
+        let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(s, n, code, message)]);
+        let first = binding.first;
+        let Some((statement, value)) = self.definition(s, first) else {
+            return refuse(first, "no-single-value", "the variable is not given one value by a statement of its own");
+        };
+        if binding.writes != 1 || binding.kind != BindKind::Variable || binding.rebound_inside {
+            return refuse(first, "no-single-value", "the variable is given a value more than once");
+        }
+        if binding.scope == Names::MODULE {
+            let file = self.project.index(&s.path).expect("a planned file was scanned");
+            if self.project.word_elsewhere(&binding.name, &[file])
+                || s.lang.exports_by_name(s, b) && !s.lang.is_private(&binding.name)
+            {
+                return refuse(first, "used-elsewhere", "other files may use the variable");
+            }
+        }
+        let uses: Vec<NodeId> = s.names.references_to(b).filter(|r| r.usage == Use::Read).map(|r| r.node).collect();
+        if uses.is_empty() {
+            return refuse(first, "never-used", "nothing uses the variable");
+        }
+        let mut against = Vec::new();
+        for u in &uses {
+            if let Some(why) = self.moves(s, b, statement, value, *u, uses.len()) {
+                against.push(why);
+            }
+        }
+        if !against.is_empty() {
+            return Err(against);
+        }
+        let mut edits = Edits::default();
+        let gone = whole_lines(s, t.span(statement));
+        edits.add(s, Edit::new(gone.start, gone.end, ""));
+        for u in &uses {
+            let text = in_brackets(s, value, s, *u, s.str(value).to_string());
+            edits.add(s, use_edit(s, *u, text));
+        }
+        let (files, saves) = edits.finish();
+        Ok(Outcome { verdict: Verdict::Ready, files, saves, ..Outcome::refused(Vec::new()) })
+    }
+
+    /// The statement that gives the variable its only value, and the value.
+    fn definition(&self, s: &Source, name: NodeId) -> Option<(NodeId, NodeId)> {
+        let t = &s.tree;
+        let assign = t.parent(name).filter(|a| t.role(*a) == Role::Assign && t.field(name) == Field::Left)?;
+        let value = t.child(assign, Field::Right)?;
+        let statement = t.parent(assign).filter(|p| matches!(t.role(*p), Role::ExprStmt | Role::Declare))?;
+        let alone = t.children(statement).filter(|c| t.role(*c) != Role::Token).count() == 1;
+        let in_block = t.parent(statement).is_some_and(|p| t.role(p).is_sequence());
+        (alone && in_block && t.role(value) != Role::Assign).then_some((statement, value))
+    }
+
+    /// Why the value can't be computed at a use.
+    fn moves(
+        &self,
+        s: &Arc<Source>,
+        b: BindingId,
+        statement: NodeId,
+        value: NodeId,
+        used: NodeId,
+        uses: usize,
+    ) -> Option<Reason> {
+        let t = &s.tree;
+        let say = |code: &str, message: &str| Some(reason(s, used, code, message));
+        let same_frame = t.callable_around(used) == t.callable_around(statement);
+        let names_hidden = s.names.in_range(value, t.end(value)).iter().any(|r| hidden_at(s, r.node, value, used));
+        if names_hidden {
+            return say("name-hidden", "a name of the value means something else here");
+        }
+        let _ = b;
+        let fixed = is_fixed(s, value);
+        if fixed {
+            return None;
+        }
+        if uses > 1 {
+            return say("evaluated-again", "the value would be computed more than once");
+        }
+        if !same_frame {
+            return say("evaluation-order", "the use runs later, in another function");
+        }
+        let next = t.parent(statement).and_then(|p| t.children(p).find(|c| *c > statement));
+        let Some(next) = next.filter(|n| t.contains(*n, used)) else {
+            return say("evaluation-order", "other statements run between the value and its use");
+        };
+        let when = super::evaluate::moment_of(s, next, used);
+        if when.is_none_or(|w| w.conditional || w.after_effects || w.in_closure) {
+            return say("evaluation-order", "other things are evaluated before the use, or it is not always reached");
+        }
+        None
+    }
+
+    fn function(&self, s: &Arc<Source>, b: BindingId, function: NodeId) -> Found<Outcome> {
+        let t = &s.tree;
+        let binding = s.names.binding(b);
+        let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(s, n, code, message)]);
+        let body = t.child(function, Field::Body);
+        let statements: Vec<NodeId> =
+            body.map_or(Vec::new(), |x| t.children(x).filter(|c| t.role(*c) != Role::Doc).collect());
+        let value = match statements[..] {
+            [one] if t.role(one) == Role::Return => t.children(one).next(),
+            _ => None,
+        };
+        let Some(value) = value else {
+            return refuse(function, "more-than-a-value", "the function does more than return one expression");
+        };
+        let special =
+            t.children(function).any(|c| t.role(c) == Role::AsyncMark || t.role(c) == Role::Token && s.str(c) == "*");
+        let marked = t.parent(function).is_some_and(|p| t.role(p) == Role::Decorated);
+        if special || marked || binding.writes != 1 || binding.scope != Names::MODULE {
+            return refuse(
+                function,
+                "used-elsewhere",
+                "the function is exported, decorated, a member, or no plain function",
+            );
+        }
+        let file = self.project.index(&s.path).expect("a planned file was scanned");
+        if self.project.word_elsewhere(&binding.name, &[file]) {
+            return refuse(function, "used-elsewhere", "other files may use the function");
+        }
+        let list = t.child(function, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
+        let named = |p: &NodeId| {
+            let own = t.subtree(*p).find(|n| t.role(*n) == Role::Name)?;
+            let plain =
+                t.role(*p) == Role::Name || t.role(*p) == Role::Parameter && t.child(*p, Field::Value).is_none();
+            s.names.at(own)?.target.filter(|_| plain)
+        };
+        let Some(parameters) = list.iter().map(named).collect::<Option<Vec<BindingId>>>() else {
+            return refuse(function, "odd-call", "the function's parameters are not plain");
+        };
+        let mut edits = Edits::default();
+        let mut against = Vec::new();
+        let reads: Vec<NodeId> = s.names.references_to(b).filter(|r| r.usage.reads()).map(|r| r.node).collect();
+        for r in &reads {
+            match self.call(s, *r, value, &parameters) {
+                Ok(e) => edits.add(s, e),
+                Err(why) => against.push(why),
+            }
+        }
+        if reads.is_empty() {
+            return refuse(function, "never-used", "nothing uses the function");
+        }
+        if !against.is_empty() {
+            return Err(against);
+        }
+        let span = whole_lines(s, t.span(function));
+        let start = super::place::comments_above(s, span.start);
+        // the blank lines before it go along
+        let start = s.text[..start].trim_end().len();
+        let rest = &s.text[span.end..];
+        let keep = if start == 0 { 0 } else { usize::from(!rest.is_empty()) };
+        edits.add(s, Edit::new(start, span.end, "\n".repeat(keep)));
+        let (files, saves) = edits.finish();
+        Ok(Outcome { verdict: Verdict::Ready, files, saves, ..Outcome::refused(Vec::new()) })
+    }
+
+    /// The edit that puts the function's expression in the place of a call.
+    fn call(&self, s: &Arc<Source>, used: NodeId, value: NodeId, parameters: &[BindingId]) -> Result<Edit, Reason> {
+        let t = &s.tree;
+        let no = |code: &str, message: &str| reason(s, used, code, message);
+        let call = t.parent(used).filter(|c| t.role(*c) == Role::Call && t.field(used) == Field::Callee);
+        let call = call.ok_or_else(|| no("used-as-value", "the function is used here, but not called"))?;
+        let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments);
+        let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
+        let special = given.iter().any(|g| matches!(t.role(*g), Role::Spread | Role::KeywordArg | Role::Generator));
+        if list.is_none() || special || given.len() != parameters.len() || s.str(call).starts_with("new ") {
+            return Err(no("odd-call", "this call does not give one plain argument to each parameter"));
+        }
+        if given.iter().any(|g| {
+            t.subtree(*g)
+                .any(|n| t.role(n) == Role::Call && t.child(n, Field::Callee).is_some_and(|c| s.str(c) == s.str(used)))
+        }) {
+            return Err(no("odd-call", "a call of the function stands inside this one"));
+        }
+        let mut order = Vec::new();
+        for (k, p) in parameters.iter().enumerate() {
+            let uses: Vec<NodeId> =
+                s.names.references_to(*p).filter(|r| r.usage == Use::Read).map(|r| r.node).collect();
+            let written = s.names.binding(*p).writes > 1 || s.names.binding(*p).captured;
+            let fixed = is_fixed(s, given[k]) || t.role(given[k]) == Role::Name;
+            let when = uses.first().and_then(|u| super::evaluate::moment_of(s, value, *u));
+            let once = uses.len() == 1 && when.is_some_and(|w| !w.conditional && !w.in_closure && !w.after_effects);
+            if written || !fixed && !once {
+                return Err(no("evaluation-order", "an argument would be computed at another time, or not once"));
+            }
+            if !fixed {
+                order.push(uses[0]);
+            }
+        }
+        if order.windows(2).any(|w| w[0] > w[1]) {
+            return Err(no("evaluation-order", "the arguments would be computed in another order"));
+        }
+        let sticks = |n: NodeId| {
+            matches!(t.role(n), Role::Await | Role::Yield | Role::FrameName)
+                || t.role(n) == Role::Name && (s.lang.is_frame_name(s.str(n)) || Some(s.str(n)) == s.lang.object_word())
+        };
+        if t.subtree(value).any(sticks) {
+            return Err(no("reflection", "the expression belongs to its function"));
+        }
+        let foreign =
+            s.names.in_range(value, t.end(value)).iter().filter(|r| !r.target.is_some_and(|b| parameters.contains(&b)));
+        if foreign.into_iter().any(|r| hidden_at(s, r.node, value, call)) {
+            return Err(no("name-hidden", "a name of the function means something else here"));
+        }
+        let mut text = String::new();
+        let mut at = t.span(value).start;
+        for r in s.names.in_range(value, t.end(value)) {
+            let Some(k) = r.target.and_then(|b| parameters.iter().position(|p| *p == b)) else { continue };
+            let span = t.span(r.node);
+            text.push_str(&s.text[at..span.start]);
+            let own = in_brackets(s, given[k], s, r.node, s.str(given[k]).to_string());
+            match one_word_pair(t, r.node) {
+                Some(_) if own != s.str(r.node) => text.push_str(&format!("{}: {own}", s.str(r.node))),
+                _ => text.push_str(&own),
+            }
+            at = span.end;
+        }
+        text.push_str(&s.text[at..t.span(value).end]);
+        let span = t.span(call);
+        Ok(Edit::new(span.start, span.end, in_brackets(s, value, s, call, text)))
+    }
+}
+
+/// Literals, and names that nothing gives another value.
+fn is_fixed(s: &Source, value: NodeId) -> bool {
+    let t = &s.tree;
+    t.subtree(value).all(|n| match t.role(n) {
+        Role::Literal | Role::Token | Role::Tuple | Role::Concat | Role::Paren | Role::TemplateText => true,
+        Role::UnaryOp => s.str(n).starts_with(['-', '+']),
+        Role::Name => {
+            let b = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b));
+            b.is_some_and(|b| b.writes <= 1 && !b.rebound_inside)
+        }
+        _ => false,
+    })
+}
+
+/// Whether a name that stands in an expression would mean something else at another place.
+fn hidden_at(s: &Source, name: NodeId, value: NodeId, place: NodeId) -> bool {
+    let t = &s.tree;
+    let Some(r) = s.names.at(name) else { return false };
+    let own = r.target.is_some_and(|b| t.contains(value, s.names.scope(s.names.binding(b).scope).node));
+    if own {
+        return false;
+    }
+    let scopes = t.ancestors(place).filter_map(|a| s.names.scope_of(a));
+    let found = scopes
+        .filter(|x| s.names.scope(*x).kind != crate::names::ScopeKind::Class)
+        .find_map(|x| s.names.declared_in(x, s.str(name)));
+    found != r.target
+}
+
+/// The expression's text as it must stand in another's place.
+fn in_brackets(s: &Source, value: NodeId, at: &Source, place: NodeId, text: String) -> String {
+    let t = &s.tree;
+    use Role::*;
+    let simple = matches!(
+        t.role(value),
+        Name | Literal | Call | Member | Index | List | Set | Comprehension | Template | Paren | Fresh | Markup
+    ) && !s.str(value).starts_with("new ")
+        || t.role(value) == Dict && at.tree.role(place) != Lambda
+        || t.role(value) == Tuple && s.str(value).starts_with('(');
+    let parent = at.tree.parent(place);
+    let closed = parent.is_some_and(|p| {
+        matches!(at.tree.role(p), Arguments | Return | Paren | Interpolation | KeywordArg | List)
+            || matches!(at.tree.role(p), Assign | AugAssign) && at.tree.field(place) == Field::Right
+            || at.tree.field(place) == Field::Index
+            || at.tree.role(p) == Pair && at.tree.field(place) == Field::Value
+            || at.tree.role(p) == Lambda && at.tree.field(place) == Field::Body && t.role(value) != Dict
+    });
+    let digits = t.role(value) == Literal
+        && at.tree.field(place) == Field::Object
+        && s.str(value).starts_with(|c: char| c.is_ascii_digit());
+    let closed = closed || parent.is_some_and(|p| binds_tighter(s, value, at, p, place));
+    let comma = t.role(value) == Tuple || t.role(value) == Generator;
+    if (simple && !digits) || closed && !comma && !text.contains('\n') { text } else { format!("({text})") }
+}
+
+/// How tightly an operation holds its operands together; none where the order of the language is not the usual one.
+fn strength(s: &Source, n: NodeId) -> Option<u8> {
+    let t = &s.tree;
+    let operator = || t.child(n, Field::Operator).map_or("", |o| s.str(o));
+    Some(match t.role(n) {
+        Role::Conditional => 1,
+        Role::BoolOp if ["or", "||"].contains(&operator()) => 2,
+        Role::BoolOp if ["and", "&&"].contains(&operator()) => 3,
+        Role::NotOp if s.str(n).starts_with("not") => 4,
+        Role::Compare => 5,
+        Role::BinaryOp if ["+", "-"].contains(&operator()) => 6,
+        Role::BinaryOp if ["*", "/", "//", "%"].contains(&operator()) => 7,
+        _ => return None,
+    })
+}
+
+/// An operation that needs no brackets in the place of an operand.
+fn binds_tighter(s: &Source, value: NodeId, at: &Source, parent: NodeId, place: NodeId) -> bool {
+    match (strength(s, value), strength(at, parent)) {
+        (Some(inner), Some(outer)) => {
+            inner > outer || inner == outer && outer >= 6 && at.tree.field(place) == Field::Left
+        }
+        _ => false,
+    }
+}
+
+fn use_edit(s: &Source, used: NodeId, text: String) -> Edit {
+    let span = s.tree.span(used);
+    let text = match one_word_pair(&s.tree, used) {
+        Some(_) => format!("{}: {text}", s.str(used)),
+        None => text,
+    };
+    Edit::new(span.start, span.end, text)
+}
+
+/// The lines of a statement, with their end, when it has them for itself.
+fn whole_lines(s: &Source, span: Span) -> Span {
+    let start = super::place::line_start(&s.text, span.start);
+    let end = super::place::line_end(s, span.end);
+    let alone = s.text[start..span.start].trim().is_empty();
+    let after = s.text[end..].find('\n').map_or(s.text.len(), |i| end + i + 1);
+    if alone && s.text[span.end..end].trim().is_empty() { Span::new(start, after) } else { span }
+}

@@ -1,0 +1,300 @@
+//! `param`: a value inside a function becomes its last parameter, and the calls in the project pass the old value.
+//!
+//! Only values that are the same whenever they are computed: literals and fixed names of the module. A function with
+//! users that can't be seen, or that can't pass a value, keeps working by a default value; where even that could change
+//! what they do, the plan is refused.
+
+use super::project::{Entity, Project};
+use super::region::reason;
+use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict};
+use crate::lang::Signature;
+use crate::names::{BindKind, BindingId, Names, Source};
+use crate::text::{Edit, Span};
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// Plans what a request asks for: its first copy is the value's place.
+pub fn plan_param(project: &Project, request: &Request) -> Plan {
+    let result = match (Param { project, request }).run() {
+        Ok(o) => super::audited_step(project, request, "param", o),
+        Err(r) => Outcome::refused(vec![r]),
+    };
+    Plan { schema: PLAN_SCHEMA.into(), step: "param".into(), request: request.clone(), result }
+}
+
+struct Param<'a> {
+    project: &'a Project<'a>,
+    request: &'a Request,
+}
+
+type Found<T> = Result<T, Reason>;
+
+/// Calls that can pass the value, and whether others may be there.
+#[derive(Default)]
+struct Users {
+    /// File, and the calls in it.
+    calls: Vec<(usize, Vec<NodeId>)>,
+    /// Someone keeps calling as before.
+    default: bool,
+}
+
+impl Param<'_> {
+    fn run(&self) -> Found<Outcome> {
+        let (place, name) = (&self.request.copies[0], self.request.name.clone().unwrap_or_default());
+        let source = super::source_of(self.project, place).map_err(|mut r| r.remove(0))?;
+        let (s, t) = (&*source, &source.tree);
+        let span = Span::new(place.start_byte, place.end_byte);
+        let nowhere = |message: &str| Reason {
+            code: "not-a-value".into(),
+            message: message.into(),
+            file: place.file.clone(),
+            line: place.start_line,
+        };
+        let value = super::range::expression(t, span).ok_or_else(|| nowhere("no expression stands here"))?;
+        let function = t
+            .ancestor(value, &[Role::Function])
+            .ok_or_else(|| nowhere("the value is not inside a function with a name"))?;
+        let body = t.child(function, Field::Body).filter(|b| t.contains(*b, value));
+        let body = body.ok_or_else(|| nowhere("the value is not in the body of the function"))?;
+        self.fixed(s, value)?;
+        let scope = s.names.scope_of(function).expect("a function opens a scope");
+        let within = s.names.scope_chain(scope).next().expect("itself");
+        let used = t.subtree(function).any(|n| t.role(n) == Role::Name && s.str(n) == name);
+        if used || s.names.declared_in(within, &name).is_some() {
+            return Err(reason(s, value, "name-taken", format!("`{name}` is already in use in the function")));
+        }
+        let holes = self.holes(s, body, value);
+        let users = self.users(s, function, value)?;
+        let text = s.str(value).to_string();
+        let parameter_type = s.lang.type_of(s, value).filter(|_| s.lang.needs_types());
+        let mut edits = Edits::default();
+        for h in &holes {
+            let place = t.span(*h);
+            let own = match super::target::one_word_pair(t, *h) {
+                Some(_) => format!("{}: {name}", s.str(*h)),
+                None => name.clone(),
+            };
+            edits.add(s, Edit::new(place.start, place.end, own));
+        }
+        let default = Some(text.clone()).filter(|_| users.default || self.has_defaults(s, function));
+        let signature = Signature { name: &name, of_type: parameter_type.as_deref(), default: default.as_deref() };
+        let add = s.lang.add_parameter(s, function, &signature);
+        edits.add(s, add.ok_or_else(|| reason(s, function, "no-parameter", "no parameter can be added after these"))?);
+        let mut remarks = Vec::new();
+        let by_name = s.lang.passes_by_name(s, function);
+        for (file, calls) in &users.calls {
+            let other = self.project.source(*file).map_err(|m| nowhere(&m))?;
+            for c in calls {
+                let argument = if by_name { format!("{name}={text}") } else { text.clone() };
+                match append(&other, *c, &argument) {
+                    Some(e) => edits.add(&other, e),
+                    None => return Err(reason(&other, *c, "odd-call", "this call can't pass one argument more")),
+                }
+            }
+        }
+        if users.default {
+            remarks.push("the parameter has a default value: there may be users that can't be seen".into());
+        }
+        let (files, saves) = edits.finish();
+        Ok(Outcome { verdict: Verdict::Ready, remarks, files, saves, ..Outcome::refused(Vec::new()) })
+    }
+
+    /// The value is the same wherever and whenever it is computed.
+    fn fixed(&self, s: &Source, value: NodeId) -> Found<()> {
+        let t = &s.tree;
+        for n in t.subtree(value) {
+            let ok = match t.role(n) {
+                Role::Literal | Role::Token | Role::Tuple | Role::Concat | Role::Paren | Role::TemplateText => true,
+                Role::UnaryOp => s.str(n).starts_with(['-', '+', '~']),
+                Role::Name => {
+                    let b = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b));
+                    // a default value may be computed when the function is made
+                    b.is_some_and(|b| b.scope == Names::MODULE && b.writes == 1 && !b.rebound_inside && b.first < value)
+                }
+                _ => false,
+            };
+            if !ok {
+                let message = format!("`{}` may be another value when it is computed by the callers", s.str(value));
+                return Err(reason(s, value, "changing-value", message));
+            }
+        }
+        if super::region::replaced_by_a_name(s, value) {
+            return Ok(());
+        }
+        Err(reason(s, value, "not-a-value", "no name can take the place of this expression"))
+    }
+
+    /// The value's place, and those of equal ones when asked for.
+    fn holes(&self, s: &Source, body: NodeId, value: NodeId) -> Vec<NodeId> {
+        let t = &s.tree;
+        if !self.request.all_equal {
+            return vec![value];
+        }
+        let equal =
+            |n: &NodeId| t.exact(*n) == t.exact(value) && t.role(*n) == t.role(value) && s.str(*n) == s.str(value);
+        let mut all: Vec<NodeId> =
+            t.subtree(body).filter(|n| equal(n) && super::region::replaced_by_a_name(s, *n)).collect();
+        all.dedup();
+        all
+    }
+
+    fn has_defaults(&self, s: &Source, function: NodeId) -> bool {
+        let t = &s.tree;
+        let list = t.child(function, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
+        list.iter()
+            .any(|p| t.role(*p) == Role::Default || t.child(*p, Field::Value).is_some() || s.str(*p).contains('?'))
+    }
+
+    fn users(&self, s: &Source, function: NodeId, value: NodeId) -> Found<Users> {
+        let t = &s.tree;
+        let home = self.project.index(&s.path).expect("a planned file was scanned");
+        let name = t
+            .child(function, Field::Name)
+            .ok_or_else(|| reason(s, function, "not-a-value", "the function has no name"))?;
+        let own = s.names.at(name).and_then(|r| r.target);
+        let statement = t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function);
+        let member = own.is_none_or(|b| s.names.scope(s.names.binding(b).scope).kind == crate::names::ScopeKind::Class);
+        if member {
+            return self.of_member(s, function, s.str(name));
+        }
+        let b = own.expect("no member");
+        let top = s.names.binding(b).scope == Names::MODULE;
+        let marked = t.children(statement).any(|c| t.role(c) == Role::Decorator);
+        let mut users = Users { default: marked || top && !self.is_hidden(s, b), ..Users::default() };
+        let mut files = vec![(home, b)];
+        if top {
+            let named = Entity::Member(home, s.str(name).to_string());
+            for f in
+                (0..self.project.facts.len()).filter(|f| *f != home && self.project.facts[*f].has_word(s.str(name)))
+            {
+                let Ok(other) = self.project.source(f) else { continue };
+                let found = other
+                    .names
+                    .bindings_of(Names::MODULE)
+                    .find(|x| self.project.entity(&other, &other.names.binding(*x).name) == named);
+                match found {
+                    Some(x) => files.push((f, x)),
+                    // perhaps used through its module
+                    None => users.default |= self.project.imports(f, home),
+                }
+            }
+        }
+        for (f, binding) in files {
+            let other = self.project.source(f).map_err(|m| reason(s, function, "unreadable", m))?;
+            let calls = self.calls(&other, binding, f == home, value, s, function, &mut users)?;
+            users.calls.push((f, calls));
+        }
+        Ok(users)
+    }
+
+    fn is_hidden(&self, s: &Source, b: BindingId) -> bool {
+        s.lang.is_private(&s.names.binding(b).name) || s.lang.hides(s, b)
+    }
+
+    /// Calls by a binding that can pass the value.
+    #[allow(clippy::too_many_arguments)]
+    fn calls(
+        &self,
+        s: &Source,
+        b: BindingId,
+        at_home: bool,
+        value: NodeId,
+        home: &Source,
+        function: NodeId,
+        users: &mut Users,
+    ) -> Found<Vec<NodeId>> {
+        let t = &s.tree;
+        let most = home.tree.child(function, Field::Parameters).map_or(0, |p| home.tree.children(p).count());
+        let mut calls = Vec::new();
+        for r in s.names.references_to(b).filter(|r| r.usage.reads()) {
+            let call = t.parent(r.node).filter(|c| t.role(*c) == Role::Call && t.field(r.node) == Field::Callee);
+            let exported =
+                t.ancestors(r.node).any(|a| t.role(a) == Role::Decorated && t.child(a, Field::Definition).is_none());
+            let Some(call) = call else {
+                if !exported && s.lang.passes_extra_arguments() {
+                    let message = "the function is used as a value: whoever calls it may pass more arguments";
+                    return Err(reason(s, r.node, "used-as-value", message));
+                }
+                users.default = true;
+                continue;
+            };
+            let given = t.child(call, Field::Arguments).map_or(Vec::new(), |a| t.children(a).collect());
+            let special = given.iter().any(|g| matches!(t.role(*g), Role::Spread | Role::KeywordArg | Role::Generator));
+            let short = given.len() < most;
+            if special && s.lang.passes_extra_arguments() || s.lang.passes_extra_arguments() && given.len() > most {
+                return Err(reason(s, call, "odd-call", "this call may pass more arguments than there are parameters"));
+            }
+            let same = at_home && self.means_the_same(s, value, call) || self.is_literal(home, value);
+            if special || short || !same || t.role(t.child(call, Field::Arguments).unwrap_or(call)) != Role::Arguments {
+                users.default = true;
+                continue;
+            }
+            calls.push(call);
+        }
+        Ok(calls)
+    }
+
+    fn is_literal(&self, s: &Source, value: NodeId) -> bool {
+        !s.tree.subtree(value).any(|n| s.tree.role(n) == Role::Name)
+    }
+
+    /// No name of the value is hidden where the call stands.
+    fn means_the_same(&self, s: &Source, value: NodeId, call: NodeId) -> bool {
+        let t = &s.tree;
+        let scopes: Vec<_> =
+            t.ancestors(call).filter_map(|a| s.names.scope_of(a)).filter(|x| *x != Names::MODULE).collect();
+        let names = t.subtree(value).filter(|n| t.role(*n) == Role::Name);
+        names.into_iter().all(|n| !scopes.iter().any(|x| s.names.declared_in(*x, s.str(n)).is_some()))
+    }
+
+    /// A method is called by its name on objects that can't be told: it gets a default value.
+    fn of_member(&self, s: &Source, function: NodeId, name: &str) -> Found<Users> {
+        let t = &s.tree;
+        let defined: usize = (0..self.project.facts.len())
+            .filter(|f| self.project.facts[*f].has_word(name))
+            .filter_map(|f| self.project.source(f).ok())
+            .map(|o| {
+                o.tree
+                    .ids()
+                    .filter(|n| {
+                        o.tree.role(*n) == Role::Function
+                            && o.tree.child(*n, Field::Name).is_some_and(|x| o.str(x) == name)
+                    })
+                    .count()
+            })
+            .sum();
+        if s.lang.is_special_member(name) && name != "constructor" && name != "__init__" || defined > 1 {
+            return Err(reason(
+                s,
+                function,
+                "overridden",
+                format!("`{name}` is defined more than once, or called by the language"),
+            ));
+        }
+        let as_value = t.ids().any(|n| {
+            let of = t.parent(n).filter(|m| t.role(*m) == Role::Member && t.role(n) == Role::MemberName);
+            s.str(n) == name && of.is_some_and(|m| t.field(m) != Field::Callee)
+        });
+        if as_value && s.lang.passes_extra_arguments() {
+            return Err(reason(s, function, "used-as-value", "the method is used as a value"));
+        }
+        if s.names
+            .at(t.child(function, Field::Name).unwrap_or(function))
+            .and_then(|r| r.target)
+            .is_some_and(|b| s.names.binding(b).kind != BindKind::Function)
+        {
+            return Err(reason(s, function, "used-as-value", "the method is bound again"));
+        }
+        Ok(Users { default: true, ..Users::default() })
+    }
+}
+
+/// The edit that gives a call one argument more.
+fn append(s: &Source, call: NodeId, argument: &str) -> Option<Edit> {
+    let t: &Tree = &s.tree;
+    let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments)?;
+    let span = t.span(list);
+    let last = t.children(list).last();
+    let at = last.map_or(span.start + 1, |l| t.span(l).end);
+    let text = if last.is_some() { format!(", {argument}") } else { argument.to_string() };
+    (s.text.as_bytes().get(span.start) == Some(&b'(')).then(|| Edit::new(at, at, text))
+}

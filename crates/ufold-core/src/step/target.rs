@@ -1,0 +1,65 @@
+//! What a person points at by `FILE:LINE:COL`, `FILE:name` or `FILE:Class.name`.
+
+use crate::names::{BindingId, Names, Source};
+use crate::text::Span;
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// The name that a place means.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Target {
+    /// A variable, parameter, function, class or import.
+    Binding(BindingId),
+    /// A member of a class or of an object: the word's node.
+    Member(NodeId),
+}
+
+/// The span of the name at a byte.
+pub fn name_at(source: &Source, byte: usize) -> Option<Span> {
+    let t = &source.tree;
+    let touches = |n: NodeId| t.span(n).start <= byte && byte <= t.span(n).end;
+    let word = |n: &NodeId| matches!(t.role(*n), Role::Name | Role::MemberName | Role::KeywordName) && touches(*n);
+    // a key that is a value too counts as the value
+    let found: Vec<NodeId> = t.ids().filter(word).collect();
+    found.into_iter().max_by_key(|n| (t.span(*n).start, t.role(*n) == Role::Name)).map(|n| t.span(n))
+}
+
+/// The span of the smallest expression that begins at a byte or holds it.
+pub fn value_at(source: &Source, byte: usize) -> Option<Span> {
+    let t = &source.tree;
+    let holds = |n: &NodeId| t.role(*n).is_expression() && t.span(*n).start <= byte && byte < t.span(*n).end;
+    t.ids().filter(holds).map(|n| t.span(n)).min_by_key(|s| s.end - s.start)
+}
+
+/// The span of a definition's name, by `name` or `Class.name`.
+pub fn name_of(source: &Source, path: &str) -> Option<Span> {
+    let t = &source.tree;
+    let mut scope = Names::MODULE;
+    let mut found = None;
+    for (i, part) in path.split('.').enumerate() {
+        if i > 0 {
+            let class = t.parent(source.names.binding(found?).first)?;
+            scope = source.names.scope_of(class)?;
+        }
+        found = Some(source.names.declared_in(scope, part)?);
+    }
+    Some(t.span(source.names.binding(found?).first))
+}
+
+/// What the name with a span stands for.
+pub fn target(source: &Source, span: Span) -> Option<Target> {
+    let t = &source.tree;
+    let fits = |n: &NodeId| t.span(*n) == span && t.is_leaf(*n);
+    let nodes: Vec<NodeId> = t.ids().filter(fits).collect();
+    let node = *nodes.iter().find(|n| t.role(**n) == Role::Name).or(nodes.first())?;
+    if t.role(node) == Role::MemberName {
+        return Some(Target::Member(node));
+    }
+    let b = source.names.at(node)?.target?;
+    let of_class = source.names.scope(source.names.binding(b).scope).kind == crate::names::ScopeKind::Class;
+    Some(if of_class { Target::Member(node) } else { Target::Binding(b) })
+}
+
+/// The node that holds a name's place in a pair that is one word, such as `{ a }`.
+pub fn one_word_pair(t: &Tree, name: NodeId) -> Option<NodeId> {
+    t.parent(name).filter(|p| t.span(*p) == t.span(name) && t.child(*p, Field::Key).is_some())
+}

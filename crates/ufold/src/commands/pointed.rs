@@ -1,0 +1,82 @@
+//! What a person points at: a name or an expression in a file.
+
+use std::sync::Arc;
+
+use ufold_core::names::Source;
+use ufold_core::step::{Place, Plan, Project, Request, name_at, name_of, place_of, plan, resolve, value_at};
+use ufold_core::text::Span;
+use ufold_project::Error;
+use ufold_project::files::Disk;
+
+use super::{Ranged, step};
+use crate::args::StepFlags;
+use crate::session::Session;
+
+/// `FILE:LINE:COL`, `FILE:name` or `FILE:Class.name`.
+pub fn name(s: &Session, project: &Project, typed: &str) -> Result<Place, Error> {
+    let wrong = || Error::Usage(format!("{typed} is no place such as fees.py:12:5, fees.py:due or fees.py:Ledger.due"));
+    if let Some((path, line, column)) = line_and_column(typed) {
+        let source = source(s, project, path)?;
+        let byte = source.lines.byte_at(&source.text, line, column);
+        let span = byte.and_then(|b| name_at(&source, b));
+        let none = || Error::Usage(format!("no name stands at {path}:{line}:{column}"));
+        return Ok(place_of(&source, span.ok_or_else(none)?));
+    }
+    let (path, name) = typed.rsplit_once(':').ok_or_else(wrong)?;
+    let source = source(s, project, path)?;
+    let span = name_of(&source, name).ok_or_else(|| Error::Usage(format!("{path} defines no `{name}`")))?;
+    Ok(place_of(&source, span))
+}
+
+/// An expression: the one at `FILE:LINE:COL`, or all of `FILE:RANGE`.
+pub fn value(s: &Session, project: &Project, typed: &str) -> Result<Place, Error> {
+    if let Some((path, line, column)) = line_and_column(typed) {
+        let source = source(s, project, path)?;
+        let byte = source.lines.byte_at(&source.text, line, column);
+        let span = byte.and_then(|b| value_at(&source, b));
+        let none = || Error::Usage(format!("no value stands at {path}:{line}:{column}"));
+        return Ok(place_of(&source, span.ok_or_else(none)?));
+    }
+    let ranged = Ranged::parse(typed)?;
+    let source = source(s, project, &ranged.path)?;
+    let span: Span = ranged.span(&source)?;
+    Ok(place_of(&source, resolve(&source, span).unwrap_or(span)))
+}
+
+fn line_and_column(typed: &str) -> Option<(&str, usize, usize)> {
+    let (rest, column) = typed.rsplit_once(':')?;
+    let (path, line) = rest.rsplit_once(':')?;
+    Some((path, line.parse().ok()?, column.parse().ok()?))
+}
+
+pub fn source(s: &Session, project: &Project, typed: &str) -> Result<Arc<Source>, Error> {
+    let path = s.path(typed)?;
+    let file = project.index(&path).ok_or_else(|| Error::Usage(format!("{path} is no source file of the project")))?;
+    project.source(file).map_err(Error::Environment)
+}
+
+/// Plans and carries out a step at one place.
+pub fn run(
+    s: &Session,
+    kind: &str,
+    flags: &StepFlags,
+    save: Option<&std::path::Path>,
+    request: impl FnOnce(&Project) -> Result<Request, Error>,
+) -> anyhow::Result<u8> {
+    let scanned = s.scan(&[])?;
+    let disk = Disk(&s.root);
+    let project = Project::new(&scanned.facts, &disk);
+    let request = request(&project)?;
+    let plan: Plan = plan(&project, kind, &request).expect("a kind of step that is there");
+    step::save(s, &plan, save)?;
+    step::carry_out(s, &plan, flags)
+}
+
+/// A name that a person typed for something new.
+pub fn new_name(project: &Project, place: &Place, name: &str) -> Result<(), Error> {
+    let file = project.index(&place.file).and_then(|f| project.source(f).ok());
+    match file.is_some_and(|f| f.lang.is_identifier(name)) {
+        true => Ok(()),
+        false => Err(Error::Usage(format!("`{name}` can't be a name"))),
+    }
+}
