@@ -2,287 +2,48 @@
 //!
 //! `UFOLD_RANDOM=2000 cargo test --test random_programs` tries that many; `UFOLD_SEED` sets where to begin.
 
-use std::fmt::Write;
+mod random;
+
+use std::path::Path;
 use std::process::{Command, Output};
 
-/// A small generator of numbers (xorshift64*), so that a seed gives the same program everywhere.
-struct Dice(u64);
+use random::{javascript, python};
 
-impl Dice {
-    fn roll(&mut self, sides: u64) -> u64 {
-        self.0 ^= self.0 >> 12;
-        self.0 ^= self.0 << 25;
-        self.0 ^= self.0 >> 27;
-        (self.0.wrapping_mul(0x2545_f491_4f6c_dd1d) >> 33) % sides
-    }
-    fn pick<'a>(&mut self, list: &[&'a str]) -> &'a str {
-        list[self.roll(list.len() as u64) as usize]
-    }
-    fn chance(&mut self, percent: u64) -> bool {
-        self.roll(100) < percent
+/// A language's interpreter, the program's file, and its maker: the text and the line where the first copy begins.
+struct Maker {
+    interpreter: &'static str,
+    file: &'static str,
+    program: fn(u64) -> (String, usize),
+}
+
+impl Maker {
+    fn run(&self, dir: &Path) -> Output {
+        let mut c = Command::new(self.interpreter);
+        c.arg(self.file).current_dir(dir).env("PYTHONDONTWRITEBYTECODE", "1").output().expect("the interpreter runs")
     }
 }
 
-const LOCALS: &[&str] = &["a", "b", "c", "p", "q"];
-
-/// A block as lines without a common indentation.
-struct Block<'d> {
-    dice: &'d mut Dice,
-    out: String,
-    depth: usize,
-    in_loop: bool,
+fn number(name: &str, default: u64) -> u64 {
+    std::env::var(name).ok().and_then(|v| v.parse().ok()).unwrap_or(default)
 }
 
-impl Block<'_> {
-    fn line(&mut self, text: &str) {
-        let _ = writeln!(self.out, "{}{text}", "    ".repeat(self.depth));
-    }
-
-    fn value(&mut self, deep: u64) -> String {
-        match self.dice.roll(if deep == 0 { 4 } else { 11 }) {
-            0 | 1 => self.dice.pick(LOCALS).to_string(),
-            2 => self.dice.roll(4).to_string(),
-            3 => self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide"]).to_string(),
-            4 => format!("{} + {}", self.value(deep - 1), self.value(deep - 1)),
-            5 => format!("{}({})", self.dice.pick(&["rise", "fall"]), self.value(deep - 1)),
-            6 => format!("ship.{}({})", self.dice.pick(&["load", "turn"]), self.value(deep - 1)),
-            7 => format!("rows[{}]", self.dice.roll(3)),
-            8 => format!("({} if {} else {})", self.value(deep - 1), self.test(), self.value(deep - 1)),
-            9 => format!("sum(n + {} for n in rows)", self.value(0)),
-            _ => format!("10 // {}", self.value(deep - 1)),
-        }
-    }
-
-    fn test(&mut self) -> String {
-        let op = self.dice.pick(&["<", ">", "==", "!="]);
-        format!("{} {op} {}", self.value(0), self.value(0))
-    }
-
-    fn block(&mut self, most: u64) {
-        self.depth += 1;
-        for _ in 0..1 + self.dice.roll(most) {
-            self.statement();
-        }
-        self.depth -= 1;
-    }
-
-    fn statement(&mut self) {
-        let deep = self.depth < 4;
-        match self.dice.roll(if deep { 20 } else { 9 }) {
-            0..=3 => {
-                let text = format!("{} = {}", self.dice.pick(LOCALS), self.value(2));
-                self.line(&text);
-            }
-            4 | 5 => {
-                let text = format!("{} += {}", self.dice.pick(LOCALS), self.value(1));
-                self.line(&text);
-            }
-            6 => {
-                let text = format!("print({}, {})", self.value(1), self.value(0));
-                self.line(&text);
-            }
-            7 => {
-                let text = format!("ship.{} = {}", self.dice.pick(&["low", "high"]), self.value(1));
-                self.line(&text);
-            }
-            8 => {
-                let text = format!("rows.append({})", self.value(1));
-                self.line(&text);
-            }
-            9..=11 => {
-                let test = self.test();
-                self.line(&format!("if {test}:"));
-                self.block(2);
-                if self.dice.chance(50) {
-                    self.line("else:");
-                    self.block(2);
-                }
-            }
-            12 | 13 => {
-                let text = format!("for {} in range({}):", self.dice.pick(LOCALS), self.dice.roll(4));
-                self.line(&text);
-                let around = std::mem::replace(&mut self.in_loop, true);
-                self.block(3);
-                self.in_loop = around;
-            }
-            14 => {
-                self.line("try:");
-                self.block(2);
-                let kind = self.dice.pick(&["ZeroDivisionError", "NameError", "IndexError as e"]);
-                self.line(&format!("except {kind}:"));
-                self.block(2);
-                if self.dice.chance(30) {
-                    self.line("finally:");
-                    self.block(1);
-                }
-            }
-            15 => {
-                let text = format!("{} = lambda: {}", self.dice.pick(&["act", "act2"]), self.value(1));
-                self.line(&text);
-                self.line("print(act())");
-            }
-            16 if self.in_loop => {
-                let text = self.dice.pick(&["break", "continue"]);
-                let test = self.test();
-                self.line(&format!("if {test}:\n{}{text}", "    ".repeat(self.depth + 1)));
-            }
-            17 => {
-                let text = format!("return {}", self.value(1));
-                if self.dice.chance(40) {
-                    self.line(&text);
-                }
-                self.line("print(len(rows))");
-            }
-            18 => {
-                let text = format!("if ({} := {}) > 1:", self.dice.pick(LOCALS), self.value(1));
-                self.line(&text);
-                self.block(1);
-            }
-            _ => {
-                let text = format!("del {}", self.dice.pick(LOCALS));
-                if self.dice.chance(15) {
-                    self.line(&text);
-                }
-                self.line("print(sorted(rows))");
-            }
-        }
-    }
-}
-
-fn block(dice: &mut Dice, depth: usize, statements: u64) -> String {
-    let mut b = Block { dice, out: String::new(), depth, in_loop: false };
-    for _ in 0..statements {
-        b.statement();
-    }
-    b.out
-}
-
-/// The block with a few words changed, as a copy that grew apart would have.
-fn vary(dice: &mut Dice, text: &str) -> String {
-    let mut out = text.to_string();
-    let changes =
-        [("ship.low", "ship.high"), ("rise(", "fall("), ("LIMIT", "tide"), ("rows[0]", "rows[1]"), ("10 //", "12 //")];
-    for (from, to) in changes {
-        if dice.chance(30) {
-            out = if dice.chance(50) { out.replace(from, to) } else { out.replacen(from, to, 1) };
-        }
-    }
-    if dice.chance(40) {
-        // another name for a local
-        for (from, to) in [
-            (" b ", " dock "),
-            (" b\n", " dock\n"),
-            (" b,", " dock,"),
-            ("(b,", "(dock,"),
-            ("(b ", "(dock "),
-            ("(b)", "(dock)"),
-        ] {
-            out = out.replace(from, to);
-        }
-    }
-    out
-}
-
-const HEAD: &str = "\
-LIMIT = 2
-tide = 1
-log = []
-
-
-def rise(n):
-    global tide
-    tide += 1
-    log.append(('rise', n))
-    return n + 1
-
-
-def fall(n):
-    log.append(('fall', n))
-    return n - 1
-
-
-class Ship:
-    def __init__(self):
-        self.low = 1
-        self.high = 3
-
-    def load(self, n):
-        self.low += 1
-        return n + self.low
-
-    def turn(self, n):
-        self.high -= 1
-        return n * self.high
-
-";
-
-const TAIL: &str = "
-for f in (first, second):
-    for p, q in ((0, 1), (2, 0), (3, 5)):
-        rows, ship, tide, log[:] = [1, 2, 3], Ship(), 1, []
-        try:
-            print('result', f(p, q, rows, ship))
-        except Exception as e:
-            print('raised', type(e).__name__)
-        print(rows, ship.low, ship.high, tide, log)
-";
-
-/// The program, and the line on which the first copy begins.
-fn program(seed: u64) -> (String, usize) {
-    let mut dice = Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
-    let depth = 1 + usize::from(dice.chance(30));
-    let statements = 3 + dice.roll(4);
-    let shared = block(&mut dice, depth, statements);
-    let other = vary(&mut dice, &shared);
-    let mut text = HEAD.to_string();
-    let mut line = 0;
-    for (name, body) in [("first", &shared), ("second", &other)] {
-        let _ = write!(text, "\ndef {name}(p, q, rows, ship):\n    a = p\n    c = 1\n");
-        if dice.chance(70) {
-            text.push_str("    b = q\n");
-        }
-        if name == "second" {
-            text.push_str("    print('second', p)\n    dock = 4\n");
-        }
-        if depth == 2 {
-            text.push_str(if dice.chance(50) { "    for turn in range(2):\n" } else { "    if p != 9:\n" });
-        }
-        if line == 0 {
-            line = text.lines().count() + 1;
-        }
-        text.push_str(body);
-        let more = dice.roll(3);
-        text.push_str(&block(&mut dice, 1, more));
-        let _ = write!(text, "    return ({}, {})\n\n", dice.pick(LOCALS), dice.pick(&["a", "b", "c"]));
-    }
-    text.push_str(TAIL);
-    (text, line)
-}
-
-fn run(dir: &std::path::Path) -> Output {
-    let mut c = Command::new("python3");
-    c.arg("main.py").current_dir(dir).env("PYTHONDONTWRITEBYTECODE", "1").output().expect("python3 runs")
-}
-
-#[test]
-fn folding_never_changes_what_a_program_prints() {
-    if Command::new("python3").arg("--version").output().is_err() {
-        assert!(std::env::var_os("UFOLD_ALL_TOOLCHAINS").is_none(), "python3 is missing");
-        eprintln!("skipped: python3 is not installed");
+fn folding_never_changes_what_a_program_prints(m: &Maker) {
+    if Command::new(m.interpreter).arg("--version").output().is_err() {
+        assert!(std::env::var_os("UFOLD_ALL_TOOLCHAINS").is_none(), "{} is missing", m.interpreter);
+        eprintln!("skipped: {} is not installed", m.interpreter);
         return;
     }
-    let number = |name: &str, default: u64| std::env::var(name).ok().and_then(|v| v.parse().ok()).unwrap_or(default);
     let (first, count) = (number("UFOLD_SEED", 1), number("UFOLD_RANDOM", 60));
     let (mut folded, mut refused, mut disagreed) = (0, 0, 0);
     for seed in first..first + count {
-        let (text, line) = program(seed);
+        let (text, line) = (m.program)(seed);
         let dir = tempfile::tempdir().expect("a temporary folder");
-        std::fs::write(dir.path().join("main.py"), &text).expect("files can be written");
-        let before = run(dir.path());
+        std::fs::write(dir.path().join(m.file), &text).expect("files can be written");
+        let before = m.run(dir.path());
         if !before.status.success() {
             continue; // such as a lambda before its name is bound at compile time
         }
-        let target = format!("main.py:{line}");
+        let target = format!("{}:{line}", m.file);
         let mut ufold = Command::new(env!("CARGO_BIN_EXE_ufold"));
         let fold = ufold.args(["fold", &target, "--no-check", "--root"]).arg(dir.path()).current_dir(dir.path());
         let fold = fold.output().expect("the built program runs");
@@ -299,8 +60,8 @@ fn folding_never_changes_what_a_program_prints() {
             }
             code => panic!("seed {seed}: exit {code:?}\n{err}"),
         }
-        let after = run(dir.path());
-        let new = std::fs::read_to_string(dir.path().join("main.py")).expect("the file is there");
+        let after = m.run(dir.path());
+        let new = std::fs::read_to_string(dir.path().join(m.file)).expect("the file is there");
         // a reading that is moved under an assumption may be what the assumption excludes
         let assumed = err.contains("assumed:");
         assert!(
@@ -314,4 +75,16 @@ fn folding_never_changes_what_a_program_prints() {
     println!("{folded} folded, {refused} refused, {disagreed} of them by the audit alone");
     assert!(disagreed * 20 <= count, "the planner and the audit disagree too often");
     assert!(count < 50 || folded * 10 > count, "only {folded} of {count} programs were folded");
+}
+
+#[test]
+fn python_programs() {
+    let program = python::program;
+    folding_never_changes_what_a_program_prints(&Maker { interpreter: "python3", file: "main.py", program });
+}
+
+#[test]
+fn javascript_programs() {
+    let program = javascript::program;
+    folding_never_changes_what_a_program_prints(&Maker { interpreter: "node", file: "main.js", program });
 }

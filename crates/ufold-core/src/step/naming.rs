@@ -361,14 +361,14 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
     if receiver {
         out.extend(owner_names(sites));
     }
+    if distinct.len() == 1 && identifiers {
+        out.push(tails[0].to_string());
+    }
     let classes = identifiers && t.role(node) != Role::Literal && tails.iter().all(|n| is_class_like(n));
     if classes {
         let shared = shared_words(&tails);
         out.extend(telling(&shared).then(|| format!("{}_class", shared.join("_"))));
         out.push(if t.field(node) == Field::Callee { "factory".into() } else { "class_".into() });
-    }
-    if distinct.len() == 1 && identifiers {
-        out.push(tails[0].to_string());
     }
     let member = p.arguments.iter().all(|a| a.contains('.'));
     if identifiers && !receiver && t.role(node) != Role::Literal {

@@ -11,7 +11,7 @@ use super::callable::{Callable, Called, MOST_CALLABLES, add};
 use super::evaluate::{Purity, may_be_early, moments, purity};
 use super::project::{Entity, Project};
 use super::region::{Site, reason};
-use super::types::is_type_parameter;
+use super::types::{is_type_parameter, type_parameter};
 use crate::align::Aligned;
 use crate::names::{BindingId, Names};
 use crate::tree::{Field, NodeId, Role};
@@ -142,7 +142,8 @@ impl Generalize<'_> {
             Meaning::Local(b) => is_type_parameter(self.sites[s].source(), b).then_some(b),
             _ => None,
         };
-        if (0..self.sites.len()).all(|s| generic(s).is_some() && self.text(s, i) == self.text(0, i)) {
+        let bounds = |s: usize| generic(s).and_then(|b| type_parameter(self.sites[s].source(), b));
+        if (0..self.sites.len()).all(|s| bounds(s).is_some() && bounds(s) == bounds(0)) {
             seen.generics.extend(generic(self.template).filter(|b| !seen.generics.contains(b)));
             return Ok(false);
         }

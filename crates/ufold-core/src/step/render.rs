@@ -174,7 +174,7 @@ impl Written<'_> {
         // a local that is handed in to be written keeps its name
         let named = |i: &usize| self.general.parameters[*i].variable.is_none();
         let filled = self.filled().into_iter().filter(|(_, i, _)| named(i));
-        let mut edits: Vec<Edit> = filled.map(|(h, _, text)| Edit::new(h.start, h.end, text)).collect();
+        let mut edits: Vec<Edit> = filled.map(|(h, _, text)| self.short(h, text)).collect();
         if site.region.is_expression {
             return self.value_body(indent, edits);
         }
@@ -201,6 +201,18 @@ impl Written<'_> {
         let tail = if tail.is_empty() { tail } else { format!("\n{indent}{tail}") };
         let declared = if declared.is_empty() { declared } else { format!("{indent}{declared}\n") };
         format!("{declared}{heading}{indent}{body}{tail}")
+    }
+
+    /// The edit that fills a hole; a key with a value of the same name is one word where the language has that.
+    fn short(&self, hole: Span, text: String) -> Edit {
+        let (s, t) = (self.template().source(), &self.template().source().tree);
+        let node = t.ids().find(|n| t.span(*n) == hole && t.field(*n) == Field::Value);
+        let pair = node.and_then(|n| t.parent(n)).filter(|p| t.role(*p) == Role::Pair && t.span(*p) != hole);
+        let key = pair.and_then(|p| t.child(p, Field::Key)).filter(|k| t.role(*k) == Role::MemberName && s.str(*k) == text);
+        match pair.filter(|_| key.is_some() && s.lang.grammar().has_shorthands()) {
+            Some(p) => Edit::new(t.span(p).start, t.span(p).end, text),
+            None => Edit::new(hole.start, hole.end, text),
+        }
     }
 
     /// The body that hands over the value of an expression.

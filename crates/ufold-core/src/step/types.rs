@@ -15,6 +15,9 @@ use crate::tree::{Field, NodeId, Role};
 /// More literals than this are a plain text.
 const MOST_LITERALS: usize = 4;
 
+/// A union of more named types is no type that a person would write.
+const MOST_TYPES: usize = 3;
+
 /// What is written: a type for each parameter, and the type parameters.
 #[derive(Default)]
 pub struct Written {
@@ -86,7 +89,8 @@ impl Types<'_> {
                 }
             }
         }
-        Some(all.join(" | "))
+        let named = all.iter().filter(|t| !["null", "undefined"].contains(&t.as_str())).count();
+        (named <= MOST_TYPES).then(|| all.join(" | "))
     }
 
     /// The type of a function that the body calls.
@@ -125,15 +129,25 @@ impl Types<'_> {
                 if s.path != home.path && !same {
                     return None;
                 }
-            } else if is_type_parameter(s, b) && i == self.home.template {
-                if !generics.contains(&b) {
-                    generics.push(b);
+            } else if is_type_parameter(s, b) {
+                let own = self.same_at_home(i, b)?;
+                if !generics.contains(&own) {
+                    generics.push(own);
                 }
             } else if binding.kind == BindKind::Class && !is_type_parameter(s, b) {
                 return None;
             }
         }
         Some(text)
+    }
+
+    /// The template's type parameter of the same name and the same bounds.
+    fn same_at_home(&self, i: usize, b: BindingId) -> Option<BindingId> {
+        let (s, home) = (self.sites[i].source(), self.sites[self.home.template].source());
+        let name = &s.names.binding(b).name;
+        let mut scopes = home.names.scope_chain(self.sites[self.home.template].scope);
+        let own = scopes.find_map(|x| home.names.declared_in(x, name)).filter(|o| is_type_parameter(home, *o))?;
+        (type_parameter(s, b) == type_parameter(home, own)).then_some(own)
     }
 
     /// A text that is put together with others, compared or printed: any text would do.
@@ -157,6 +171,11 @@ impl Types<'_> {
 pub fn is_type_parameter(s: &Source, b: BindingId) -> bool {
     let parent = s.tree.parent(s.names.binding(b).first);
     parent.and_then(|p| s.tree.parent(p)).is_some_and(|p| s.tree.role(p) == Role::TypeParams)
+}
+
+/// A type parameter with its bounds, as text.
+pub fn type_parameter(s: &Source, b: BindingId) -> Option<&str> {
+    s.tree.parent(s.names.binding(b).first).map(|p| s.str(p))
 }
 
 /// Parts of a union that are not inside brackets.

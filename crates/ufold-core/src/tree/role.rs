@@ -265,6 +265,10 @@ impl Grammar {
         self
     }
 
+    pub fn has_shorthands(&self) -> bool {
+        !self.shorthands.is_empty()
+    }
+
     pub fn shorthand(&self, kind: u16) -> Option<Shorthand> {
         if self.shorthands.is_empty() { None } else { self.shorthands.get(&kind).copied() }
     }

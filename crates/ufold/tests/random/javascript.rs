@@ -1,0 +1,269 @@
+//! JavaScript.
+
+use std::fmt::Write;
+
+use super::Dice;
+
+const LOCALS: &[&str] = &["a", "b", "c", "p", "q"];
+
+/// A block as lines without a common indentation.
+struct Block<'d> {
+    dice: &'d mut Dice,
+    out: String,
+    depth: usize,
+    in_loop: bool,
+    /// Constants that were declared, to tell them apart.
+    made: u64,
+}
+
+impl Block<'_> {
+    fn line(&mut self, text: &str) {
+        let _ = writeln!(self.out, "{}{text}", "  ".repeat(self.depth));
+    }
+
+    fn value(&mut self, deep: u64) -> String {
+        match self.dice.roll(if deep == 0 { 4 } else { 13 }) {
+            0 | 1 => self.dice.pick(LOCALS).to_string(),
+            2 => self.dice.roll(4).to_string(),
+            3 => self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide", "this.n"]).to_string(),
+            4 => format!("{} + {}", self.value(deep - 1), self.value(deep - 1)),
+            5 => format!("{}({})", self.dice.pick(&["rise", "fall"]), self.value(deep - 1)),
+            6 => format!("ship.{}({})", self.dice.pick(&["load", "turn"]), self.value(deep - 1)),
+            7 => format!("rows[{}]", self.dice.roll(3)),
+            8 => format!("({} ? {} : {})", self.test(), self.value(deep - 1), self.value(deep - 1)),
+            9 => format!("rows.reduce((s, n) => s + n * {}, 0)", self.value(0)),
+            10 => format!("ship?.{}?.({})", self.dice.pick(&["load", "none"]), self.value(deep - 1)),
+            11 => format!("({} {} {})", self.value(deep - 1), self.dice.pick(&["&&", "||", "??"]), self.value(0)),
+            _ => format!("`${{{}}}-x`.length", self.value(deep - 1)),
+        }
+    }
+
+    fn test(&mut self) -> String {
+        let op = self.dice.pick(&["<", ">", "===", "!=="]);
+        format!("{} {op} {}", self.value(0), self.value(0))
+    }
+
+    fn block(&mut self, most: u64) {
+        self.depth += 1;
+        for _ in 0..1 + self.dice.roll(most) {
+            self.statement();
+        }
+        self.depth -= 1;
+    }
+
+    fn body(&mut self, head: &str, most: u64, tail: &str) {
+        self.line(head);
+        self.block(most);
+        self.line(tail);
+    }
+
+    fn simple(&mut self) {
+        let text = match self.dice.roll(9) {
+            0..=2 => format!("{} = {};", self.dice.pick(LOCALS), self.value(2)),
+            3 => format!("{} {} {};", self.dice.pick(LOCALS), self.dice.pick(&["+=", "-=", "||="]), self.value(1)),
+            4 => format!("{}++;", self.dice.pick(LOCALS)),
+            5 => format!("console.log({}, {});", self.value(1), self.value(0)),
+            6 => format!("ship.{} = {};", self.dice.pick(&["low", "high"]), self.value(1)),
+            7 => format!("rows.push({});", self.value(1)),
+            _ => {
+                self.made += 1;
+                let word = self.dice.pick(&["const", "let", "var"]);
+                let (k, value) = (self.made, self.value(2));
+                format!("{word} k{k} = {value}; rows.push(k{k});")
+            }
+        };
+        // one statement a line
+        for part in text.split_inclusive("; ") {
+            self.line(part.trim());
+        }
+    }
+
+    fn statement(&mut self) {
+        match self.dice.roll(if self.depth < 4 { 20 } else { 8 }) {
+            0..=7 => self.simple(),
+            8..=10 => {
+                let test = self.test();
+                self.body(&format!("if ({test}) {{"), 2, if self.dice.0 % 2 == 0 { "}" } else { "} else {" });
+                if self.out.ends_with("else {\n") {
+                    self.block(2);
+                    self.line("}");
+                }
+            }
+            11 | 12 => {
+                let around = std::mem::replace(&mut self.in_loop, true);
+                self.made += 1;
+                let i = format!("i{}", self.made);
+                let head = match self.dice.roll(3) {
+                    0 => format!("for (const {i} of rows.slice(0, 3)) {{ {} = {i};", self.dice.pick(LOCALS)),
+                    1 => format!("for (let {i} = 0; {i} < {}; {i}++) {{", self.dice.roll(4)),
+                    _ => format!("for (var {i} = 0; {i} < {}; {i}++) {{", self.dice.roll(4)),
+                };
+                self.body(&head, 3, "}");
+                self.in_loop = around;
+            }
+            13 => {
+                self.body("try {", 2, "} catch (e) {");
+                self.block(2);
+                let last = self.dice.chance(30);
+                self.line(if last { "} finally {" } else { "}" });
+                if last {
+                    self.block(1);
+                    self.line("}");
+                }
+            }
+            14 => {
+                let value = self.value(1);
+                let text = format!("const act{} = () => {value};", self.made);
+                self.line(&text);
+                let call = format!("console.log(act{}());", self.made);
+                self.made += 1;
+                self.line(&call);
+            }
+            15 if self.in_loop => {
+                let (text, test) = (self.dice.pick(&["break", "continue"]), self.test());
+                self.line(&format!("if ({test}) {text};"));
+            }
+            16 => {
+                let text = format!("return {};", self.value(1));
+                if self.dice.chance(30) {
+                    self.line(&text);
+                }
+                self.line("console.log(rows.length);");
+            }
+            17 => {
+                let subject = self.value(0);
+                self.line(&format!("switch ({subject}) {{"));
+                for n in 0..2 {
+                    let tail = if self.dice.chance(60) { "  break; }" } else { "  }" };
+                    self.body(&format!("  case {n}: {{"), 1, tail);
+                }
+                self.body("  default: {", 1, "  }");
+                self.line("}");
+            }
+            18 => {
+                let (one, other) = (self.value(1), self.value(1));
+                let text = format!("[{}, {}] = [{one}, {other}];", self.dice.pick(&["a", "b"]), self.dice.pick(&["c", "p"]));
+                self.line(&text);
+            }
+            _ => {
+                let names = [self.dice.pick(LOCALS), self.dice.pick(LOCALS)];
+                self.line(&format!("console.log(JSON.stringify({{ {}, x: {} }}));", names[0], names[1]));
+            }
+        }
+    }
+}
+
+fn block(dice: &mut Dice, depth: usize, statements: u64, made: u64) -> String {
+    let mut b = Block { dice, out: String::new(), depth, in_loop: false, made };
+    for _ in 0..statements {
+        b.statement();
+    }
+    b.out
+}
+
+/// The block with a few words changed, as a copy that grew apart would have.
+fn vary(dice: &mut Dice, text: &str) -> String {
+    let mut out = text.to_string();
+    let changes =
+        [("ship.low", "ship.high"), ("rise(", "fall("), ("LIMIT", "tide"), ("rows[0]", "rows[1]"), ("this.n", "LIMIT")];
+    for (from, to) in changes {
+        if dice.chance(30) {
+            out = if dice.chance(50) { out.replace(from, to) } else { out.replacen(from, to, 1) };
+        }
+    }
+    if dice.chance(40) {
+        // another name for a local
+        let ends = [" ", ";", ",", ")", "+", "]"];
+        for (before, after) in [" ", "(", "[", "{"].iter().flat_map(|x| ends.iter().map(move |y| (x, y))) {
+            out = out.replace(&format!("{before}b{after}"), &format!("{before}dock{after}"));
+        }
+    }
+    out
+}
+
+const HEAD: &str = "\
+const LIMIT = 2;
+let tide = 1;
+const log = [];
+
+function rise(n) {
+  tide += 1;
+  log.push(['rise', n]);
+  return n + 1;
+}
+
+function fall(n) {
+  log.push(['fall', n]);
+  return n - 1;
+}
+
+class Ship {
+  constructor() {
+    this.low = 1;
+    this.high = 3;
+  }
+  load(n) {
+    this.low += 1;
+    return n + this.low;
+  }
+  turn(n) {
+    this.high -= 1;
+    return n * this.high;
+  }
+}
+
+class Port {
+  constructor() {
+    this.n = 5;
+  }
+";
+
+const TAIL: &str = "}
+
+for (const f of ['first', 'second']) {
+  for (const [p, q] of [[0, 1], [2, 0], [3, 5]]) {
+    const [rows, ship] = [[1, 2, 3], new Ship()];
+    tide = 1;
+    log.length = 0;
+    try {
+      console.log('result', new Port()[f](p, q, rows, ship));
+    } catch (e) {
+      console.log('raised', e.name);
+    }
+    console.log(rows.slice(0, 30), ship.low, ship.high, tide, JSON.stringify(log.slice(0, 30)));
+  }
+}
+";
+
+/// The program, and the line on which the first copy begins.
+pub fn program(seed: u64) -> (String, usize) {
+    let mut dice = Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
+    let inner = dice.chance(30);
+    let depth = 2 + usize::from(inner);
+    let statements = 3 + dice.roll(4);
+    let shared = block(&mut dice, depth, statements, 0);
+    let other = vary(&mut dice, &shared);
+    let mut text = HEAD.to_string();
+    let mut line = 0;
+    for (name, body) in [("first", &shared), ("second", &other)] {
+        let word = dice.pick(&["let", "var"]);
+        let _ = write!(text, "  {name}(p, q, rows, ship) {{\n    {word} a = p;\n    {word} c = 1;\n");
+        let b = if dice.chance(70) { "    let b = q;\n" } else { "    var b;\n" };
+        text.push_str(b);
+        text.push_str(if name == "second" { "    console.log('second', p);\n" } else { "" });
+        text.push_str("    let dock = 4;\n");
+        if inner {
+            text.push_str(if dice.chance(50) { "    for (const turn of [0, 1]) {\n" } else { "    if (p !== 9) {\n" });
+        }
+        if line == 0 {
+            line = text.lines().count() + 1;
+        }
+        text.push_str(body);
+        text.push_str(if inner { "    }\n" } else { "" });
+        let more = dice.roll(3);
+        text.push_str(&block(&mut dice, 2, more, 90));
+        let _ = write!(text, "    return [{}, {}, dock];\n  }}\n\n", dice.pick(LOCALS), dice.pick(&["a", "b", "c"]));
+    }
+    text.push_str(TAIL);
+    (text, line)
+}

@@ -1,0 +1,22 @@
+//! Makers of random programs, one for each language.
+
+pub mod javascript;
+pub mod python;
+
+/// A small generator of numbers (xorshift64*), so that a seed gives the same program everywhere.
+pub struct Dice(pub u64);
+
+impl Dice {
+    pub fn roll(&mut self, sides: u64) -> u64 {
+        self.0 ^= self.0 >> 12;
+        self.0 ^= self.0 << 25;
+        self.0 ^= self.0 >> 27;
+        (self.0.wrapping_mul(0x2545_f491_4f6c_dd1d) >> 33) % sides
+    }
+    pub fn pick<'a>(&mut self, list: &[&'a str]) -> &'a str {
+        list[self.roll(list.len() as u64) as usize]
+    }
+    pub fn chance(&mut self, percent: u64) -> bool {
+        self.roll(100) < percent
+    }
+}
