@@ -1,6 +1,6 @@
 //! From the tree to the graph, by roles.
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::{Flow, Point, PointId, What};
 use crate::lang::Language;
@@ -57,6 +57,7 @@ pub(super) fn build(
         points: Vec::new(),
         enter: FxHashMap::default(),
         leave: FxHashMap::default(),
+        hoisted: FxHashSet::default(),
         locals,
         index,
         live: Vec::new(),
@@ -111,6 +112,7 @@ impl Build<'_> {
         // functions that are there before the first statement runs
         for s in list {
             if self.is_hoisted(*s) {
+                self.flow.hoisted.extend(self.tree.subtree(*s));
                 loose = self.definition(*s, loose);
             }
         }

@@ -15,7 +15,7 @@ pub use region::{Exits, RegionFlow, left_by};
 #[cfg(test)]
 mod tests;
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::lang::Language;
 use crate::names::{BindingId, Names, ScopeId};
@@ -76,6 +76,8 @@ pub struct Flow {
     pub(crate) points: Vec<Point>,
     pub(crate) enter: FxHashMap<NodeId, PointId>,
     pub(crate) leave: FxHashMap<NodeId, PointId>,
+    /// Statements that take effect before their block begins.
+    pub(crate) hoisted: FxHashSet<NodeId>,
     pub(crate) locals: Vec<BindingId>,
     pub(crate) index: FxHashMap<BindingId, usize>,
     /// Alive before each point.

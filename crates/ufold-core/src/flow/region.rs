@@ -122,7 +122,12 @@ impl Flow {
             seen_by_handler: list(&seen),
             deleted,
             falls_through,
-            unreachable: self.enter.iter().filter(|(_, p)| inside(**p) && !reached[**p]).map(|(n, _)| *n).min(),
+            unreachable: self
+                .enter
+                .iter()
+                .filter(|(n, p)| inside(**p) && !reached[**p] && !self.hoisted.contains(*n))
+                .map(|(n, _)| *n)
+                .min(),
             exits: exits(tree, first, last),
         })
     }

@@ -60,6 +60,9 @@ impl Callable<'_> {
             let of_site = |b: &BindingId| if s == 0 { Some(*b) } else { self.names.forth[s].get(b).copied() };
             let locals: Vec<BindingId> = all.iter().map(of_site).collect::<Option<_>>()?;
             let names: Vec<String> = locals.iter().map(|b| source.names.binding(*b).name.clone()).collect();
+            if names.iter().any(|n| !source.lang.is_identifier(n)) {
+                return None;
+            }
             let text = source.str(*node);
             out.arguments.push(source.lang.write_lambda(&names, text));
             out.forms.push(self.form(s, *node, &locals));

@@ -208,7 +208,8 @@ impl Written<'_> {
         let (s, t) = (self.template().source(), &self.template().source().tree);
         let node = t.ids().find(|n| t.span(*n) == hole && t.field(*n) == Field::Value);
         let pair = node.and_then(|n| t.parent(n)).filter(|p| t.role(*p) == Role::Pair && t.span(*p) != hole);
-        let key = pair.and_then(|p| t.child(p, Field::Key)).filter(|k| t.role(*k) == Role::MemberName && s.str(*k) == text);
+        let key =
+            pair.and_then(|p| t.child(p, Field::Key)).filter(|k| t.role(*k) == Role::MemberName && s.str(*k) == text);
         match pair.filter(|_| key.is_some() && s.lang.grammar().has_shorthands()) {
             Some(p) => Edit::new(t.span(p).start, t.span(p).end, text),
             None => Edit::new(hole.start, hole.end, text),
@@ -430,5 +431,5 @@ impl Written<'_> {
 }
 
 fn tail_keyword(tail: &str, result: &str) -> String {
-    tail.strip_suffix(result).unwrap_or("").to_string()
+    tail.rfind(result).map_or(String::new(), |i| tail[..i].to_string())
 }

@@ -142,7 +142,8 @@ impl Block<'_> {
             }
             18 => {
                 let (one, other) = (self.value(1), self.value(1));
-                let text = format!("[{}, {}] = [{one}, {other}];", self.dice.pick(&["a", "b"]), self.dice.pick(&["c", "p"]));
+                let text =
+                    format!("[{}, {}] = [{one}, {other}];", self.dice.pick(&["a", "b"]), self.dice.pick(&["c", "p"]));
                 self.line(&text);
             }
             _ => {
