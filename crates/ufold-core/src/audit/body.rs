@@ -9,6 +9,7 @@ use super::order::Order;
 use super::outside::{ScopeMap, is_module_level};
 use super::retired::OldCall;
 use super::{Opinion, Pair, SitePair, object};
+use crate::lang::Leaving;
 use crate::names::{BindKind, BindingId, ScopeId, Source};
 use crate::step::{NewFunction, Plan, Project, Verdict};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -29,6 +30,7 @@ pub(super) struct Check<'a> {
 
 /// The parts of the statement at the site.
 pub(super) struct Call {
+    pub leaving: Leaving,
     pub returned: bool,
     pub awaited: bool,
     /// What takes the results; of each, the result's name where the call says it.
@@ -80,7 +82,12 @@ impl Check<'_> {
         let t = &self.edited().tree;
         let mut at = self.site.call;
         let wrong = || object(self.edited(), self.site.call, "the site is no plain call");
-        let mut call = Call { returned: false, awaited: false, targets: Vec::new(), callee: at, arguments: Vec::new() };
+        let (targets, arguments) = (Vec::new(), Vec::new());
+        let mut call =
+            Call { leaving: Leaving::Plain, returned: false, awaited: false, targets, callee: at, arguments };
+        if t.role(at) == Role::If {
+            (call.leaving, at) = self.leaving(at)?;
+        }
         loop {
             let marks = |c: &NodeId| matches!(t.role(*c), Role::Token | Role::AsyncMark);
             let children: Vec<NodeId> = t.children(at).filter(|c| !marks(c)).collect();
@@ -117,6 +124,40 @@ impl Check<'_> {
                 }
                 _ => return wrong(),
             }
+        }
+    }
+
+    /// `if (f()) return`, or `r = f(); if (r is something) return r`; with where the call is found.
+    fn leaving(&self, at: NodeId) -> Opinion<(Leaving, NodeId)> {
+        let (s, t) = (self.edited(), &self.edited().tree);
+        let wrong = || object(s, at, "the site is no plain call");
+        let in_block = |b: NodeId| if t.role(b) == Role::Block { Self::statements(s, b) } else { vec![b] };
+        let body = t.child(at, Field::Body).map(in_block);
+        let condition = t.child(at, Field::Condition);
+        let other = t.child(at, Field::Alternative);
+        let (Some(condition), Some([leave]), None) = (condition, body.as_deref(), other) else { return wrong() };
+        if t.role(*leave) != Role::Return {
+            return wrong();
+        }
+        let bracketed = t.role(condition) == Role::Paren;
+        let condition = if bracketed { t.children(condition).next().unwrap_or(condition) } else { condition };
+        let Some(value) = t.children(*leave).next() else { return Ok((Leaving::Guard, condition)) };
+        // the value is a name that only these statements know
+        let kept = self.site.declares.first();
+        let binding = s.names.at(value).and_then(|r| r.target);
+        let sides: Vec<NodeId> = t.children(condition).collect();
+        let [tested, operator @ .., nothing] = sides.as_slice() else { return wrong() };
+        let words: Vec<&str> = operator.iter().map(|o| s.str(*o)).collect();
+        let tests = t.role(condition) == Role::Compare
+            && s.names.at(*tested).and_then(|r| r.target) == binding
+            && s.str(*nothing) == s.lang.nothing()
+            && (words == ["!=="] || words == ["is not"] || words == ["is", "not"]);
+        let uses = binding.map_or(0, |b| s.names.references_to(b).count());
+        match kept {
+            Some(k) if tests && uses == 3 && binding.is_some_and(|b| t.contains(*k, s.names.binding(b).first)) => {
+                Ok((Leaving::Value, *k))
+            }
+            _ => wrong(),
         }
     }
 
@@ -217,6 +258,18 @@ impl Check<'_> {
         let (old, new) = (self.old_statements(), self.new_statements());
         let (t, h) = (&self.old().tree, &self.home.tree);
         let eq = Equal { c: self, call, parameters, state };
+        if call.leaving != Leaving::Plain {
+            let lang = self.home.lang;
+            let word = if call.leaving == Leaving::Guard { lang.truth(false) } else { lang.nothing() };
+            let tells =
+                |n: NodeId| h.role(n) == Role::Return && h.children(n).next().is_some_and(|v| self.home.str(v) == word);
+            return match new.split_last() {
+                Some((last, new)) if new.len() == old.len() && tells(*last) => {
+                    old.iter().zip(new).try_for_each(|(a, b)| eq.node(*a, *b))
+                }
+                _ => object(self.home, self.definition, "the body does not end by telling that the site goes on"),
+            };
+        }
         if self.site.is_expression {
             let value = match new.as_slice() {
                 [one] if h.role(*one) == Role::Return => h.children(*one).next(),
@@ -297,7 +350,7 @@ impl Check<'_> {
     fn ways_out(&self, call: &Call) -> Opinion<()> {
         let t = &self.old().tree;
         let mut at = self.site.first;
-        let (mut returns, mut awaits) = (false, false);
+        let mut returns = false;
         while at < t.end(self.site.last) {
             match t.role(at) {
                 Role::Function | Role::Lambda | Role::Class => {
@@ -317,7 +370,13 @@ impl Check<'_> {
             at = NodeId(at.0 + 1);
         }
         let order = Order { source: self.old(), variable: None };
-        if returns && !order.sequence(self.old_statements()).settles {
+        let settles = order.sequence(self.old_statements()).settles;
+        if call.leaving != Leaving::Plain {
+            let message = "the call may return where the copy does not, or the other way round";
+            let fits = returns && !settles && !self.returns_nothing(call.leaving);
+            return if fits { self.waits(call) } else { object(self.old(), self.site.first, message) };
+        }
+        if returns && !settles {
             return object(self.old(), self.site.first, "some paths return and others do not");
         }
         if self.old_call.is_none() && returns != call.returned {
@@ -327,6 +386,29 @@ impl Check<'_> {
                 "the copy returns and the call does not, or the other way round",
             );
         }
+        self.waits(call)
+    }
+
+    /// A return of the copy that the site would take for going on.
+    fn returns_nothing(&self, leaving: Leaving) -> bool {
+        let (o, t) = (self.old(), &self.old().tree);
+        let function = self.function_of(o, self.site.first);
+        let own = |n: NodeId| t.role(n) == Role::Return && t.callable_around(n) == Some(function);
+        (self.site.first.0..t.end(self.site.last).0).map(NodeId).filter(|n| own(*n)).any(|r| {
+            let value = t.children(r).next();
+            use Role::*;
+            let something = |v: NodeId| match t.role(v) {
+                Literal => !["None", "null", "undefined"].contains(&o.str(v)),
+                Template | Concat | List | Dict | Set | Tuple | Comprehension | Lambda | NotOp => true,
+                _ => false,
+            };
+            if leaving == Leaving::Guard { value.is_some() } else { !value.is_some_and(something) }
+        })
+    }
+
+    /// What waits is awaited, and nothing else.
+    fn waits(&self, call: &Call) -> Opinion<()> {
+        let mut awaits = false;
         let h = &self.home.tree;
         let body = h.child(self.definition, Field::Body).unwrap_or(self.definition);
         for n in h.subtree(body).filter(|n| h.ancestor(*n, &[Role::Function, Role::Lambda]) == Some(self.definition)) {
@@ -341,7 +423,7 @@ impl Check<'_> {
 
     /// The names that take the results are the locals that the copy wrote.
     fn results(&self, call: &Call, state: &State) -> Opinion<()> {
-        if call.targets.is_empty() {
+        if call.targets.is_empty() || call.leaving == Leaving::Value {
             return Ok(());
         }
         if call.targets.len() != self.function.results.len() {

@@ -6,6 +6,7 @@ use super::body::{Call, Check, State};
 use super::outside::{ScopeMap, is_module_level, same_meaning};
 use super::retired::OldCall;
 use super::{Opinion, object};
+use crate::lang::Leaving;
 use crate::names::{BindingId, ScopeId, Source};
 use crate::tree::{Field, NodeId, Role};
 
@@ -43,6 +44,10 @@ impl Equal<'_> {
         }
         if t.kind(a) != n.kind(b) {
             return object(o, a, "the new body has other code here");
+        }
+        if t.role(a) == Role::Return && self.call.leaving == Leaving::Guard && self.is_own_return(a) {
+            let told = n.children(b).next().is_some_and(|v| h.str(v) == h.lang.truth(true));
+            return if told { Ok(()) } else { object(h, b, "this does not tell the site to return") };
         }
         if t.role(a) == Role::Name {
             return self.name(a, b);
@@ -123,6 +128,12 @@ impl Equal<'_> {
         x.into_iter().zip(y).try_for_each(|(a, c)| {
             if t.field(a) == n.field(c) { self.substituted(hole, a, c, own, passed) } else { wrong() }
         })
+    }
+
+    /// A return of the copy's own function.
+    fn is_own_return(&self, a: NodeId) -> bool {
+        let o = self.c.old();
+        o.tree.callable_around(a) == Some(self.c.function_of(o, self.c.site.first))
     }
 
     /// An assignment whose target is declared in the new body.

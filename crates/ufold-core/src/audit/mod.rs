@@ -229,7 +229,9 @@ fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
         return Err(objection("no statement took the copy's place"));
     };
     let starts = written.first().is_some_and(|w| n.span(*w).start == new.start);
-    if !starts || n.span(*call).end != new.end || !declares.iter().all(bare) {
+    // a value that may be returned is kept by the statement before
+    let kept = n.role(*call) == Role::If && declares.len() == 1;
+    if !starts || n.span(*call).end != new.end || !kept && !declares.iter().all(bare) {
         return Err(objection("no single statement took the copy's place"));
     }
     Ok(SitePair { first, last, call: *call, is_expression: false, declares: declares.to_vec() })

@@ -184,6 +184,12 @@ pub trait Language: Sync {
     fn write_call(&self, source: &Source, parts: &CallParts) -> String;
     /// Text of the statement that hands over the value of an expression.
     fn write_value(&self, source: &Source, expression: &str) -> String;
+    /// A call after which the site may return; `temporary` holds what it may return.
+    fn write_leaving(&self, source: &Source, call: &CallParts, temporary: Option<&str>) -> String;
+    /// The words for a condition that holds, and for one that does not.
+    fn truth(&self, holds: bool) -> &'static str;
+    /// The word for no value.
+    fn nothing(&self) -> &'static str;
     /// A function of one expression, in the language's light form.
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String;
     /// Text of the hand-over at the end of the new function; empty when nothing is handed over.
@@ -194,6 +200,18 @@ pub trait Language: Sync {
     fn blank_lines(&self) -> (usize, usize);
     fn default_unit(&self) -> &'static str;
     fn default_width(&self) -> usize;
+}
+
+/// How a region that returns on some of its paths only is left.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Leaving {
+    /// On all paths, or on none.
+    #[default]
+    Plain,
+    /// Without a value: the function tells whether to return.
+    Guard,
+    /// With a value that is never nothing: the function gives it, or nothing.
+    Value,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

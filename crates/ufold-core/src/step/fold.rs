@@ -181,6 +181,12 @@ impl Folder<'_> {
             let reason = super::region::reason(s.source(), s.region.first, "different-statements", what);
             return Err(vec![Misfit { reason, site: odd }]);
         };
+        if let Some(odd) = sites.iter().position(|s| s.leaving != sites[0].leaving) {
+            let what = "the copies do not return on the same paths";
+            let s = &sites[odd];
+            let reason = super::region::reason(s.source(), s.region.first, "partial-return", what);
+            return Err(vec![Misfit { reason, site: Some(odd) }]);
+        }
         let mut misfits = Vec::new();
         let must_be_method = sites.iter().any(|s| s.needs_class().is_some());
         for home in &homes {

@@ -3,7 +3,7 @@
 use super::{Place, Reason};
 use crate::align::Region;
 use crate::flow::{Flow, RegionFlow};
-use crate::lang::MethodKind;
+use crate::lang::{Leaving, MethodKind};
 use crate::names::{BindKind, BindingId, ScopeId, Source};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -21,6 +21,8 @@ pub struct Site<'s> {
     pub span: Span,
     /// The region is all that the function does.
     pub whole: bool,
+    /// How it is left when it returns on some paths.
+    pub leaving: Leaving,
 }
 
 /// The function is a member of a class.
@@ -102,7 +104,9 @@ impl<'s> Site<'s> {
             let mut s = t.children(b).filter(|c| t.role(*c) != Role::Doc);
             s.next() == Some(region.first) && t.end(b) == t.end(region.last)
         });
-        let site = Site { copy, region, function, scope, flow, method: method(source, function, scope), span, whole };
+        let leaving = leaving_of(region, &flow);
+        let method = method(source, function, scope);
+        let site = Site { copy, region, function, scope, flow, method, span, whole, leaving };
         let reasons = site.objections();
         if reasons.is_empty() { Ok(site) } else { Err(reasons) }
     }
@@ -124,7 +128,7 @@ impl<'s> Site<'s> {
         };
         let span = t.span(node);
         let method = if function == Tree::ROOT { None } else { method(source, function, scope) };
-        let site = Site { copy, region, function, scope, flow, method, span, whole: false };
+        let site = Site { copy, region, function, scope, flow, method, span, whole: false, leaving: Leaving::Plain };
         let mut reasons = Vec::new();
         site.leaving(&mut reasons);
         for b in &site.flow.unbound_before {
@@ -174,7 +178,7 @@ impl<'s> Site<'s> {
         if s.tree.has_error(self.span) {
             add(self.region.first, "syntax", "the code could not be parsed");
         }
-        if let (Some(r), true) = (f.exits.returns.first(), f.falls_through) {
+        if let (Some(r), true, Leaving::Plain) = (f.exits.returns.first(), f.falls_through, self.leaving) {
             add(*r, "partial-return", "some paths return from the function here and others go on");
         }
         if let Some(n) = f.unreachable {
@@ -381,6 +385,28 @@ pub fn receiver_of(source: &Source, function: NodeId) -> Option<(NodeId, Binding
 /// Whether a name can take the place of an expression.
 pub fn replaced_by_a_name(source: &Source, node: NodeId) -> bool {
     not_to_be_replaced(source, node).is_none()
+}
+
+/// Returns on some paths in one of the two forms that a call can stand for.
+fn leaving_of(region: Region, flow: &RegionFlow) -> Leaving {
+    let (s, t) = (region.source, &region.source.tree);
+    let returns = &flow.exits.returns;
+    if returns.is_empty() || !flow.falls_through || !flow.outs.is_empty() {
+        return Leaving::Plain;
+    }
+    let value = |r: &NodeId| t.children(*r).next();
+    if returns.iter().all(|r| value(r).is_none()) {
+        return Leaving::Guard;
+    }
+    use Role::*;
+    let something = |r: &NodeId| {
+        value(r).is_some_and(|v| match t.role(v) {
+            Literal => ![s.lang.nothing(), "undefined"].contains(&s.str(v)),
+            Template | Concat | List | Dict | Set | Tuple | Comprehension | Lambda | NotOp => true,
+            _ => false,
+        })
+    };
+    if returns.iter().all(something) { Leaving::Value } else { Leaving::Plain }
 }
 
 /// Why a call can't take the place of an expression.

@@ -4,7 +4,7 @@ use super::parameters::General;
 use super::place::Home;
 use super::region::Site;
 use crate::align::Aligned;
-use crate::lang::{CallParts, FunctionParts, Target};
+use crate::lang::{CallParts, FunctionParts, Leaving, Target};
 use crate::names::{BindingId, Source, Use};
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role};
@@ -180,6 +180,17 @@ impl Written<'_> {
         }
         let results = self.result_names(self.home.template);
         let mut tail = s.lang.write_return(s, &results);
+        match site.leaving {
+            Leaving::Plain => {}
+            Leaving::Guard => {
+                let word = format!(" {}", s.lang.truth(true));
+                // after the word `return`
+                let ends = site.flow.exits.returns.iter().map(|r| t.span(*r).start + "return".len());
+                edits.extend(ends.map(|e| Edit::new(e, e, word.clone())));
+                tail = s.lang.write_value(s, s.lang.truth(false));
+            }
+            Leaving::Value => tail = s.lang.write_value(s, s.lang.nothing()),
+        }
         let at_once = self.final_value().filter(|_| results.len() == 1);
         if let Some(right) = at_once {
             let start = t.span(site.region.last).start;
@@ -354,6 +365,9 @@ impl Written<'_> {
         let (s, t) = (site.source(), &site.source().tree);
         let returns = t.child(site.function, Field::ReturnType);
         let list = t.child(site.function, Field::Parameters);
+        if site.leaving != Leaving::Plain {
+            return None;
+        }
         let habit = returns.is_some() || list.is_some_and(|l| t.children(l).any(|p| t.child(p, Field::Type).is_some()));
         if !habit {
             return None;
@@ -379,6 +393,15 @@ impl Written<'_> {
             s.lang.literal_type(argument).map(str::to_string).or_else(|| of_parameter(argument))
         });
         Some((known.collect(), Some(returned)))
+    }
+
+    /// A name for what a site may return, that nothing in its function has.
+    fn temporary(&self, site: &Site) -> String {
+        let (s, t) = (site.source(), &site.source().tree);
+        let used = |name: &str| t.subtree(site.function).any(|n| t.role(n) == Role::Name && s.str(n) == name);
+        let words = ["result", "found", "answer", "outcome"].map(str::to_string).into_iter();
+        let numbered = (2..).map(|i| format!("result{i}"));
+        words.chain(numbered).find(|w| !used(w)).expect("numbers do not end")
     }
 
     /// How a site declares a result whose declaration moves away.
@@ -412,20 +435,22 @@ impl Written<'_> {
             let declared = self.declared_word(i, r[i]);
             Target { name: name.clone(), from, declared }
         });
-        let text = s.lang.write_call(
-            s,
-            &CallParts {
-                callee,
-                arguments: self.general.parameters.iter().map(|p| p.arguments[i].clone()).collect(),
-                is_await: self.is_async(),
-                results: targets.collect(),
-                is_return: !site.flow.falls_through && !site.flow.exits.returns.is_empty(),
-                is_expression: site.region.is_expression,
-                indent: indent_at(&s.text, site.span.start).to_string(),
-                unit: unit(s),
-                width: width(s),
-            },
-        );
+        let parts = CallParts {
+            callee,
+            arguments: self.general.parameters.iter().map(|p| p.arguments[i].clone()).collect(),
+            is_await: self.is_async(),
+            results: targets.collect(),
+            is_return: !site.flow.falls_through && !site.flow.exits.returns.is_empty(),
+            is_expression: site.region.is_expression,
+            indent: indent_at(&s.text, site.span.start).to_string(),
+            unit: unit(s),
+            width: width(s),
+        };
+        let text = match site.leaving {
+            Leaving::Plain => s.lang.write_call(s, &parts),
+            Leaving::Guard => s.lang.write_leaving(s, &parts, None),
+            Leaving::Value => s.lang.write_leaving(s, &parts, Some(&self.temporary(site))),
+        };
         (text, results)
     }
 }

@@ -33,7 +33,8 @@ impl Retire<'_> {
     pub fn plan(&self, definition: &str) -> Option<Plan> {
         let source = self.sites[0].source();
         let one_file = self.sites.iter().all(|s| s.source().path == source.path);
-        if !one_file || !self.general.results.is_empty() {
+        let leaves = self.sites.iter().any(|s| s.leaving != crate::lang::Leaving::Plain);
+        if !one_file || leaves || !self.general.results.is_empty() {
             return None;
         }
         let mut out = Plan { edits: Vec::new(), sites: Vec::new() };

@@ -1,3 +1,5 @@
+#![allow(dead_code)] // each test uses a part
+
 //! Makers of random programs, one for each language.
 
 pub mod javascript;

@@ -190,6 +190,15 @@ impl Language for Family {
     fn write_value(&self, source: &Source, expression: &str) -> String {
         write::hand_over(source, &[expression.to_string()])
     }
+    fn write_leaving(&self, source: &Source, call: &CallParts, temporary: Option<&str>) -> String {
+        write::leaving(source, call, temporary)
+    }
+    fn truth(&self, holds: bool) -> &'static str {
+        if holds { "true" } else { "false" }
+    }
+    fn nothing(&self) -> &'static str {
+        "null"
+    }
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String {
         let body = if expression.starts_with('{') { format!("({expression})") } else { expression.to_string() };
         format!("({}) => {body}", parameters.join(", "))

@@ -221,6 +221,15 @@ impl Language for Python {
         let open = expression.contains('\n') && !expression.starts_with(['(', '[', '{']);
         if open { format!("return ({expression})") } else { format!("return {expression}") }
     }
+    fn write_leaving(&self, _source: &Source, call: &CallParts, temporary: Option<&str>) -> String {
+        write::leaving(call, temporary)
+    }
+    fn truth(&self, holds: bool) -> &'static str {
+        if holds { "True" } else { "False" }
+    }
+    fn nothing(&self) -> &'static str {
+        "None"
+    }
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String {
         let space = if parameters.is_empty() { "" } else { " " };
         format!("lambda{space}{}: {expression}", parameters.join(", "))

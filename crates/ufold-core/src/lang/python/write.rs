@@ -86,6 +86,19 @@ pub fn call(p: &CallParts) -> String {
     format!("{head}(\n{}{})", rows.concat(), p.indent)
 }
 
+/// `if f(a): return`, or the same with a value that is kept for a moment.
+pub fn leaving(p: &CallParts, temporary: Option<&str>) -> String {
+    let (indent, inner) = (&p.indent, format!("{}{}", p.indent, p.unit));
+    match temporary {
+        None => format!("if {}:\n{inner}return", call(&CallParts { is_expression: true, ..p.clone() })),
+        Some(t) => {
+            let results = vec![crate::lang::Target { name: t.into(), ..Default::default() }];
+            let given = call(&CallParts { results, ..p.clone() });
+            format!("{given}\n{indent}if {t} is not None:\n{inner}return {t}")
+        }
+    }
+}
+
 /// After the last parameter, before `**` ones; annotated where the others are.
 pub fn parameter(s: &Source, function: NodeId, p: &Signature) -> Option<Edit> {
     let t = &s.tree;

@@ -1,0 +1,175 @@
+//! Would the audit notice? Correct plans are changed at random; of those that then change what the program prints, the
+//! audit must refuse nearly all.
+//!
+//! `UFOLD_RANDOM=40` tries that many changes of each plan; `UFOLD_SEED` sets where to begin.
+
+mod common;
+mod random;
+
+use std::path::Path;
+use std::sync::Arc;
+
+use common::{Case, has, load, program, ufold};
+use random::Dice;
+use ufold_core::find::{FileFacts, facts};
+use ufold_core::step::{Plan, Project, Sources};
+use ufold_core::text::apply_edits;
+use ufold_core::{audit, lang, tree};
+
+/// Files in memory.
+struct Memory<'a>(&'a [(String, String)]);
+
+impl Sources for Memory<'_> {
+    fn text(&self, path: &str) -> Result<Arc<str>, String> {
+        let found = self.0.iter().find(|f| f.0 == path);
+        found.map(|f| f.1.as_str().into()).ok_or_else(|| format!("no {path}"))
+    }
+}
+
+fn facts_of(case: &Case) -> Vec<FileFacts> {
+    let known = case.files.iter().filter_map(|(path, text)| Some((path, text, lang::for_path(path)?)));
+    known.map(|(path, text, l)| facts(path, text, &tree::parse(text, l).expect("a case parses"), l)).collect()
+}
+
+fn is_word(c: char) -> bool {
+    c.is_alphanumeric() || c == '_'
+}
+
+/// A text with one small thing changed.
+fn changed(dice: &mut Dice, text: &str, words: &[String]) -> String {
+    let lines: Vec<&str> = text.split('\n').collect();
+    match dice.roll(7) {
+        0 if lines.len() > 2 => {
+            let gone = dice.roll(lines.len() as u64) as usize;
+            let kept = lines.iter().enumerate().filter(|(i, _)| *i != gone).map(|(_, l)| *l);
+            kept.collect::<Vec<_>>().join("\n")
+        }
+        1 => {
+            swapped(dice, text, &[(" + ", " - "), (" < ", " > "), (" == ", " != "), (" === ", " !== "), (" * ", " + ")])
+        }
+        2 => swapped(dice, text, &[("return ", ""), ("const ", "let "), ("not ", ""), ("!", "")]),
+        3 => match (text.find('('), text.find(", ")) {
+            // the first two arguments change places
+            (Some(open), Some(comma)) if open < comma => {
+                let first = &text[open + 1..comma];
+                let rest = &text[comma + 2..];
+                let end = rest.find([',', ')']).unwrap_or(0);
+                format!("{}{}, {first}{}", &text[..open + 1], &rest[..end], &rest[end..])
+            }
+            _ => text.to_string(),
+        },
+        4 => text.replacen(|c: char| c.is_ascii_digit(), "8", 1),
+        _ => {
+            // one word becomes another
+            let starts: Vec<usize> = text
+                .char_indices()
+                .filter(|(i, c)| is_word(*c) && !text[..*i].ends_with(is_word))
+                .map(|(i, _)| i)
+                .collect();
+            if starts.is_empty() || words.is_empty() {
+                return text.to_string();
+            }
+            let at = starts[dice.roll(starts.len() as u64) as usize];
+            let end = text[at..].find(|c| !is_word(c)).map_or(text.len(), |i| at + i);
+            let word = &words[dice.roll(words.len() as u64) as usize];
+            format!("{}{word}{}", &text[..at], &text[end..])
+        }
+    }
+}
+
+fn swapped(dice: &mut Dice, text: &str, pairs: &[(&str, &str)]) -> String {
+    let (from, to) = pairs[dice.roll(pairs.len() as u64) as usize];
+    text.replacen(from, to, 1)
+}
+
+/// The plan that the built program makes of a case.
+fn plan_of(case: &Case, dir: &Path) -> Option<Plan> {
+    let command = case.command();
+    let mut args: Vec<&str> = command.iter().map(String::as_str).collect();
+    args.extend(["--preview", "--format", "json"]);
+    args.extend(case.all("args").flat_map(str::split_whitespace));
+    let out = ufold(dir, &args);
+    serde_json::from_slice(&out.stdout).ok().filter(|_| out.status.success())
+}
+
+/// Changed plans that print something else, and those of them that the audit refuses.
+#[derive(Default)]
+struct Count {
+    wrong: usize,
+    caught: usize,
+    missed: Vec<String>,
+}
+
+fn try_case(case: &Case, interpreter: &str, dice: &mut Dice, tries: u64, count: &mut Count) {
+    let dir = case.lay_out();
+    let before = program(interpreter, dir.path(), &case.files[0].0);
+    let Some(plan) = plan_of(case, dir.path()) else { return };
+    let (known, memory) = (facts_of(case), Memory(&case.files));
+    let all: String = case.files.iter().map(|f| f.1.as_str()).collect();
+    let mut words: Vec<String> =
+        all.split(|c| !is_word(c)).filter(|w| w.starts_with(char::is_alphabetic)).map(str::to_string).collect();
+    words.sort();
+    words.dedup();
+    for _ in 0..tries {
+        let mut wrong = plan.clone();
+        let f = dice.roll(wrong.result.files.len() as u64) as usize;
+        let edits = &mut wrong.result.files[f].edits;
+        let e = dice.roll(edits.len() as u64) as usize;
+        edits[e].text = changed(dice, &edits[e].text, &words);
+        if edits[e].text == plan.result.files[f].edits[e].text {
+            continue;
+        }
+        let file = &wrong.result.files[f].file;
+        let old = &case.files.iter().find(|x| x.0 == *file).expect("a file of the case").1;
+        let Ok(text) = apply_edits(old, &wrong.result.files[f].edits) else { continue };
+        let trial = case.lay_out();
+        for g in &plan.result.files {
+            let own = &case.files.iter().find(|x| x.0 == g.file).expect("a file of the case").1;
+            let text = if g.file == *file { text.clone() } else { apply_edits(own, &g.edits).expect("a right plan") };
+            std::fs::write(trial.path().join(&g.file), text).expect("files can be written");
+        }
+        let after = program(interpreter, trial.path(), &case.files[0].0);
+        if after.stdout == before.stdout && after.status == before.status {
+            continue;
+        }
+        count.wrong += 1;
+        let project = Project::new(&known, &memory);
+        match audit::audit(&project, &wrong) {
+            Err(_) => count.caught += 1,
+            Ok(()) => count.missed.push(format!("=== {}\n{text}", case.name)),
+        }
+    }
+}
+
+fn number(name: &str, default: u64) -> u64 {
+    std::env::var(name).ok().and_then(|v| v.parse().ok()).unwrap_or(default)
+}
+
+fn the_audit_catches(interpreter: &str, files: &[&str]) {
+    if !has(interpreter) {
+        return;
+    }
+    let mut dice = Dice(number("UFOLD_SEED", 7) | 1);
+    let mut count = Count::default();
+    for case in files.iter().flat_map(|f| load(f)).filter(|c| c.get("expect").starts_with("ready")) {
+        if case.all("step").next().is_none() {
+            try_case(&case, interpreter, &mut dice, number("UFOLD_RANDOM", 3), &mut count);
+        }
+    }
+    println!("{} wrong plans, {} caught", count.wrong, count.caught);
+    let missed = count.missed.join("\n");
+    assert!(count.wrong > 50 && count.caught * 100 >= count.wrong * 95, "{}: missed\n{missed}", count.wrong);
+}
+
+#[test]
+fn wrong_python_plans() {
+    the_audit_catches(
+        "python3",
+        &["python_values.txt", "python_binding.txt", "python_places.txt", "python_extract.txt"],
+    );
+}
+
+#[test]
+fn wrong_javascript_plans() {
+    the_audit_catches("node", &["javascript_values.txt", "javascript_binding.txt"]);
+}

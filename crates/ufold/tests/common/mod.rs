@@ -1,0 +1,129 @@
+#![allow(dead_code)] // each test uses a part
+
+//! Case files, and running what is in them.
+
+use std::fs;
+use std::path::Path;
+use std::process::{Command, Output};
+
+pub struct Case {
+    pub name: String,
+    pub keys: Vec<(String, String)>,
+    pub files: Vec<(String, String)>,
+}
+
+impl Case {
+    fn parse(text: &str) -> Case {
+        let (name, rest) = text.split_once('\n').expect("a case has a name line");
+        let mut case = Case { name: name.trim().into(), keys: Vec::new(), files: Vec::new() };
+        for line in rest.lines() {
+            if let Some(path) = line.strip_prefix("--- ") {
+                case.files.push((path.trim().into(), String::new()));
+            } else if let Some((_, body)) = case.files.last_mut() {
+                body.push_str(line);
+                body.push('\n');
+            } else if let Some((k, v)) = line.split_once(": ") {
+                case.keys.push((k.trim().into(), v.trim_end().into()));
+            }
+        }
+        assert!(!case.files.is_empty(), "{}: no file", case.name);
+        case
+    }
+
+    pub fn all<'a>(&'a self, key: &'a str) -> impl Iterator<Item = &'a str> {
+        self.keys.iter().filter(move |(k, _)| k == key).map(|(_, v)| v.as_str())
+    }
+
+    pub fn get<'a>(&'a self, key: &'a str) -> &'a str {
+        self.all(key).next().unwrap_or_else(|| panic!("{}: no `{key}`", self.name))
+    }
+
+    /// The step's command and its target.
+    pub fn command(&self) -> Vec<String> {
+        if let Some(words) = self.all("step").next() {
+            return words.split_whitespace().map(str::to_string).collect();
+        }
+        let key = ["fold", "extract", "value"].into_iter().find(|k| self.all(k).next().is_some());
+        let key = key.unwrap_or_else(|| panic!("{}: no step", self.name));
+        let (path, text) = self.get(key).split_once(':').expect("file:text");
+        let body = &self.files.iter().find(|f| f.0 == path).unwrap_or_else(|| panic!("{}: no {path}", self.name)).1;
+        let lost = |what: &str| -> usize { panic!("{}: no `{what}`", self.name) };
+        let at = |what: &str, from: usize| body[from..].find(what.trim()).map_or_else(|| lost(what), |i| from + i);
+        let line = |byte: usize| body[..byte].matches('\n').count() + 1;
+        let (first, last) = text.split_once(" ... ").unwrap_or((text, text));
+        let start = at(first, 0);
+        let end = at(last, if first == last { start } else { start + 1 });
+        match key {
+            "fold" => vec!["fold".into(), format!("{path}:{}", line(start))],
+            "extract" => {
+                vec!["extract".into(), format!("{path}:{}-{}", line(start), line(end)), "extracted".into()]
+            }
+            _ => {
+                let column = |byte: usize| body[..byte].chars().rev().take_while(|c| *c != '\n').count() + 1;
+                let stop = start + text.trim().len();
+                let range = format!("{path}:{}:{}-{}:{}", line(start), column(start), line(stop), column(stop));
+                vec!["extract".into(), range, "extracted".into()]
+            }
+        }
+    }
+
+    /// Writes the files into a new folder.
+    pub fn lay_out(&self) -> tempfile::TempDir {
+        let dir = tempfile::tempdir().expect("a temporary folder");
+        for (path, body) in &self.files {
+            let full = dir.path().join(path);
+            fs::create_dir_all(full.parent().expect("a file in the folder")).expect("folders can be made");
+            fs::write(full, body).expect("files can be written");
+        }
+        dir
+    }
+}
+
+/// The cases of one file, those that the variable CASE names.
+pub fn load(file: &str) -> Vec<Case> {
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/cases").join(file);
+    let text = fs::read_to_string(path).expect("the case file is there");
+    let only = std::env::var("CASE").unwrap_or_default();
+    let start = if text.starts_with("=== ") { 0 } else { text.find("\n=== ").expect("a case") + 1 };
+    let cases = text[start..].split("\n=== ").map(|c| Case::parse(c.trim_start_matches("=== ")));
+    cases.filter(|c| c.name.contains(&only)).collect()
+}
+
+/// Whether an interpreter is there; missing ones are a failure where all are asked for.
+pub fn has(interpreter: &str) -> bool {
+    let program = if interpreter == TSC { tsc() } else { interpreter.into() };
+    let there = Command::new(program).arg("--version").output().is_ok();
+    if !there {
+        assert!(std::env::var_os("UFOLD_ALL_TOOLCHAINS").is_none(), "{interpreter} is missing");
+        eprintln!("skipped: {interpreter} is not installed");
+    }
+    there
+}
+
+pub fn program(interpreter: &str, dir: &Path, main: &str) -> Output {
+    if interpreter == TSC {
+        let strict = ["--strict", "--noEmitOnError", "--target", "es2022", "--module", "commonjs", "--outDir", "out"];
+        let built = Command::new(tsc()).args(strict).arg(main).current_dir(dir).output().expect("the compiler runs");
+        if !built.status.success() {
+            // the compiler speaks on its standard output
+            return Output { stderr: built.stdout, stdout: Vec::new(), status: built.status };
+        }
+        let script = format!("out/{}", main.replace(".ts", ".js"));
+        return Command::new("node").arg(script).current_dir(dir).output().expect("the interpreter runs");
+    }
+    let mut c = Command::new(interpreter);
+    c.arg(main).current_dir(dir).env("PYTHONDONTWRITEBYTECODE", "1").output().expect("the interpreter runs")
+}
+
+pub fn ufold(dir: &Path, args: &[&str]) -> Output {
+    let mut c = Command::new(env!("CARGO_BIN_EXE_ufold"));
+    c.args(args).args(["--root"]).arg(dir).current_dir(dir).output().expect("the built program runs")
+}
+
+pub const TSC: &str = "tsc";
+
+/// The compiler as installed for the tests, or any.
+fn tsc() -> std::path::PathBuf {
+    let own = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../target/tools/node_modules/.bin/tsc");
+    if own.exists() { own } else { TSC.into() }
+}
