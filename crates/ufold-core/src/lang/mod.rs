@@ -59,6 +59,9 @@ pub struct CallParts {
     pub width: usize,
 }
 
+/// Where a name of a file's module is defined: the file and the definition's node.
+pub type Definitions<'a> = dyn Fn(&Source, &str) -> Option<(std::sync::Arc<Source>, NodeId)> + 'a;
+
 /// A parameter to be written.
 pub struct Signature<'a> {
     pub name: &'a str,
@@ -152,7 +155,7 @@ pub trait Language: Sync {
     /// Parameters must have types.
     fn needs_types(&self) -> bool;
     /// The type of a value or of a local, as it would be written, where it can be found.
-    fn type_of(&self, source: &Source, node: NodeId) -> Option<String>;
+    fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Option<String>;
     /// A condition that always holds.
     fn is_always_true(&self, condition: &str) -> bool;
     /// Annotation for the type of a literal.

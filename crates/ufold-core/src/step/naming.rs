@@ -100,6 +100,10 @@ pub fn function_names(sites: &[Site], template: usize, general: &General, commen
         out.push(shared.join("_"));
         out.push(shared.join("_") + "_common");
     }
+    if let [a, b] = general.results.as_slice() {
+        let [a, b] = [a, b].map(|r| words(&source.names.binding(r[template]).name).join("_"));
+        out.push(format!("{}_{a}_and_{b}", verb(site, &source.names.binding(general.results[0][template]).name)));
+    }
     if let Some(r) = &result {
         out.push(format!("{}_{}", verb(site, r), words(r).join("_")));
     }
@@ -350,6 +354,9 @@ fn cased(lang: &dyn crate::lang::Language, name: String) -> String {
 fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Parameter) -> Vec<String> {
     let (s, t) = (sites[template].source(), &sites[template].source().tree);
     let node = aligned[p.places[0]].nodes[template];
+    if p.callable.is_some() {
+        return callable_names(s, node);
+    }
     let mut out = Vec::new();
     let identifiers = p.arguments.iter().all(|a| s.lang.is_identifier(a.rsplit('.').next().unwrap_or(a)));
     let distinct: FxHashSet<&String> = p.arguments.iter().collect();
@@ -395,6 +402,29 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
     let hidden: Vec<String> = out.iter().filter(|c| s.lang.is_builtin(c)).map(|c| format!("{c}_{kind}")).collect();
     out.extend(hidden);
     out.push(kind.to_string());
+    out
+}
+
+/// Names for a function that the body calls: what it gives, or what it is for.
+fn callable_names(s: &crate::names::Source, node: NodeId) -> Vec<String> {
+    let t = &s.tree;
+    let mut out = Vec::new();
+    if let Some(parent) = t.parent(node) {
+        let target = match t.role(parent) {
+            Role::Assign if t.field(node) == Field::Right => t.child(parent, Field::Left),
+            Role::Pair if t.field(node) == Field::Value => t.child(parent, Field::Key),
+            _ => None,
+        };
+        let named = target.filter(|n| matches!(t.role(*n), Role::Name | Role::MemberName | Role::Member));
+        out.extend(named.map(|n| format!("{}_of", words(s.str(n).rsplit('.').next().unwrap_or("")).join("_"))));
+        if t.role(parent) == Role::ExprStmt {
+            out.push("act".into());
+        }
+    }
+    let tests = matches!(t.role(node), Role::Compare | Role::BoolOp | Role::NotOp);
+    let text = matches!(t.role(node), Role::Template | Role::Concat) || s.str(node).contains(['"', '\'']);
+    out.push(if tests { "matches" } else if text { "describe" } else { "measure" }.into());
+    out.push("compute".into());
     out
 }
 

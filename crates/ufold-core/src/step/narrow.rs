@@ -70,6 +70,10 @@ pub fn narrower(project: &Project, request: &Request, whole: &Outcome) -> Option
             if o.verdict == Verdict::Refused {
                 continue;
             }
+            // nothing is gained by a part that needs functions all the same
+            if !refused && o.parameters.iter().any(|p| p.is_function) {
+                continue;
+            }
             let mut o = audited(project, &narrow, o);
             if o.verdict != Verdict::Refused && (o.saves > least || refused && request.pointed_at.is_some()) {
                 let first = &narrow.copies[0];

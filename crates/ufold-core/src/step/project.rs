@@ -55,6 +55,15 @@ impl<'a> Project<'a> {
         self.modules.get_or_init(|| Modules::new(self))
     }
 
+    /// Where a name of a file's module is defined, in whatever file of the project.
+    pub fn definition(&self, source: &Source, name: &str) -> Option<(Arc<Source>, crate::tree::NodeId)> {
+        let Entity::Member(file, name) = self.entity(source, name) else { return None };
+        let home = self.source(file).ok()?;
+        let first = home.names.binding(home.names.in_module(&name)?).first;
+        let definition = home.tree.parent(first)?;
+        Some((home, definition))
+    }
+
     /// Whether a file may come to import another one by a statement of its own.
     pub fn imports(&self, file: usize, other: usize) -> bool {
         self.modules().any[file].contains(&other)

@@ -115,7 +115,7 @@ impl Types<'_> {
     /// The type of a site's value, when its words mean the same at the home.
     fn visible(&self, i: usize, node: NodeId, generics: &mut Vec<BindingId>) -> Option<String> {
         let s = self.sites[i].source();
-        let text = s.lang.type_of(s, node)?;
+        let text = s.lang.type_of(s, node, &|s, name| self.project.definition(s, name))?;
         let home = self.sites[self.home.template].source();
         for word in
             text.split(|c: char| !c.is_alphanumeric() && c != '_' && c != '$').filter(|w| s.lang.is_identifier(w))

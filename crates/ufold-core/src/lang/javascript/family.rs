@@ -1,7 +1,7 @@
 //! What the languages of this family share.
 
 use super::{library, modules, scopes, suites, write};
-use crate::lang::{CallParts, FunctionParts, Language, Layout, MethodKind, ModuleName, Signature};
+use crate::lang::{CallParts, Definitions, FunctionParts, Language, Layout, MethodKind, ModuleName, Signature};
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
@@ -11,7 +11,7 @@ pub struct Family {
     pub extensions: &'static [&'static str],
     pub grammar: fn() -> &'static Grammar,
     /// Finds a written type; none where nothing is typed.
-    pub types: Option<fn(&Source, NodeId) -> Option<String>>,
+    pub types: Option<fn(&Source, NodeId, &Definitions) -> Option<String>>,
 }
 
 fn capitalized(word: &str) -> String {
@@ -136,8 +136,8 @@ impl Language for Family {
     fn needs_types(&self) -> bool {
         self.types.is_some()
     }
-    fn type_of(&self, source: &Source, node: NodeId) -> Option<String> {
-        self.types.and_then(|find| find(source, node))
+    fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Option<String> {
+        self.types.and_then(|find| find(source, node, definitions))
     }
     fn is_always_true(&self, condition: &str) -> bool {
         matches!(condition.trim_matches(['(', ')', ' ']), "true" | "1")

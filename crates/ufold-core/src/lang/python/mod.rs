@@ -7,7 +7,7 @@ mod scopes;
 mod suites;
 mod write;
 
-use super::{CallParts, FunctionParts, Language, Layout, MethodKind, ModuleName, Signature};
+use super::{CallParts, Definitions, FunctionParts, Language, Layout, MethodKind, ModuleName, Signature};
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
@@ -157,7 +157,7 @@ impl Language for Python {
     fn needs_types(&self) -> bool {
         false
     }
-    fn type_of(&self, source: &Source, node: NodeId) -> Option<String> {
+    fn type_of(&self, source: &Source, node: NodeId, _definitions: &Definitions) -> Option<String> {
         self.literal_type(source.str(node)).map(str::to_string)
     }
     fn is_always_true(&self, condition: &str) -> bool {

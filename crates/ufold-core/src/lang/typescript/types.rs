@@ -4,18 +4,53 @@
 //! A variable whose written type is a union may have been narrowed by a condition before the code; where that can't be
 //! told the type is unknown. Types of other files, and what generics would infer, are unknown too.
 
+use std::sync::Arc;
+
+use crate::lang::Definitions;
 use crate::names::{BindKind, BindingId, Source, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Deeper chains of inference are given up.
 const MOST_STEPS: usize = 12;
 
-pub fn type_of(source: &Source, node: NodeId) -> Option<String> {
-    Types { s: source, at: node }.value(node, 0)
+pub fn type_of(source: &Source, node: NodeId, definitions: &Definitions) -> Option<String> {
+    let types = Types { s: source, at: node, definitions };
+    let found = types.value(node, 0)?;
+    types.as_written_here(found)
+}
+
+/// A type's text and the file whose names it is written in; none for the file that asks.
+#[derive(Clone)]
+struct Kind {
+    text: String,
+    home: Option<Arc<Source>>,
+}
+
+impl From<&str> for Kind {
+    fn from(text: &str) -> Kind {
+        Kind { text: text.to_string(), home: None }
+    }
+}
+
+impl From<String> for Kind {
+    fn from(text: String) -> Kind {
+        Kind { text, home: None }
+    }
+}
+
+impl Kind {
+    /// Another type of the same file.
+    fn with(&self, text: impl Into<String>) -> Kind {
+        Kind { text: text.into(), home: self.home.clone() }
+    }
+    fn is(&self, text: &str) -> bool {
+        self.text == text
+    }
 }
 
 struct Types<'a> {
     s: &'a Source,
+    definitions: &'a Definitions<'a>,
     /// Where the type is asked for.
     at: NodeId,
 }
@@ -25,14 +60,14 @@ impl Types<'_> {
         &self.s.tree
     }
 
-    fn value(&self, node: NodeId, depth: usize) -> Option<String> {
+    fn value(&self, node: NodeId, depth: usize) -> Option<Kind> {
         if depth > MOST_STEPS {
             return None;
         }
         let (s, t) = (self.s, self.tree());
         let own = |f: Field| t.child(node, f);
         match t.role(node) {
-            Role::Literal => literal(s.str(node)).map(str::to_string),
+            Role::Literal => literal(s.str(node)).map(Kind::from),
             Role::Template => Some("string".into()),
             Role::Fresh => Some("RegExp".into()),
             Role::Name => self.name(node, depth),
@@ -47,18 +82,18 @@ impl Types<'_> {
                     [Field::Body, Field::Alternative]
                 };
                 let [a, b] = sides.map(|f| own(f).and_then(|n| self.value(n, depth + 1)));
-                a.filter(|a| Some(a) == b.as_ref())
+                a.filter(|a| b.is_some_and(|b| b.is(&a.text)))
             }
             Role::Paren => self.bracketed(node, depth),
             Role::Await => {
                 let inner = t.children(node).find(|c| t.role(*c) != Role::AsyncMark)?;
-                let text = self.value(inner, depth + 1)?;
-                Some(argument_of(&text, "Promise").unwrap_or(text))
+                let kind = self.value(inner, depth + 1)?;
+                Some(argument_of(&kind.text, "Promise").map_or(kind.clone(), |t| kind.with(t)))
             }
             Role::List => {
-                let types: Vec<String> = t.children(node).map(|c| self.value(c, depth + 1)).collect::<Option<_>>()?;
+                let types: Vec<Kind> = t.children(node).map(|c| self.value(c, depth + 1)).collect::<Option<_>>()?;
                 let first = types.first()?;
-                types.iter().all(|x| x == first).then(|| array_of(first))
+                types.iter().all(|x| x.is(&first.text)).then(|| first.with(array_of(&first.text)))
             }
             Role::Member => self.member(node, depth),
             Role::Index => element(&self.value(own(Field::Object)?, depth + 1)?),
@@ -68,37 +103,37 @@ impl Types<'_> {
     }
 
     /// Brackets, `x as T`, `x!`.
-    fn bracketed(&self, node: NodeId, depth: usize) -> Option<String> {
+    fn bracketed(&self, node: NodeId, depth: usize) -> Option<Kind> {
         let t = self.tree();
         let parts: Vec<NodeId> = t.children(node).filter(|c| t.role(*c) != Role::Token).collect();
         let words: Vec<&str> = t.children(node).filter(|c| t.role(*c) == Role::Token).map(|c| self.s.str(c)).collect();
         match parts[..] {
             [_, written] if !words.contains(&"satisfies") => {
                 let text = self.s.str(written);
-                (text != "const").then(|| text.to_string())
+                (text != "const").then(|| text.into())
             }
             [inner, ..] if words.contains(&"!") => {
-                let text = self.value(inner, depth + 1)?;
+                let kind = self.value(inner, depth + 1)?;
                 let kept: Vec<&str> =
-                    text.split('|').map(str::trim).filter(|p| !["null", "undefined"].contains(p)).collect();
-                Some(kept.join(" | "))
+                    kind.text.split('|').map(str::trim).filter(|p| !["null", "undefined"].contains(p)).collect();
+                Some(kind.with(kept.join(" | ")))
             }
             [inner, ..] => self.value(inner, depth + 1),
             [] => None,
         }
     }
 
-    fn operation(&self, node: NodeId, depth: usize) -> Option<String> {
+    fn operation(&self, node: NodeId, depth: usize) -> Option<Kind> {
         let t = self.tree();
         let [a, b] = [Field::Left, Field::Right].map(|f| t.child(node, f).and_then(|n| self.value(n, depth + 1)));
         let operator = t.child(node, Field::Operator).map_or("", |o| self.s.str(o));
-        if operator == "+" && [&a, &b].into_iter().any(|x| x.as_deref() == Some("string")) {
+        if operator == "+" && [&a, &b].into_iter().flatten().any(|x| x.is("string")) {
             return Some("string".into());
         }
-        (a.as_deref() == Some("number") && b.as_deref() == Some("number")).then(|| "number".into())
+        [a, b].iter().all(|x| x.as_ref().is_some_and(|x| x.is("number"))).then(|| "number".into())
     }
 
-    fn name(&self, node: NodeId, depth: usize) -> Option<String> {
+    fn name(&self, node: NodeId, depth: usize) -> Option<Kind> {
         let (s, t) = (self.s, self.tree());
         let b = s.names.at(node)?.target?;
         if s.str(node) == "this" {
@@ -106,30 +141,29 @@ impl Types<'_> {
             let class = t.ancestor(owner, &[Role::Class, Role::Function, Role::Lambda])?;
             let generic = t.child(class, Field::TypeParams).is_some();
             let name = t.child(class, Field::Name).filter(|_| t.role(class) == Role::Class && !generic)?;
-            return Some(s.str(name).to_string());
+            return Some(s.str(name).into());
         }
-        let text = self.binding(b, depth)?;
-        if text.contains('|') || text.contains("unknown") {
-            return (!self.narrowed(b)).then_some(text);
-        }
-        Some(text)
+        let kind = self.binding(b, depth)?;
+        let loose = kind.text.contains('|') || kind.text.contains("unknown");
+        (!loose || !self.narrowed(b)).then_some(kind)
     }
 
-    fn binding(&self, b: BindingId, depth: usize) -> Option<String> {
+    fn binding(&self, b: BindingId, depth: usize) -> Option<Kind> {
         let (s, t) = (self.s, self.tree());
         let binding = s.names.binding(b);
         let first = binding.first;
         let parent = t.parent(first)?;
         if let Some(written) = written_type(s, parent).filter(|_| t.role(first) == Role::Name) {
             let optional = s.str(parent)[s.str(first).len()..].trim_start().starts_with('?');
-            return Some(if optional { format!("{written} | undefined") } else { written });
+            return Some(if optional { format!("{written} | undefined").into() } else { written.into() });
         }
         match (binding.kind, t.role(parent)) {
-            (BindKind::Class, Role::Class) => Some(format!("typeof {}", binding.name)),
+            (BindKind::Class, Role::Class) => Some(format!("typeof {}", binding.name).into()),
             (BindKind::Function, Role::Function) => self.signature(parent),
             (_, Role::Assign) => self.value(t.child(parent, Field::Right)?, depth + 1),
             (_, Role::Parameter) => {
-                self.value(t.child(parent, Field::Value)?, depth + 1).or_else(|| self.given(first, parent, depth))
+                let default = t.child(parent, Field::Value).and_then(|v| self.value(v, depth + 1));
+                default.or_else(|| self.given(first, parent, depth))
             }
             (_, Role::For) if s.str(parent).contains(" of ") => {
                 element(&self.value(t.child(parent, Field::Right)?, depth + 1)?)
@@ -141,19 +175,19 @@ impl Types<'_> {
     }
 
     /// `const { a } = row`
-    fn unpacked(&self, name: NodeId, pair: NodeId, depth: usize) -> Option<String> {
+    fn unpacked(&self, name: NodeId, pair: NodeId, depth: usize) -> Option<Kind> {
         let (s, t) = (self.s, self.tree());
         let key = t.child(pair, Field::Key)?;
         let assign = t.parent(t.parent(pair)?).filter(|a| t.role(*a) == Role::Assign)?;
         let whole = match written_type(s, assign) {
-            Some(w) => w,
+            Some(w) => w.into(),
             None => self.value(t.child(assign, Field::Right)?, depth + 1)?,
         };
         (t.child(pair, Field::Value) == Some(name)).then(|| self.property(&whole, s.str(key), depth))?
     }
 
     /// The parameter of a function that is handed to a method of an array.
-    fn given(&self, name: NodeId, parameter: NodeId, depth: usize) -> Option<String> {
+    fn given(&self, name: NodeId, parameter: NodeId, depth: usize) -> Option<Kind> {
         let (s, t) = (self.s, self.tree());
         let lambda = t.callable_around(name).filter(|l| t.role(*l) == Role::Lambda)?;
         let arguments = t.parent(lambda).filter(|a| t.role(*a) == Role::Arguments)?;
@@ -173,7 +207,7 @@ impl Types<'_> {
         }
     }
 
-    fn signature(&self, function: NodeId) -> Option<String> {
+    fn signature(&self, function: NodeId) -> Option<Kind> {
         let (s, t) = (self.s, self.tree());
         let list = t.child(function, Field::Parameters)?;
         let result = t.child(function, Field::ReturnType)?;
@@ -181,53 +215,71 @@ impl Types<'_> {
             t.children(list).map(|p| t.child(p, Field::Type).map(|_| s.str(p))).collect::<Option<_>>()?;
         let plain = t.child(function, Field::TypeParams).is_none()
             && !t.children(list).any(|p| t.child(p, Field::Value).is_some());
-        plain.then(|| format!("({}) => {}", parameters.join(", "), unmarked(s.str(result))))
+        plain.then(|| format!("({}) => {}", parameters.join(", "), unmarked(s.str(result))).into())
     }
 
-    fn member(&self, node: NodeId, depth: usize) -> Option<String> {
+    fn member(&self, node: NodeId, depth: usize) -> Option<Kind> {
         let t = self.tree();
         let (object, member) = (t.child(node, Field::Object)?, t.child(node, Field::Member)?);
         if t.children(node).any(|c| t.role(c) == Role::OptionalMark) {
             return None;
         }
         let of = self.value(object, depth + 1)?;
-        let text = self.property(&of, self.s.str(member), depth)?;
+        let found = self.property(&of, self.s.str(member), depth)?;
         let mentioned = || {
             let same = self.s.str(node);
             self.conditions().any(|c| self.s.str(c).contains(same))
         };
-        (!text.contains('|') || !mentioned()).then_some(text)
+        (!found.text.contains('|') || !mentioned()).then_some(found)
     }
 
-    /// A member of a type of this file, or an everyday one of the library.
-    fn property(&self, of: &str, member: &str, _depth: usize) -> Option<String> {
-        if member == "length" && (of == "string" || element(of).is_some())
-            || member == "size" && of.starts_with(['M', 'S'])
-        {
+    /// A member of a type of the project, or an everyday one of the library.
+    fn property(&self, of: &Kind, member: &str, _depth: usize) -> Option<Kind> {
+        let collection = of.text.starts_with("Map<") || of.text.starts_with("Set<");
+        if member == "length" && (of.is("string") || element(of).is_some()) || member == "size" && collection {
             return Some("number".into());
         }
-        let (s, t) = (self.s, self.tree());
-        let b = s.names.in_module(of)?;
-        let definition = t.parent(s.names.binding(b).first)?;
+        let (d, definition) = self.definition(of)?;
+        let t = &d.tree;
         if t.child(definition, Field::TypeParams).is_some() {
             return None;
         }
         let body = t.child(definition, Field::Body).or_else(|| t.child(definition, Field::Value))?;
         let own = t.children(body).find(|m| {
             let name = t.child(*m, Field::Name).or_else(|| t.child(*m, Field::Member));
-            name.is_some_and(|n| s.str(n) == member)
+            name.is_some_and(|n| d.str(n) == member)
         })?;
-        let written = unmarked(s.str(t.child(own, Field::Type)?)).to_string();
-        let after_name = s.str(own).split(':').next().unwrap_or("");
-        Some(if after_name.trim_end().ends_with('?') { format!("{written} | undefined") } else { written })
+        let written = unmarked(d.str(t.child(own, Field::Type)?)).to_string();
+        let optional = d.str(own).split(':').next().unwrap_or("").trim_end().ends_with('?');
+        let text = if optional { format!("{written} | undefined") } else { written };
+        Some(Kind { text, home: Some(d) })
     }
 
-    fn call(&self, node: NodeId, depth: usize) -> Option<String> {
+    /// Where a named type is defined.
+    fn definition(&self, of: &Kind) -> Option<(Arc<Source>, NodeId)> {
+        let asker = of.home.as_deref().unwrap_or(self.s);
+        (self.definitions)(asker, &of.text)
+    }
+
+    /// The text, when its names mean the same in the file that asks.
+    fn as_written_here(&self, kind: Kind) -> Option<String> {
+        let Some(home) = kind.home.as_deref().filter(|h| h.path != self.s.path) else { return Some(kind.text) };
+        let words = kind.text.split(|c: char| !c.is_alphanumeric() && c != '_' && c != '$');
+        for word in words.filter(|w| home.names.in_module(w).is_some()) {
+            let (there, here) = ((self.definitions)(home, word)?, (self.definitions)(self.s, word)?);
+            if there.0.path != here.0.path || there.1 != here.1 {
+                return None;
+            }
+        }
+        Some(kind.text)
+    }
+
+    fn call(&self, node: NodeId, depth: usize) -> Option<Kind> {
         let (s, t) = (self.s, self.tree());
         let callee = t.child(node, Field::Callee)?;
         if s.str(node).starts_with("new ") {
             let generic = t.child(node, Field::TypeParams).map_or("", |g| s.str(g));
-            return Some(format!("{}{generic}", s.str(callee)));
+            return Some(format!("{}{generic}", s.str(callee)).into());
         }
         let name = s.str(callee);
         if t.role(callee) == Role::Name {
@@ -240,9 +292,9 @@ impl Types<'_> {
             let own = || {
                 let function = t.parent(s.names.binding(s.names.at(callee)?.target?).first)?;
                 let generic = t.child(function, Field::TypeParams).is_some();
-                t.child(function, Field::ReturnType).filter(|_| !generic).map(|r| unmarked(s.str(r)).to_string())
+                t.child(function, Field::ReturnType).filter(|_| !generic).map(|r| Kind::from(unmarked(s.str(r))))
             };
-            return known.map(str::to_string).or_else(own);
+            return known.map(Kind::from).or_else(own);
         }
         let (object, member) = (t.child(callee, Field::Object)?, s.str(t.child(callee, Field::Member)?));
         if s.str(object) == "Math" || name == "Date.now" {
@@ -255,11 +307,11 @@ impl Types<'_> {
         match member {
             "trim" | "toUpperCase" | "toLowerCase" | "slice" | "padStart" | "padEnd" | "replace" | "repeat"
             | "trimEnd"
-                if of == "string" =>
+                if of.is("string") =>
             {
                 Some(of)
             }
-            "split" if of == "string" => Some("string[]".into()),
+            "split" if of.is("string") => Some("string[]".into()),
             "includes" | "startsWith" | "endsWith" | "some" | "every" => Some("boolean".into()),
             "indexOf" | "findIndex" => Some("number".into()),
             "filter" | "slice" | "reverse" | "sort" | "concat" if element(&of).is_some() => Some(of),
@@ -267,12 +319,13 @@ impl Types<'_> {
         }
     }
 
-    fn method_result(&self, of: &str, member: &str) -> Option<String> {
-        let (s, t) = (self.s, self.tree());
-        let class = t.parent(s.names.binding(s.names.in_module(of)?).first)?;
+    fn method_result(&self, of: &Kind, member: &str) -> Option<Kind> {
+        let (d, class) = self.definition(of)?;
+        let t = &d.tree;
         let body = t.child(class, Field::Body)?;
-        let own = t.children(body).find(|m| t.child(*m, Field::Name).is_some_and(|n| s.str(n) == member))?;
-        t.child(own, Field::ReturnType).map(|r| unmarked(s.str(r)).to_string())
+        let own = t.children(body).find(|m| t.child(*m, Field::Name).is_some_and(|n| d.str(n) == member))?;
+        let text = t.child(own, Field::ReturnType).map(|r| unmarked(d.str(r)).to_string())?;
+        Some(Kind { text, home: Some(d) })
     }
 
     /// Conditions of the function around that stand before the place.
@@ -329,11 +382,12 @@ fn argument_of(text: &str, generic: &str) -> Option<String> {
 }
 
 /// What an array, or another collection of one kind of things, holds.
-fn element(text: &str) -> Option<String> {
-    let text = text.strip_prefix("readonly ").unwrap_or(text);
+fn element(kind: &Kind) -> Option<Kind> {
+    let text = kind.text.strip_prefix("readonly ").unwrap_or(&kind.text);
     if let Some(inner) = text.strip_suffix("[]") {
         let bare = inner.strip_prefix('(').and_then(|i| i.strip_suffix(')')).unwrap_or(inner);
-        return Some(bare.to_string());
+        return Some(kind.with(bare));
     }
-    ["Array", "ReadonlyArray", "Set", "Iterable", "ReadonlySet"].into_iter().find_map(|g| argument_of(text, g))
+    let generics = ["Array", "ReadonlyArray", "Set", "Iterable", "ReadonlySet"];
+    generics.into_iter().find_map(|g| argument_of(text, g)).map(|t| kind.with(t))
 }
