@@ -73,7 +73,14 @@ pub fn load(root: &Path) -> Result<Config> {
 
 /// What `init` writes for a root.
 pub fn detect(root: &Path) -> (String, Option<String>) {
-    let command = ufold_core::lang::all().iter().find_map(|l| l.test_command(&OnDisk(root)));
+    let mut commands: Vec<String> = Vec::new();
+    for c in ufold_core::lang::all().iter().filter_map(|l| l.test_command(&OnDisk(root))) {
+        if !commands.contains(&c) {
+            commands.push(c);
+        }
+    }
+    // a project in several languages is right when all its suites pass
+    let command = Some(commands.join(" && ")).filter(|c| !c.is_empty());
     let line = match &command {
         Some(c) => format!("command = {}\n", toml::Value::from(c.as_str())),
         None => "# command = \"…\"   # what runs the tests; it must exit with 0 when they pass\n".to_string(),

@@ -423,7 +423,16 @@ fn callable_names(s: &crate::names::Source, node: NodeId) -> Vec<String> {
     }
     let tests = matches!(t.role(node), Role::Compare | Role::BoolOp | Role::NotOp);
     let text = matches!(t.role(node), Role::Template | Role::Concat) || s.str(node).contains(['"', '\'']);
-    out.push(if tests { "matches" } else if text { "describe" } else { "measure" }.into());
+    out.push(
+        if tests {
+            "matches"
+        } else if text {
+            "describe"
+        } else {
+            "measure"
+        }
+        .into(),
+    );
     out.push("compute".into());
     out
 }

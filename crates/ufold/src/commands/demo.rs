@@ -14,9 +14,13 @@ static PROJECT: Dir = include_dir!("$CARGO_MANIFEST_DIR/demo/saltmarsh");
 pub fn run(common: &Common, dir: Option<&Path>) -> anyhow::Result<u8> {
     let paint = Paint::new(common.color);
     let dir = make(dir)?;
-    println!("{}", paint.strong("The harbour office of Saltmarsh: a Python project with tests, and with copies."));
+    println!(
+        "{}",
+        paint.strong("The harbour office of Saltmarsh: Python and TypeScript, with tests, and with copies.")
+    );
     println!("It is in {}", dir.display());
-    let demo = Demo { dir: &dir, paint, color: common.color, git: have("git"), python: have("python3") };
+    let kiosk = have("npm") && have("node") && have("tsc");
+    let demo = Demo { dir: &dir, paint, color: common.color, git: have("git"), python: have("python3"), kiosk };
     demo.prepare()?;
     demo.play()?;
     demo.close()?;
@@ -54,12 +58,19 @@ struct Demo<'a> {
     color: Color,
     git: bool,
     python: bool,
+    /// What builds the kiosk and runs its tests is there.
+    kiosk: bool,
 }
+
+/// The tests of the office without those of its kiosk.
+const OFFICE: &str = "python3 -m unittest discover -q -s tests -t .";
 
 impl Demo<'_> {
     fn prepare(&self) -> Result<()> {
         if !self.python {
             println!("python3 was not found: the steps run without the project's tests.");
+        } else if !self.kiosk {
+            println!("npm, node or tsc was not found: the tests of the kiosk (TypeScript) are left out.");
         }
         if !self.git {
             println!("git was not found: the journal alone keeps the way back.");
@@ -85,7 +96,7 @@ impl Demo<'_> {
     fn play(&self) -> Result<()> {
         self.step("What runs the tests is detected and written down.", &["init"])?;
         if self.python {
-            self.step("Do they pass?", &["check"])?;
+            self.step("Do they pass?", &[&["check"], &self.tests()[..]].concat())?;
         }
         self.step("What is worth changing, the best first.", &["scan"])?;
         let (best, refused) = self.findings()?;
@@ -93,6 +104,7 @@ impl Demo<'_> {
         let mut flags: Vec<&str> = Vec::new();
         flags.extend(self.git.then_some("--commit"));
         flags.extend((!self.python).then_some("--no-check"));
+        flags.extend(self.tests());
         self.step(
             "Fold it: change, check, commit; a failing check would put everything back.",
             &[&["fold", best.as_str()], &flags[..]].concat(),
@@ -102,6 +114,11 @@ impl Demo<'_> {
         }
         self.step("Then the rest of the worklist, a step each.", &[&["fold", "--all"], &flags[..]].concat())?;
         self.step("What was done.", &["log"])
+    }
+
+    /// The check to use where the detected one can't run.
+    fn tests(&self) -> Vec<&'static str> {
+        if self.python && !self.kiosk { vec!["--check", OFFICE] } else { Vec::new() }
     }
 
     /// Prints a command and runs it in the folder.

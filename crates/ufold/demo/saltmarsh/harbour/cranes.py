@@ -51,3 +51,37 @@ def place(cranes, berths: BerthRegister, plan):
     for crane, berth in plan:
         berths.rows[berth].cranes.append(cranes.rows[crane])
     return berths
+
+
+def quay_plan(cranes, load):
+    """Which crane takes how much of a load, by day."""
+    plan = []
+    for crane in cranes:
+        reach = crane["reach"] - crane["offset"]
+        if reach < 12 or crane["out_of_order"]:
+            continue
+        share = min(load, crane["limit"] * 0.8)
+        if share <= 0:
+            break
+        load -= share
+        plan.append("%s takes %d t" % (crane["name"], share))
+    return plan
+
+
+def night_plan(cranes, load, crew):
+    """The same with few hands: a crane needs two of the crew."""
+    plan = ["night shift of %d" % crew]
+    queue = sorted(cranes, key=lambda c: c["limit"])
+    while queue:
+        crane = queue.pop(0)
+        reach = crane["reach"] - crane["offset"]
+        if reach < 12 or crane["out_of_order"]:
+            continue
+        share = min(load, crane["limit"] * 0.8)
+        if share <= 0:
+            break
+        load -= share
+        plan.append("%s takes %d t" % (crane["name"], share))
+    while len(plan) > 1 + crew // 2:
+        plan.pop()
+    return plan

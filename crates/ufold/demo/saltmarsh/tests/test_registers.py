@@ -37,3 +37,19 @@ class RegisterTest(unittest.TestCase):
     def test_place(self):
         cranes.place(self.cranes, self.berths, [(7, 2), (8, 2)])
         self.assertEqual([c.number for c in self.berths.rows[2].cranes], [7, 8])
+
+
+class CranePlanTest(unittest.TestCase):
+    CRANES = [
+        {"name": "Heron", "reach": 30, "offset": 4, "limit": 20, "out_of_order": False},
+        {"name": "Stilt", "reach": 14, "offset": 4, "limit": 40, "out_of_order": False},
+        {"name": "Crake", "reach": 28, "offset": 2, "limit": 10, "out_of_order": False},
+    ]
+
+    def test_day(self):
+        self.assertEqual(cranes.quay_plan(self.CRANES, 20), ["Heron takes 16 t", "Crake takes 4 t"])
+        self.assertEqual(cranes.quay_plan(self.CRANES, 0), [])
+
+    def test_night(self):
+        plan = cranes.night_plan(self.CRANES, 20, 2)
+        self.assertEqual(plan, ["night shift of 2", "Crake takes 8 t"])
