@@ -98,6 +98,10 @@ pub fn function_names(sites: &[Site], template: usize, general: &General, commen
     let action = main_call(site);
     if telling(&shared) && (whole || distinct.len() > 1 && shared.len() > 1) {
         out.push(shared.join("_"));
+        // what is found or made by what a function tells
+        if general.parameters.iter().any(|p| p.callable.is_some()) {
+            out.push(shared.join("_") + "_by");
+        }
         out.push(shared.join("_") + "_common");
     }
     if let [a, b] = general.results.as_slice() {

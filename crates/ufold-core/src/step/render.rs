@@ -118,7 +118,7 @@ impl Written<'_> {
             &FunctionParts {
                 name: self.name.to_string(),
                 parameters,
-                returns: annotations.and_then(|a| a.1),
+                returns: annotations.and_then(|a| a.1).or_else(|| self.common_result()),
                 is_async: self.is_async(),
                 method: site.method.filter(|_| self.home.class.is_some()).map(|m| m.kind),
                 exported: self.sites.iter().any(|o| o.source().path != s.path),
@@ -358,6 +358,21 @@ impl Written<'_> {
         let same = all.iter().all(|a| a == first);
         let complete: Option<Vec<String>> = first.0.iter().cloned().collect();
         same.then_some((complete?, first.1.clone()))
+    }
+
+    /// Where types are written: that of the result, when all copies return and their functions agree on it.
+    fn common_result(&self) -> Option<String> {
+        self.types?;
+        let written = |site: &Site| {
+            let s = site.source();
+            let returned = !site.flow.falls_through && !site.flow.exits.returns.is_empty();
+            let generic = s.tree.child(site.function, Field::TypeParams).is_some();
+            let own = s.tree.child(site.function, Field::ReturnType).filter(|_| returned && !generic)?;
+            Some((s.path.clone(), s.str(own).trim_start_matches(':').trim().to_string()))
+        };
+        let first = written(self.template())?;
+        let plain = !first.1.contains(" is ") && !first.1.starts_with("asserts") && !self.is_async();
+        (plain && self.sites.iter().all(|x| written(x).as_ref() == Some(&first))).then_some(first.1)
     }
 
     fn site_annotations(&self, i: usize) -> Option<(Vec<Option<String>>, Option<String>)> {
