@@ -178,7 +178,8 @@ impl Check<'_> {
         }
         let Some(b) = s.names.at(call.callee).and_then(|r| r.target) else { return wrong() };
         let binding = s.names.binding(b);
-        if binding.writes != 1 || !is_module_level(&s.names, Some(b)) {
+        let seen = is_module_level(&s.names, Some(b)) || self.function.nested && self.definition < self.site.call;
+        if binding.writes != 1 || !seen {
             return wrong();
         }
         let reached = if s.path == self.function.file {
@@ -514,8 +515,10 @@ impl Check<'_> {
         let looped = o.tree.ancestors(self.site.first).take_while(|a| *a != function).any(|a| o.tree.role(a).is_loop());
         // a function that is declared has its value before anything runs
         let declared = o.names.binding(*old).kind == BindKind::Function;
-        let written = o.names.references_to(*old).any(|r| r.usage != crate::names::Use::Read && !inside(r.node));
-        o.names.binding(*old).hoisted && (declared || !written && !looped)
+        let writes = |r: &crate::names::Reference| r.usage != crate::names::Use::Read && !inside(r.node);
+        let before = o.names.references_to(*old).any(|r| writes(r) && (looped || r.node < self.site.first));
+        let shared = o.names.binding(*old).rebound_inside;
+        o.names.binding(*old).hoisted && (declared || !before && !shared)
     }
 
     /// Arguments are evaluated before the body; that must be the same as where they were evaluated before.

@@ -198,6 +198,16 @@ impl Equal<'_> {
         x.name == y.name && self.c.map.get(&from) == Some(&to)
     }
 
+    /// A variable of the function around both, which the copy only reads.
+    fn is_shared(&self, old: Option<BindingId>, new: Option<BindingId>) -> bool {
+        let (o, h) = (self.c.old(), self.c.home);
+        let (Some(x), Some(y)) = (old, new) else { return false };
+        let inner = h.names.scope_of(self.c.definition).unwrap_or(ScopeId(0));
+        let outside = !h.names.scope_within(h.names.binding(y).scope, inner);
+        let word = Some(o.names.binding(x).name.as_str()) == o.lang.object_word();
+        outside && !word && o.path == h.path && self.same_variable(old, new) && !self.c.copy_writes(x)
+    }
+
     /// A function that went used its own parameter, or a value that means the same at the call.
     fn passed_on(&self, old: &OldCall, a: NodeId, b: NodeId, i: usize) -> Opinion<()> {
         let (o, h) = (self.c.old(), self.c.home);
@@ -269,6 +279,7 @@ impl Equal<'_> {
                     object(o, a, format!("`{}` means something else in the new place", o.str(a)))
                 }
             }
+            (false, false) if self.c.function.nested && self.is_shared(x.target, y.target) => Ok(()),
             (false, false) => match (x.target, y.target) {
                 (Some(x), Some(y)) => self.link(a, x, y),
                 _ => object(o, a, "a name lost its meaning"),

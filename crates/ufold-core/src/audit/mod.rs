@@ -192,10 +192,8 @@ fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
     if touched(Span::new(old.start, place.start)).next().is_some() {
         return Err(objection("an edit replaces code before the copy"));
     }
-    if old == place {
-        if let Some(pair) = expression_pair(p, old, new) {
-            return Ok(pair);
-        }
+    if let Some(pair) = expression_pair(p, old, new).filter(|_| old == place) {
+        return Ok(pair);
     }
     let first_leaf = touched(place).next().ok_or_else(|| objection("a copy without code"))?;
     let first = t
@@ -267,7 +265,8 @@ fn find_definition(home: &Pair, function: &NewFunction) -> Opinion<NodeId> {
     let class =
         around.filter(|a| t.role(*a) == Role::Class).and_then(|c| t.child(c, Field::Name)).map(|n| home.new.str(n));
     let at_top = around == Some(Tree::ROOT);
-    if class != function.class.as_deref() || class.is_none() && !at_top {
+    let nested = function.nested && around.is_some_and(|a| t.role(a).is_callable());
+    if class != function.class.as_deref() || class.is_none() && !at_top && !nested {
         return object(&home.new, f, "the new function is not where the plan says");
     }
     Ok(f)

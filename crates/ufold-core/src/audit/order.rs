@@ -74,7 +74,7 @@ impl Order<'_> {
                 let round = Self::then(self.fields(id, |f| f == Field::Condition), || self.body(id));
                 let step = self.fields(id, |f| f == Field::Step);
                 // a jump may lead to the step before the body is done
-                let later = round.reads || step.reads && !(round.settles && !self.goes_on(id));
+                let later = round.reads || step.reads && (!round.settles || self.goes_on(id));
                 Effect { reads: begun.reads || !begun.settles && later, settles: begun.settles }
             }
             Role::DoWhile => {
@@ -82,7 +82,7 @@ impl Order<'_> {
                 let early = self.goes_on(id) || self.leaves_loop(id);
                 let tested = self.fields(id, |f| f == Field::Condition);
                 Effect {
-                    reads: round.reads || !(round.settles && !early) && tested.reads,
+                    reads: round.reads || tested.reads && (!round.settles || early),
                     settles: round.settles && !early,
                 }
             }

@@ -248,10 +248,8 @@ fn exits(tree: &Tree, first: NodeId, last: NodeId) -> Exits {
             Role::Return => out.returns.push(at),
             Role::Yield => out.yields.push(at),
             Role::Await => out.awaits.push(at),
-            Role::Break | Role::Continue => {
-                if left_by(tree, at).is_none_or(|l| l < first || l >= stop) {
-                    out.breaks.push(at);
-                }
+            Role::Break | Role::Continue if left_by(tree, at).is_none_or(|l| l < first || l >= stop) => {
+                out.breaks.push(at);
             }
             // asynchronous loops, blocks and comprehensions
             Role::AsyncMark => out.awaits.push(at),

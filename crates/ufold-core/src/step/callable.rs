@@ -64,6 +64,10 @@ impl Callable<'_> {
                 return None;
             }
             let text = source.str(*node);
+            // a function that gives back what it gets says nothing
+            if names.iter().any(|n| n == text) {
+                return None;
+            }
             out.arguments.push(source.lang.write_lambda(&names, text));
             out.forms.push(self.form(s, *node, &locals));
             if s == self.template {

@@ -24,6 +24,9 @@ use crate::names::Source;
 use crate::text::Edit;
 use crate::tree::{NodeId, Role};
 
+/// Parameters that a function inside another one must spare to be put there unasked.
+const FEWER_PARAMETERS: usize = 2;
+
 /// Over this many parameters a plan says so.
 const MANY_PARAMETERS: usize = 4;
 
@@ -191,10 +194,14 @@ impl Folder<'_> {
         let must_be_method = sites.iter().any(|s| s.needs_class().is_some());
         for home in &homes {
             let as_method = home.class.is_some();
-            let g = Generalize { project: self.project, sites, aligned: &aligned, template: home.template, as_method };
+            let nest = home.nest;
+            let template = home.template;
+            let g = Generalize { project: self.project, sites, aligned: &aligned, template, as_method, nest };
             match g.run() {
                 // a method that does not use its object is a function
                 Ok(general) if as_method && !general.uses_receiver && !must_be_method => {}
+                // what the function around gives without being passed makes the difference
+                Ok(general) if self.nests_better(&homes, home, &general, &g) => {}
                 Ok(general) => match self.write(sites, &aligned, home, general) {
                     Ok(o) => return Ok(o),
                     Err(reason) => misfits.push(Misfit { reason, site: None }),
@@ -203,6 +210,14 @@ impl Folder<'_> {
             }
         }
         Err(misfits)
+    }
+
+    /// Whether a function inside the one around the sites would need far fewer parameters than one outside it.
+    fn nests_better(&self, homes: &[Home], home: &Home, general: &General, g: &Generalize) -> bool {
+        let inside = homes.iter().find(|h| h.nest.is_some()).filter(|_| home.nest.is_none() && home.class.is_none());
+        let Some(inside) = inside else { return false };
+        let nested = Generalize { nest: inside.nest, template: inside.template, as_method: false, ..*g };
+        nested.run().is_ok_and(|n| n.parameters.len() + FEWER_PARAMETERS <= general.parameters.len())
     }
 
     fn write(&self, sites: &[Site], aligned: &[Aligned], home: &Home, general: General) -> Result<Outcome, Reason> {
@@ -319,7 +334,7 @@ impl Folder<'_> {
             plans.push(self.site_plan(site, call, results));
         }
         let at_home: Vec<&Site> = w.sites.iter().filter(|s| s.source().path == source.path).collect();
-        files.add(source, insertion(source, w.home.class, &at_home, text));
+        files.add(source, insertion(source, w.home, &at_home, text));
         plans
     }
 
@@ -460,6 +475,7 @@ fn new_function(written: &Written, text: String) -> NewFunction {
         name: written.name.to_string(),
         file: source.path.clone(),
         class: class.map(|n| source.str(n).to_string()),
+        nested: written.home.nest.is_some(),
         text,
         from_copy: template.copy,
         results: written.result_names(written.home.template),

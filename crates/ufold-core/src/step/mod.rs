@@ -197,6 +197,9 @@ pub struct NewFunction {
     pub file: String,
     /// The class it is a member of.
     pub class: Option<String>,
+    /// It stands inside the function around its sites.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub nested: bool,
     pub text: String,
     /// Number of the copy whose text became the body.
     pub from_copy: usize,

@@ -43,6 +43,8 @@ pub struct General {
 /// What a name node means to its copy.
 #[derive(PartialEq, Eq, Hash, Clone)]
 enum Meaning {
+    /// A variable that the new function will see where it stands.
+    Shared(BindingId),
     Local(BindingId),
     Inner(BindingId),
     Outer(Entity),
@@ -74,6 +76,8 @@ pub struct Generalize<'a> {
     pub template: usize,
     /// The receiver need not be passed.
     pub as_method: bool,
+    /// The function that will hold the new one, whose variables need not be passed.
+    pub nest: Option<NodeId>,
 }
 
 /// Why a group has no general form: the reason and, where it is one copy's fault, which.
@@ -121,7 +125,7 @@ impl Generalize<'_> {
         let bound_here = (0..self.sites.len()).any(|s| match &meanings[s] {
             Meaning::Local(b) => self.sites[s].is_written(*b),
             Meaning::Inner(_) => true,
-            Meaning::Outer(_) => false,
+            Meaning::Outer(_) | Meaning::Shared(_) => false,
         });
         if bound_here {
             let kind = std::mem::discriminant(&meanings[0]);
@@ -152,7 +156,7 @@ impl Generalize<'_> {
             seen.uses_receiver = true;
             return Ok(false);
         }
-        let outer = matches!(meanings[0], Meaning::Outer(_));
+        let outer = matches!(meanings[0], Meaning::Outer(_) | Meaning::Shared(_));
         Ok(!outer || meanings.iter().any(|m| *m != meanings[0]))
     }
 
@@ -183,9 +187,21 @@ impl Generalize<'_> {
                 Meaning::Outer(self.project.entity(source, &source.names.binding(b).name))
             }
             Some(b) if s.inner(b) => Meaning::Inner(b),
+            Some(b) if self.is_shared(s, b) => Meaning::Shared(b),
             Some(b) => Meaning::Local(b),
             None => Meaning::Outer(self.project.entity(source, source.str(node))),
         }
+    }
+
+    /// The function that takes the new one, or one around it, has the variable, and the code only reads it.
+    fn is_shared(&self, site: &Site, b: BindingId) -> bool {
+        let (names, t) = (&site.source().names, &site.source().tree);
+        let Some(body) = self.nest.and_then(|n| t.child(n, Field::Body)) else { return false };
+        let binding = names.binding(b);
+        let own_word = Some(binding.name.as_str()) == site.source().lang.object_word();
+        let home = names.scope(binding.scope).node;
+        let around = t.contains(home, body) && home != body;
+        around && !own_word && !site.is_written(b) && !site.source().lang.is_frame_name(&binding.name)
     }
 
     /// One local of the first copy is one local of each other copy, and the other way round.
@@ -409,6 +425,6 @@ impl Generalize<'_> {
 fn own_binding(m: &Meaning) -> Option<BindingId> {
     match m {
         Meaning::Local(b) | Meaning::Inner(b) => Some(*b),
-        Meaning::Outer(_) => None,
+        Meaning::Outer(_) | Meaning::Shared(_) => None,
     }
 }

@@ -16,6 +16,8 @@ pub struct Home {
     pub template: usize,
     /// The class, when it becomes a method.
     pub class: Option<NodeId>,
+    /// The function around its sites, when it becomes a function inside that.
+    pub nest: Option<NodeId>,
     pub assumptions: Vec<Reason>,
 }
 
@@ -35,7 +37,7 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
     let mut out = Vec::new();
     if one_class && into.is_none() {
         let class = method.map(|m| m.class);
-        out.push(Home { file: files[0], template: 0, class, assumptions: Vec::new() });
+        out.push(Home { file: files[0], template: 0, class, nest: None, assumptions: Vec::new() });
     }
     if let Some(s) = sites.iter().find(|s| s.needs_class().is_some()).filter(|_| !one_class) {
         let at = s.needs_class().expect("just found");
@@ -57,18 +59,34 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
     for home in distinct.iter().copied().filter(|f| into.is_none_or(|i| project.facts[*f].path == i)) {
         let template = files.iter().position(|f| *f == home).expect("a distinct file is one of the files");
         match importable(project, home, &distinct) {
-            Ok(assumptions) => out.push(Home { file: home, template, class: None, assumptions }),
+            Ok(assumptions) => out.push(Home { file: home, template, class: None, nest: None, assumptions }),
             Err(r) => against.push(r),
         }
     }
     // what can be decided without assumptions comes first
     out.sort_by_key(|h| h.assumptions.len());
+    if one_file && into.is_none() {
+        let nest = common_function(sites, request.form == Some(Form::Nested));
+        out.extend(nest.map(|n| Home {
+            file: files[0],
+            template: 0,
+            class: None,
+            nest: Some(n),
+            assumptions: Vec::new(),
+        }));
+    }
     if let Some(form) = request.form {
-        out.retain(|h| h.class.is_some() == (form == Form::Method));
+        let form_of = |h: &Home| match (h.class, h.nest) {
+            (Some(_), _) => Form::Method,
+            (None, Some(_)) => Form::Nested,
+            (None, None) => Form::Function,
+        };
+        out.retain(|h| form_of(h) == form);
         if out.is_empty() && against.is_empty() {
             let why = match form {
                 Form::Method => "no method: the code is not in a method, or the sites are not all in one class",
-                _ => "no place of this form was found",
+                Form::Nested => "no function is around all the sites",
+                Form::Function => "no place of this form was found",
             };
             against.push(no_home(project, files[0], why));
         }
@@ -77,6 +95,22 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
         against.push(no_home(project, files[0], "the file named by --into holds none of the copies"));
     }
     if out.is_empty() { Err(against) } else { Ok(out) }
+}
+
+/// The function whose body all sites stand in; their own one only when that is asked for.
+fn common_function(sites: &[Site], own: bool) -> Option<NodeId> {
+    let around = |s: &Site| {
+        let t = &s.source().tree;
+        if own { Some(s.function) } else { t.callable_around(s.function) }
+    };
+    let holds = |n: &NodeId| sites[0].source().tree.holds_statements(*n);
+    let first = around(&sites[0]).filter(holds);
+    if first.is_some() && sites.iter().all(|s| around(s) == first) {
+        return first;
+    }
+    let outer = |s: &Site| s.source().tree.callable_around(s.function);
+    let first = outer(&sites[0]).filter(holds).filter(|_| own)?;
+    sites.iter().all(|s| outer(s) == Some(first)).then_some(first)
 }
 
 fn no_home(project: &Project, file: usize, message: &str) -> Reason {
@@ -144,15 +178,20 @@ pub fn statement_in(tree: &Tree, parent: NodeId, node: NodeId) -> Option<NodeId>
 
 /// Where the definition is inserted, as an edit of the home's text. `text` has no indentation of its first line left out
 /// and ends with a line end.
-pub fn insertion(source: &Source, class: Option<NodeId>, sites: &[&Site], text: &str) -> Edit {
-    let t = &source.tree;
-    let parent = class.and_then(|c| t.child(c, crate::tree::Field::Body)).unwrap_or(Tree::ROOT);
+pub fn insertion(source: &Source, home: &Home, sites: &[&Site], text: &str) -> Edit {
+    let (t, class) = (&source.tree, home.class);
+    let parent = class.or(home.nest).and_then(|c| t.child(c, crate::tree::Field::Body)).unwrap_or(Tree::ROOT);
     let (top, member) = source.lang.blank_lines();
     let custom = if class.is_some() { member } else { top };
     let first = sites.iter().min_by_key(|s| s.region.first).expect("a home has a site");
     let anchor = statement_in(t, parent, first.region.first).unwrap_or(first.function);
     let blank = blank_after(source, parent, anchor).unwrap_or(custom);
     let gap = "\n".repeat(blank + 1);
+    if home.nest.is_some() {
+        // there before anything can call it
+        let start = comments_above(source, line_start(&source.text, t.span(anchor).start));
+        return Edit::new(start, start, format!("{text}\n"));
+    }
     let early = class.is_none() && (!t.role(anchor).is_definition() || used_while_defining(source, anchor, sites));
     if early {
         let start = line_start(&source.text, t.span(anchor).start);

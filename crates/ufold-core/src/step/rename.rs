@@ -182,13 +182,13 @@ impl Rename<'_> {
                 return Err(vec![reason(&other, Tree::ROOT, "imports-all", message)]);
             }
             let mut nodes = Vec::new();
-            if let Some(b) = other.names.in_module(old).or_else(|| self.alias_of(&other, &named)) {
-                if self.project.entity(&other, &other.names.binding(b).name) == named {
-                    nodes.extend(self.import_words(&other, b, old));
-                    if other.names.binding(b).name == old {
-                        nodes.extend(self.references(&other, b));
-                        nodes.extend(self.listed(&other, old));
-                    }
+            let own = other.names.in_module(old).or_else(|| self.alias_of(&other, &named));
+            let same = |b: &BindingId| self.project.entity(&other, &other.names.binding(*b).name) == named;
+            if let Some(b) = own.filter(same) {
+                nodes.extend(self.import_words(&other, b, old));
+                if other.names.binding(b).name == old {
+                    nodes.extend(self.references(&other, b));
+                    nodes.extend(self.listed(&other, old));
                 }
             }
             nodes.extend(self.through_module(&other, home, old));

@@ -102,6 +102,11 @@ impl Written<'_> {
         let unit = unit(s);
         let indent = match self.home.class {
             Some(c) => format!("{}{unit}", indent_at(&s.text, s.tree.span(c).start)),
+            None if self.home.nest.is_some() => {
+                let body = self.home.nest.and_then(|n| s.tree.child(n, Field::Body));
+                let first = body.and_then(|b| s.tree.children(b).next());
+                first.map_or(String::new(), |f| indent_at(&s.text, s.tree.span(f).start).to_string())
+            }
             None => String::new(),
         };
         let annotations = self.annotations().filter(|_| self.types.is_none());

@@ -76,7 +76,8 @@ impl Demo<'_> {
             println!("git was not found: the journal alone keeps the way back.");
             return Ok(());
         }
-        std::fs::write(self.dir.join(".gitignore"), "__pycache__/\nkiosk/.built/\n").map_err(|e| Error::io("write", self.dir, &e))?;
+        std::fs::write(self.dir.join(".gitignore"), "__pycache__/\nkiosk/.built/\n")
+            .map_err(|e| Error::io("write", self.dir, &e))?;
         let commands: [&[&str]; 5] = [
             &["init", "-q"],
             &["config", "user.name", "Harbour Office"],

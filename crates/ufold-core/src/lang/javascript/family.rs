@@ -6,12 +6,15 @@ use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 
+/// Finds the written type of a value.
+type TypeFinder = fn(&Source, NodeId, &Definitions) -> Option<String>;
+
 pub struct Family {
     pub name: &'static str,
     pub extensions: &'static [&'static str],
     pub grammar: fn() -> &'static Grammar,
     /// Finds a written type; none where nothing is typed.
-    pub types: Option<fn(&Source, NodeId, &Definitions) -> Option<String>>,
+    pub types: Option<TypeFinder>,
 }
 
 fn capitalized(word: &str) -> String {
