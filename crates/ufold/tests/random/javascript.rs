@@ -83,7 +83,8 @@ impl Block<'_> {
             0..=7 => self.simple(),
             8..=10 => {
                 let test = self.test();
-                self.body(&format!("if ({test}) {{"), 2, if self.dice.chance(50) { "}" } else { "} else {" });
+                let tail = if self.dice.chance(50) { "}" } else { "} else {" };
+                self.body(&format!("if ({test}) {{"), 2, tail);
                 if self.out.ends_with("else {\n") {
                     self.block(2);
                     self.line("}");
