@@ -240,7 +240,8 @@ fn expression_pair(p: &Pair, old: Span, new: Span) -> Option<SitePair> {
     let filling = |s: &Source, span: Span| {
         let t = &s.tree;
         let fits = |n: &NodeId| t.span(*n) == span;
-        let own = t.ids().find(fits)?;
+        // a block has the range of its only statement
+        let own = t.ids().find(|n| fits(n) && !t.role(*n).is_sequence())?;
         let statement = t.parent(own).is_some_and(|b| t.role(b).is_sequence());
         let value = t.subtree(own).filter(fits).find(|n| t.role(*n).is_expression());
         value.filter(|_| !statement)

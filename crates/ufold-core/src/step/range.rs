@@ -57,7 +57,7 @@ fn trimmed(source: &Source, mut span: Span) -> Span {
 /// First and last of the statements that fill a span.
 fn statements(t: &Tree, span: Span) -> Option<(NodeId, NodeId)> {
     let mut at = t.covering(span);
-    while !t.role(at).is_sequence() || t.span(at) == span {
+    while !t.role(at).is_sequence() {
         match t.parent(at) {
             Some(p) => at = p,
             None => break,

@@ -419,9 +419,10 @@ fn not_to_be_replaced(s: &Source, node: NodeId) -> Option<(&'static str, &'stati
     let target = assigns && matches!(field, Field::Left | Field::Name)
         || matches!(field, Field::ReturnType | Field::Arguments | Field::Key);
     let callee = field == Field::Callee && t.role(node) == Role::Member && !s.lang.members_keep_object();
-    let special =
-        matches!(role, Delete | AsTarget | Type | MarkupTag | Decorator | Concat | Pattern | Template | AugAssign)
-            && field != Field::Right;
+    let special = matches!(
+        role,
+        Doc | Delete | AsTarget | Type | MarkupTag | Decorator | Concat | Pattern | Template | AugAssign
+    ) && field != Field::Right;
     let typeof_ = role == UnaryOp && t.role(node) == Name;
     let named = t.role(node) == Name && callee;
     let chained = matches!(field, Field::Object | Field::Callee)

@@ -92,7 +92,8 @@ impl Rename<'_> {
 
     fn binding(&self, s: &Arc<Source>, b: BindingId, old: &str, new: &str) -> Found<(Vec<Uses>, Vec<Reason>)> {
         let binding = s.names.binding(b);
-        if Some(old) == s.lang.object_word() || binding.import.is_some() && !self.is_aliased(s, b) {
+        let given = Some(old) == s.lang.object_word() || s.lang.is_frame_name(old);
+        if given || binding.import.is_some() && !self.is_aliased(s, b) {
             let message = format!("`{old}` gets its name elsewhere");
             return Err(vec![reason(s, binding.first, "foreign-name", message)]);
         }

@@ -8,6 +8,9 @@ mod scopes;
 mod suites;
 mod write;
 
+#[cfg(test)]
+mod tests;
+
 use family::Family;
 
 pub static JAVASCRIPT: Family =

@@ -1,6 +1,8 @@
 //! TypeScript, and TSX: the family of JavaScript with written types.
 
 mod grammar;
+#[cfg(test)]
+mod tests;
 mod types;
 
 use super::javascript::family::Family;

@@ -1,0 +1,67 @@
+//! Types of the last expression of a text, and where they stay unknown.
+
+use super::types::type_of;
+use crate::lang;
+use crate::names::Source;
+use crate::tree::Role;
+
+/// The type of the argument of the call of `ask`.
+fn asked(text: &str) -> Option<String> {
+    let s = Source::new("kiosk.ts", text.into(), lang::by_name("typescript").unwrap(), None).unwrap();
+    assert!(s.tree.errors().is_empty(), "{text}");
+    let calls = s.tree.ids().filter(|n| s.tree.role(*n) == Role::Arguments);
+    let of_ask = |n: &crate::tree::NodeId| s.text[..s.tree.span(*n).start].ends_with("ask");
+    let argument = calls.into_iter().find(of_ask).and_then(|a| s.tree.children(a).next()).expect("ask(…)");
+    type_of(&s, argument, &|s, name| {
+        let first = s.names.binding(s.names.in_module(name)?).first;
+        let copy = Source::new(&s.path, s.text.clone(), s.lang, None).ok()?;
+        Some((copy.into(), s.tree.parent(first)?))
+    })
+}
+
+#[test]
+fn types_that_are_found() {
+    let ship = "interface Ship { name: string; length?: number; calls: Call[] }\ninterface Call { berth: string }\n";
+    for (text, expected) in [
+        ("ask(1);", "number"),
+        ("ask('a' + 1);", "string"),
+        ("ask(2 * 3);", "number"),
+        ("ask(!x);", "boolean"),
+        ("ask(`a${x}`);", "string"),
+        ("function f(a: Ship[]) { ask(a); }", "Ship[]"),
+        ("function f(a?: string) { ask(a); }", "string | undefined"),
+        ("function f(a: Ship) { ask(a.name); }", "string"),
+        ("function f(a: Ship) { ask(a.length); }", "number | undefined"),
+        ("function f(a: Ship) { ask(a.calls[0].berth); }", "string"),
+        ("function f(a: Ship[]) { for (const s of a) ask(s); }", "Ship"),
+        ("function f(a: Ship[]) { a.map((s) => ask(s)); }", "Ship"),
+        ("function f(a: Ship[]) { a.map((s, i) => ask(i)); }", "number"),
+        ("function f(a: Set<Ship>) { for (const s of a) ask(s); }", "Ship"),
+        ("function f(a: Ship) { const { name: n } = a; ask(n); }", "string"),
+        ("function f(a: Ship) { const b = a; ask(b); }", "Ship"),
+        ("function f(a: unknown) { ask(a as Ship); }", "Ship"),
+        ("function g(): Ship { throw 1; }\nask(g());", "Ship"),
+        ("class Box { m() { ask(this); } }", "Box"),
+        ("ask(new Map<string, number>());", "Map<string, number>"),
+        ("async function f(a: Promise<Ship>) { ask(await a); }", "Ship"),
+        ("function f(a: string[]) { ask(a.length); }", "number"),
+        ("function f(a: string) { ask(a.trim().split(',')); }", "string[]"),
+    ] {
+        assert_eq!(asked(&format!("{ship}{text}")).as_deref(), Some(expected), "{text}");
+    }
+}
+
+#[test]
+fn types_that_are_not() {
+    for text in [
+        "ask(load());",
+        "function f(a: string | null) { if (a) { ask(a); } }",
+        "function f(a: string | null) { if (!a) return; ask(a); }",
+        "let a: string | number = 1;\na = 'x';\nask(a);",
+        "class Box<T> { m() { ask(this); } }",
+        "ask({ a: 1 });",
+        "function f(a: { b: string }) { ask(a?.b); }",
+    ] {
+        assert_eq!(asked(text), None, "{text}");
+    }
+}
