@@ -32,6 +32,8 @@ pub(super) struct Check<'a> {
 pub(super) struct Call {
     pub leaving: Leaving,
     pub returned: bool,
+    /// The site yields all that the call yields.
+    pub delegates: bool,
     pub awaited: bool,
     /// What takes the results; of each, the result's name where the call says it.
     pub targets: Vec<(Option<String>, NodeId)>,
@@ -83,8 +85,15 @@ impl Check<'_> {
         let mut at = self.site.call;
         let wrong = || object(self.edited(), self.site.call, "the site is no plain call");
         let (targets, arguments) = (Vec::new(), Vec::new());
-        let mut call =
-            Call { leaving: Leaving::Plain, returned: false, awaited: false, targets, callee: at, arguments };
+        let mut call = Call {
+            leaving: Leaving::Plain,
+            returned: false,
+            delegates: false,
+            awaited: false,
+            targets,
+            callee: at,
+            arguments,
+        };
         if t.role(at) == Role::If {
             (call.leaving, at) = self.leaving(at)?;
         }
@@ -95,6 +104,14 @@ impl Check<'_> {
                 Role::ExprStmt | Role::Paren | Role::Declare if children.len() == 1 => at = children[0],
                 Role::Return if children.len() == 1 => {
                     call.returned = true;
+                    at = children[0];
+                }
+                Role::Yield if children.len() == 1 => {
+                    let words: Vec<&str> = t.children(at).filter(|c| marks(c)).map(|c| self.edited().str(c)).collect();
+                    if !words.iter().any(|w| ["from", "*"].contains(w)) {
+                        return wrong();
+                    }
+                    call.delegates = true;
                     at = children[0];
                 }
                 Role::Await if children.len() == 1 => {
@@ -351,7 +368,7 @@ impl Check<'_> {
     fn ways_out(&self, call: &Call) -> Opinion<()> {
         let t = &self.old().tree;
         let mut at = self.site.first;
-        let mut returns = false;
+        let (mut returns, mut yields) = (false, false);
         while at < t.end(self.site.last) {
             match t.role(at) {
                 Role::Function | Role::Lambda | Role::Class => {
@@ -359,7 +376,7 @@ impl Check<'_> {
                     continue;
                 }
                 Role::Return => returns = true,
-                Role::Yield => return object(self.old(), at, "the copy yields"),
+                Role::Yield => yields = true,
                 Role::Break | Role::Continue => {
                     let inside = |a: NodeId| a >= self.site.first && a < t.end(self.site.last);
                     if !t.ancestors(at).take_while(|a| inside(*a)).any(|a| catches(t, a, at)) {
@@ -372,6 +389,14 @@ impl Check<'_> {
         }
         let order = Order { source: self.old(), variable: None };
         let settles = order.sequence(self.old_statements()).settles;
+        // a function that goes was called as the generator that it is
+        if yields != call.delegates && !(yields && self.old_call.is_some()) || yields && self.handled() {
+            return object(
+                self.old(),
+                self.site.first,
+                "the copy yields and the call does not, or the other way round",
+            );
+        }
         if call.leaving != Leaving::Plain {
             let message = "the call may return where the copy does not, or the other way round";
             let fits = returns && !settles && !self.returns_nothing(call.leaving);
@@ -388,6 +413,12 @@ impl Check<'_> {
             );
         }
         self.waits(call)
+    }
+
+    /// A handler around the copy could tell an end from an error.
+    fn handled(&self) -> bool {
+        let (t, function) = (&self.old().tree, self.function_of(self.old(), self.site.first));
+        t.ancestors(self.site.first).take_while(|a| *a != function).any(|a| t.role(a) == Role::Try)
     }
 
     /// A return of the copy that the site would take for going on.

@@ -20,6 +20,8 @@ pub struct FunctionParts {
     /// Annotation of the result, when the file annotates.
     pub returns: Option<String>,
     pub is_async: bool,
+    /// It yields.
+    pub is_generator: bool,
     /// How it is called, when it is a member of a class.
     pub method: Option<MethodKind>,
     /// Other files import it.
@@ -49,6 +51,8 @@ pub struct CallParts {
     pub callee: String,
     pub arguments: Vec<String>,
     pub is_await: bool,
+    /// The site yields all that the function yields.
+    pub delegates: bool,
     pub results: Vec<Target>,
     pub is_return: bool,
     /// The call stands inside a statement.

@@ -23,6 +23,8 @@ pub struct Site<'s> {
     pub whole: bool,
     /// How it is left when it returns on some paths.
     pub leaving: Leaving,
+    /// It yields, and a call can do that for it.
+    pub delegates: bool,
 }
 
 /// The function is a member of a class.
@@ -106,7 +108,8 @@ impl<'s> Site<'s> {
         });
         let leaving = leaving_of(region, &flow);
         let method = method(source, function, scope);
-        let site = Site { copy, region, function, scope, flow, method, span, whole, leaving };
+        let delegates = delegates(source, function, &flow, region.first);
+        let site = Site { copy, region, function, scope, flow, method, span, whole, leaving, delegates };
         let reasons = site.objections();
         if reasons.is_empty() { Ok(site) } else { Err(reasons) }
     }
@@ -128,7 +131,18 @@ impl<'s> Site<'s> {
         };
         let span = t.span(node);
         let method = if function == Tree::ROOT { None } else { method(source, function, scope) };
-        let site = Site { copy, region, function, scope, flow, method, span, whole: false, leaving: Leaving::Plain };
+        let site = Site {
+            copy,
+            region,
+            function,
+            scope,
+            flow,
+            method,
+            span,
+            whole: false,
+            leaving: Leaving::Plain,
+            delegates: false,
+        };
         let mut reasons = Vec::new();
         site.leaving(&mut reasons);
         for b in &site.flow.unbound_before {
@@ -187,7 +201,7 @@ impl<'s> Site<'s> {
         if let Some(b) = f.exits.breaks.first() {
             add(*b, "leaves-loop", "this leaves or continues a loop that is not part of the code");
         }
-        if let Some(y) = f.exits.yields.first() {
+        if let Some(y) = f.exits.yields.first().filter(|_| !self.delegates) {
             add(*y, "yield", "the function yields here, which a called function can't do for it");
         }
     }
@@ -387,11 +401,20 @@ pub fn replaced_by_a_name(source: &Source, node: NodeId) -> bool {
     not_to_be_replaced(source, node).is_none()
 }
 
+/// Whether what yields here can be a generator that its function delegates to: one that does not wait, with no handler
+/// around that could see the difference between an end and an error.
+fn delegates(s: &Source, function: NodeId, flow: &RegionFlow, first: NodeId) -> bool {
+    let t = &s.tree;
+    let waits = t.children(function).any(|c| t.role(c) == Role::AsyncMark) || !flow.exits.awaits.is_empty();
+    let handled = t.ancestors(first).take_while(|a| *a != function).any(|a| t.role(a) == Role::Try);
+    !flow.exits.yields.is_empty() && !waits && !handled
+}
+
 /// Returns on some paths in one of the two forms that a call can stand for.
 fn leaving_of(region: Region, flow: &RegionFlow) -> Leaving {
     let (s, t) = (region.source, &region.source.tree);
     let returns = &flow.exits.returns;
-    if returns.is_empty() || !flow.falls_through || !flow.outs.is_empty() {
+    if returns.is_empty() || !flow.falls_through || !flow.outs.is_empty() || !flow.exits.yields.is_empty() {
         return Leaving::Plain;
     }
     let value = |r: &NodeId| t.children(*r).next();

@@ -125,6 +125,7 @@ impl Written<'_> {
                 parameters,
                 returns: annotations.and_then(|a| a.1).or_else(|| self.common_result()),
                 is_async: self.is_async(),
+                is_generator: site.delegates,
                 method: site.method.filter(|_| self.home.class.is_some()).map(|m| m.kind),
                 exported: self.sites.iter().any(|o| o.source().path != s.path),
                 type_parameters: self.types.map_or(Vec::new(), |t| t.generics.clone()),
@@ -377,7 +378,8 @@ impl Written<'_> {
         };
         let first = written(self.template())?;
         let plain = !first.1.contains(" is ") && !first.1.starts_with("asserts") && !self.is_async();
-        (plain && self.sites.iter().all(|x| written(x).as_ref() == Some(&first))).then_some(first.1)
+        (plain && !self.template().delegates && self.sites.iter().all(|x| written(x).as_ref() == Some(&first)))
+            .then_some(first.1)
     }
 
     fn site_annotations(&self, i: usize) -> Option<(Vec<Option<String>>, Option<String>)> {
@@ -385,7 +387,7 @@ impl Written<'_> {
         let (s, t) = (site.source(), &site.source().tree);
         let returns = t.child(site.function, Field::ReturnType);
         let list = t.child(site.function, Field::Parameters);
-        if site.leaving != Leaving::Plain {
+        if site.leaving != Leaving::Plain || site.delegates {
             return None;
         }
         let habit = returns.is_some() || list.is_some_and(|l| t.children(l).any(|p| t.child(p, Field::Type).is_some()));
@@ -459,6 +461,7 @@ impl Written<'_> {
             callee,
             arguments: self.general.parameters.iter().map(|p| p.arguments[i].clone()).collect(),
             is_await: self.is_async(),
+            delegates: site.delegates,
             results: targets.collect(),
             is_return: !site.flow.falls_through && !site.flow.exits.returns.is_empty(),
             is_expression: site.region.is_expression,

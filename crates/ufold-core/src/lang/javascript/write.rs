@@ -47,11 +47,19 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
             head.push_str(if source.lang.needs_types() { "private " } else { "" });
             head.push_str(if kind == MethodKind::Instance { "" } else { "static " });
             head.push_str(if p.is_async { "async " } else { "" });
+            head.push_str(if p.is_generator { "*" } else { "" });
         }
         None => {
             let by_word = super::modules::system(&source.tree, &source.text) != Some("require");
             head.push_str(if p.exported && by_word { "export " } else { "" });
-            head.push_str(if p.is_async { "async function " } else { "function " });
+            head.push_str(if p.is_async { "async function " } else { "function" });
+            head.push_str(if p.is_generator {
+                "* "
+            } else if p.is_async {
+                ""
+            } else {
+                " "
+            });
         }
     }
     head.push_str(&p.name);
@@ -105,6 +113,7 @@ pub fn call(source: &Source, p: &CallParts) -> String {
     let (before, head, after) = targets(&p.results, &style, &p.indent);
     let mut head = format!("{}{head}", if p.is_return { "return " } else { "" });
     head.push_str(if p.is_await { "await " } else { "" });
+    head.push_str(if p.delegates { "yield* " } else { "" });
     head.push_str(&p.callee);
     if p.is_expression {
         let bare = format!("{}({})", p.callee, p.arguments.join(", "));

@@ -71,19 +71,24 @@ pub fn call(p: &CallParts) -> String {
     if p.is_await {
         head.push_str("await ");
     }
+    // what is returned needs brackets around it
+    let close = if p.delegates && p.is_return { ")" } else { "" };
+    if p.delegates {
+        head.push_str(if p.is_return { "(yield from " } else { "yield from " });
+    }
     head.push_str(&p.callee);
-    let one = format!("{head}({})", p.arguments.join(", "));
+    let one = format!("{head}({}){close}", p.arguments.join(", "));
     let fits = |s: &str| s.lines().all(|l| l.chars().count() <= p.width);
     if p.arguments.is_empty() || fits(&format!("{}{one}", p.indent)) && !one.contains('\n') {
         return one;
     }
     let inner = format!("{}{}", p.indent, p.unit);
-    let packed = format!("{head}(\n{inner}{}\n{})", p.arguments.join(", "), p.indent);
+    let packed = format!("{head}(\n{inner}{}\n{}){close}", p.arguments.join(", "), p.indent);
     if fits(&packed) && !p.arguments.iter().any(|a| a.contains('\n')) {
         return packed;
     }
     let rows: Vec<String> = p.arguments.iter().map(|a| format!("{inner}{a},\n")).collect();
-    format!("{head}(\n{}{})", rows.concat(), p.indent)
+    format!("{head}(\n{}{}){close}", rows.concat(), p.indent)
 }
 
 /// `if f(a): return`, or the same with a value that is kept for a moment.

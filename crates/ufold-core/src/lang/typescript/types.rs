@@ -144,7 +144,7 @@ impl Types<'_> {
             return Some(s.str(name).into());
         }
         let kind = self.binding(b, depth)?;
-        let loose = kind.text.contains('|') || kind.text.contains("unknown");
+        let loose = !self.is_one_thing(&kind);
         (!loose || !self.narrowed(b)).then_some(kind)
     }
 
@@ -337,6 +337,17 @@ impl Types<'_> {
             let logical = t.parent(*n).is_some_and(|p| t.role(p) == Role::BoolOp) && t.field(*n) == Field::Left;
             matches!(t.field(*n), Field::Condition | Field::Subject) || logical
         })
+    }
+
+    /// A type that no condition makes narrower: a primitive, an array, a class or an interface. What a name of another
+    /// kind stands for may be a union.
+    fn is_one_thing(&self, kind: &Kind) -> bool {
+        let primitive = ["string", "number", "boolean", "bigint", "symbol"].contains(&kind.text.as_str());
+        let defined = || {
+            let (d, node) = self.definition(kind)?;
+            Some(d.tree.role(node) == Role::Class || d.str(node).starts_with("interface"))
+        };
+        primitive || element(kind).is_some() && !kind.text.contains('|') || defined() == Some(true)
     }
 
     /// Perhaps known more narrowly where it is used than where it was declared.
