@@ -269,6 +269,7 @@ impl<'s> Site<'s> {
         let s = self.region.source;
         let mut nodes: Vec<NodeId> = s.names.references_to(b).map(|r| r.node).collect();
         nodes.push(s.names.binding(b).first);
+        nodes.extend(bare_declarations(s, b));
         nodes.sort();
         nodes.dedup();
         nodes.into_iter().filter_map(|n| Some((declaring_word(s, n)?, self.region.contains(n)))).collect()
@@ -470,6 +471,20 @@ fn not_to_be_replaced(s: &Source, node: NodeId) -> Option<(&'static str, &'stati
         r.usage != crate::names::Use::Read && !r.target.is_some_and(own)
     });
     written.then_some(("writes-local", "the expression gives a variable around it a value"))
+}
+
+/// Words that declare a local without a value: no use of it, so the names know only the first of them.
+pub fn bare_declarations(s: &Source, b: BindingId) -> Vec<NodeId> {
+    let (t, binding) = (&s.tree, s.names.binding(b));
+    let home = s.names.scope(binding.scope).node;
+    let bare = |n: &NodeId| {
+        t.role(*n) == Role::Name
+            && s.names.at(*n).is_none()
+            && s.str(*n) == binding.name
+            && t.callable_around(*n).unwrap_or(Tree::ROOT) == home
+            && declaring_word(s, *n).is_some()
+    };
+    if s.lang.declares_locals() { t.subtree(home).filter(bare).collect() } else { Vec::new() }
 }
 
 /// The word of the declaration that a name stands in as what is declared.

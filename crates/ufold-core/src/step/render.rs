@@ -322,7 +322,7 @@ impl Written<'_> {
         let right = t.child(last, Field::Right)?;
         let plain = t.role(left) == Role::Name
             && s.names.at(left).and_then(|r| r.target) == Some(result[self.home.template])
-            && (t.child(last, Field::Type).is_none() || s.lang.declares_locals())
+            && t.child(last, Field::Type).is_none()
             && !matches!(t.role(right), Role::Assign | Role::Yield);
         plain.then_some(right)
     }

@@ -54,7 +54,12 @@ pub fn target(source: &Source, span: Span) -> Option<Target> {
     if t.role(node) == Role::MemberName {
         return Some(Target::Member(node));
     }
-    let b = source.names.at(node)?.target?;
+    // a declaration without a value is no use of its name
+    let declared = || {
+        let function = t.callable_around(node).unwrap_or(Tree::ROOT);
+        source.names.declared_in(source.names.scope_of(function)?, source.str(node))
+    };
+    let b = source.names.at(node).and_then(|r| r.target).or_else(declared)?;
     let of_class = source.names.scope(source.names.binding(b).scope).kind == crate::names::ScopeKind::Class;
     Some(if of_class { Target::Member(node) } else { Target::Binding(b) })
 }
