@@ -8,6 +8,7 @@
 //! It is meant to be strict: where it can't follow it disagrees, and a plan is refused that may have been right.
 
 mod body;
+mod call;
 mod equal;
 mod order;
 mod outside;

@@ -1,0 +1,152 @@
+//! The statement that took a copy's place: a call of the new function, what takes its results, and how it leaves.
+
+use super::body::Check;
+use super::outside::is_module_level;
+use super::{Opinion, object};
+use crate::lang::Leaving;
+use crate::names::{BindKind, Source};
+use crate::tree::{Field, NodeId, Role};
+
+/// The parts of the statement at the site.
+pub(super) struct Call {
+    pub leaving: Leaving,
+    pub returned: bool,
+    /// The site yields all that the call yields.
+    pub delegates: bool,
+    pub awaited: bool,
+    /// What takes the results; of each, the result's name where the call says it.
+    pub targets: Vec<(Option<String>, NodeId)>,
+    pub callee: NodeId,
+    pub arguments: Vec<NodeId>,
+}
+
+impl Check<'_> {
+    pub(super) fn call(&self) -> Opinion<Call> {
+        let t = &self.edited().tree;
+        let mut at = self.site.call;
+        let wrong = || object(self.edited(), self.site.call, "the site is no plain call");
+        let (targets, arguments) = (Vec::new(), Vec::new());
+        let mut call = Call {
+            leaving: Leaving::Plain,
+            returned: false,
+            delegates: false,
+            awaited: false,
+            targets,
+            callee: at,
+            arguments,
+        };
+        if t.role(at) == Role::If {
+            (call.leaving, at) = self.leaving(at)?;
+        }
+        loop {
+            let marks = |c: &NodeId| matches!(t.role(*c), Role::Token | Role::AsyncMark);
+            let children: Vec<NodeId> = t.children(at).filter(|c| !marks(c)).collect();
+            match t.role(at) {
+                Role::ExprStmt | Role::Paren | Role::Declare if children.len() == 1 => at = children[0],
+                Role::Return if children.len() == 1 => {
+                    call.returned = true;
+                    at = children[0];
+                }
+                Role::Yield if children.len() == 1 => {
+                    let words: Vec<&str> = t.children(at).filter(|c| marks(c)).map(|c| self.edited().str(c)).collect();
+                    if !words.iter().any(|w| ["from", "*"].contains(w)) {
+                        return wrong();
+                    }
+                    call.delegates = true;
+                    at = children[0];
+                }
+                Role::Await if children.len() == 1 => {
+                    call.awaited = true;
+                    at = children[0];
+                }
+                Role::Assign => {
+                    let (Some(l), Some(r)) = (t.child(at, Field::Left), t.child(at, Field::Right)) else {
+                        return wrong();
+                    };
+                    let named = |c: NodeId| match (t.child(c, Field::Key), t.child(c, Field::Value)) {
+                        (Some(k), Some(v)) => (Some(self.edited().str(k).to_string()), v),
+                        _ => (None, c),
+                    };
+                    let plain = t.role(l) == Role::Name;
+                    call.targets = if plain { vec![(None, l)] } else { t.children(l).map(named).collect() };
+                    at = r;
+                }
+                Role::Call => {
+                    let (Some(f), Some(a)) = (t.child(at, Field::Callee), t.child(at, Field::Arguments)) else {
+                        return wrong();
+                    };
+                    call.callee = f;
+                    call.arguments = t.children(a).collect();
+                    let named = |n: &NodeId| matches!(t.role(*n), Role::KeywordArg | Role::Spread);
+                    return if call.arguments.iter().any(named) { wrong() } else { Ok(call) };
+                }
+                _ => return wrong(),
+            }
+        }
+    }
+
+    /// `if (f()) return`, or `r = f(); if (r is something) return r`; with where the call is found.
+    fn leaving(&self, at: NodeId) -> Opinion<(Leaving, NodeId)> {
+        let (s, t) = (self.edited(), &self.edited().tree);
+        let wrong = || object(s, at, "the site is no plain call");
+        let in_block = |b: NodeId| if t.role(b) == Role::Block { Self::statements(s, b) } else { vec![b] };
+        let body = t.child(at, Field::Body).map(in_block);
+        let condition = t.child(at, Field::Condition);
+        let other = t.child(at, Field::Alternative);
+        let (Some(condition), Some([leave]), None) = (condition, body.as_deref(), other) else { return wrong() };
+        if t.role(*leave) != Role::Return {
+            return wrong();
+        }
+        let bracketed = t.role(condition) == Role::Paren;
+        let condition = if bracketed { t.children(condition).next().unwrap_or(condition) } else { condition };
+        let Some(value) = t.children(*leave).next() else { return Ok((Leaving::Guard, condition)) };
+        // the value is a name that only these statements know
+        let kept = self.site.declares.first();
+        let binding = s.names.at(value).and_then(|r| r.target);
+        let sides: Vec<NodeId> = t.children(condition).collect();
+        let [tested, operator @ .., nothing] = sides.as_slice() else { return wrong() };
+        let words: Vec<&str> = operator.iter().map(|o| s.str(*o)).collect();
+        let tests = t.role(condition) == Role::Compare
+            && s.names.at(*tested).and_then(|r| r.target) == binding
+            && s.str(*nothing) == s.lang.nothing()
+            && (words == ["!=="] || words == ["is not"] || words == ["is", "not"]);
+        let uses = binding.map_or(0, |b| s.names.references_to(b).count());
+        match kept {
+            Some(k) if tests && uses == 3 && binding.is_some_and(|b| t.contains(*k, s.names.binding(b).first)) => {
+                Ok((Leaving::Value, *k))
+            }
+            _ => wrong(),
+        }
+    }
+
+    /// The callee is the new function and nothing else.
+    pub(super) fn callee(&self, call: &Call) -> Opinion<()> {
+        let (s, t) = (self.edited(), &self.edited().tree);
+        let wrong = || object(s, self.site.call, "the call does not reach the new function");
+        if self.function.class.is_some() {
+            let (Some(o), Some(m)) = (t.child(call.callee, Field::Object), t.child(call.callee, Field::Member)) else {
+                return wrong();
+            };
+            let receiver = s.names.at(o).and_then(|r| r.target);
+            let own = self.receiver(s, self.function_of(s, self.site.call));
+            let class = |s: &Source, f: NodeId| s.tree.ancestor(f, &[Role::Class]);
+            let same_class = class(s, self.function_of(s, self.site.call)) == class(self.home, self.definition);
+            let fits = s.str(m) == self.function.name && receiver.is_some() && receiver == own && same_class;
+            return if fits && s.path == self.function.file { Ok(()) } else { wrong() };
+        }
+        let Some(b) = s.names.at(call.callee).and_then(|r| r.target) else { return wrong() };
+        let binding = s.names.binding(b);
+        let seen = is_module_level(&s.names, Some(b)) || self.function.nested && self.definition < self.site.call;
+        if binding.writes != 1 || !seen {
+            return wrong();
+        }
+        let reached = if s.path == self.function.file {
+            binding.kind == BindKind::Function && t.parent(binding.first) == Some(self.definition)
+        } else {
+            let home = self.project.index(&self.function.file);
+            let member = crate::step::Entity::Member(home.unwrap_or(usize::MAX), self.function.name.clone());
+            binding.kind == BindKind::Import && self.project.entity(s, &binding.name) == member
+        };
+        if reached { Ok(()) } else { wrong() }
+    }
+}
