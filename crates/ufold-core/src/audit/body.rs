@@ -565,7 +565,11 @@ fn declared_once(s: &Source, function: NodeId) -> Opinion<()> {
     let words = |d: NodeId| t.children(d).find(|c| t.role(*c) == Role::Token).map_or("", |w| s.str(w));
     let all: Vec<NodeId> = t.subtree(function).filter(|n| t.role(*n) == Role::Declare && own(*n)).collect();
     let list = t.child(function, Field::Parameters);
-    let given: Vec<NodeId> = list.map_or(Vec::new(), |l| t.subtree(l).filter(|n| t.role(*n) == Role::Name).collect());
+    let given: Vec<NodeId> = list.map_or(Vec::new(), |l| {
+        // the words of a type are no parameters
+        let binds = |n: &NodeId| s.names.at(*n).is_some_and(|r| r.usage.writes());
+        t.subtree(l).filter(|n| t.role(*n) == Role::Name && binds(n)).collect()
+    });
     for d in all.iter().filter(|d| words(**d) != "var") {
         let block = t.parent(*d).unwrap_or(function);
         let outermost = t.parent(block) == Some(function);
