@@ -5,6 +5,7 @@ use std::cell::RefCell;
 use rustc_hash::FxHashMap;
 
 use super::call::Call;
+use super::declared::declared_once;
 use super::equal::Equal;
 use super::order::Order;
 use super::outside::ScopeMap;
@@ -551,39 +552,6 @@ impl Check<'_> {
             && own == self.receiver(s, function)
             && declared.is_some_and(|b| s.names.binding(b).kind == BindKind::Function && s.names.binding(b).writes == 1)
     }
-}
-
-/// No name of a block is declared twice in it: such code parses, and does not run.
-fn declared_once(s: &Source, function: NodeId) -> Opinion<()> {
-    let t = &s.tree;
-    let own = |n: NodeId| t.callable_around(n).unwrap_or(Tree::ROOT) == function;
-    let declared = |d: NodeId| {
-        let targets: Vec<NodeId> = t.children(d).filter_map(|a| t.child(a, Field::Left)).collect();
-        let names = targets.into_iter().flat_map(|l| t.subtree(l).collect::<Vec<_>>());
-        names.filter(|n| t.role(*n) == Role::Name && t.field(*n) != Field::Right).collect::<Vec<_>>()
-    };
-    let words = |d: NodeId| t.children(d).find(|c| t.role(*c) == Role::Token).map_or("", |w| s.str(w));
-    let all: Vec<NodeId> = t.subtree(function).filter(|n| t.role(*n) == Role::Declare && own(*n)).collect();
-    let list = t.child(function, Field::Parameters);
-    let given: Vec<NodeId> = list.map_or(Vec::new(), |l| {
-        // the words of a type are no parameters
-        let binds = |n: &NodeId| s.names.at(*n).is_some_and(|r| r.usage.writes());
-        t.subtree(l).filter(|n| t.role(*n) == Role::Name && binds(n)).collect()
-    });
-    for d in all.iter().filter(|d| words(**d) != "var") {
-        let block = t.parent(*d).unwrap_or(function);
-        let outermost = t.parent(block) == Some(function);
-        for n in declared(*d) {
-            let again = |o: &NodeId| {
-                let same_block = t.parent(*o) == Some(block) || words(*o) == "var" && t.contains(block, *o);
-                same_block && declared(*o).iter().any(|m| *m != n && s.str(*m) == s.str(n))
-            };
-            if all.iter().any(again) || outermost && given.iter().any(|p| s.str(*p) == s.str(n)) {
-                return object(s, n, format!("`{}` would be declared twice", s.str(n)));
-            }
-        }
-    }
-    Ok(())
 }
 
 /// Whether a jump that stands in a statement ends there.

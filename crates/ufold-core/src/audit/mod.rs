@@ -9,6 +9,7 @@
 
 mod body;
 mod call;
+mod declared;
 mod equal;
 mod order;
 mod outside;
