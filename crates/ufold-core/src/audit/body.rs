@@ -292,7 +292,7 @@ impl Check<'_> {
             let value = t.children(r).next();
             use Role::*;
             let something = |v: NodeId| match t.role(v) {
-                Literal => !["None", "null", "undefined"].contains(&o.str(v)),
+                Literal => !o.lang.is_nothing(o.str(v)),
                 Template | Concat | List | Dict | Set | Tuple | Comprehension | Lambda | NotOp => true,
                 _ => false,
             };
@@ -352,7 +352,7 @@ impl Check<'_> {
         let s = self.edited();
         let declared =
             s.tree.ancestor(target, &[Role::Declare, Role::Block]).filter(|d| s.tree.role(*d) == Role::Declare);
-        let constant = declared.is_some_and(|d| s.str(d).starts_with("const"));
+        let constant = declared.is_some_and(|d| super::declared::is_fixed(s, d));
         let binding = s.names.at(target).and_then(|r| r.target);
         constant && binding.is_some_and(|b| s.names.binding(b).writes > 1)
     }

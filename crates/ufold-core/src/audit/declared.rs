@@ -4,6 +4,17 @@ use super::{Opinion, object};
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
 
+/// The word of a declaration.
+fn word(s: &Source, declaration: NodeId) -> &str {
+    let t = &s.tree;
+    t.children(declaration).find(|c| t.role(*c) == Role::Token).map_or("", |w| s.str(w))
+}
+
+/// A declaration of what gets no other value.
+pub(super) fn is_fixed(s: &Source, declaration: NodeId) -> bool {
+    s.lang.declares_fixed(word(s, declaration))
+}
+
 /// No name of a block is declared twice in it: such code parses, and does not run.
 pub(super) fn declared_once(s: &Source, function: NodeId) -> Opinion<()> {
     let t = &s.tree;
@@ -13,7 +24,7 @@ pub(super) fn declared_once(s: &Source, function: NodeId) -> Opinion<()> {
         let names = targets.into_iter().flat_map(|l| t.subtree(l).collect::<Vec<_>>());
         names.filter(|n| t.role(*n) == Role::Name && t.field(*n) != Field::Right).collect::<Vec<_>>()
     };
-    let words = |d: NodeId| t.children(d).find(|c| t.role(*c) == Role::Token).map_or("", |w| s.str(w));
+    let for_function = |d: NodeId| s.lang.declares_for_function(word(s, d));
     let all: Vec<NodeId> = t.subtree(function).filter(|n| t.role(*n) == Role::Declare && own(*n)).collect();
     let list = t.child(function, Field::Parameters);
     let given: Vec<NodeId> = list.map_or(Vec::new(), |l| {
@@ -21,12 +32,12 @@ pub(super) fn declared_once(s: &Source, function: NodeId) -> Opinion<()> {
         let binds = |n: &NodeId| s.names.at(*n).is_some_and(|r| r.usage.writes());
         t.subtree(l).filter(|n| t.role(*n) == Role::Name && binds(n)).collect()
     });
-    for d in all.iter().filter(|d| words(**d) != "var") {
+    for d in all.iter().filter(|d| !for_function(**d)) {
         let block = t.parent(*d).unwrap_or(function);
         let outermost = t.parent(block) == Some(function);
         for n in declared(*d) {
             let again = |o: &NodeId| {
-                let same_block = t.parent(*o) == Some(block) || words(*o) == "var" && t.contains(block, *o);
+                let same_block = t.parent(*o) == Some(block) || for_function(*o) && t.contains(block, *o);
                 same_block && declared(*o).iter().any(|m| *m != n && s.str(*m) == s.str(n))
             };
             if all.iter().any(again) || outermost && given.iter().any(|p| s.str(*p) == s.str(n)) {

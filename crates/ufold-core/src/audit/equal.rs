@@ -148,7 +148,7 @@ impl Equal<'_> {
         let sides = |t: &crate::tree::Tree, id: NodeId| t.child(id, Field::Left).zip(t.child(id, Field::Right));
         let (Some((left, right)), Some((target, value))) = (sides(t, x), sides(n, *y)) else { return wrong() };
         let binding = h.names.at(target).and_then(|r| r.target);
-        let constant = h.str(b).starts_with("const");
+        let constant = super::declared::is_fixed(h, b);
         if n.children(*y).count() != 2 || constant && binding.is_none_or(|b| h.names.binding(b).writes != 1) {
             return wrong();
         }

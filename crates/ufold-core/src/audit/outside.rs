@@ -110,7 +110,7 @@ impl Walk<'_> {
         let sides = assign.and_then(|a| n.child(a, Field::Left).zip(n.child(a, Field::Right)));
         let Some((left, right)) = sides.filter(|_| at_end && self.definition.is_some()) else { return false };
         let member = n.child(left, Field::Member).is_some_and(|m| s.str(m) == self.name);
-        let exports = n.child(left, Field::Object).is_some_and(|o| ["exports", "module.exports"].contains(&s.str(o)));
+        let exports = n.child(left, Field::Object).is_some_and(|o| s.lang.is_exports(s.str(o)));
         member && exports && s.str(right) == self.name
     }
 

@@ -197,6 +197,40 @@ pub trait Language: Sync {
     fn truth(&self, holds: bool) -> &'static str;
     /// The word for no value.
     fn nothing(&self) -> &'static str;
+    /// Any word for no value.
+    fn is_nothing(&self, literal: &str) -> bool {
+        literal == self.nothing()
+    }
+    /// The member that makes an object.
+    fn is_constructor(&self, name: &str) -> bool;
+    /// A call that makes an object by a word of its own.
+    fn is_construction(&self, _call: &str) -> bool {
+        false
+    }
+    /// The variable that lists a module's public names.
+    fn public_list(&self) -> Option<&'static str> {
+        None
+    }
+    /// An import statement whose names others import from here.
+    fn passes_names_on(&self, _import: &str) -> bool {
+        false
+    }
+    /// An object whose members a module exports.
+    fn is_exports(&self, _object: &str) -> bool {
+        false
+    }
+    /// The word that declares a local, given a value once or more often.
+    fn declaring_word(&self, _once: bool) -> &'static str {
+        ""
+    }
+    /// A word that declares what gets no other value.
+    fn declares_fixed(&self, _word: &str) -> bool {
+        false
+    }
+    /// A word that declares for the whole function, any number of times.
+    fn declares_for_function(&self, _word: &str) -> bool {
+        false
+    }
     /// A function of one expression, in the language's light form.
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String;
     /// Text of the hand-over at the end of the new function; empty when nothing is handed over.

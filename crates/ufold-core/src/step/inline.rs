@@ -216,7 +216,7 @@ impl Inline<'_> {
         let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments);
         let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
         let special = given.iter().any(|g| matches!(t.role(*g), Role::Spread | Role::KeywordArg | Role::Generator));
-        if list.is_none() || special || given.len() != parameters.len() || s.str(call).starts_with("new ") {
+        if list.is_none() || special || given.len() != parameters.len() || s.lang.is_construction(s.str(call)) {
             return Err(no("odd-call", "this call does not give one plain argument to each parameter"));
         }
         if given.iter().any(|g| {
@@ -310,7 +310,7 @@ fn in_brackets(s: &Source, value: NodeId, at: &Source, place: NodeId, text: Stri
     let simple = matches!(
         t.role(value),
         Name | Literal | Call | Member | Index | List | Set | Comprehension | Template | Paren | Fresh | Markup
-    ) && !s.str(value).starts_with("new ")
+    ) && !s.lang.is_construction(s.str(value))
         || t.role(value) == Dict && at.tree.role(place) != Lambda
         || t.role(value) == Tuple && s.str(value).starts_with('(');
     let parent = at.tree.parent(place);

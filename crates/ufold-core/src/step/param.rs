@@ -263,7 +263,7 @@ impl Param<'_> {
                     .count()
             })
             .sum();
-        if s.lang.is_special_member(name) && name != "constructor" && name != "__init__" || defined > 1 {
+        if s.lang.is_special_member(name) && !s.lang.is_constructor(name) || defined > 1 {
             return Err(reason(
                 s,
                 function,

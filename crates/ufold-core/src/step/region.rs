@@ -425,7 +425,7 @@ fn leaving_of(region: Region, flow: &RegionFlow) -> Leaving {
     use Role::*;
     let something = |r: &NodeId| {
         value(r).is_some_and(|v| match t.role(v) {
-            Literal => ![s.lang.nothing(), "undefined"].contains(&s.str(v)),
+            Literal => !s.lang.is_nothing(s.str(v)),
             Template | Concat | List | Dict | Set | Tuple | Comprehension | Lambda | NotOp => true,
             _ => false,
         })

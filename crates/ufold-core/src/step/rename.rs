@@ -87,7 +87,7 @@ impl Rename<'_> {
         let t = &s.tree;
         let alias = t.parent(n).filter(|p| t.role(*p) == Role::ImportAlias && t.child(*p, Field::Alias).is_none());
         let statement = alias.and_then(|a| t.ancestor(a, &[Role::ImportFrom]));
-        statement.is_some_and(|i| s.str(i).starts_with("export"))
+        statement.is_some_and(|i| s.lang.passes_names_on(s.str(i)))
     }
 
     fn binding(&self, s: &Arc<Source>, b: BindingId, old: &str, new: &str) -> Found<(Vec<Uses>, Vec<Reason>)> {
@@ -141,7 +141,7 @@ impl Rename<'_> {
         let t = &s.tree;
         let lists = |n: NodeId| {
             let assign = t.ancestor(n, &[Role::Assign, Role::AugAssign]);
-            assign.and_then(|a| t.child(a, Field::Left)).is_some_and(|l| s.str(l) == "__all__")
+            assign.and_then(|a| t.child(a, Field::Left)).is_some_and(|l| Some(s.str(l)) == s.lang.public_list())
         };
         let quoted = |n: &NodeId| t.role(*n) == Role::Literal && s.str(*n).trim_matches(['"', '\'']) == old;
         t.ids().filter(|n| quoted(n) && lists(*n)).collect()
@@ -251,7 +251,8 @@ impl Rename<'_> {
     fn passed_on(&self, s: &Source, _file: usize, home: usize, old: &str) -> Vec<NodeId> {
         let t = &s.tree;
         let mut out = Vec::new();
-        for i in t.children(Tree::ROOT).filter(|i| t.role(*i) == Role::ImportFrom && s.str(*i).starts_with("export")) {
+        for i in t.children(Tree::ROOT).filter(|i| t.role(*i) == Role::ImportFrom && s.lang.passes_names_on(s.str(*i)))
+        {
             let reached = s.lang.imports_of(t, i, &s.text).iter().any(|r| self.project.resolved(s, r).contains(&home));
             let words =
                 t.subtree(i).filter(|n| t.role(*n) == Role::Name && t.field(*n) == Field::Name && s.str(*n) == old);

@@ -274,7 +274,7 @@ impl Written<'_> {
             match self.first_statement(*b) {
                 Some(at) if !handed_over => {
                     let once = uses.iter().filter(|r| r.usage != Use::Read).count() == 1;
-                    edits.push(Edit::new(at, at, if once { "const " } else { "let " }));
+                    edits.push(Edit::new(at, at, format!("{} ", s.lang.declaring_word(once))));
                 }
                 _ => bare.push(s.names.binding(*b).name.clone()),
             }
@@ -436,7 +436,8 @@ impl Written<'_> {
         }
         let word = words.first()?.0;
         let written = s.names.references_to(b).any(|r| r.usage != Use::Read && !site.region.contains(r.node));
-        Some(if word == "let" && !written { "const" } else { word }.to_string())
+        let free = !s.lang.declares_fixed(word) && !s.lang.declares_for_function(word);
+        Some(if free && !written { s.lang.declaring_word(true) } else { word }.to_string())
     }
 
     /// The text that replaces a copy.

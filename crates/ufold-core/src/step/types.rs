@@ -89,7 +89,7 @@ impl Types<'_> {
                 }
             }
         }
-        let named = all.iter().filter(|t| !["null", "undefined"].contains(&t.as_str())).count();
+        let named = all.iter().filter(|t| !self.sites[0].source().lang.is_nothing(t)).count();
         (named <= MOST_TYPES).then(|| all.join(" | "))
     }
 

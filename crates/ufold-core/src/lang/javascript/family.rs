@@ -199,6 +199,30 @@ impl Language for Family {
     fn truth(&self, holds: bool) -> &'static str {
         if holds { "true" } else { "false" }
     }
+    fn is_nothing(&self, literal: &str) -> bool {
+        ["null", "undefined"].contains(&literal)
+    }
+    fn is_constructor(&self, name: &str) -> bool {
+        name == "constructor"
+    }
+    fn is_construction(&self, call: &str) -> bool {
+        call.starts_with("new ")
+    }
+    fn passes_names_on(&self, import: &str) -> bool {
+        import.starts_with("export")
+    }
+    fn is_exports(&self, object: &str) -> bool {
+        ["exports", "module.exports"].contains(&object)
+    }
+    fn declaring_word(&self, once: bool) -> &'static str {
+        if once { "const" } else { "let" }
+    }
+    fn declares_fixed(&self, word: &str) -> bool {
+        word == "const"
+    }
+    fn declares_for_function(&self, word: &str) -> bool {
+        word == "var"
+    }
     fn nothing(&self) -> &'static str {
         "null"
     }

@@ -227,6 +227,12 @@ impl Language for Python {
     fn truth(&self, holds: bool) -> &'static str {
         if holds { "True" } else { "False" }
     }
+    fn is_constructor(&self, name: &str) -> bool {
+        name == "__init__"
+    }
+    fn public_list(&self) -> Option<&'static str> {
+        Some("__all__")
+    }
     fn nothing(&self) -> &'static str {
         "None"
     }
