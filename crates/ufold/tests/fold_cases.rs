@@ -128,6 +128,16 @@ fn javascript_leaving_and_binding() {
 }
 
 #[test]
+fn python_ways_out() {
+    cases("python_leaving.txt", "python3");
+}
+
+#[test]
+fn javascript_ways_out() {
+    cases("javascript_leaving.txt", "node");
+}
+
+#[test]
 fn typescript_types() {
     cases("typescript.txt", TSC);
 }

@@ -1,4 +1,5 @@
-//! Small random programs with two copies of a random block, folded by the built program and run before and after.
+//! Small random programs with two copies of a random block, folded or a part of them extracted by the built program,
+//! and run before and after.
 //!
 //! `UFOLD_RANDOM=2000 cargo test --test random_programs` tries that many; `UFOLD_SEED` sets where to begin.
 
@@ -14,6 +15,24 @@ struct Maker {
     interpreter: &'static str,
     file: &'static str,
     program: fn(u64) -> (String, usize),
+    /// The words of the step for a seed, in a file, at a line.
+    step: fn(u64, &str, usize) -> Vec<String>,
+}
+
+fn fold(_: u64, file: &str, line: usize) -> Vec<String> {
+    vec!["fold".into(), format!("{file}:{line}")]
+}
+
+/// One to four lines near the first copy's beginning, in one of the forms.
+fn extract(seed: u64, file: &str, line: usize) -> Vec<String> {
+    let mut dice = random::Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
+    let from = line + dice.roll(4) as usize;
+    let range = format!("{file}:{from}-{}", from + dice.roll(4) as usize);
+    let mut words = vec!["extract".into(), range, "taken_out".into()];
+    if dice.chance(30) {
+        words.extend(["--as".into(), dice.pick(&["function", "method", "nested"]).into()]);
+    }
+    words
 }
 
 impl Maker {
@@ -27,7 +46,7 @@ fn number(name: &str, default: u64) -> u64 {
     std::env::var(name).ok().and_then(|v| v.parse().ok()).unwrap_or(default)
 }
 
-fn folding_never_changes_what_a_program_prints(m: &Maker) {
+fn no_step_changes_what_a_program_prints(m: &Maker) {
     if Command::new(m.interpreter).arg("--version").output().is_err() {
         assert!(std::env::var_os("UFOLD_ALL_TOOLCHAINS").is_none(), "{} is missing", m.interpreter);
         eprintln!("skipped: {} is not installed", m.interpreter);
@@ -43,9 +62,9 @@ fn folding_never_changes_what_a_program_prints(m: &Maker) {
         if !before.status.success() {
             continue; // such as a lambda before its name is bound at compile time
         }
-        let target = format!("{}:{line}", m.file);
         let mut ufold = Command::new(env!("CARGO_BIN_EXE_ufold"));
-        let fold = ufold.args(["fold", &target, "--no-check", "--root"]).arg(dir.path()).current_dir(dir.path());
+        let words = (m.step)(seed, m.file, line);
+        let fold = ufold.args(words).args(["--no-check", "--root"]).arg(dir.path()).current_dir(dir.path());
         let fold = fold.output().expect("the built program runs");
         let err = String::from_utf8_lossy(&fold.stderr).into_owned();
         match fold.status.code() {
@@ -77,14 +96,25 @@ fn folding_never_changes_what_a_program_prints(m: &Maker) {
     assert!(count < 50 || folded * 10 > count, "only {folded} of {count} programs were folded");
 }
 
+const PYTHON: Maker = Maker { interpreter: "python3", file: "main.py", program: python::program, step: fold };
+const JAVASCRIPT: Maker = Maker { interpreter: "node", file: "main.js", program: javascript::program, step: fold };
+
 #[test]
-fn python_programs() {
-    let program = python::program;
-    folding_never_changes_what_a_program_prints(&Maker { interpreter: "python3", file: "main.py", program });
+fn folding_python() {
+    no_step_changes_what_a_program_prints(&PYTHON);
 }
 
 #[test]
-fn javascript_programs() {
-    let program = javascript::program;
-    folding_never_changes_what_a_program_prints(&Maker { interpreter: "node", file: "main.js", program });
+fn folding_javascript() {
+    no_step_changes_what_a_program_prints(&JAVASCRIPT);
+}
+
+#[test]
+fn extracting_python() {
+    no_step_changes_what_a_program_prints(&Maker { step: extract, ..PYTHON });
+}
+
+#[test]
+fn extracting_javascript() {
+    no_step_changes_what_a_program_prints(&Maker { step: extract, ..JAVASCRIPT });
 }

@@ -140,7 +140,7 @@ impl Check<'_> {
         let eq = Equal { c: self, call, parameters, state };
         if call.leaving != Leaving::Plain {
             let lang = self.home.lang;
-            let word = if call.leaving == Leaving::Guard { lang.truth(false) } else { lang.nothing() };
+            let word = if call.leaving == Leaving::Value { lang.nothing() } else { lang.truth(false) };
             let tells =
                 |n: NodeId| h.role(n) == Role::Return && h.children(n).next().is_some_and(|v| self.home.str(v) == word);
             return match new.split_last() {
@@ -230,7 +230,7 @@ impl Check<'_> {
     fn ways_out(&self, call: &Call) -> Opinion<()> {
         let t = &self.old().tree;
         let mut at = self.site.first;
-        let (mut returns, mut yields) = (false, false);
+        let (mut returns, mut yields, mut jumps) = (false, false, false);
         while at < t.end(self.site.last) {
             match t.role(at) {
                 Role::Function | Role::Lambda | Role::Class => {
@@ -239,9 +239,13 @@ impl Check<'_> {
                 }
                 Role::Return => returns = true,
                 Role::Yield => yields = true,
-                Role::Break | Role::Continue => {
-                    let inside = |a: NodeId| a >= self.site.first && a < t.end(self.site.last);
-                    if !t.ancestors(at).take_while(|a| inside(*a)).any(|a| catches(t, a, at)) {
+                Role::Break | Role::Continue if self.jumps_out(at) => {
+                    jumps = true;
+                    let told = match t.role(at) {
+                        Role::Break => call.leaving == Leaving::Break,
+                        _ => call.leaving == Leaving::Continue || call.leaving == Leaving::Plain && self.ends_round(),
+                    };
+                    if !told || t.child(at, Field::Label).is_some() {
                         return object(self.old(), at, "the copy leaves a loop around it");
                     }
                 }
@@ -261,10 +265,18 @@ impl Check<'_> {
         }
         if call.leaving != Leaving::Plain {
             let message = "the call may return where the copy does not, or the other way round";
-            let fits = returns && !settles && !self.returns_nothing(call.leaving);
+            let fits = match call.leaving {
+                Leaving::Break | Leaving::Continue => jumps && !returns,
+                _ => returns && !jumps && !self.returns_nothing(call.leaving),
+            };
+            let fits = fits && !settles;
             return if fits { self.waits(call) } else { object(self.old(), self.site.first, message) };
         }
-        if returns && !settles {
+        let result_kept = || call.returned || self.old_call.is_some() || !self.returns_nothing(Leaving::Guard);
+        if returns && !jumps && self.ends_function() && result_kept() {
+            return self.waits(call);
+        }
+        if returns && (!settles || jumps) {
             return object(self.old(), self.site.first, "some paths return and others do not");
         }
         if self.old_call.is_none() && returns != call.returned {
@@ -275,6 +287,34 @@ impl Check<'_> {
             );
         }
         self.waits(call)
+    }
+
+    /// A jump of the copy that ends outside it.
+    pub(super) fn jumps_out(&self, jump: NodeId) -> bool {
+        let t = &self.old().tree;
+        let inside = |a: &NodeId| *a >= self.site.first && *a < t.end(self.site.last);
+        !t.ancestors(jump).take_while(inside).any(|a| catches(t, a, jump))
+    }
+
+    /// The loop or `switch` that such a jump leaves or goes on with.
+    fn left_by(&self, jump: NodeId) -> Option<NodeId> {
+        let t = &self.old().tree;
+        t.ancestors(self.site.first).find(|a| catches(t, *a, jump))
+    }
+
+    /// Nothing follows the copy in its loop's body.
+    fn ends_round(&self) -> bool {
+        let t = &self.old().tree;
+        let block = t.parent(self.site.last).filter(|b| t.end(*b) == t.end(self.site.last));
+        let body = block.filter(|b| t.field(*b) == Field::Body).and_then(|b| t.parent(b));
+        body.is_some_and(|l| t.role(l).is_loop())
+    }
+
+    /// Nothing follows the copy in its function.
+    fn ends_function(&self) -> bool {
+        let t = &self.old().tree;
+        let body = t.child(self.function_of(self.old(), self.site.first), Field::Body);
+        body.is_some() && t.parent(self.site.last) == body && body.is_some_and(|b| t.end(b) == t.end(self.site.last))
     }
 
     /// A handler around the copy could tell an end from an error.
@@ -379,7 +419,7 @@ impl Check<'_> {
             let read = if ends {
                 order.handlers_read(self.site.last, function)
             } else {
-                order.read_after(self.site.last, function)
+                order.read_after(self.site.last, function) || self.read_when_left(&order, function)
             };
             if read {
                 return object(o, r.node, format!("`{}` is read later and would not come back", binding.name));
@@ -397,6 +437,25 @@ impl Check<'_> {
             }
         }
         Ok(())
+    }
+
+    /// Whether a return or a jump of the copy may lead to a read of the variable.
+    fn read_when_left(&self, order: &Order, function: NodeId) -> bool {
+        let t = &self.old().tree;
+        let own = |n: &NodeId| t.callable_around(*n).unwrap_or(Tree::ROOT) == function;
+        let mut nodes = (self.site.first.0..t.end(self.site.last).0).map(NodeId).filter(own);
+        nodes.any(|n| match t.role(n) {
+            Role::Return => order.handlers_read(n, function),
+            Role::Break | Role::Continue if self.jumps_out(n) => {
+                let Some(left) = self.left_by(n) else { return true };
+                let last = t.child(left, Field::Body).and_then(|b| t.children(b).last());
+                match last.filter(|_| t.role(n) == Role::Continue) {
+                    Some(last) => order.read_after(last, function),
+                    None => order.read_after(left, function) || order.handlers_read(left, function),
+                }
+            }
+            _ => false,
+        })
     }
 
     /// A local that is there from its function's start, and that only the copy gives values, once.
@@ -561,7 +620,11 @@ fn catches(t: &Tree, statement: NodeId, jump: NodeId) -> bool {
             t.role(statement) == Role::Labeled
                 && t.child(statement, Field::Label).is_some_and(|own| t.exact(own) == t.exact(l))
         }
-        None => t.role(statement).is_loop() || t.role(statement) == Role::Switch && t.role(jump) == Role::Break,
+        None => {
+            // a jump in the `else` of a loop is the outer loop's
+            let in_else = t.children(statement).any(|c| t.role(c) == Role::Else && t.contains(c, jump));
+            t.role(statement).is_loop() && !in_else || t.role(statement) == Role::Switch && t.role(jump) == Role::Break
+        }
     }
 }
 

@@ -85,7 +85,7 @@ impl Check<'_> {
         }
     }
 
-    /// `if (f()) return`, or `r = f(); if (r is something) return r`; with where the call is found.
+    /// `if (f()) return`, the same with a jump, or `r = f(); if (r is something) return r`; with where the call is found.
     fn leaving(&self, at: NodeId) -> Opinion<(Leaving, NodeId)> {
         let (s, t) = (self.edited(), &self.edited().tree);
         let wrong = || object(s, at, "the site is no plain call");
@@ -94,12 +94,16 @@ impl Check<'_> {
         let condition = t.child(at, Field::Condition);
         let other = t.child(at, Field::Alternative);
         let (Some(condition), Some([leave]), None) = (condition, body.as_deref(), other) else { return wrong() };
-        if t.role(*leave) != Role::Return {
-            return wrong();
-        }
         let bracketed = t.role(condition) == Role::Paren;
         let condition = if bracketed { t.children(condition).next().unwrap_or(condition) } else { condition };
-        let Some(value) = t.children(*leave).next() else { return Ok((Leaving::Guard, condition)) };
+        let value = t.children(*leave).next();
+        let value = match (t.role(*leave), value) {
+            (Role::Break, None) => return Ok((Leaving::Break, condition)),
+            (Role::Continue, None) => return Ok((Leaving::Continue, condition)),
+            (Role::Return, None) => return Ok((Leaving::Guard, condition)),
+            (Role::Return, Some(value)) => value,
+            _ => return wrong(),
+        };
         // the value is a name that only these statements know
         let kept = self.site.declares.first();
         let binding = s.names.at(value).and_then(|r| r.target);

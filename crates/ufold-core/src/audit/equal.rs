@@ -43,6 +43,9 @@ impl Equal<'_> {
         if t.role(a) == Role::ExprStmt && n.role(b) == Role::Declare {
             return self.declared(a, b);
         }
+        if matches!(t.role(a), Role::Break | Role::Continue) && self.c.jumps_out(a) {
+            return self.jump(a, b);
+        }
         if t.kind(a) != n.kind(b) {
             return object(o, a, "the new body has other code here");
         }
@@ -58,6 +61,26 @@ impl Equal<'_> {
             return object(o, a, "the new body has other code here");
         }
         x.into_iter().zip(y).try_for_each(|(a, b)| self.node(a, b))
+    }
+
+    /// A jump out of the copy: the body returns, and says so where the site must do the rest.
+    fn jump(&self, a: NodeId, b: NodeId) -> Opinion<()> {
+        let (o, h) = (self.c.old(), self.c.home);
+        let n = &h.tree;
+        let names = |v: NodeId| n.subtree(v).filter(|x| n.role(*x) == Role::Name && n.field(*x) != Field::Key);
+        let given: Vec<&str> = n.children(b).flat_map(|v| names(v).map(|x| h.str(x)).collect::<Vec<_>>()).collect();
+        let told = n.children(b).next().is_some_and(|v| h.str(v) == h.lang.truth(true));
+        let fits = match self.call.leaving {
+            Leaving::Break | Leaving::Continue => told,
+            _ => given == self.c.function.results && (!given.is_empty() || n.children(b).next().is_none()),
+        };
+        let results = || {
+            let linked = n.subtree(b).filter_map(|x| h.names.at(x)).filter_map(|r| r.target);
+            let state = self.state.borrow();
+            let known: Vec<_> = linked.map(|b| state.back.contains_key(&b) || self.parameters.contains(&b)).collect();
+            known.into_iter().all(|k| k)
+        };
+        if n.role(b) == Role::Return && fits && results() { Ok(()) } else { object(o, a, "this does not lead where it did") }
     }
 
     /// The parameter that a call in the body calls, when the site passes a function of one expression for it.

@@ -28,6 +28,8 @@ pub struct RegionFlow {
     /// Written before something in the region that can raise, and read by a handler around it.
     pub seen_by_handler: Vec<BindingId>,
     pub deleted: Vec<BindingId>,
+    /// Written here and perhaps read where a return or a jump out of it leads.
+    pub seen_when_left: Vec<BindingId>,
     pub falls_through: bool,
     /// A statement that no path through the region reaches: nothing is known of its locals.
     pub unreachable: Option<NodeId>,
@@ -64,6 +66,7 @@ impl RegionFlow {
             unbound_after: Vec::new(),
             seen_by_handler: Vec::new(),
             deleted: Vec::new(),
+            seen_when_left: Vec::new(),
             falls_through: true,
             unreachable: None,
             exits: exits(tree, node, node),
@@ -94,6 +97,10 @@ impl Flow {
             outs = self.live[end].clone();
             outs.meet(&written);
         }
+        let mut left = Bits::none(n);
+        let ways = (0..self.points.len()).filter(|p| at(*p)).flat_map(|p| &self.points[p].next);
+        ways.filter(|s| !inside(**s) && **s != end).for_each(|s| left.join(&self.live[*s]));
+        left.meet(&written);
         let mut ins = self.exposed(start, end, &at, &outs);
         // a function declared here is there before anything runs
         let own = |i: &usize| {
@@ -121,6 +128,7 @@ impl Flow {
             unbound_after: list(&unbound_after),
             seen_by_handler: list(&seen),
             deleted,
+            seen_when_left: list(&left),
             falls_through,
             unreachable: self
                 .enter

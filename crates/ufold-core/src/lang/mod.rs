@@ -191,8 +191,8 @@ pub trait Language: Sync {
     fn write_call(&self, source: &Source, parts: &CallParts) -> String;
     /// Text of the statement that hands over the value of an expression.
     fn write_value(&self, source: &Source, expression: &str) -> String;
-    /// A call after which the site may return; `temporary` holds what it may return.
-    fn write_leaving(&self, source: &Source, call: &CallParts, temporary: Option<&str>) -> String;
+    /// A call after which the site may leave by `word`; `temporary` holds what it may return.
+    fn write_leaving(&self, source: &Source, call: &CallParts, word: &str, temporary: Option<&str>) -> String;
     /// The words for a condition that holds, and for one that does not.
     fn truth(&self, holds: bool) -> &'static str;
     /// The word for no value.
@@ -243,7 +243,7 @@ pub trait Language: Sync {
     fn default_width(&self) -> usize;
 }
 
-/// How a region that returns on some of its paths only is left.
+/// How a region that returns or jumps on some of its paths only is left.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Leaving {
     /// On all paths, or on none.
@@ -253,6 +253,26 @@ pub enum Leaving {
     Guard,
     /// With a value that is never nothing: the function gives it, or nothing.
     Value,
+    /// It is the end of its function: to return from one is to return from the other.
+    Tail,
+    /// It is the end of a loop's body: to go on with the next round is to return.
+    Round,
+    /// Out of the loop around it: the function tells whether to.
+    Break,
+    /// On with the next round of the loop around it: the function tells whether to.
+    Continue,
+}
+
+impl Leaving {
+    /// The word by which a site leaves when the function tells it to.
+    pub fn word(self) -> Option<&'static str> {
+        match self {
+            Leaving::Plain | Leaving::Tail | Leaving::Round => None,
+            Leaving::Guard | Leaving::Value => Some("return"),
+            Leaving::Break => Some("break"),
+            Leaving::Continue => Some("continue"),
+        }
+    }
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -20,6 +20,7 @@ use super::{
     Edits, NewFunction, Outcome, PLAN_SCHEMA, ParameterPlan, Place, Plan, Reason, Request, Site as SitePlan, Verdict,
 };
 use crate::align::{Aligned, Region, align};
+use crate::lang::Leaving;
 use crate::names::Source;
 use crate::text::Edit;
 use crate::tree::{NodeId, Role};
@@ -116,6 +117,7 @@ impl Folder<'_> {
             if sites.len() < self.fewest {
                 return Err(Vec::new());
             }
+            agree_on_leaving(&mut sites);
             match self.attempt(&sites) {
                 Ok(outcome) => return Ok(outcome),
                 Err(misfits) => {
@@ -185,7 +187,7 @@ impl Folder<'_> {
             return Err(vec![Misfit { reason, site: odd }]);
         };
         if let Some(odd) = sites.iter().position(|s| s.leaving != sites[0].leaving) {
-            let what = "the copies do not return on the same paths";
+            let what = "the copies do not return or jump on the same paths";
             let s = &sites[odd];
             let reason = super::region::reason(s.source(), s.region.first, "partial-return", what);
             return Err(vec![Misfit { reason, site: Some(odd) }]);
@@ -352,7 +354,7 @@ impl Folder<'_> {
             within: site.within(),
             call,
             results,
-            returns: !site.flow.falls_through,
+            returns: !site.flow.falls_through || site.leaving == Leaving::Tail,
             retired: None,
         }
     }
@@ -415,6 +417,14 @@ impl Folder<'_> {
         named
             .or_else(|| (2..100).map(|i| format!("{last}_{i}")).find(|n| free(n)))
             .ok_or_else(|| refuse("name-taken", "no free name was found; give one with --name".into()))
+    }
+}
+
+/// The shortest way of leaving that all sites can write.
+fn agree_on_leaving(sites: &mut [Site]) {
+    let common = |w: &Leaving| sites.iter().all(|s| s.ways.contains(w));
+    if let Some(way) = sites[0].ways.iter().copied().find(common) {
+        sites.iter_mut().for_each(|s| s.leaving = way);
     }
 }
 

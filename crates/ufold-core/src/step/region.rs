@@ -21,8 +21,9 @@ pub struct Site<'s> {
     pub span: Span,
     /// The region is all that the function does.
     pub whole: bool,
-    /// How it is left when it returns on some paths.
+    /// How it is left when it returns or jumps on some paths, and the other ways to write that.
     pub leaving: Leaving,
+    pub ways: Vec<Leaving>,
     /// It yields, and a call can do that for it.
     pub delegates: bool,
 }
@@ -106,10 +107,11 @@ impl<'s> Site<'s> {
             let mut s = t.children(b).filter(|c| t.role(*c) != Role::Doc);
             s.next() == Some(region.first) && t.end(b) == t.end(region.last)
         });
-        let leaving = leaving_of(region, &flow);
+        let ways = ways_of_leaving(region, &flow, function);
+        let leaving = ways.first().copied().unwrap_or_default();
         let method = method(source, function, scope);
         let delegates = delegates(source, function, &flow, region.first);
-        let site = Site { copy, region, function, scope, flow, method, span, whole, leaving, delegates };
+        let site = Site { copy, region, function, scope, flow, method, span, whole, leaving, ways, delegates };
         let reasons = site.objections();
         if reasons.is_empty() { Ok(site) } else { Err(reasons) }
     }
@@ -141,6 +143,7 @@ impl<'s> Site<'s> {
             span,
             whole: false,
             leaving: Leaving::Plain,
+            ways: Vec::new(),
             delegates: false,
         };
         let mut reasons = Vec::new();
@@ -163,6 +166,13 @@ impl<'s> Site<'s> {
 
     pub fn is_written(&self, b: BindingId) -> bool {
         self.flow.written.contains(&b)
+    }
+
+    /// A call in its place is returned.
+    pub fn returns_value(&self) -> bool {
+        let (t, returns) = (&self.source().tree, &self.flow.exits.returns);
+        let some = || returns.iter().any(|r| t.children(*r).next().is_some());
+        !returns.is_empty() && (!self.flow.falls_through || self.leaving == Leaving::Tail && some())
     }
 
     /// Name of the function with what is around it.
@@ -198,7 +208,8 @@ impl<'s> Site<'s> {
         if let Some(n) = f.unreachable {
             add(n, "never-runs", "nothing leads to this statement");
         }
-        if let Some(b) = f.exits.breaks.first() {
+        let jumps = matches!(self.leaving, Leaving::Round | Leaving::Break | Leaving::Continue);
+        if let Some(b) = f.exits.breaks.first().filter(|_| !jumps) {
             add(*b, "leaves-loop", "this leaves or continues a loop that is not part of the code");
         }
         if let Some(y) = f.exits.yields.first().filter(|_| !self.delegates) {
@@ -219,6 +230,10 @@ impl<'s> Site<'s> {
             for b in list {
                 out.push(reason(s, self.region.first, code, format!("`{}` {message}", name(b))));
             }
+        }
+        for b in self.flow.seen_when_left.iter().filter(|b| self.leaving != Leaving::Round || !self.flow.outs.contains(b)) {
+            let message = format!("`{}` is written here and read where a return or a jump leads", name(b));
+            out.push(reason(s, self.region.first, "read-when-left", message));
         }
         // reads that nothing reaches still make the name a local
         for b in self.flow.written.iter().filter(|b| !self.flow.outs.contains(b)) {
@@ -411,17 +426,27 @@ fn delegates(s: &Source, function: NodeId, flow: &RegionFlow, first: NodeId) -> 
     !flow.exits.yields.is_empty() && !waits && !handled
 }
 
-/// Returns on some paths in one of the two forms that a call can stand for.
-fn leaving_of(region: Region, flow: &RegionFlow) -> Leaving {
+/// The ways in which a call can stand for code that returns or jumps on some of its paths, the shortest first; none for
+/// code that does not, or that no call can stand for.
+fn ways_of_leaving(region: Region, flow: &RegionFlow, function: NodeId) -> Vec<Leaving> {
+    let (returns, jumps) = (&flow.exits.returns, &flow.exits.breaks);
+    if !flow.falls_through || !flow.exits.yields.is_empty() || returns.is_empty() == jumps.is_empty() {
+        return Vec::new();
+    }
+    if returns.is_empty() { ways_of_jumping(region, flow) } else { ways_of_returning(region, flow, function) }
+}
+
+fn ways_of_returning(region: Region, flow: &RegionFlow, function: NodeId) -> Vec<Leaving> {
     let (s, t) = (region.source, &region.source.tree);
-    let returns = &flow.exits.returns;
-    if returns.is_empty() || !flow.falls_through || !flow.outs.is_empty() || !flow.exits.yields.is_empty() {
-        return Leaving::Plain;
+    let mut out = Vec::new();
+    if !flow.outs.is_empty() {
+        return out;
+    }
+    let body = t.child(function, Field::Body);
+    if body.is_some() && t.parent(region.last) == body && body.is_some_and(|b| t.end(b) == region.end()) {
+        out.push(Leaving::Tail);
     }
     let value = |r: &NodeId| t.children(*r).next();
-    if returns.iter().all(|r| value(r).is_none()) {
-        return Leaving::Guard;
-    }
     use Role::*;
     let something = |r: &NodeId| {
         value(r).is_some_and(|v| match t.role(v) {
@@ -430,7 +455,34 @@ fn leaving_of(region: Region, flow: &RegionFlow) -> Leaving {
             _ => false,
         })
     };
-    if returns.iter().all(something) { Leaving::Value } else { Leaving::Plain }
+    if flow.exits.returns.iter().all(|r| value(r).is_none()) {
+        out.push(Leaving::Guard);
+    } else if flow.exits.returns.iter().all(something) {
+        out.push(Leaving::Value);
+    }
+    out
+}
+
+/// All jumps are of one kind and leave one loop.
+fn ways_of_jumping(region: Region, flow: &RegionFlow) -> Vec<Leaving> {
+    let t = &region.source.tree;
+    let jumps = &flow.exits.breaks;
+    let left = crate::flow::left_by(t, jumps[0]);
+    let same = |j: &NodeId| t.role(*j) == t.role(jumps[0]) && crate::flow::left_by(t, *j) == left;
+    let mut out = Vec::new();
+    if left.is_none() || !jumps.iter().all(|j| same(j) && t.child(*j, Field::Label).is_none()) {
+        return out;
+    }
+    let goes_on = t.role(jumps[0]) == Role::Continue;
+    let body = left.and_then(|l| t.child(l, Field::Body));
+    let at_end = body.is_some_and(|b| t.parent(region.last) == Some(b) && t.end(b) == region.end());
+    if goes_on && at_end && flow.outs.iter().all(|o| flow.ins.contains(o)) {
+        out.push(Leaving::Round);
+    }
+    if flow.outs.is_empty() {
+        out.push(if goes_on { Leaving::Continue } else { Leaving::Break });
+    }
+    out
 }
 
 /// Why a call can't take the place of an expression.

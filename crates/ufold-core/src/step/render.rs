@@ -186,15 +186,10 @@ impl Written<'_> {
         }
         let results = self.result_names(self.home.template);
         let mut tail = s.lang.write_return(s, &results);
+        edits.extend(self.ways_out(&tail));
         match site.leaving {
-            Leaving::Plain => {}
-            Leaving::Guard => {
-                let word = format!(" {}", s.lang.truth(true));
-                // after the word `return`
-                let ends = site.flow.exits.returns.iter().map(|r| t.span(*r).start + "return".len());
-                edits.extend(ends.map(|e| Edit::new(e, e, word.clone())));
-                tail = s.lang.write_value(s, s.lang.truth(false));
-            }
+            Leaving::Plain | Leaving::Tail | Leaving::Round => {}
+            Leaving::Guard | Leaving::Break | Leaving::Continue => tail = s.lang.write_value(s, s.lang.truth(false)),
             Leaving::Value => tail = s.lang.write_value(s, s.lang.nothing()),
         }
         let at_once = self.final_value().filter(|_| results.len() == 1);
@@ -218,6 +213,28 @@ impl Written<'_> {
         let tail = if tail.is_empty() { tail } else { format!("\n{indent}{tail}") };
         let declared = if declared.is_empty() { declared } else { format!("{indent}{declared}\n") };
         format!("{declared}{heading}{indent}{body}{tail}")
+    }
+
+    /// What becomes of the returns and jumps of a body that returns or jumps on some paths; `hand_over`: what it ends
+    /// with.
+    fn ways_out(&self, hand_over: &str) -> Vec<Edit> {
+        let site = self.template();
+        let (s, t) = (site.source(), &site.source().tree);
+        let told = s.lang.write_value(s, s.lang.truth(true));
+        let (nodes, text) = match site.leaving {
+            Leaving::Plain | Leaving::Value | Leaving::Tail => return Vec::new(),
+            Leaving::Guard => (&site.flow.exits.returns, told),
+            Leaving::Break | Leaving::Continue => (&site.flow.exits.breaks, told),
+            Leaving::Round if hand_over.is_empty() => (&site.flow.exits.breaks, "return".to_string()),
+            Leaving::Round => (&site.flow.exits.breaks, hand_over.to_string()),
+        };
+        // the statement's own end stays
+        let end = |n: NodeId| {
+            let span = t.span(n);
+            span.start + s.text[span.start..span.end].trim_end_matches(';').trim_end().len()
+        };
+        let text = text.trim_end_matches(';');
+        nodes.iter().map(|n| Edit::new(t.span(*n).start, end(*n), text)).collect()
     }
 
     /// The edit that fills a hole; a key with a value of the same name is one word where the language has that.
@@ -371,7 +388,7 @@ impl Written<'_> {
         self.types?;
         let written = |site: &Site| {
             let s = site.source();
-            let returned = !site.flow.falls_through && !site.flow.exits.returns.is_empty();
+            let returned = site.returns_value();
             let generic = s.tree.child(site.function, Field::TypeParams).is_some();
             let own = s.tree.child(site.function, Field::ReturnType).filter(|_| returned && !generic)?;
             Some((s.path.clone(), s.str(own).trim_start_matches(':').trim().to_string()))
@@ -387,14 +404,14 @@ impl Written<'_> {
         let (s, t) = (site.source(), &site.source().tree);
         let returns = t.child(site.function, Field::ReturnType);
         let list = t.child(site.function, Field::Parameters);
-        if site.leaving != Leaving::Plain || site.delegates {
+        if site.leaving.word().is_some() || site.delegates {
             return None;
         }
         let habit = returns.is_some() || list.is_some_and(|l| t.children(l).any(|p| t.child(p, Field::Type).is_some()));
         if !habit {
             return None;
         }
-        let returned = if site.flow.falls_through {
+        let returned = if !site.returns_value() {
             if !self.general.results.is_empty() {
                 return None;
             }
@@ -464,16 +481,16 @@ impl Written<'_> {
             is_await: self.is_async(),
             delegates: site.delegates,
             results: targets.collect(),
-            is_return: !site.flow.falls_through && !site.flow.exits.returns.is_empty(),
+            is_return: site.returns_value(),
             is_expression: site.region.is_expression,
             indent: indent_at(&s.text, site.span.start).to_string(),
             unit: unit(s),
             width: width(s),
         };
-        let text = match site.leaving {
-            Leaving::Plain => s.lang.write_call(s, &parts),
-            Leaving::Guard => s.lang.write_leaving(s, &parts, None),
-            Leaving::Value => s.lang.write_leaving(s, &parts, Some(&self.temporary(site))),
+        let kept = (site.leaving == Leaving::Value).then(|| self.temporary(site));
+        let text = match site.leaving.word() {
+            None => s.lang.write_call(s, &parts),
+            Some(word) => s.lang.write_leaving(s, &parts, word, kept.as_deref()),
         };
         (text, results)
     }

@@ -9,6 +9,7 @@ use super::place::{Home, comments_above, line_end, line_start};
 use super::project::Project;
 use super::region::Site;
 use crate::align::Aligned;
+use crate::lang::Leaving;
 use crate::names::{BindingId, Names, Source};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -33,7 +34,7 @@ impl Retire<'_> {
     pub fn plan(&self, definition: &str) -> Option<Plan> {
         let source = self.sites[0].source();
         let one_file = self.sites.iter().all(|s| s.source().path == source.path);
-        let leaves = self.sites.iter().any(|s| s.leaving != crate::lang::Leaving::Plain);
+        let leaves = self.sites.iter().any(|s| !matches!(s.leaving, Leaving::Plain | Leaving::Tail));
         if !one_file || leaves || !self.general.results.is_empty() {
             return None;
         }

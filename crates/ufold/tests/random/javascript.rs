@@ -125,9 +125,12 @@ impl Block<'_> {
                 self.line(&format!("if ({test}) {text};"));
             }
             16 => {
-                let text = format!("return {};", self.value(1));
-                if self.dice.chance(30) {
-                    self.line(&text);
+                let text = if self.dice.chance(50) { format!("return {};", self.value(1)) } else { "return;".into() };
+                let test = self.test();
+                match self.dice.roll(10) {
+                    0 | 1 => self.line(&text),
+                    2..=4 => self.line(&format!("if ({test}) {text}")),
+                    _ => {}
                 }
                 self.line("console.log(rows.length);");
             }
@@ -155,8 +158,8 @@ impl Block<'_> {
     }
 }
 
-fn block(dice: &mut Dice, depth: usize, statements: u64, made: u64) -> String {
-    let mut b = Block { dice, out: String::new(), depth, in_loop: false, made };
+fn block(dice: &mut Dice, depth: usize, statements: u64, made: u64, in_loop: bool) -> String {
+    let mut b = Block { dice, out: String::new(), depth, in_loop, made };
     for _ in 0..statements {
         b.statement();
     }
@@ -243,7 +246,9 @@ pub fn program(seed: u64) -> (String, usize) {
     let inner = dice.chance(30);
     let depth = 2 + usize::from(inner);
     let statements = 3 + dice.roll(4);
-    let shared = block(&mut dice, depth, statements, 0);
+    // the copies are in a loop, or the last thing that their functions do
+    let (looped, last) = (inner && dice.chance(60), dice.chance(25));
+    let shared = block(&mut dice, depth, statements, 0, looped);
     let other = vary(&mut dice, &shared);
     let mut text = HEAD.to_string();
     let mut line = 0;
@@ -255,15 +260,22 @@ pub fn program(seed: u64) -> (String, usize) {
         text.push_str(if name == "second" { "    console.log('second', p);\n" } else { "" });
         text.push_str("    let dock = 4;\n");
         if inner {
-            text.push_str(if dice.chance(50) { "    for (const turn of [0, 1]) {\n" } else { "    if (p !== 9) {\n" });
+            let heads = ["for (const turn of [0, 1]) {", "for (let turn = 0; turn < 2; turn++) {", "if (p !== 9) {"];
+            let _ = writeln!(text, "    {}", heads[if looped { dice.roll(2) as usize } else { 2 }]);
         }
         if line == 0 {
             line = text.lines().count() + 1;
         }
         text.push_str(body);
-        text.push_str(if inner { "    }\n" } else { "" });
         let more = dice.roll(3);
-        text.push_str(&block(&mut dice, 2, more, 90));
+        let inside = looped && dice.chance(50);
+        let rest = block(&mut dice, 2, if last { 0 } else { more }, 90, inside);
+        let end = if inner { "    }\n" } else { "" };
+        text.push_str(&if inside { format!("{rest}{end}") } else { format!("{end}{rest}") });
+        if last {
+            text.push_str("  }\n\n");
+            continue;
+        }
         let _ = write!(text, "    return [{}, {}, dock];\n  }}\n\n", dice.pick(LOCALS), dice.pick(&["a", "b", "c"]));
     }
     text.push_str(TAIL);

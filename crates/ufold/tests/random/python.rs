@@ -108,9 +108,12 @@ impl Block<'_> {
                 self.line(&format!("if {test}:\n{}{text}", "    ".repeat(self.depth + 1)));
             }
             17 => {
-                let text = format!("return {}", self.value(1));
-                if self.dice.chance(40) {
-                    self.line(&text);
+                let text = if self.dice.chance(50) { format!("return {}", self.value(1)) } else { "return".into() };
+                let test = self.test();
+                match self.dice.roll(10) {
+                    0..=2 => self.line(&text),
+                    3..=5 => self.line(&format!("if {test}:\n{}{text}", "    ".repeat(self.depth + 1))),
+                    _ => {}
                 }
                 self.line("print(len(rows))");
             }
@@ -130,8 +133,8 @@ impl Block<'_> {
     }
 }
 
-fn block(dice: &mut Dice, depth: usize, statements: u64) -> String {
-    let mut b = Block { dice, out: String::new(), depth, in_loop: false };
+fn block(dice: &mut Dice, depth: usize, statements: u64, in_loop: bool) -> String {
+    let mut b = Block { dice, out: String::new(), depth, in_loop };
     for _ in 0..statements {
         b.statement();
     }
@@ -213,7 +216,9 @@ pub fn program(seed: u64) -> (String, usize) {
     let mut dice = Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
     let depth = 1 + usize::from(dice.chance(30));
     let statements = 3 + dice.roll(4);
-    let shared = block(&mut dice, depth, statements);
+    // the copies are in a loop, or the last thing that their functions do
+    let (looped, last) = (depth == 2 && dice.chance(60), dice.chance(25));
+    let shared = block(&mut dice, depth, statements, looped);
     let other = vary(&mut dice, &shared);
     let mut text = HEAD.to_string();
     let mut line = 0;
@@ -226,14 +231,20 @@ pub fn program(seed: u64) -> (String, usize) {
             text.push_str("    print('second', p)\n    dock = 4\n");
         }
         if depth == 2 {
-            text.push_str(if dice.chance(50) { "    for turn in range(2):\n" } else { "    if p != 9:\n" });
+            let heads = ["    for turn in range(2):\n", "    for turn in rows[:2]:\n", "    if p != 9:\n"];
+            text.push_str(heads[if looped { dice.roll(2) as usize } else { 2 }]);
         }
         if line == 0 {
             line = text.lines().count() + 1;
         }
         text.push_str(body);
+        if last {
+            text.push('\n');
+            continue;
+        }
         let more = dice.roll(3);
-        text.push_str(&block(&mut dice, 1, more));
+        let (depth, inside) = if looped && dice.chance(50) { (2, true) } else { (1, false) };
+        text.push_str(&block(&mut dice, depth, more, inside));
         let _ = write!(text, "    return ({}, {})\n\n", dice.pick(LOCALS), dice.pick(&["a", "b", "c"]));
     }
     text.push_str(TAIL);

@@ -193,8 +193,8 @@ impl Language for Family {
     fn write_value(&self, source: &Source, expression: &str) -> String {
         write::hand_over(source, &[expression.to_string()])
     }
-    fn write_leaving(&self, source: &Source, call: &CallParts, temporary: Option<&str>) -> String {
-        write::leaving(source, call, temporary)
+    fn write_leaving(&self, source: &Source, call: &CallParts, word: &str, temporary: Option<&str>) -> String {
+        write::leaving(source, call, word, temporary)
     }
     fn truth(&self, holds: bool) -> &'static str {
         if holds { "true" } else { "false" }

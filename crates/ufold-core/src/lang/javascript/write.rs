@@ -163,12 +163,12 @@ fn targets(results: &[Target], style: &Style, indent: &str) -> (String, String, 
 }
 
 /// `if (f(a)) return;`, or the same with a value that is kept for a moment.
-pub fn leaving(source: &Source, p: &CallParts, temporary: Option<&str>) -> String {
+pub fn leaving(source: &Source, p: &CallParts, word: &str, temporary: Option<&str>) -> String {
     let end = Style::of(source).end();
     let Some(t) = temporary else {
         let bare = call(source, &CallParts { is_expression: true, is_await: false, ..p.clone() });
         let wait = if p.is_await { "await " } else { "" };
-        return format!("if ({wait}{bare}) return{end}");
+        return format!("if ({wait}{bare}) {word}{end}");
     };
     let results = vec![Target { name: t.into(), from: t.into(), declared: Some("const".into()) }];
     let given = call(source, &CallParts { results, ..p.clone() });

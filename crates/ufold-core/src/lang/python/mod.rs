@@ -221,8 +221,8 @@ impl Language for Python {
         let open = expression.contains('\n') && !expression.starts_with(['(', '[', '{']);
         if open { format!("return ({expression})") } else { format!("return {expression}") }
     }
-    fn write_leaving(&self, _source: &Source, call: &CallParts, temporary: Option<&str>) -> String {
-        write::leaving(call, temporary)
+    fn write_leaving(&self, _source: &Source, call: &CallParts, word: &str, temporary: Option<&str>) -> String {
+        write::leaving(call, word, temporary)
     }
     fn truth(&self, holds: bool) -> &'static str {
         if holds { "True" } else { "False" }

@@ -92,10 +92,10 @@ pub fn call(p: &CallParts) -> String {
 }
 
 /// `if f(a): return`, or the same with a value that is kept for a moment.
-pub fn leaving(p: &CallParts, temporary: Option<&str>) -> String {
+pub fn leaving(p: &CallParts, word: &str, temporary: Option<&str>) -> String {
     let (indent, inner) = (&p.indent, format!("{}{}", p.indent, p.unit));
     match temporary {
-        None => format!("if {}:\n{inner}return", call(&CallParts { is_expression: true, ..p.clone() })),
+        None => format!("if {}:\n{inner}{word}", call(&CallParts { is_expression: true, ..p.clone() })),
         Some(t) => {
             let results = vec![crate::lang::Target { name: t.into(), ..Default::default() }];
             let given = call(&CallParts { results, ..p.clone() });
