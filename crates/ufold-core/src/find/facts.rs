@@ -307,8 +307,6 @@ fn skeleton(t: &Tree, id: NodeId) -> u64 {
             // a call for its effect is known by what it calls
             (Role::Call, true) if t.role(id) == Role::ExprStmt => {
                 h.write_u64(t.child(c, Field::Callee).map_or(0, |f| t.shape(f)));
-                let arguments = t.child(c, Field::Arguments).map_or(0, |a| t.children(a).count());
-                h.write_usize(arguments);
             }
             (_, true) => h.write_u8(1),
             (Role::Token, _) | (_, false) if t.is_leaf(c) => h.write_u64(t.shape(c)),

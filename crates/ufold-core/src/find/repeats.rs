@@ -19,6 +19,10 @@ const MOST_HOLES: usize = 7;
 const MOST_FOREIGN: usize = 2;
 /// Comparisons in one group: a shape that hundreds of places share is an idiom, and its last clusters are noise.
 const MOST_COMPARISONS: usize = 3000;
+/// Statements that may be left out at the ends of a repeat whose places do not agree.
+const SHORTER: u32 = 1;
+/// Of a shape that more places share, the parts are found by themselves.
+const MOST_ALONE: usize = 40;
 /// Least share of leaves that are equal or renamed.
 const LEAST_SIMILAR: f64 = 0.75;
 
@@ -39,8 +43,8 @@ struct Group {
 pub fn repeats(files: &[FileFacts], options: &Options) -> Vec<(u64, Finding)> {
     let finder = Finder { files, options };
     let (mut groups, (exact, loose)) = rayon::join(
-        || finder.candidates(|s| s.shape),
-        || rayon::join(|| finder.candidates(|s| s.exact), || finder.candidates(|s| s.skeleton)),
+        || finder.candidates(|s| s.shape, 0),
+        || rayon::join(|| finder.candidates(|s| s.exact, 0), || finder.candidates(|s| s.skeleton, SHORTER)),
     );
     groups.extend(exact);
     groups.extend(loose);
@@ -124,7 +128,7 @@ impl Finder<'_> {
     }
 
     /// Repeats under one way to hash a statement.
-    fn candidates(&self, hash: impl Fn(&StatementFact) -> u64 + Sync) -> Vec<Group> {
+    fn candidates(&self, hash: impl Fn(&StatementFact) -> u64 + Sync, shorter: u32) -> Vec<Group> {
         let (symbols, places, real) = self.symbols(hash);
         let s = suffixes(&symbols);
         let mut groups = Vec::new();
@@ -138,7 +142,7 @@ impl Finder<'_> {
             let first = before(range.start);
             let extendable = first.is_some_and(|f| f < real) && range.clone().all(|i| before(i) == first);
             if !extendable {
-                self.cluster(range.map(run).collect(), &mut groups);
+                self.cluster(range.map(run).collect(), shorter, &mut groups);
             }
         });
         groups
@@ -189,8 +193,8 @@ impl Finder<'_> {
         (symbols, rows.into_iter().map(|r| r.1).collect(), real)
     }
 
-    /// Cuts runs of one shape into groups that agree.
-    fn cluster(&self, mut runs: Vec<Run>, out: &mut Vec<Group>) {
+    /// Cuts runs of one shape into groups that agree; what agrees with none may do so without its ends, `shorter` times.
+    fn cluster(&self, mut runs: Vec<Run>, shorter: u32, out: &mut Vec<Group>) {
         // of a row of like statements, runs that do not overlap, from the left
         runs.sort_unstable_by_key(|r| (r.file, r.first));
         let mut last: Option<Run> = None;
@@ -218,6 +222,7 @@ impl Finder<'_> {
             (std::cmp::Reverse(counts[&e]), if counts[&e] > 1 { e } else { 0 }, place(r))
         });
         let mut budget = MOST_COMPARISONS;
+        let mut alone: Vec<Run> = Vec::new();
         while runs.len() > 1 && budget > 0 {
             budget = budget.saturating_sub(runs.len());
             let first = runs[0];
@@ -239,8 +244,17 @@ impl Finder<'_> {
             if taken.len() > 1 && taken.iter().all(|r| self.useful(*r)) {
                 taken.sort_by_key(place);
                 out.push(Group { runs: taken, holes, similarity });
+            } else {
+                alone.push(first);
             }
             runs = rest;
+        }
+        alone.extend(runs);
+        if alone.len() > 1 && alone.len() <= MOST_ALONE && alone[0].len > 2 && shorter > 0 {
+            for from in 0..2 {
+                let cut = |r: &Run| Run { first: r.first + from, len: r.len - 1, ..*r };
+                self.cluster(alone.iter().map(cut).filter(|r| self.useful(*r)).collect(), shorter - 1, out);
+            }
         }
     }
 

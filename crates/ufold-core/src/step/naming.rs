@@ -3,7 +3,7 @@
 
 use rustc_hash::FxHashSet;
 
-use super::parameters::{General, Parameter};
+use super::parameters::{General, Parameter, is_for_effect};
 use super::region::Site;
 use crate::align::Aligned;
 use crate::tree::{Field, NodeId, Role};
@@ -359,7 +359,7 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
     let (s, t) = (sites[template].source(), &sites[template].source().tree);
     let node = aligned[p.places[0]].nodes[template];
     if p.callable.is_some() {
-        return callable_names(s, node);
+        return callable_names(sites, &aligned[p.places[0]], template);
     }
     let mut out = Vec::new();
     let identifiers = p.arguments.iter().all(|a| s.lang.is_identifier(a.rsplit('.').next().unwrap_or(a)));
@@ -410,7 +410,8 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
 }
 
 /// Names for a function that the body calls: what it gives, or what it is for.
-fn callable_names(s: &crate::names::Source, node: NodeId) -> Vec<String> {
+fn callable_names(sites: &[Site], at: &Aligned, template: usize) -> Vec<String> {
+    let (s, node) = (sites[template].source(), at.nodes[template]);
     let t = &s.tree;
     let mut out = Vec::new();
     if let Some(parent) = t.parent(node) {
@@ -421,10 +422,21 @@ fn callable_names(s: &crate::names::Source, node: NodeId) -> Vec<String> {
         };
         let named = target.filter(|n| matches!(t.role(*n), Role::Name | Role::MemberName | Role::Member));
         out.extend(named.map(|n| format!("{}_of", words(s.str(n).rsplit('.').next().unwrap_or("")).join("_"))));
-        if t.role(parent) == Role::ExprStmt {
-            out.push("act".into());
-        }
     }
+    // what the sites' functions call, or read
+    let tails: Option<Vec<&str>> = sites.iter().zip(&at.nodes).map(|(site, n)| last_name(site, *n)).collect();
+    let shared = tails.map_or(Vec::new(), |t| shared_words(&t)).join("_");
+    let calls = t.role(node) == Role::Call;
+    out.extend(match (shared.as_str(), calls) {
+        ("", _) => None,
+        ("assert", true) => Some("check".into()),
+        (_, true) => Some(shared),
+        (_, false) => Some(format!("get_{shared}")),
+    });
+    if is_for_effect(t, node) {
+        out.push("act".into());
+    }
+    let reads = matches!(t.role(node), Role::Member | Role::Name | Role::Index);
     let tests = matches!(t.role(node), Role::Compare | Role::BoolOp | Role::NotOp);
     let text = matches!(t.role(node), Role::Template | Role::Concat) || s.str(node).contains(['"', '\'']);
     out.push(
@@ -432,6 +444,8 @@ fn callable_names(s: &crate::names::Source, node: NodeId) -> Vec<String> {
             "matches"
         } else if text {
             "describe"
+        } else if reads {
+            "get_value"
         } else {
             "measure"
         }
@@ -439,6 +453,14 @@ fn callable_names(s: &crate::names::Source, node: NodeId) -> Vec<String> {
     );
     out.push("compute".into());
     out
+}
+
+/// The last name of a path, or of what a call calls.
+fn last_name<'s>(site: &Site<'s>, node: NodeId) -> Option<&'s str> {
+    let s = site.source();
+    let path = if s.tree.role(node) == Role::Call { s.tree.child(node, Field::Callee)? } else { node };
+    let plain = matches!(s.tree.role(path), Role::Member | Role::Name);
+    plain.then(|| s.str(path).rsplit('.').next().unwrap_or(""))
 }
 
 /// For an object whose class is not one: what the classes' names share, or their bases' names.

@@ -14,7 +14,7 @@ use super::region::{Site, reason};
 use super::types::{is_type_parameter, type_parameter};
 use crate::align::Aligned;
 use crate::names::{BindingId, Names};
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A parameter before it has a name.
 pub struct Parameter {
@@ -269,10 +269,11 @@ impl Generalize<'_> {
             | Role::CompFor
             | Role::TypeAlias => field != Field::Left,
             Role::NamedExpr => field != Field::Name,
+            // as a function only
+            Role::ExprStmt => t.role(node) == Role::Call,
             Role::Pattern
             | Role::MarkupTag
             | Role::Concat
-            | Role::ExprStmt
             | Role::Delete
             | Role::AsTarget
             | Role::Type
@@ -341,6 +342,10 @@ impl Generalize<'_> {
         moment: super::evaluate::When,
         last: &mut Option<usize>,
     ) -> Found<(Purity, Option<Reason>)> {
+        if is_for_effect(&self.sites[self.template].source().tree, self.node(self.template, i)) {
+            let what = "the copies differ here in something that no value can stand for";
+            return Err(self.misfit(i, "hole-no-value", what, None));
+        }
         let mut worst = Purity::Settled;
         for s in 0..self.sites.len() {
             worst = worst.max(purity(&self.sites[s], self.node(s, i)));
@@ -420,6 +425,11 @@ impl Generalize<'_> {
         }
         Ok(())
     }
+}
+
+/// A call that is a statement.
+pub fn is_for_effect(t: &Tree, node: NodeId) -> bool {
+    t.parent(node).is_some_and(|p| t.role(p) == Role::ExprStmt)
 }
 
 fn own_binding(m: &Meaning) -> Option<BindingId> {

@@ -3,7 +3,7 @@
 //! A parameter's type is what all sites' values have in common, or the union of them. Words of a type must mean the
 //! same at the new place; type parameters of the functions around the sites become the new function's own.
 
-use super::parameters::{General, Parameter};
+use super::parameters::{General, Parameter, is_for_effect};
 use super::place::Home;
 use super::project::Project;
 use super::region::{Site, reason};
@@ -96,7 +96,12 @@ impl Types<'_> {
     /// The type of a function that the body calls.
     fn function(&self, p: &Parameter, passed: &[String], generics: &mut Vec<BindingId>) -> Option<String> {
         let mut results: Vec<String> = Vec::new();
-        for (i, node) in self.aligned[p.places[0]].nodes.iter().enumerate() {
+        let first = &self.sites[0].source();
+        let for_effect = is_for_effect(&first.tree, self.aligned[p.places[0]].nodes[0]);
+        if for_effect {
+            results.push(first.lang.no_result_type().to_string());
+        }
+        for (i, node) in self.aligned[p.places[0]].nodes.iter().enumerate().filter(|_| !for_effect) {
             let r = self.visible(i, *node, generics)?;
             if !results.contains(&r) {
                 results.push(r);
