@@ -182,6 +182,9 @@ pub struct RequestFlags {
     /// Refuse rather than fold a part of the copies
     #[arg(long)]
     pub whole: bool,
+    /// A statement that some copies lack: run it by a flag, not as a function that is passed
+    #[arg(long)]
+    pub flags: bool,
     /// Set when the finding was given as a place.
     #[arg(skip)]
     pub pointed_at: Option<ufold_core::step::Pointer>,

@@ -180,6 +180,7 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
         into: flags.choice.into.clone(),
         types: flags.choice.types.iter().cloned().collect(),
         whole: flags.whole,
+        flags: flags.flags,
         pointed_at: flags.pointed_at.clone(),
         most_parameters: flags.choice.most_parameters,
         ..Request::default()

@@ -165,11 +165,21 @@ fn the_audit_catches(interpreter: &str, files: &[&str]) {
 fn wrong_python_plans() {
     the_audit_catches(
         "python3",
-        &["python_values.txt", "python_binding.txt", "python_places.txt", "python_extract.txt"],
+        &[
+            "python_values.txt",
+            "python_binding.txt",
+            "python_places.txt",
+            "python_extract.txt",
+            "python_leaving.txt",
+            "python_gaps.txt",
+        ],
     );
 }
 
 #[test]
 fn wrong_javascript_plans() {
-    the_audit_catches("node", &["javascript_values.txt", "javascript_binding.txt"]);
+    the_audit_catches(
+        "node",
+        &["javascript_values.txt", "javascript_binding.txt", "javascript_leaving.txt", "javascript_gaps.txt"],
+    );
 }

@@ -138,6 +138,21 @@ fn javascript_ways_out() {
 }
 
 #[test]
+fn python_statements_that_some_lack() {
+    cases("python_gaps.txt", "python3");
+}
+
+#[test]
+fn javascript_statements_that_some_lack() {
+    cases("javascript_gaps.txt", "node");
+}
+
+#[test]
+fn javascript_places() {
+    cases("javascript_places.txt", "node");
+}
+
+#[test]
 fn typescript_types() {
     cases("typescript.txt", TSC);
 }

@@ -41,9 +41,40 @@ pub struct Aligned {
     pub differs: bool,
 }
 
+/// A statement that some copies have and others lack.
+#[derive(Clone, Debug)]
+pub struct Gap {
+    /// Of each copy that has it, the statement.
+    pub nodes: Vec<Option<NodeId>>,
+}
+
 /// Aligned nodes in preorder.
 pub fn align(regions: &[Region]) -> Option<Vec<Aligned>> {
+    lay(regions, &regions.iter().map(Region::statements).collect::<Vec<_>>())
+}
+
+/// The same for copies of which some have one statement more, not the first or the last one.
+pub fn align_with_gap(regions: &[Region]) -> Option<(Vec<Aligned>, Option<Gap>)> {
     let rows: Vec<Vec<NodeId>> = regions.iter().map(Region::statements).collect();
+    let n = rows.iter().map(Vec::len).min()?;
+    if rows.iter().any(|r| r.len() > n + 1) {
+        return None;
+    }
+    if rows.iter().all(|r| r.len() == n) {
+        return lay(regions, &rows).map(|a| (a, None));
+    }
+    let without = |k: usize| {
+        let has = |r: &Vec<NodeId>| (r.len() > n).then(|| r[k]);
+        let rest = |r: &Vec<NodeId>| r.iter().copied().filter(|x| has(r) != Some(*x)).collect();
+        let laid = lay(regions, &rows.iter().map(rest).collect::<Vec<_>>())?;
+        Some((laid, Some(Gap { nodes: rows.iter().map(has).collect() })))
+    };
+    // where it leaves the fewest differences
+    let differences = |(a, _): &(Vec<Aligned>, Option<Gap>)| a.iter().filter(|x| x.differs).count();
+    (1..n).filter_map(without).min_by_key(differences)
+}
+
+fn lay(regions: &[Region], rows: &[Vec<NodeId>]) -> Option<Vec<Aligned>> {
     let n = rows.first()?.len();
     if rows.iter().any(|r| r.len() != n) {
         return None;

@@ -52,8 +52,13 @@ impl Check<'_> {
         let call = self.call()?;
         self.callee(&call)?;
         let parameters = self.parameters()?;
-        if parameters.len() != call.arguments.len() {
+        let dependent = self.dependent(&parameters);
+        let left_out = dependent.is_some() && parameters.len() == call.arguments.len() + 1;
+        if parameters.len() != call.arguments.len() && !left_out {
             return object(self.edited(), self.site.call, "the number of arguments is not that of the parameters");
+        }
+        if dependent.as_ref().is_some_and(|d| self.wants(d, &call, &parameters).is_none()) && left_out {
+            return object(self.edited(), self.site.call, "an argument is missing");
         }
         let state = RefCell::new(State {
             forth: FxHashMap::default(),
@@ -91,8 +96,10 @@ impl Check<'_> {
         let (s, t) = (self.home, &self.home.tree);
         let list = t.child(self.definition, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect());
         let mut out = Vec::new();
-        for p in list {
-            let plain = t.role(p) == Role::Name || t.role(p) == Role::Parameter && t.child(p, Field::Value).is_none();
+        for p in list.iter().copied() {
+            let value = t.child(p, Field::Value);
+            let may_lack = value.is_none_or(|v| p == *list.last().expect("in it") && s.str(v) == s.lang.nothing());
+            let plain = t.role(p) == Role::Name || t.role(p) == Role::Parameter && may_lack;
             let name = t.subtree(p).find(|n| t.role(*n) == Role::Name);
             match name.and_then(|n| s.names.at(n)).and_then(|r| r.target) {
                 Some(b) if plain => out.push(b),
@@ -130,6 +137,13 @@ impl Check<'_> {
         let copied = |n: NodeId| self.old_statements().first().is_some_and(|o| self.old().str(*o) == h.str(n));
         if out.first().is_some_and(|n| bare(*n) && !copied(*n)) {
             out.remove(0);
+        }
+        // what this site does not want is not there for it
+        let parts = self.call().and_then(|c| Ok((c, self.parameters()?)));
+        if let Ok((call, parameters)) = parts {
+            let dependent = self.dependent(&parameters);
+            let unwanted = dependent.filter(|d| self.wants(d, &call, &parameters) == Some(false));
+            out.retain(|n| unwanted.as_ref().is_none_or(|d| d.statement != *n));
         }
         out
     }
@@ -476,7 +490,9 @@ impl Check<'_> {
     /// Arguments are evaluated before the body; that must be the same as where they were evaluated before.
     fn arguments(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
         let (s, t) = (self.edited(), &self.edited().tree);
-        if let Some(unused) = (0..call.arguments.len()).find(|i| state.uses[*i].is_empty()) {
+        let flag = self.dependent(parameters).and_then(|d| self.wants(&d, call, parameters)).is_some();
+        let told = |i: usize| flag && i + 1 == parameters.len();
+        if let Some(unused) = (0..call.arguments.len()).find(|i| state.uses[*i].is_empty() && !told(*i)) {
             return object(s, call.arguments[unused], "an argument that nothing uses");
         }
         if let Some(old) = &self.old_call {

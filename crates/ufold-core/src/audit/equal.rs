@@ -43,6 +43,10 @@ impl Equal<'_> {
         if t.role(a) == Role::ExprStmt && n.role(b) == Role::Declare {
             return self.declared(a, b);
         }
+        if let Some(d) = self.c.dependent(self.parameters).filter(|d| d.statement == b && t.role(a) != Role::If) {
+            let wanted = self.c.wants(&d, self.call, self.parameters) == Some(true);
+            return if wanted { self.below(a, d.action) } else { object(o, a, "this may not be done") };
+        }
         if matches!(t.role(a), Role::Break | Role::Continue) && self.c.jumps_out(a) {
             return self.jump(a, b);
         }
@@ -80,7 +84,11 @@ impl Equal<'_> {
             let known: Vec<_> = linked.map(|b| state.back.contains_key(&b) || self.parameters.contains(&b)).collect();
             known.into_iter().all(|k| k)
         };
-        if n.role(b) == Role::Return && fits && results() { Ok(()) } else { object(o, a, "this does not lead where it did") }
+        if n.role(b) == Role::Return && fits && results() {
+            Ok(())
+        } else {
+            object(o, a, "this does not lead where it did")
+        }
     }
 
     /// The parameter that a call in the body calls, when the site passes a function of one expression for it.
@@ -89,8 +97,9 @@ impl Equal<'_> {
         let callee = h.tree.child(b, Field::Callee).filter(|_| h.tree.role(b) == Role::Call)?;
         let target = h.names.at(callee)?.target?;
         let i = self.parameters.iter().position(|p| *p == target)?;
-        let body = s.tree.child(self.call.arguments[i], Field::Body)?;
-        let light = s.tree.role(self.call.arguments[i]) == Role::Lambda && s.tree.role(body) != Role::Block;
+        let argument = *self.call.arguments.get(i)?;
+        let body = s.tree.child(argument, Field::Body)?;
+        let light = s.tree.role(argument) == Role::Lambda && s.tree.role(body) != Role::Block;
         light.then_some(i)
     }
 
@@ -183,7 +192,9 @@ impl Equal<'_> {
     fn parameter(&self, a: NodeId, b: NodeId, i: usize) -> Opinion<()> {
         let (o, s, h) = (self.c.old(), self.c.edited(), self.c.home);
         self.state.borrow_mut().uses[i].push(b);
-        let argument = self.call.arguments[i];
+        let Some(argument) = self.call.arguments.get(i).copied() else {
+            return object(s, self.c.site.call, "an argument is missing");
+        };
         if let Some(old) = &self.c.old_call {
             return self.passed_on(old, a, b, i);
         }

@@ -11,6 +11,7 @@ mod body;
 mod call;
 mod declared;
 mod equal;
+mod optional;
 mod order;
 mod outside;
 mod retired;

@@ -243,6 +243,8 @@ impl Order<'_> {
             }
             match t.role(parent) {
                 role if role.is_loop() && self.node(parent).reads => return true,
+                // one case runs on into the next
+                Role::Case if self.later_cases(parent).any(|c| self.node(c).reads) => return true,
                 Role::Try => {
                     let later =
                         t.children(parent).filter(|c| matches!(t.role(*c), Role::Finally | Role::Else) && *c > at);
@@ -255,6 +257,12 @@ impl Order<'_> {
             at = parent;
         }
         false
+    }
+
+    fn later_cases(&self, case: NodeId) -> impl Iterator<Item = NodeId> + '_ {
+        let t = &self.source.tree;
+        let around = t.ancestor(case, &[Role::Switch]).unwrap_or(case);
+        t.subtree(around).filter(move |c| *c > case && t.role(*c) == Role::Case)
     }
 
     /// A jump after `at` may lead to where the variable is read although the block's end is not reached.

@@ -255,6 +255,8 @@ impl Collector<'_> {
                     StatementRole::Barrier
                 }
                 Role::ClassField | Role::TypeAlias => StatementRole::Barrier,
+                // the end of a case
+                Role::Break if t.parent(id).is_some_and(|p| t.role(p) == Role::Case) => StatementRole::Barrier,
                 // what it holds is found by itself
                 Role::ExprStmt | Role::Declare | Role::Return
                     if !self.in_function(id)

@@ -4,6 +4,7 @@
 //! finding can be folded; that is planning.
 
 mod facts;
+mod gaps;
 mod repeats;
 mod suffix;
 

@@ -5,7 +5,8 @@
 //! into clusters whose members agree with a representative: few holes, a consistent renaming of what the copies bind
 //! themselves, enough in common. Last, groups that lie inside others and add no copy are dropped.
 //!
-//! Misses copies with inserted or missing statements when neither side of the gap is large enough by itself.
+//! Groups that go on behind a statement which some copies lack are put together by [`super::gaps`]; misses copies with
+//! more of them when neither side is large enough by itself.
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -14,7 +15,7 @@ use super::suffix::{right_maximal, suffixes};
 use super::{Copy, Finding, Kind, Options};
 
 /// More holes than a readable function has parameters make no finding.
-const MOST_HOLES: usize = 7;
+pub(super) const MOST_HOLES: usize = 7;
 /// More statements with foreign values are other code.
 const MOST_FOREIGN: usize = 2;
 /// Comparisons in one group: a shape that hundreds of places share is an idiom, and its last clusters are noise.
@@ -28,16 +29,16 @@ const LEAST_SIMILAR: f64 = 0.75;
 
 /// A run of statements: file, index of the first, number.
 #[derive(Clone, Copy, PartialEq, Eq, Hash)]
-struct Run {
-    file: u32,
-    first: u32,
-    len: u32,
+pub(super) struct Run {
+    pub file: u32,
+    pub first: u32,
+    pub len: u32,
 }
 
-struct Group {
-    runs: Vec<Run>,
-    holes: usize,
-    similarity: f64,
+pub(super) struct Group {
+    pub runs: Vec<Run>,
+    pub holes: usize,
+    pub similarity: f64,
 }
 
 pub fn repeats(files: &[FileFacts], options: &Options) -> Vec<(u64, Finding)> {
@@ -48,7 +49,12 @@ pub fn repeats(files: &[FileFacts], options: &Options) -> Vec<(u64, Finding)> {
     );
     groups.extend(exact);
     groups.extend(loose);
-    let kept = finder.drop_covered(groups);
+    let mut kept = finder.drop_covered(groups);
+    let across = finder.across_gaps(&kept);
+    if !across.is_empty() {
+        kept.extend(across);
+        kept = finder.drop_covered(kept);
+    }
     kept.into_iter().map(|g| finder.finding(g)).collect()
 }
 
@@ -65,13 +71,13 @@ struct Paired {
 
 /// Which places of the representative have had equal cells in all copies so far: such places are one hole.
 #[derive(Clone)]
-struct Columns {
+pub(super) struct Columns {
     class: Vec<u32>,
     differs: Vec<bool>,
 }
 
 impl Columns {
-    fn new(atoms: &[u32]) -> Columns {
+    pub fn new(atoms: &[u32]) -> Columns {
         Columns { class: atoms.iter().map(|a| atom::hash(*a)).collect(), differs: vec![false; atoms.len()] }
     }
 
@@ -93,9 +99,9 @@ impl Columns {
     }
 }
 
-struct Finder<'a> {
-    files: &'a [FileFacts],
-    options: &'a Options,
+pub(super) struct Finder<'a> {
+    pub files: &'a [FileFacts],
+    pub options: &'a Options,
 }
 
 impl Finder<'_> {
@@ -103,7 +109,7 @@ impl Finder<'_> {
         &self.files[run.file as usize].statements[run.first as usize..][..run.len as usize]
     }
 
-    fn weight(&self, run: Run) -> u32 {
+    pub(super) fn weight(&self, run: Run) -> u32 {
         self.statements(run).iter().map(|s| s.weight).sum()
     }
 
@@ -117,7 +123,7 @@ impl Finder<'_> {
         (s[0].lines.0, s[s.len() - 1].lines.1)
     }
 
-    fn atoms(&self, run: Run) -> &[u32] {
+    pub(super) fn atoms(&self, run: Run) -> &[u32] {
         let s = self.statements(run);
         &self.files[run.file as usize].atoms[s[0].atoms.0 as usize..s[s.len() - 1].atoms.1 as usize]
     }
@@ -258,13 +264,13 @@ impl Finder<'_> {
         }
     }
 
-    fn overlap(&self, a: Run, b: Run) -> bool {
+    pub(super) fn overlap(&self, a: Run, b: Run) -> bool {
         let ((a0, a1), (b0, b1)) = (self.bytes(a), self.bytes(b));
         a.file == b.file && a0 < b1 && b0 < a1
     }
 
     /// Holes of the group so far with `r` in it, and the similarity of `r` to the representative, if that is enough.
-    fn agree(&self, first: Run, r: Run, columns: &Columns) -> Option<(usize, f64, Columns)> {
+    pub(super) fn agree(&self, first: Run, r: Run, columns: &Columns) -> Option<(usize, f64, Columns)> {
         let pair = self.pair_up(first, r)?;
         let mut forth: FxHashMap<u32, u32> = FxHashMap::default();
         let mut back: FxHashMap<u32, u32> = FxHashMap::default();

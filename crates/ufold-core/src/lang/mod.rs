@@ -17,6 +17,8 @@ pub struct FunctionParts {
     pub name: String,
     /// Parameters in order, the receiver first; each with its annotation.
     pub parameters: Vec<(String, Option<String>)>,
+    /// The last one, which callers may leave out.
+    pub optional: Option<(String, Option<String>)>,
     /// Annotation of the result, when the file annotates.
     pub returns: Option<String>,
     pub is_async: bool,
@@ -233,6 +235,8 @@ pub trait Language: Sync {
     }
     /// A function of one expression, in the language's light form.
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String;
+    /// The statement that runs `action` when a parameter of that name was given, or holds.
+    fn write_optional(&self, parameter: &str, is_flag: bool, action: &str, indent: &str, unit: &str) -> String;
     /// Text of the hand-over at the end of the new function; empty when nothing is handed over.
     fn write_return(&self, source: &Source, results: &[String]) -> String;
     /// Comment text without its marks.

@@ -25,8 +25,8 @@ pub struct Callable<'a> {
 
 /// One such hole.
 pub struct Travelling {
-    /// The function, as text, of each site.
-    pub arguments: Vec<String>,
+    /// The function, as text, of each site that has the hole.
+    pub arguments: Vec<Option<String>>,
     /// The same with its parameters numbered, to compare holes by.
     pub forms: Vec<String>,
     /// What the body passes, in the template's names.
@@ -36,11 +36,16 @@ pub struct Travelling {
 impl Callable<'_> {
     /// The hole at an aligned place as a function, when it can be one.
     pub fn at(&self, i: usize) -> Option<Travelling> {
-        let nodes = &self.aligned[i].nodes;
-        if nodes.iter().enumerate().any(|(s, n)| self.sticks(s, *n)) {
+        self.of(&self.aligned[i].nodes.iter().map(|n| Some(*n)).collect::<Vec<_>>())
+    }
+
+    /// The nodes of the sites that have them as a function.
+    pub fn of(&self, nodes: &[Option<NodeId>]) -> Option<Travelling> {
+        if nodes.iter().enumerate().any(|(s, n)| n.is_some_and(|n| self.sticks(s, n))) {
             return None;
         }
-        let own: Vec<Vec<BindingId>> = nodes.iter().enumerate().map(|(s, n)| self.locals(s, *n)).collect();
+        let locals = |(s, n): (usize, &Option<NodeId>)| n.map_or(Vec::new(), |n| self.locals(s, n));
+        let own: Vec<Vec<BindingId>> = nodes.iter().enumerate().map(locals).collect();
         // in terms of the first copy's locals
         let mut all: Vec<BindingId> = Vec::new();
         for s in std::iter::once(self.template).chain(0..self.sites.len()) {
@@ -56,6 +61,10 @@ impl Callable<'_> {
         }
         let mut out = Travelling { arguments: Vec::new(), forms: Vec::new(), passed: Vec::new() };
         for (s, node) in nodes.iter().enumerate() {
+            let Some(node) = node else {
+                out.arguments.push(None);
+                continue;
+            };
             let source = self.sites[s].source();
             let of_site = |b: &BindingId| if s == 0 { Some(*b) } else { self.names.forth[s].get(b).copied() };
             let locals: Vec<BindingId> = all.iter().map(of_site).collect::<Option<_>>()?;
@@ -68,7 +77,7 @@ impl Callable<'_> {
             if names.iter().any(|n| n == text) {
                 return None;
             }
-            out.arguments.push(source.lang.write_lambda(&names, text));
+            out.arguments.push(Some(source.lang.write_lambda(&names, text)));
             out.forms.push(self.form(s, *node, &locals));
             if s == self.template {
                 out.passed = names;
@@ -142,7 +151,8 @@ pub fn add(parameters: &mut Vec<Parameter>, i: usize, t: Travelling) {
         }
         None => {
             let callable = Some(Called { forms: t.forms, passed: vec![t.passed] });
-            parameters.push(Parameter { places: vec![i], arguments: t.arguments, variable: None, callable });
+            let arguments = t.arguments.into_iter().flatten().collect();
+            parameters.push(Parameter { places: vec![i], arguments, variable: None, callable });
         }
     }
 }

@@ -19,7 +19,7 @@ use super::types::Types;
 use super::{
     Edits, NewFunction, Outcome, PLAN_SCHEMA, ParameterPlan, Place, Plan, Reason, Request, Site as SitePlan, Verdict,
 };
-use crate::align::{Aligned, Region, align};
+use crate::align::{Aligned, Gap, Region, align_with_gap};
 use crate::lang::Leaving;
 use crate::names::Source;
 use crate::text::Edit;
@@ -170,7 +170,7 @@ impl Folder<'_> {
 
     fn generalizes(&self, pair: &[&Site]) -> bool {
         let regions: Vec<Region> = pair.iter().map(|s| s.region).collect();
-        align(&regions).is_some_and(|a| a.iter().filter(|x| x.differs).count() <= 24)
+        align_with_gap(&regions).is_some_and(|(a, _)| a.iter().filter(|x| x.differs).count() <= 24)
     }
 
     fn attempt(&self, sites: &[Site]) -> Result<Outcome, Vec<Misfit>> {
@@ -179,8 +179,8 @@ impl Folder<'_> {
         };
         let homes = homes(self.project, sites, self.request).map_err(all)?;
         let regions: Vec<Region> = sites.iter().map(|s| s.region).collect();
-        let Some(aligned) = align(&regions) else {
-            let odd = (1..sites.len()).find(|i| align(&[regions[0], regions[*i]]).is_none());
+        let Some((aligned, gap)) = align_with_gap(&regions) else {
+            let odd = (1..sites.len()).find(|i| align_with_gap(&[regions[0], regions[*i]]).is_none());
             let s = &sites[odd.unwrap_or(0)];
             let what = "the copies do not have the same statements";
             let reason = super::region::reason(s.source(), s.region.first, "different-statements", what);
@@ -194,17 +194,20 @@ impl Folder<'_> {
         }
         let mut misfits = Vec::new();
         let must_be_method = sites.iter().any(|s| s.needs_class().is_some());
+        let homes: Vec<Home> = homes.into_iter().map(|h| with_statement(h, gap.as_ref(), sites)).collect();
         for home in &homes {
             let as_method = home.class.is_some();
             let nest = home.nest;
             let template = home.template;
-            let g = Generalize { project: self.project, sites, aligned: &aligned, template, as_method, nest };
+            let (gap, flags) = (gap.as_ref(), self.request.flags);
+            let (project, aligned) = (self.project, aligned.as_slice());
+            let g = Generalize { project, sites, aligned, template, as_method, nest, gap, flags };
             match g.run() {
                 // a method that does not use its object is a function
                 Ok(general) if as_method && !general.uses_receiver && !must_be_method => {}
                 // what the function around gives without being passed makes the difference
                 Ok(general) if self.nests_better(&homes, home, &general, &g) => {}
-                Ok(general) => match self.write(sites, &aligned, home, general) {
+                Ok(general) => match self.write(sites, aligned, home, general) {
                     Ok(o) => return Ok(o),
                     Err(reason) => misfits.push(Misfit { reason, site: None }),
                 },
@@ -226,7 +229,7 @@ impl Folder<'_> {
         let template = &sites[home.template];
         let source = template.source();
         let refuse = |code: &str, message: String| super::region::reason(source, template.region.first, code, message);
-        let count = general.parameters.len();
+        let count = general.parameters.len() + usize::from(general.optional.is_some());
         if count > self.request.most_parameters {
             return Err(refuse("too-many-parameters", format!("the function would need {count} parameters")));
         }
@@ -311,7 +314,7 @@ impl Folder<'_> {
         let template = &sites[home.template];
         let mut taken = taken_outside_holes(template, aligned, general, home.template);
         taken.insert(name.to_string());
-        let names = parameter_names(sites, aligned, home.template, &general.parameters, &taken);
+        let names = parameter_names(sites, aligned, home.template, general, &taken);
         let Some(given) = &self.request.parameters else { return Ok(names) };
         check_given(given, &names, general, template.source()).map_err(|m| refuse("bad-parameters", m))?;
         Ok(given.clone())
@@ -420,6 +423,15 @@ impl Folder<'_> {
     }
 }
 
+/// The body is taken from a copy that has the statement which some lack.
+fn with_statement(home: Home, gap: Option<&Gap>, sites: &[Site]) -> Home {
+    let Some(gap) = gap else { return home };
+    let path = &sites[home.template].source().path;
+    let has = |i: &usize| gap.nodes[*i].is_some() && sites[*i].source().path == *path;
+    let template = std::iter::once(home.template).chain(0..sites.len()).find(has).unwrap_or(home.template);
+    Home { template, ..home }
+}
+
 /// The shortest way of leaving that all sites can write.
 fn agree_on_leaving(sites: &mut [Site]) {
     let common = |w: &Leaving| sites.iter().all(|s| s.ways.contains(w));
@@ -431,8 +443,9 @@ fn agree_on_leaving(sites: &mut [Site]) {
 /// Names in the template's body that stay after the holes are filled, and its object's.
 fn taken_outside_holes(template: &Site, aligned: &[Aligned], general: &General, index: usize) -> FxHashSet<String> {
     let (s, t) = (template.source(), &template.source().tree);
-    let holes: Vec<NodeId> =
-        general.parameters.iter().flat_map(|p| &p.places).map(|i| aligned[*i].nodes[index]).collect();
+    let passed_on = general.optional.as_ref().filter(|o| !o.is_flag).map(|o| o.statement);
+    let places = general.parameters.iter().flat_map(|p| &p.places).map(|i| aligned[*i].nodes[index]);
+    let holes: Vec<NodeId> = places.chain(passed_on).collect();
     let region = (template.region.first.0..template.region.end().0).map(NodeId);
     let stays = |n: &NodeId| t.role(*n) == Role::Name && !holes.iter().any(|h| t.contains(*h, *n));
     let mut taken: FxHashSet<String> = region.filter(stays).map(|n| s.str(n).to_string()).collect();
@@ -448,7 +461,7 @@ fn check_given(given: &[String], derived: &[String], general: &General, source: 
         if !source.lang.is_identifier(g) || given[..i].contains(g) {
             return Err(format!("`{g}` is no name for a parameter, or is given twice"));
         }
-        if general.parameters[i].variable.is_some() && *g != derived[i] {
+        if general.parameters.get(i).is_some_and(|p| p.variable.is_some()) && *g != derived[i] {
             return Err(format!("`{}` is written by the code and keeps its name", derived[i]));
         }
     }
@@ -497,11 +510,18 @@ fn parameter_plans(written: &Written) -> Vec<ParameterPlan> {
     let holes = written.holes();
     let of = |i: usize| holes.iter().filter(|(_, p)| *p == i).map(|(s, _)| *s).collect();
     let list = written.general.parameters.iter().zip(written.parameter_names).enumerate();
-    list.map(|(i, (p, name))| ParameterPlan {
+    let plan = list.map(|(i, (p, name))| ParameterPlan {
         name: name.clone(),
         arguments: p.arguments.clone(),
         holes: of(i),
         is_function: p.callable.is_some(),
-    })
-    .collect()
+    });
+    let tree = &written.sites[written.home.template].source().tree;
+    let last = written.optional().map(|(o, name)| ParameterPlan {
+        name: name.to_string(),
+        arguments: o.arguments.iter().map(|a| a.clone().unwrap_or_default()).collect(),
+        holes: vec![tree.span(o.statement)],
+        is_function: !o.is_flag,
+    });
+    plan.chain(last).collect()
 }

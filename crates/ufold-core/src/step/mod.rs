@@ -10,6 +10,7 @@ mod fold;
 mod inline;
 mod naming;
 mod narrow;
+mod optional;
 mod param;
 mod parameters;
 mod place;
@@ -115,6 +116,9 @@ pub struct Request {
     /// `param`: also the other places in the function with an equal value.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub all_equal: bool,
+    /// A flag for a statement that some copies lack, rather than a function.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub flags: bool,
     /// What the function becomes; derived when absent.
     #[serde(default)]
     pub form: Option<Form>,
@@ -149,7 +153,7 @@ pub fn most_parameters() -> usize {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 pub struct ParameterPlan {
     pub name: String,
-    /// One for each site, in the sites' order.
+    /// One for each site, in the sites' order; empty where the parameter is left out.
     pub arguments: Vec<String>,
     /// Byte ranges in the copy that became the body, for which the parameter stands.
     pub holes: Vec<crate::text::Span>,

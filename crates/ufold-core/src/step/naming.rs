@@ -3,6 +3,7 @@
 
 use rustc_hash::FxHashSet;
 
+use super::optional::Optional;
 use super::parameters::{General, Parameter, is_for_effect};
 use super::region::Site;
 use crate::align::Aligned;
@@ -320,10 +321,11 @@ pub fn parameter_names(
     sites: &[Site],
     aligned: &[Aligned],
     template: usize,
-    parameters: &[Parameter],
+    general: &General,
     taken: &FxHashSet<String>,
 ) -> Vec<String> {
     let mut used = taken.clone();
+    let parameters = &general.parameters;
     let own: FxHashSet<String> = parameters
         .iter()
         .filter_map(|p| Some(sites[template].source().names.binding(p.variable.as_ref()?[template]).name.clone()))
@@ -336,17 +338,35 @@ pub fn parameter_names(
             continue;
         }
         let lang = sites[template].source().lang;
-        let candidates: Vec<String> =
-            candidates(sites, aligned, template, p).into_iter().map(|c| cased(lang, c)).collect();
-        let fits = |c: &String| lang.is_identifier(c) && !used.contains(c) && !lang.is_builtin(c);
-        let name = candidates.iter().find(|c| fits(c)).cloned().unwrap_or_else(|| {
-            let base = candidates.last().filter(|c| lang.is_identifier(c)).cloned().unwrap_or_else(|| "value".into());
-            (2..).map(|n| format!("{base}{n}")).find(|c| fits(c)).expect("numbers do not end")
-        });
+        let name = free_name(lang, candidates(sites, aligned, template, p), &used);
         used.insert(name.clone());
         out.push(name);
     }
+    if let Some(o) = &general.optional {
+        let lang = sites[template].source().lang;
+        out.push(free_name(lang, optional_names(&sites[template], o), &used));
+    }
     out
+}
+
+/// The first candidate that nothing has, in the casing of the language.
+fn free_name(lang: &dyn crate::lang::Language, candidates: Vec<String>, used: &FxHashSet<String>) -> String {
+    let candidates: Vec<String> = candidates.into_iter().map(|c| cased(lang, c)).collect();
+    let fits = |c: &String| lang.is_identifier(c) && !used.contains(c) && !lang.is_builtin(c);
+    candidates.iter().find(|c| fits(c)).cloned().unwrap_or_else(|| {
+        let base = candidates.last().filter(|c| lang.is_identifier(c)).cloned().unwrap_or_else(|| "value".into());
+        (2..).map(|n| format!("{base}{n}")).find(|c| fits(c)).expect("numbers do not end")
+    })
+}
+
+/// For a statement that some copies lack: what it calls, or that it is done too.
+fn optional_names(site: &Site, o: &Optional) -> Vec<String> {
+    let t = &site.source().tree;
+    let call = t.children(o.statement).find(|c| t.role(*c) == Role::Call);
+    let called = call.and_then(|c| last_name(site, c)).map(words).filter(|w| telling(w)).map(|w| w.join("_"));
+    let also = if o.is_flag { "with_more" } else { "also" };
+    let flag = |w: String| if o.is_flag { format!("with_{w}") } else { w };
+    called.map(flag).into_iter().filter(|n| !is_chatter(n)).chain([also.to_string()]).collect()
 }
 
 /// A name put together from words, in the casing of the language.

@@ -7,7 +7,9 @@ use super::fold::{audited, planned};
 use super::project::Project;
 use super::region::locate;
 use super::{Outcome, Place, Request, Verdict};
+use crate::align::{Region, align_with_gap};
 use crate::text::Span;
+use crate::tree::NodeId;
 
 const MOST_TRIES: usize = 14;
 
@@ -47,48 +49,72 @@ pub fn narrower(project: &Project, request: &Request, whole: &Outcome) -> Option
         "the whole would need functions as parameters and save less".to_string()
     };
     let least = if refused { 0 } else { whole.saves - WORTH_A_FUNCTION };
-    let statements: Vec<Vec<Span>> = request.copies.iter().map(|p| spans(project, p)).collect::<Option<_>>()?;
-    let n = statements.first()?.len();
-    if statements.iter().any(|s| s.len() != n) {
-        return None;
-    }
     let mut tries = 0;
-    for gone in 1..n.saturating_sub(1) {
-        for front in 0..=gone {
-            let (from, to) = (front, n - (gone - front));
-            tries += 1;
-            if tries > MOST_TRIES {
-                return None;
-            }
-            let copies: Option<Vec<Place>> =
-                request.copies.iter().zip(&statements).map(|(p, s)| part(project, p, &s[from..to])).collect();
-            let narrow = Request { copies: copies?, ..request.clone() };
-            if !holds_pointer(&narrow) {
-                continue;
-            }
-            let o = planned(project, &narrow);
-            if o.verdict == Verdict::Refused {
-                continue;
-            }
-            // nothing is gained by a part that needs functions all the same
-            if !refused && o.parameters.iter().any(|p| p.is_function) {
-                continue;
-            }
-            let mut o = audited(project, &narrow, o);
-            if o.verdict != Verdict::Refused && (o.saves > least || refused && request.pointed_at.is_some()) {
-                let first = &narrow.copies[0];
-                o.remarks.insert(
-                    0,
-                    format!(
-                        "only lines {}-{} of copy 1, and the same part of the others, are folded; {why}",
-                        first.start_line, first.end_line
-                    ),
-                );
-                return Some((narrow, o));
-            }
+    for copies in parts(project, request)? {
+        tries += 1;
+        if tries > MOST_TRIES {
+            return None;
+        }
+        let narrow = Request { copies: copies?, ..request.clone() };
+        if !holds_pointer(&narrow) {
+            continue;
+        }
+        let o = planned(project, &narrow);
+        // nothing is gained by a part that needs functions all the same
+        if o.verdict == Verdict::Refused || !refused && o.parameters.iter().any(|p| p.is_function) {
+            continue;
+        }
+        let mut o = audited(project, &narrow, o);
+        if o.verdict != Verdict::Refused && (o.saves > least || refused && request.pointed_at.is_some()) {
+            let first = &narrow.copies[0];
+            o.remarks.insert(
+                0,
+                format!(
+                    "only lines {}-{} of copy 1, and the same part of the others, are folded; {why}",
+                    first.start_line, first.end_line
+                ),
+            );
+            return Some((narrow, o));
         }
     }
     None
+}
+
+/// The parts of all copies that are worth trying, the longest first.
+fn parts<'a>(project: &'a Project, request: &'a Request) -> Option<Box<dyn Iterator<Item = Option<Vec<Place>>> + 'a>> {
+    let statements: Vec<Vec<Span>> = request.copies.iter().map(|p| spans(project, p)).collect::<Option<_>>()?;
+    let n = statements.iter().map(Vec::len).min()?;
+    let uneven = statements.iter().any(|s| s.len() != n);
+    let pick = move |ranges: Vec<(usize, usize)>| -> Option<Vec<Place>> {
+        let cut = |((p, s), (a, z)): ((&Place, &Vec<Span>), &(usize, usize))| part(project, p, &s[*a..*z]);
+        request.copies.iter().zip(&statements).zip(&ranges).map(cut).collect()
+    };
+    if let Some(gaps) = gaps(project, request) {
+        let before = gaps.iter().map(|(k, _, _)| (0, *k)).collect::<Vec<_>>();
+        let after = gaps.iter().map(|(k, len, all)| (k + len, *all)).collect::<Vec<_>>();
+        let mut both = vec![before, after];
+        both.sort_by_key(|r| std::cmp::Reverse(r[0].1 - r[0].0));
+        return Some(Box::new(both.into_iter().map(pick)));
+    }
+    if uneven {
+        return None;
+    }
+    let windows =
+        (1..n.saturating_sub(1)).flat_map(move |gone| (0..=gone).map(move |front| (front, n - (gone - front))));
+    let copies = request.copies.len();
+    Some(Box::new(windows.map(move |range| pick(vec![range; copies]))))
+}
+
+/// Of each copy: the statements before one that some copies lack, whether it has that, and all of its statements.
+fn gaps(project: &Project, request: &Request) -> Option<Vec<(usize, usize, usize)>> {
+    let sources: Vec<_> = request.copies.iter().map(|p| super::source_of(project, p).ok()).collect::<Option<_>>()?;
+    let regions: Vec<Region> =
+        sources.iter().zip(&request.copies).map(|(s, p)| locate(s, p).ok()).collect::<Option<_>>()?;
+    let gap = align_with_gap(&regions)?.1?;
+    let place = |r: &Region, n: &Option<NodeId>| n.and_then(|n| r.statements().iter().position(|s| *s == n));
+    let k = regions.iter().zip(&gap.nodes).find_map(|(r, n)| place(r, n))?;
+    let row = |(r, n): (&Region, &Option<NodeId>)| (k, usize::from(n.is_some()), r.statements().len());
+    Some(regions.iter().zip(&gap.nodes).map(row).collect())
 }
 
 /// A person who points at a line means a part with that line.

@@ -9,10 +9,11 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::Reason;
 use super::callable::{Callable, Called, MOST_CALLABLES, add};
 use super::evaluate::{Purity, may_be_early, moments, purity};
+use super::optional::{Optional, as_flag, as_function};
 use super::project::{Entity, Project};
 use super::region::{Site, reason};
 use super::types::{is_type_parameter, type_parameter};
-use crate::align::Aligned;
+use crate::align::{Aligned, Gap};
 use crate::names::{BindingId, Names};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -38,6 +39,8 @@ pub struct General {
     pub uses_receiver: bool,
     /// Type parameters of the template's own that the code names.
     pub generics: Vec<BindingId>,
+    /// For a statement that some copies lack.
+    pub optional: Option<Optional>,
 }
 
 /// What a name node means to its copy.
@@ -78,6 +81,10 @@ pub struct Generalize<'a> {
     pub as_method: bool,
     /// The function that will hold the new one, whose variables need not be passed.
     pub nest: Option<NodeId>,
+    /// A statement that some copies lack.
+    pub gap: Option<&'a Gap>,
+    /// It is run by a flag.
+    pub flags: bool,
 }
 
 /// Why a group has no general form: the reason and, where it is one copy's fault, which.
@@ -114,7 +121,24 @@ impl Generalize<'_> {
         parameters.sort_by_key(|p| p.places[0]);
         let handed_out = |v: &Vec<BindingId>| (0..v.len()).any(|s| self.sites[s].flow.outs.contains(&v[s]));
         let results = variables.iter().filter(|(v, _)| handed_out(v)).map(|(v, _)| v.clone()).collect();
-        Ok(General { parameters, results, assumptions, uses_receiver: names.uses_receiver, generics: names.generics })
+        let optional = self.gap.map(|g| self.optional(g, &names)).transpose()?;
+        let (uses_receiver, generics) = (names.uses_receiver, names.generics);
+        Ok(General { parameters, results, assumptions, uses_receiver, generics, optional })
+    }
+
+    /// The parameter for a statement that some copies lack.
+    fn optional(&self, gap: &Gap, names: &NamesSeen) -> Found<Optional> {
+        let travels = Callable { sites: self.sites, aligned: self.aligned, template: self.template, names };
+        let found = match self.flags {
+            true => as_flag(gap, self.sites, self.template, names),
+            false => as_function(gap, &travels),
+        };
+        found.ok_or_else(|| {
+            let site = gap.nodes.iter().position(Option::is_some).unwrap_or(0);
+            let node = gap.nodes[site].unwrap_or(self.sites[site].region.first);
+            let what = "some copies lack this statement, and it can't be handed to the function";
+            Misfit { reason: reason(self.sites[site].source(), node, "different-statements", what), site: None }
+        })
     }
 
     /// Whether a name must be passed: it is no local of the copies, not the object, and no name that means the same

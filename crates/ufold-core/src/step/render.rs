@@ -1,5 +1,6 @@
 //! Writing the plan's texts: the body of the new function and the calls, with the person's text kept where it can be.
 
+use super::optional::Optional;
 use super::parameters::General;
 use super::place::Home;
 use super::region::Site;
@@ -117,10 +118,15 @@ impl Written<'_> {
         }
         let typed = |i: usize| self.types.map(|t| t.parameters[i].clone());
         let given = |i: usize| typed(i).or_else(|| annotations.as_ref().map(|(p, _)| p[i].clone()));
-        parameters.extend(self.parameter_names.iter().enumerate().map(|(i, n)| (n.clone(), given(i))));
+        let plain = self.parameter_names.iter().take(self.general.parameters.len());
+        parameters.extend(plain.enumerate().map(|(i, n)| (n.clone(), given(i))));
+        let optional = self.optional().map(|(o, n)| (o, (n.to_string(), self.types.and_then(|t| t.optional.clone()))));
+        let flag = optional.clone().filter(|(o, _)| o.is_flag).map(|(_, p)| p);
+        parameters.extend(flag);
         s.lang.write_function(
             s,
             &FunctionParts {
+                optional: optional.filter(|(o, _)| !o.is_flag).map(|(_, p)| p),
                 name: self.name.to_string(),
                 parameters,
                 returns: annotations.and_then(|a| a.1).or_else(|| self.common_result()),
@@ -135,6 +141,22 @@ impl Written<'_> {
                 unit,
             },
         )
+    }
+
+    /// The parameter for a statement that some copies lack, with its name.
+    pub fn optional(&self) -> Option<(&Optional, &str)> {
+        Some((self.general.optional.as_ref()?, self.parameter_names.last()?))
+    }
+
+    /// The edit that makes the statement depend on it.
+    fn depend(&self, indent: &str) -> Option<Edit> {
+        let (o, name) = self.optional()?;
+        let s = self.template().source();
+        let span = s.tree.span(o.statement);
+        let text = &s.text[span.start..span.end];
+        let end = if text.ends_with(';') { ";" } else { "" };
+        let action = if o.is_flag { text.to_string() } else { format!("{name}({}){end}", o.passed.join(", ")) };
+        Some(Edit::new(span.start, span.end, s.lang.write_optional(name, o.is_flag, &action, indent, &unit(s))))
     }
 
     fn is_async(&self) -> bool {
@@ -184,6 +206,7 @@ impl Written<'_> {
         if site.region.is_expression {
             return self.value_body(indent, edits);
         }
+        edits.extend(self.depend(indent));
         let results = self.result_names(self.home.template);
         let mut tail = s.lang.write_return(s, &results);
         edits.extend(self.ways_out(&tail));
@@ -404,7 +427,7 @@ impl Written<'_> {
         let (s, t) = (site.source(), &site.source().tree);
         let returns = t.child(site.function, Field::ReturnType);
         let list = t.child(site.function, Field::Parameters);
-        if site.leaving.word().is_some() || site.delegates {
+        if site.leaving.word().is_some() || site.delegates || self.general.optional.is_some() {
             return None;
         }
         let habit = returns.is_some() || list.is_some_and(|l| t.children(l).any(|p| t.child(p, Field::Type).is_some()));
@@ -457,6 +480,12 @@ impl Written<'_> {
         Some(if free && !written { s.lang.declaring_word(true) } else { word }.to_string())
     }
 
+    /// What a site passes.
+    fn arguments(&self, i: usize) -> Vec<String> {
+        let plain = self.general.parameters.iter().map(|p| p.arguments[i].clone());
+        plain.chain(self.general.optional.as_ref().and_then(|o| o.arguments[i].clone())).collect()
+    }
+
     /// The text that replaces a copy.
     pub fn call(&self, i: usize) -> (String, Vec<String>) {
         let site = &self.sites[i];
@@ -477,7 +506,7 @@ impl Written<'_> {
         });
         let parts = CallParts {
             callee,
-            arguments: self.general.parameters.iter().map(|p| p.arguments[i].clone()).collect(),
+            arguments: self.arguments(i),
             is_await: self.is_async(),
             delegates: site.delegates,
             results: targets.collect(),

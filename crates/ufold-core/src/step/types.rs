@@ -3,6 +3,7 @@
 //! A parameter's type is what all sites' values have in common, or the union of them. Words of a type must mean the
 //! same at the new place; type parameters of the functions around the sites become the new function's own.
 
+use super::optional::Optional;
 use super::parameters::{General, Parameter, is_for_effect};
 use super::place::Home;
 use super::project::Project;
@@ -23,6 +24,8 @@ const MOST_TYPES: usize = 3;
 pub struct Written {
     pub parameters: Vec<String>,
     pub generics: Vec<String>,
+    /// Of the parameter for a statement that some copies lack.
+    pub optional: Option<String>,
 }
 
 pub struct Types<'a> {
@@ -44,6 +47,17 @@ impl Types<'_> {
                 None => self.parameter(p, &mut generics).ok_or_else(|| self.unknown(p, name))?,
             };
             out.parameters.push(text);
+        }
+        if let Some(o) = &general.optional {
+            let node = |s: &Source| s.tree.span(o.statement);
+            let source = self.sites[self.home.template].source();
+            let lost = || {
+                let text = &source.text[node(source).start..node(source).end];
+                reason(source, o.statement, "unknown-type", format!("the types in `{text}` are not known"))
+            };
+            let given = names.last().and_then(|n| self.request.types.get(n)).cloned();
+            let found = given.or_else(|| self.of_optional(o, &mut generics));
+            out.optional = Some(found.ok_or_else(lost)?);
         }
         let s = self.sites[self.home.template].source();
         // those of the class are there already
@@ -107,14 +121,31 @@ impl Types<'_> {
                 results.push(r);
             }
         }
-        let template = self.home.template;
-        let (s, node) = (self.sites[template].source(), self.aligned[p.places[0]].nodes[template]);
-        let mut parameters = Vec::new();
-        for name in passed {
-            let used = s.tree.subtree(node).find(|n| s.tree.role(*n) == Role::Name && s.str(*n) == name)?;
-            parameters.push(format!("{name}: {}", self.visible(template, used, generics)?));
+        let node = self.aligned[p.places[0]].nodes[self.home.template];
+        let parameters = self.passed(node, passed, generics)?;
+        Some(format!("({parameters}) => {}", results.join(" | ")))
+    }
+
+    /// A flag, or a function that takes what the body passes.
+    fn of_optional(&self, o: &Optional, generics: &mut Vec<BindingId>) -> Option<String> {
+        let s = self.sites[self.home.template].source();
+        if o.is_flag {
+            return s.lang.literal_type(s.lang.truth(true)).map(str::to_string);
         }
-        Some(format!("({}) => {}", parameters.join(", "), results.join(" | ")))
+        let parameters = self.passed(o.statement, &o.passed, generics)?;
+        Some(format!("({parameters}) => {}", s.lang.no_result_type()))
+    }
+
+    /// Parameters of a function that takes these locals of the template, which a node uses.
+    fn passed(&self, node: NodeId, names: &[String], generics: &mut Vec<BindingId>) -> Option<String> {
+        let template = self.home.template;
+        let s = self.sites[template].source();
+        let mut out = Vec::new();
+        for name in names {
+            let used = s.tree.subtree(node).find(|n| s.tree.role(*n) == Role::Name && s.str(*n) == name)?;
+            out.push(format!("{name}: {}", self.visible(template, used, generics)?));
+        }
+        Some(out.join(", "))
     }
 
     /// The type of a site's value, when its words mean the same at the home.

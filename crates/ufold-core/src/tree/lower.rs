@@ -5,6 +5,7 @@ use std::hash::Hasher;
 use rustc_hash::FxHasher;
 use tree_sitter::TreeCursor;
 
+use super::role::CASE_BLOCK;
 use super::{Field, Grammar, Node, Role, Tree};
 use crate::lang::Language;
 use crate::text::Span;
@@ -31,7 +32,7 @@ pub fn parse(text: &str, lang: &dyn Language) -> Result<Tree, ParseError> {
     let mut parser = tree_sitter::Parser::new();
     parser.set_language(&grammar.language).map_err(|_| ParseError::Parser)?;
     let parsed = parser.parse(text, None).ok_or(ParseError::Parser)?;
-    let mut lowering = Lowering { text, grammar, lang, tree: Tree::default(), depth: 0 };
+    let mut lowering = Lowering { text, grammar, lang, tree: Tree::default(), depth: 0, case_block: None };
     lowering.tree.nodes.reserve(text.len() / 4);
     let mut cursor = parsed.walk();
     lowering.node(&mut cursor, 0, Role::Other)?;
@@ -44,6 +45,8 @@ struct Lowering<'a> {
     lang: &'a dyn Language,
     tree: Tree,
     depth: usize,
+    /// The block that was put around the statements of the case at hand.
+    case_block: Option<u32>,
 }
 
 impl Lowering<'_> {
@@ -67,7 +70,10 @@ impl Lowering<'_> {
             role = Role::Error;
             self.tree.errors.push(Span::new(start, end));
         }
-        let field = self.grammar.field(cursor.field_id());
+        let mut field = self.grammar.field(cursor.field_id());
+        if self.case_block == Some(parent) {
+            field = Field::None;
+        }
         if let Some(s) = self.grammar.shorthand(kind) {
             self.shorthand(s, field, parent, Span::new(start, end));
             return Ok(());
@@ -84,17 +90,39 @@ impl Lowering<'_> {
         let has_children = cursor.goto_first_child();
         if has_children {
             if !solid {
-                loop {
-                    self.node(cursor, id, role)?;
-                    if !cursor.goto_next_sibling() {
-                        break;
-                    }
-                }
+                self.children(cursor, id, role)?;
             }
             cursor.goto_parent();
         }
         self.depth -= 1;
         self.finish(id, solid || !has_children);
+        Ok(())
+    }
+
+    fn children(&mut self, cursor: &mut TreeCursor, parent: u32, role: Role) -> Result<(), ParseError> {
+        let around = self.case_block.take();
+        let gathers = role == Role::Case && self.grammar.has_case_blocks();
+        loop {
+            let n = cursor.node();
+            let statement = gathers && self.grammar.field(cursor.field_id()) == Field::Body && !n.is_extra();
+            if statement && self.case_block.is_none() {
+                let span = Span::new(n.start_byte(), n.end_byte());
+                self.case_block = Some(self.push(Role::Block, Field::Body, CASE_BLOCK, parent, span));
+            }
+            match self.case_block.filter(|_| statement) {
+                Some(block) => {
+                    self.node(cursor, block, Role::Block)?;
+                    self.tree.nodes[block as usize].end_byte = n.end_byte() as u32;
+                }
+                None => self.node(cursor, parent, role)?,
+            }
+            if !cursor.goto_next_sibling() {
+                break;
+            }
+        }
+        if let Some(block) = std::mem::replace(&mut self.case_block, around) {
+            self.finish(block, false);
+        }
         Ok(())
     }
 

@@ -219,7 +219,11 @@ pub struct Grammar {
     named: Vec<bool>,
     fields: FxHashMap<u16, Field>,
     shorthands: FxHashMap<u16, Shorthand>,
+    case_blocks: bool,
 }
+
+/// Kind of the block that holds a case's statements, where the grammar has none.
+pub const CASE_BLOCK: u16 = u16::MAX - 1;
 
 /// One word that stands for a key and a value: the kinds that the long form would have.
 #[derive(Clone, Copy, Debug)]
@@ -252,7 +256,7 @@ impl Grammar {
             };
         }
         let fields = fields.iter().filter_map(|(k, f)| Some((language.field_id_for_name(k)?.get(), *f))).collect();
-        Self { language, roles: table, named, fields, shorthands: FxHashMap::default() }
+        Self { language, roles: table, named, fields, shorthands: FxHashMap::default(), case_blocks: false }
     }
 
     /// Kinds of leaves that are read as a pair of a key and a value with the same text.
@@ -263,6 +267,16 @@ impl Grammar {
             .map(|(kind, [pair, key, value])| (id(kind), Shorthand { pair: id(pair), key: id(key), value: id(value) }))
             .collect();
         self
+    }
+
+    /// The statements of a case are its own children; the tree puts them into a block.
+    pub fn with_case_blocks(mut self) -> Self {
+        self.case_blocks = true;
+        self
+    }
+
+    pub fn has_case_blocks(&self) -> bool {
+        self.case_blocks
     }
 
     pub fn has_shorthands(&self) -> bool {

@@ -93,7 +93,8 @@ impl View<'_> {
                     .sites
                     .iter()
                     .zip(&h.arguments)
-                    .map(|(x, a)| format!("{}: {}", p.faint(&x.copy.to_string()), fit(&a.replace('\n', " "), 34)))
+                    .map(|(x, a)| (x, if a.is_empty() { "–".to_string() } else { fit(&a.replace('\n', " "), 34) }))
+                    .map(|(x, a)| format!("{}: {a}", p.faint(&x.copy.to_string())))
                     .collect();
                 writeln!(out, "  {} {:14} {}", p.hole(&format!("⟨{}⟩", i + 1)), h.name, values.join("   "))?;
             }

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use super::Dice;
+use super::{Dice, lacking};
 
 const LOCALS: &[&str] = &["a", "b", "c", "p", "q"];
 
@@ -137,11 +137,13 @@ impl Block<'_> {
             17 => {
                 let subject = self.value(0);
                 self.line(&format!("switch ({subject}) {{"));
+                let (open, close) = if self.dice.chance(50) { (" {", "  }") } else { ("", "  ;") };
                 for n in 0..2 {
-                    let tail = if self.dice.chance(60) { "  break; }" } else { "  }" };
-                    self.body(&format!("  case {n}: {{"), 1, tail);
+                    let tail = if self.dice.chance(60) { "  break;" } else { "  ;" };
+                    self.body(&format!("  case {n}:{open}"), 2, tail);
+                    self.line(close);
                 }
-                self.body("  default: {", 1, "  }");
+                self.body(&format!("  default:{open}"), 2, close);
                 self.line("}");
             }
             18 => {
@@ -176,6 +178,7 @@ fn vary(dice: &mut Dice, text: &str) -> String {
             out = if dice.chance(50) { out.replace(from, to) } else { out.replacen(from, to, 1) };
         }
     }
+    out = lacking(dice, &out, &["console.", "rows."]);
     if dice.chance(40) {
         // another name for a local
         let ends = [" ", ";", ",", ")", "+", "]"];

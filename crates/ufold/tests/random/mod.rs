@@ -22,3 +22,15 @@ impl Dice {
         self.roll(100) < percent
     }
 }
+
+/// The text at times without one of the outermost lines that begin so.
+fn lacking(dice: &mut Dice, text: &str, starts: &[&str]) -> String {
+    let indent = text.len() - text.trim_start().len();
+    let may_go =
+        |l: &&str| l.len() - l.trim_start().len() == indent && starts.iter().any(|s| l.trim_start().starts_with(s));
+    let lines: Vec<&str> = text.lines().filter(may_go).collect();
+    if lines.is_empty() || !dice.chance(25) {
+        return text.to_string();
+    }
+    text.replacen(&format!("{}\n", dice.pick(&lines)), "", 1)
+}

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use super::Dice;
+use super::{Dice, lacking};
 
 const LOCALS: &[&str] = &["a", "b", "c", "p", "q"];
 
@@ -151,6 +151,7 @@ fn vary(dice: &mut Dice, text: &str) -> String {
             out = if dice.chance(50) { out.replace(from, to) } else { out.replacen(from, to, 1) };
         }
     }
+    out = lacking(dice, &out, &["print(", "rows."]);
     if dice.chance(40) {
         // another name for a local
         for (from, to) in [

@@ -145,8 +145,9 @@ impl Language for Family {
     fn is_always_true(&self, condition: &str) -> bool {
         matches!(condition.trim_matches(['(', ')', ' ']), "true" | "1")
     }
-    fn literal_type(&self, _literal: &str) -> Option<&'static str> {
-        None
+    fn literal_type(&self, literal: &str) -> Option<&'static str> {
+        // others are found with the types of all values
+        ["true", "false"].contains(&literal).then_some("boolean")
     }
     fn no_result_type(&self) -> &'static str {
         "void"
@@ -229,6 +230,9 @@ impl Language for Family {
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String {
         let body = if expression.starts_with('{') { format!("({expression})") } else { expression.to_string() };
         format!("({}) => {body}", parameters.join(", "))
+    }
+    fn write_optional(&self, parameter: &str, _is_flag: bool, action: &str, indent: &str, unit: &str) -> String {
+        format!("if ({parameter}) {{\n{indent}{unit}{action}\n{indent}}}")
     }
     fn write_return(&self, source: &Source, results: &[String]) -> String {
         write::hand_over(source, results)

@@ -9,7 +9,7 @@ pub static GRAMMAR: LazyLock<Grammar> = LazyLock::new(|| build(tree_sitter_javas
 /// The tables of the family for one of its grammars.
 pub fn build(language: tree_sitter::Language, more: &[(&str, Role)]) -> Grammar {
     let roles: Vec<(&str, Role)> = ROLES.iter().chain(more).copied().collect();
-    Grammar::new(language, &roles, FIELDS, DROPPED).with_shorthands(&[
+    Grammar::new(language, &roles, FIELDS, DROPPED).with_case_blocks().with_shorthands(&[
         ("shorthand_property_identifier", ["pair", "property_identifier", "identifier"]),
         ("shorthand_property_identifier_pattern", ["pair_pattern", "property_identifier", "identifier"]),
     ])

@@ -66,6 +66,10 @@ impl<'a> Walk<'a> {
             Role::Lambda => self.lambda(id, scope),
             Role::Class => self.class(id, scope),
             Role::TypeAlias => self.type_definition(id, scope),
+            // the cases of a `switch` share one scope
+            Role::Block if t.parent(id).is_some_and(|p| t.role(p) == Role::Case) => {
+                self.visit_all(self.children(id), scope)
+            }
             Role::Block => {
                 let inner = self.b.open(id, ScopeKind::Block, Some(scope));
                 self.visit_all(self.children(id), inner);

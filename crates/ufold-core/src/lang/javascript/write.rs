@@ -66,8 +66,9 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
     if !p.type_parameters.is_empty() {
         head.push_str(&format!("<{}>", p.type_parameters.join(", ")));
     }
-    let params: Vec<String> =
+    let mut params: Vec<String> =
         p.parameters.iter().map(|(n, t)| t.as_ref().map_or_else(|| n.clone(), |t| format!("{n}: {t}"))).collect();
+    params.extend(p.optional.as_ref().map(|(n, t)| t.as_ref().map_or_else(|| n.clone(), |t| format!("{n}?: {t}"))));
     let returns = p.returns.as_ref().map_or(String::new(), |r| format!(": {r}"));
     let line = format!("{}{head}({}){returns} {{\n", p.indent, params.join(", "));
     let mut out = p.doc.as_ref().map_or(String::new(), |d| doc_comment(d, &p.indent));

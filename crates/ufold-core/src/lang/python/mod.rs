@@ -240,6 +240,10 @@ impl Language for Python {
         let space = if parameters.is_empty() { "" } else { " " };
         format!("lambda{space}{}: {expression}", parameters.join(", "))
     }
+    fn write_optional(&self, parameter: &str, is_flag: bool, action: &str, indent: &str, unit: &str) -> String {
+        let given = if is_flag { "" } else { " is not None" };
+        format!("if {parameter}{given}:\n{indent}{unit}{action}")
+    }
     fn write_return(&self, _source: &Source, results: &[String]) -> String {
         if results.is_empty() { String::new() } else { format!("return {}", results.join(", ")) }
     }

@@ -10,8 +10,9 @@ pub fn function(p: &FunctionParts) -> String {
     if p.method == Some(MethodKind::Class) {
         out.push_str(&format!("{}@classmethod\n", p.indent));
     }
-    let params: Vec<String> =
+    let mut params: Vec<String> =
         p.parameters.iter().map(|(n, t)| t.as_ref().map_or_else(|| n.clone(), |t| format!("{n}: {t}"))).collect();
+    params.extend(p.optional.as_ref().map(|(n, _)| format!("{n}=None")));
     let keyword = if p.is_async { "async def" } else { "def" };
     let returns = p.returns.as_ref().map_or(String::new(), |r| format!(" -> {r}"));
     let line = format!("{}{keyword} {}({}){returns}:\n", p.indent, p.name, params.join(", "));
