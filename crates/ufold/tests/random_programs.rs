@@ -3,11 +3,13 @@
 //!
 //! `UFOLD_RANDOM=2000 cargo test --test random_programs` tries that many; `UFOLD_SEED` sets where to begin.
 
+mod common;
 mod random;
 
 use std::path::Path;
 use std::process::{Command, Output};
 
+use common::{TSC, has, tsc};
 use random::{javascript, python};
 
 /// A language's interpreter, the program's file, and its maker: the text and the line where the first copy begins.
@@ -117,4 +119,70 @@ fn extracting_python() {
 #[test]
 fn extracting_javascript() {
     no_step_changes_what_a_program_prints(&Maker { step: extract, ..JAVASCRIPT });
+}
+
+/// Programs with types, compiled all at once before and after the step. What was right must stay right for the compiler.
+fn no_step_makes_types_wrong(step: fn(u64, &str, usize) -> Vec<String>) {
+    if !has(TSC) {
+        return;
+    }
+    let (first, count) = (number("UFOLD_SEED", 1), number("UFOLD_RANDOM", 60));
+    let dir = tempfile::tempdir().expect("a temporary folder");
+    let file = |kind: &str, seed: u64| dir.path().join(kind).join(format!("p{seed}.ts"));
+    let folder = |kind: &str| std::fs::create_dir_all(dir.path().join(kind)).expect("folders can be made");
+    ["old", "new", "work"].iter().for_each(|f| folder(f));
+    let mut stepped = Vec::new();
+    for seed in first..first + count {
+        let (text, line) = javascript::typed_program(seed);
+        let own = dir.path().join("work").join(seed.to_string());
+        std::fs::create_dir_all(&own).expect("folders can be made");
+        std::fs::write(own.join("main.ts"), &text).expect("files can be written");
+        std::fs::write(file("old", seed), &text).expect("files can be written");
+        let mut ufold = Command::new(env!("CARGO_BIN_EXE_ufold"));
+        let words = step(seed, "main.ts", line);
+        let done = ufold.args(words).args(["--no-check", "--root"]).arg(&own).current_dir(&own).output();
+        let done = done.expect("the built program runs");
+        let err = String::from_utf8_lossy(&done.stderr).into_owned();
+        assert!(matches!(done.status.code(), Some(0 | 2 | 3)), "seed {seed}: {err}");
+        // a reading that is moved under an assumption may be what the assumption excludes
+        if done.status.success() && !err.contains("assumed:") {
+            std::fs::copy(own.join("main.ts"), file("new", seed)).expect("files can be copied");
+            stepped.push(seed);
+        }
+    }
+    let strict = ["--strict", "--target", "es2022", "--module", "commonjs", "--outDir", "out", "--rootDir", "."];
+    let files = stepped.iter().flat_map(|s| ["old", "new"].map(|k| format!("{k}/p{s}.ts")));
+    let built =
+        Command::new(tsc()).args(strict).args(files).current_dir(dir.path()).output().expect("the compiler runs");
+    let said = String::from_utf8_lossy(&built.stdout).into_owned();
+    let (mut right, mut failures) = (0, Vec::new());
+    for seed in &stepped {
+        let wrong = |kind: &str| said.contains(&format!("{kind}/p{seed}.ts("));
+        if wrong("old") {
+            continue;
+        }
+        let run = |kind: &str| {
+            let script = format!("out/{kind}/p{seed}.js");
+            Command::new("node").arg(script).current_dir(dir.path()).output().expect("the interpreter runs").stdout
+        };
+        right += 1;
+        if wrong("new") || run("old") != run("new") {
+            let why: Vec<&str> = said.lines().filter(|l| l.contains(&format!("new/p{seed}.ts("))).collect();
+            let new = std::fs::read_to_string(file("new", *seed)).expect("the file is there");
+            failures.push(format!("seed {seed}\n{}\n{new}", why.join("\n")));
+        }
+    }
+    println!("{} of {count} stepped, {right} of them right before", stepped.len());
+    assert!(failures.is_empty(), "{} programs went wrong\n{}", failures.len(), failures.join("\n"));
+    assert!(count < 50 || right * 10 > count, "only {right} of {count} programs tell anything");
+}
+
+#[test]
+fn folding_typescript() {
+    no_step_makes_types_wrong(fold);
+}
+
+#[test]
+fn extracting_typescript() {
+    no_step_makes_types_wrong(extract);
 }

@@ -123,7 +123,7 @@ pub fn ufold(dir: &Path, args: &[&str]) -> Output {
 pub const TSC: &str = "tsc";
 
 /// The compiler as installed for the tests, or any.
-fn tsc() -> std::path::PathBuf {
+pub fn tsc() -> std::path::PathBuf {
     let own = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../target/tools/node_modules/.bin/tsc");
     if own.exists() { own } else { TSC.into() }
 }

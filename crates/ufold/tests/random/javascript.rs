@@ -14,6 +14,10 @@ struct Block<'d> {
     in_loop: bool,
     /// Constants that were declared, to tell them apart.
     made: u64,
+    /// The program is to be compiled with its types.
+    typed: bool,
+    /// `maybe` is known to be there.
+    narrowed: bool,
 }
 
 impl Block<'_> {
@@ -25,6 +29,10 @@ impl Block<'_> {
         match self.dice.roll(if deep == 0 { 4 } else { 13 }) {
             0 | 1 => self.dice.pick(LOCALS).to_string(),
             2 => self.dice.roll(4).to_string(),
+            3 if self.typed => {
+                let member = if self.narrowed { "maybe.low" } else { "names.length" };
+                self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide", "this.n", member, member]).to_string()
+            }
             3 => self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide", "this.n"]).to_string(),
             4 => format!("{} + {}", self.value(deep - 1), self.value(deep - 1)),
             5 => format!("{}({})", self.dice.pick(&["rise", "fall"]), self.value(deep - 1)),
@@ -32,6 +40,7 @@ impl Block<'_> {
             7 => format!("rows[{}]", self.dice.roll(3)),
             8 => format!("({} ? {} : {})", self.test(), self.value(deep - 1), self.value(deep - 1)),
             9 => format!("rows.reduce((s, n) => s + n * {}, 0)", self.value(0)),
+            10 if self.typed => format!("(other?.low ?? {})", self.value(deep - 1)),
             10 => format!("ship?.{}?.({})", self.dice.pick(&["load", "none"]), self.value(deep - 1)),
             11 => format!("({} {} {})", self.value(deep - 1), self.dice.pick(&["&&", "||", "??"]), self.value(0)),
             _ => format!("`${{{}}}-x`.length", self.value(deep - 1)),
@@ -40,7 +49,10 @@ impl Block<'_> {
 
     fn test(&mut self) -> String {
         let op = self.dice.pick(&["<", ">", "===", "!=="]);
-        format!("{} {op} {}", self.value(0), self.value(0))
+        let left = self.value(0);
+        // two different numbers are never equal, says the compiler
+        let op = if self.typed && left.parse::<u64>().is_ok() { "<" } else { op };
+        format!("{left} {op} {}", self.value(0))
     }
 
     fn block(&mut self, most: u64) {
@@ -58,7 +70,14 @@ impl Block<'_> {
     }
 
     fn simple(&mut self) {
-        let text = match self.dice.roll(9) {
+        let text = match self.dice.roll(if self.typed { 11 } else { 9 }) {
+            9 => format!("names.push(`${{{}}} of ${{{}}}`);", self.value(0), self.value(1)),
+            10 => {
+                self.made += 1;
+                let value = self.dice.pick(&["names[0]", "names.join('-')", "[a, c]", "{ low: a, high: c }", "other"]);
+                let k = self.made;
+                format!("const v{k} = {value}; console.log('v', v{k});")
+            }
             0..=2 => format!("{} = {};", self.dice.pick(LOCALS), self.value(2)),
             3 => format!("{} {} {};", self.dice.pick(LOCALS), self.dice.pick(&["+=", "-=", "||="]), self.value(1)),
             4 => format!("{}++;", self.dice.pick(LOCALS)),
@@ -160,8 +179,19 @@ impl Block<'_> {
     }
 }
 
-fn block(dice: &mut Dice, depth: usize, statements: u64, made: u64, in_loop: bool) -> String {
-    let mut b = Block { dice, out: String::new(), depth, in_loop, made };
+/// What is around a block.
+#[derive(Clone, Copy)]
+struct Around {
+    depth: usize,
+    made: u64,
+    in_loop: bool,
+    typed: bool,
+    narrowed: bool,
+}
+
+fn block(dice: &mut Dice, statements: u64, around: Around) -> String {
+    let Around { depth, made, in_loop, typed, narrowed } = around;
+    let mut b = Block { dice, out: String::new(), depth, in_loop, made, typed, narrowed };
     for _ in 0..statements {
         b.statement();
     }
@@ -245,13 +275,48 @@ for (const f of ['first', 'second']) {
 
 /// The program, and the line on which the first copy begins.
 pub fn program(seed: u64) -> (String, usize) {
+    made(seed, false)
+}
+
+/// The same with types.
+pub fn typed_program(seed: u64) -> (String, usize) {
+    let (text, line) = made(seed, true);
+    let types = [
+        ("const LIMIT = 2;", "const LIMIT: number = 2;"),
+        ("const log = [];", "const log: [string, number][] = [];"),
+        ("function rise(n)", "function rise(n: number): number"),
+        ("function fall(n)", "function fall(n: number): number"),
+        ("class Ship {", "class Ship { low: number; high: number;"),
+        ("  load(n)", "  load(n: number): number"),
+        ("  turn(n)", "  turn(n: number): number"),
+        ("class Port {", "class Port { n: number;"),
+        (
+            "(p, q, rows, ship) {",
+            "(p: number, q: number, rows: number[], ship: Ship, names: string[], other?: Ship, maybe: Ship | null = null) {",
+        ),
+        ("['first', 'second']", "['first', 'second'] as const"),
+        ("[[0, 1], [2, 0], [3, 5]]", "[[0, 1], [2, 0], [3, 5]] as const"),
+        ("const [rows, ship] = [[1, 2, 3], new Ship()];", "const rows = [1, 2, 3], ship = new Ship(), names = ['x'];"),
+        ("(p, q, rows, ship));", "(p, q, rows, ship, names, p ? ship : undefined, q ? ship : null));"),
+        (
+            "catch (e) {\n      console.log('raised', e.name);",
+            "catch (e) {\n      console.log('raised', (e as Error).name);",
+        ),
+        ("    var b;\n", "    var b = 0;\n"),
+    ];
+    let typed = types.iter().fold(text, |t, (from, to)| t.replace(from, to));
+    (typed + "export {};\n", line)
+}
+
+fn made(seed: u64, typed: bool) -> (String, usize) {
     let mut dice = Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
     let inner = dice.chance(30);
-    let depth = 2 + usize::from(inner);
     let statements = 3 + dice.roll(4);
     // the copies are in a loop, or the last thing that their functions do
     let (looped, last) = (inner && dice.chance(60), dice.chance(25));
-    let shared = block(&mut dice, depth, statements, 0, looped);
+    let narrowed = typed && inner && !looped;
+    let around = Around { depth: 2 + usize::from(inner), made: 0, in_loop: looped, typed, narrowed };
+    let shared = block(&mut dice, statements, around);
     let other = vary(&mut dice, &shared);
     let mut text = HEAD.to_string();
     let mut line = 0;
@@ -263,8 +328,9 @@ pub fn program(seed: u64) -> (String, usize) {
         text.push_str(if name == "second" { "    console.log('second', p);\n" } else { "" });
         text.push_str("    let dock = 4;\n");
         if inner {
-            let heads = ["for (const turn of [0, 1]) {", "for (let turn = 0; turn < 2; turn++) {", "if (p !== 9) {"];
-            let _ = writeln!(text, "    {}", heads[if looped { dice.roll(2) as usize } else { 2 }]);
+            let heads = ["for (const turn of [0, 1]) {", "for (let turn = 0; turn < 2; turn++) {"];
+            let test = if narrowed { "if (maybe !== null) {" } else { "if (p !== 9) {" };
+            let _ = writeln!(text, "    {}", if looped { dice.pick(&heads) } else { test });
         }
         if line == 0 {
             line = text.lines().count() + 1;
@@ -272,7 +338,8 @@ pub fn program(seed: u64) -> (String, usize) {
         text.push_str(body);
         let more = dice.roll(3);
         let inside = looped && dice.chance(50);
-        let rest = block(&mut dice, 2, if last { 0 } else { more }, 90, inside);
+        let after = Around { depth: 2, made: 90, in_loop: inside, narrowed: false, ..around };
+        let rest = block(&mut dice, if last { 0 } else { more }, after);
         let end = if inner { "    }\n" } else { "" };
         text.push_str(&if inside { format!("{rest}{end}") } else { format!("{end}{rest}") });
         if last {

@@ -331,7 +331,9 @@ impl Types<'_> {
     /// Conditions of the function around that stand before the place.
     fn conditions(&self) -> impl Iterator<Item = NodeId> + '_ {
         let t = self.tree();
-        let function = t.callable_around(self.at).unwrap_or(Tree::ROOT);
+        // a condition around an inner function may hold in it too
+        let callables = t.ancestors(self.at).filter(|a| t.role(*a).is_callable());
+        let function = callables.last().unwrap_or(Tree::ROOT);
         let before = (function.0..self.at.0).map(NodeId);
         before.filter(|n| {
             let logical = t.parent(*n).is_some_and(|p| t.role(p) == Role::BoolOp) && t.field(*n) == Field::Left;
