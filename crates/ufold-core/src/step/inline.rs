@@ -12,7 +12,7 @@ use super::target::{Target, one_word_pair, target};
 use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict};
 use crate::names::{BindKind, BindingId, Names, Source, Use};
 use crate::text::{Edit, Span};
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Plans what a request asks for: its first copy is the name's place.
 pub fn plan_inline(project: &Project, request: &Request) -> Plan {
@@ -73,9 +73,12 @@ impl Inline<'_> {
         if uses.is_empty() {
             return refuse(first, "never-used", "nothing uses the variable");
         }
+        if s.lang.needs_types() && says_its_type(s, first, value, &uses) {
+            return refuse(first, "typed-declaration", "the declaration gives the value a type that it would lose");
+        }
         let mut against = Vec::new();
         for u in &uses {
-            if let Some(why) = self.moves(s, b, statement, value, *u, uses.len()) {
+            if let Some(why) = self.moves(s, statement, value, *u, uses.len()) {
                 against.push(why);
             }
         }
@@ -105,15 +108,7 @@ impl Inline<'_> {
     }
 
     /// Why the value can't be computed at a use.
-    fn moves(
-        &self,
-        s: &Arc<Source>,
-        b: BindingId,
-        statement: NodeId,
-        value: NodeId,
-        used: NodeId,
-        uses: usize,
-    ) -> Option<Reason> {
+    fn moves(&self, s: &Arc<Source>, statement: NodeId, value: NodeId, used: NodeId, uses: usize) -> Option<Reason> {
         let t = &s.tree;
         let say = |code: &str, message: &str| Some(reason(s, used, code, message));
         let same_frame = t.callable_around(used) == t.callable_around(statement);
@@ -121,9 +116,16 @@ impl Inline<'_> {
         if names_hidden {
             return say("name-hidden", "a name of the value means something else here");
         }
-        let _ = b;
-        let fixed = is_fixed(s, value);
-        if fixed {
+        let block = t.parent(statement).unwrap_or(Tree::ROOT);
+        if !t.contains(block, used) || same_frame && used < statement {
+            return say("evaluation-order", "the use is not always reached by way of the value");
+        }
+        let frame = t.callable_around(statement).unwrap_or(Tree::ROOT);
+        let looped = t.ancestors(statement).take_while(|a| *a != frame).any(|a| t.role(a).is_loop());
+        if looped && !same_frame && t.subtree(value).any(|n| t.role(n) == Role::Name) {
+            return say("evaluation-order", "the use runs later, in another function, when the loop has gone on");
+        }
+        if is_fixed(s, value) {
             return None;
         }
         if uses > 1 {
@@ -230,7 +232,7 @@ impl Inline<'_> {
             let uses: Vec<NodeId> =
                 s.names.references_to(*p).filter(|r| r.usage == Use::Read).map(|r| r.node).collect();
             let written = s.names.binding(*p).writes > 1 || s.names.binding(*p).captured;
-            let fixed = is_fixed(s, given[k]) || t.role(given[k]) == Role::Name;
+            let fixed = is_fixed(s, given[k]) || is_local(s, given[k]);
             let when = uses.first().and_then(|u| super::evaluate::moment_of(s, value, *u));
             let once = uses.len() == 1 && when.is_some_and(|w| !w.conditional && !w.in_closure && !w.after_effects);
             if written || !fixed && !once {
@@ -272,6 +274,22 @@ impl Inline<'_> {
         let span = t.span(call);
         Ok(Edit::new(span.start, span.end, in_brackets(s, value, s, call, text)))
     }
+}
+
+/// A variable of the function around it that no inner function changes.
+fn is_local(s: &Source, value: NodeId) -> bool {
+    let b = s.names.at(value).and_then(|r| r.target).map(|b| s.names.binding(b));
+    b.is_some_and(|b| b.scope != Names::MODULE && !b.rebound_inside)
+}
+
+/// The declaration says a type, or a wider one follows from the word that declares it where that matters.
+fn says_its_type(s: &Source, name: NodeId, value: NodeId, uses: &[NodeId]) -> bool {
+    let t = &s.tree;
+    let compared =
+        |u: &NodeId| t.field(*u) == Field::Subject || t.parent(*u).is_some_and(|p| t.role(p) == Role::Compare);
+    let declared = t.parent(name);
+    let written = declared.is_some_and(|d| t.child(d, Field::Type).is_some());
+    written || t.role(value) == Role::Literal && uses.iter().any(compared)
 }
 
 /// Literals, and names that nothing gives another value.

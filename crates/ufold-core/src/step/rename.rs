@@ -25,6 +25,9 @@ pub fn plan_rename(project: &Project, request: &Request) -> Plan {
     Plan { schema: PLAN_SCHEMA.into(), step: "rename".into(), request: request.clone(), result }
 }
 
+/// Places that one assumption lists.
+const MOST_STRINGS: usize = 5;
+
 struct Rename<'a> {
     project: &'a Project<'a>,
     request: &'a Request,
@@ -53,10 +56,13 @@ impl Rename<'_> {
         if old == new {
             return refuse("name-taken", format!("`{new}` is its name already"));
         }
-        let (uses, assumed) = match target {
+        let (uses, mut assumed) = match target {
             Target::Binding(b) => self.binding(&source, b, &old, &new)?,
             Target::Member(n) => self.member(&source, n, &old, &new)?,
         };
+        if self.is_found_by_name(&source, target) {
+            assumed.extend(self.named_by_strings(&source, &uses, &old));
+        }
         let mut edits = Edits::default();
         for u in &uses {
             self.taken(u, target, &new)?;
@@ -69,6 +75,39 @@ impl Rename<'_> {
         let remarks = self.mentions(&uses, &old);
         let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
         Ok(Outcome { verdict, reasons: assumed, remarks, files, saves, ..Outcome::refused(Vec::new()) })
+    }
+
+    /// A string could lead to it at run time.
+    fn is_found_by_name(&self, s: &Source, target: Target) -> bool {
+        match target {
+            Target::Member(_) => true,
+            Target::Binding(b) => s.names.binding(b).scope == Names::MODULE && s.lang.exports_by_name(s, b),
+        }
+    }
+
+    /// Strings that are the old name, or a path with it.
+    fn named_by_strings(&self, home: &Source, uses: &[Uses], old: &str) -> Vec<Reason> {
+        let mut out = Vec::new();
+        let module = self.project.index(&home.path).and_then(|f| self.project.modules().name(f));
+        let path = module.map(|m| format!("{}.{old}", m.parts.join(".")));
+        let facts = &self.project.facts;
+        let said = |f: &usize| facts[*f].has_word(old) || path.as_ref().is_some_and(|p| facts[*f].has_word(p));
+        for f in (0..facts.len()).filter(said) {
+            let Ok(s) = self.project.source(f) else { continue };
+            let changed = |n: NodeId| uses.iter().any(|u| u.source.path == s.path && u.nodes.contains(&n));
+            let names = |n: &NodeId| {
+                let text = s.str(*n).trim_matches(['"', '\'', '`']);
+                text.split('.').any(|p| p == old) && text.split('.').all(|p| s.lang.is_identifier(p))
+            };
+            let t = &s.tree;
+            let texts = t.ids().filter(|n| matches!(t.role(*n), Role::Literal | Role::TemplateText) && names(n));
+            for n in texts.filter(|n| !changed(*n) && t.ancestor(*n, &[Role::Import, Role::ImportFrom]).is_none()) {
+                let message = format!("nothing is looked up by the text `{old}`, which stays");
+                out.push(reason(&s, n, "named-by-string", message));
+            }
+        }
+        out.truncate(MOST_STRINGS);
+        out
     }
 
     /// The new word; a key that was named by the old one stays.

@@ -35,7 +35,7 @@ impl Block<'_> {
             }
             3 => self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide", "this.n"]).to_string(),
             4 => format!("{} + {}", self.value(deep - 1), self.value(deep - 1)),
-            5 => format!("{}({})", self.dice.pick(&["rise", "fall"]), self.value(deep - 1)),
+            5 => format!("{}({})", self.dice.pick(&["rise", "fall", "late", "twice"]), self.value(deep - 1)),
             6 => format!("ship.{}({})", self.dice.pick(&["load", "turn"]), self.value(deep - 1)),
             7 => format!("rows[{}]", self.dice.roll(3)),
             8 => format!("({} ? {} : {})", self.test(), self.value(deep - 1), self.value(deep - 1)),
@@ -74,7 +74,8 @@ impl Block<'_> {
             9 => format!("names.push(`${{{}}} of ${{{}}}`);", self.value(0), self.value(1)),
             10 => {
                 self.made += 1;
-                let value = self.dice.pick(&["names[0]", "names.join('-')", "[a, c]", "{ low: a, high: c }", "other"]);
+                let value =
+                    self.dice.pick(&["names[0]", "names.join('-')", "[a, c]", "{ low: a, high: c }", "other?.high"]);
                 let k = self.made;
                 format!("const v{k} = {value}; console.log('v', v{k});")
             }
@@ -88,7 +89,12 @@ impl Block<'_> {
                 self.made += 1;
                 let word = self.dice.pick(&["const", "let", "var"]);
                 let (k, value) = (self.made, self.value(2));
-                format!("{word} k{k} = {value}; rows.push(k{k});")
+                let text = match self.dice.roll(3) {
+                    0 => format!("rows.push(k{k});"),
+                    1 => format!("{} = {} + k{k};", self.dice.pick(LOCALS), self.value(1)),
+                    _ => format!("console.log(k{k}, {});", self.value(1)),
+                };
+                format!("{word} k{k} = {value}; {text}")
             }
         };
         // one statement a line
@@ -235,6 +241,14 @@ function fall(n) {
   return n - 1;
 }
 
+function late(n) {
+  return rise(1) + n;
+}
+
+function twice(n) {
+  return n * 2 - n;
+}
+
 class Ship {
   constructor() {
     this.low = 1;
@@ -286,6 +300,8 @@ pub fn typed_program(seed: u64) -> (String, usize) {
         ("const log = [];", "const log: [string, number][] = [];"),
         ("function rise(n)", "function rise(n: number): number"),
         ("function fall(n)", "function fall(n: number): number"),
+        ("function late(n)", "function late(n: number): number"),
+        ("function twice(n)", "function twice(n: number): number"),
         ("class Ship {", "class Ship { low: number; high: number;"),
         ("  load(n)", "  load(n: number): number"),
         ("  turn(n)", "  turn(n: number): number"),

@@ -12,6 +12,8 @@ struct Block<'d> {
     out: String,
     depth: usize,
     in_loop: bool,
+    /// Variables that are given one value, to tell them apart.
+    made: u64,
 }
 
 impl Block<'_> {
@@ -25,7 +27,7 @@ impl Block<'_> {
             2 => self.dice.roll(4).to_string(),
             3 => self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide"]).to_string(),
             4 => format!("{} + {}", self.value(deep - 1), self.value(deep - 1)),
-            5 => format!("{}({})", self.dice.pick(&["rise", "fall"]), self.value(deep - 1)),
+            5 => format!("{}({})", self.dice.pick(&["rise", "fall", "_late", "_twice"]), self.value(deep - 1)),
             6 => format!("ship.{}({})", self.dice.pick(&["load", "turn"]), self.value(deep - 1)),
             7 => format!("rows[{}]", self.dice.roll(3)),
             8 => format!("({} if {} else {})", self.value(deep - 1), self.test(), self.value(deep - 1)),
@@ -60,6 +62,17 @@ impl Block<'_> {
             }
             6 => {
                 let text = format!("print({}, {})", self.value(1), self.value(0));
+                self.line(&text);
+            }
+            7 if self.dice.chance(50) => {
+                self.made += 1;
+                let (k, value) = (self.made, self.value(2));
+                self.line(&format!("k{k} = {value}"));
+                let text = match self.dice.roll(3) {
+                    0 => format!("rows.append(k{k})"),
+                    1 => format!("{} = {} + k{k}", self.dice.pick(LOCALS), self.value(1)),
+                    _ => format!("print(k{k}, {})", self.value(1)),
+                };
                 self.line(&text);
             }
             7 => {
@@ -134,7 +147,8 @@ impl Block<'_> {
 }
 
 fn block(dice: &mut Dice, depth: usize, statements: u64, in_loop: bool) -> String {
-    let mut b = Block { dice, out: String::new(), depth, in_loop };
+    let made = if depth == 1 { 0 } else { 50 };
+    let mut b = Block { dice, out: String::new(), depth, in_loop, made };
     for _ in 0..statements {
         b.statement();
     }
@@ -184,6 +198,14 @@ def rise(n):
 def fall(n):
     log.append(('fall', n))
     return n - 1
+
+
+def _late(n):
+    return rise(1) + n
+
+
+def _twice(n):
+    return n * 2 - n
 
 
 class Ship:
