@@ -11,6 +11,8 @@ mod body;
 mod call;
 mod declared;
 mod equal;
+mod first;
+mod leaving;
 mod optional;
 mod order;
 mod outside;

@@ -7,6 +7,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
+use super::first::is_evaluated_first;
 use super::outside::{ScopeMap, same_meaning};
 use super::{Objection, Opinion, object};
 use crate::names::{BindingId, Source, Use};
@@ -204,8 +205,62 @@ impl File {
                 *c
             };
             self.stands_for(&w.scopes, definition.value, bare, &definition.parameters, &given)?;
+            let kept = match t.role(definition.statement) {
+                Role::Function => self.same_moments(&definition, &given),
+                _ => self.same_moment(&definition, *a, uses),
+            };
+            if !kept {
+                return object(o, *a, "the value would be computed at another time");
+            }
         }
         Ok(())
+    }
+
+    /// The only use is the first thing done after the definition, or the value is always the same.
+    fn same_moment(&self, d: &Definition, used: NodeId, uses: usize) -> bool {
+        let (o, t) = (&self.old, &self.old.tree);
+        let block = t.parent(d.statement).unwrap_or(Tree::ROOT);
+        let inner = t.callable_around(used) != t.callable_around(d.statement);
+        if !t.contains(block, used) || !inner && used < d.statement {
+            return false;
+        }
+        if t.subtree(d.value).all(|n| self.is_settled(n, true)) {
+            return true;
+        }
+        let next = t.children(block).find(|c| *c >= t.end(d.statement)).filter(|n| t.contains(*n, used));
+        uses == 1 && !inner && next.is_some_and(|n| is_evaluated_first(o, n, used, |_| false))
+    }
+
+    /// Arguments are computed in the order in which they were, and once, or are always the same.
+    fn same_moments(&self, d: &Definition, given: &[NodeId]) -> bool {
+        let (o, t) = (&self.old, &self.old.tree);
+        let target = |n: NodeId| o.names.at(n).and_then(|r| r.target);
+        let is_argument = |n: NodeId| target(n).is_some_and(|b| d.parameters.contains(&b));
+        let mut last = d.value;
+        d.parameters.iter().zip(given).all(|(p, g)| {
+            if t.subtree(*g).all(|n| self.is_settled(n, false)) {
+                return true;
+            }
+            let places: Vec<NodeId> = t.subtree(d.value).filter(|n| target(*n) == Some(*p)).collect();
+            let [one] = places[..] else { return false };
+            let ordered = std::mem::replace(&mut last, one) <= one;
+            ordered && is_evaluated_first(o, d.value, one, is_argument)
+        })
+    }
+
+    /// Gives the same at any time: a literal, or a variable that no one changes in between; `ever`: at all.
+    fn is_settled(&self, n: NodeId, ever: bool) -> bool {
+        let (o, t) = (&self.old, &self.old.tree);
+        use Role::*;
+        match t.role(n) {
+            Literal | Token | Tuple | Concat | Paren | TemplateText | UnaryOp => true,
+            Name => o.names.at(n).and_then(|r| r.target).is_some_and(|b| {
+                let b = o.names.binding(b);
+                let own = !ever && b.scope != crate::names::Names::MODULE;
+                !b.rebound_inside && (b.writes <= 1 || own)
+            }),
+            _ => false,
+        }
     }
 
     /// New code is the old expression, with arguments for parameters.

@@ -7,8 +7,9 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
-use super::naming::{function_names, parameter_names, words};
+use super::naming::{function_names, words};
 use super::narrow::narrower;
+use super::parameter_names::parameter_names;
 use super::parameters::{General, Generalize, Misfit};
 use super::place::{Home, homes, import_edit, insertion};
 use super::project::Project;

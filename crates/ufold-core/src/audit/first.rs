@@ -1,0 +1,64 @@
+//! What is surely evaluated, once, before anything else that could tell the difference.
+
+use crate::names::Source;
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// No condition, loop, handler or inner function around a node in a piece of code, and nothing done before it, uses of
+/// arguments left out.
+pub(super) fn is_evaluated_first(
+    s: &Source,
+    within: NodeId,
+    node: NodeId,
+    is_argument: impl Fn(NodeId) -> bool,
+) -> bool {
+    let t = &s.tree;
+    use Role::*;
+    let maybe = |id: NodeId, child: NodeId| match t.role(id) {
+        If | For => t.field(child) != Field::Condition && t.field(child) != Field::Right,
+        With => t.field(child) == Field::Body,
+        Conditional => t.conditional_parts(id).map(|p| p[0]) != Some(child),
+        CountedFor => t.field(child) != Field::Init,
+        Switch => t.field(child) != Field::Subject,
+        OrAssign | Default => t.field(child) != Field::Left,
+        Call | Member | Index => !matches!(t.field(child), Field::Callee | Field::Object) && may_end_early(t, id),
+        While | DoWhile | Try | Match | Lambda | Function | Comprehension | Generator | Class | Assert => true,
+        BoolOp => t.field(child) == Field::Right,
+        _ => false,
+    };
+    // targets stand before the value that is evaluated first
+    let in_target = |a: NodeId| t.field(a) == Field::Left && t.parent(a).is_some_and(|p| t.role(p) == Assign);
+    if std::iter::once(node).chain(t.ancestors(node)).any(in_target) {
+        return false;
+    }
+    let mut child = node;
+    for a in t.ancestors(node).take_while(|a| t.contains(within, *a)) {
+        if maybe(a, child) && !first_source(t, a, node) {
+            return false;
+        }
+        child = a;
+    }
+    let done_before = |n: NodeId| {
+        let target = t.ancestors(n).any(|a| {
+            t.role(a) == Assign && t.child(a, Field::Left).is_some_and(|l| t.contains(l, n)) && t.contains(a, node)
+        });
+        t.end(n) <= node && !target
+    };
+    let acts =
+        |n: NodeId| matches!(t.role(n), Call | Await | AugAssign | With | Raise | Delete | Member | Index | BinaryOp);
+    !t.subtree(within).any(|n| acts(n) && done_before(n) && !is_argument(n))
+}
+
+/// The first source of a comprehension is evaluated where it stands.
+fn first_source(t: &Tree, comprehension: NodeId, node: NodeId) -> bool {
+    matches!(t.role(comprehension), Role::Comprehension | Role::Generator)
+        && t.children(comprehension)
+            .find(|c| t.role(*c) == Role::CompFor)
+            .and_then(|c| t.child(c, Field::Right))
+            .is_some_and(|r| t.contains(r, node))
+}
+
+/// A path that is left where its beginning has no value.
+fn may_end_early(t: &Tree, id: NodeId) -> bool {
+    let mut spine = std::iter::successors(Some(id), |n| t.child(*n, Field::Callee).or(t.child(*n, Field::Object)));
+    spine.any(|n| t.children(n).any(|c| t.role(c) == Role::OptionalMark))
+}
