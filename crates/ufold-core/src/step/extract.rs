@@ -9,15 +9,47 @@ use super::region::locate;
 use super::{Outcome, PLAN_SCHEMA, Place, Plan, Request, Verdict};
 use crate::names::Source;
 use crate::text::Span;
+use crate::tree::NodeId;
+
+/// Reasons that speak of how the region is left: another range may not be left so.
+const LEAVING: &[&str] = &["partial-return", "leaves-loop", "read-when-left", "never-runs"];
 
 /// Copies that could join; more are not looked at.
 const MOST_COPIES: usize = 60;
 
+/// Other ranges that are tried when one is refused.
+const MOST_RANGES: usize = 20;
+
 /// Plans the extraction that a request asks for: its first copy is the region, the others are its copies.
 pub fn plan_extract(project: &Project, request: &Request) -> Plan {
     let result = planned_from(project, request, 1);
-    let result = audited_as("extract", project, request, result);
+    let mut result = audited_as("extract", project, request, result);
+    if result.verdict == Verdict::Refused && result.reasons.iter().any(|r| LEAVING.contains(&r.code.as_str())) {
+        result.remarks.extend(ranges_without_exits(project, request));
+    }
     Plan { schema: PLAN_SCHEMA.into(), step: "extract".into(), request: request.clone(), result }
+}
+
+/// The longest smaller range and the shortest larger one that could be taken out.
+fn ranges_without_exits(project: &Project, request: &Request) -> Option<String> {
+    let own = &request.copies[0];
+    let source = super::source_of(project, own).ok()?;
+    let region = locate(&source, own).ok().filter(|r| !r.is_expression)?;
+    let t = &source.tree;
+    let statements = region.statements();
+    let n = statements.len();
+    let place = |a: NodeId, z: NodeId| place_of(&source, Span::new(t.span(a).start, t.span(z).end));
+    let parts = (1..n).rev().flat_map(|len| (0..=n - len).map(move |from| (from, from + len - 1)));
+    let smaller = parts.take(MOST_RANGES).map(|(a, z)| place(statements[a], statements[z]));
+    let after = t.parent(region.last).map_or(Vec::new(), |b| t.children(b).filter(|c| *c > region.last).collect());
+    let larger = after.into_iter().take(MOST_RANGES).map(|z| place(region.first, z));
+    let fits = |p: &Place| {
+        let one = Request { copies: vec![p.clone()], except: Vec::new(), ..request.clone() };
+        p.end_line > p.start_line && planned_from(project, &one, 1).verdict != Verdict::Refused
+    };
+    let found: Vec<Place> = smaller.into_iter().find(fits).into_iter().chain(larger.into_iter().find(fits)).collect();
+    let ranges: Vec<String> = found.iter().map(|p| format!("{}-{}", p.start_line, p.end_line)).collect();
+    (!ranges.is_empty()).then(|| format!("lines {} can be taken out", ranges.join(" or ")))
 }
 
 /// Other copies of the request's region.

@@ -49,6 +49,7 @@ pub fn refused(plan: &Plan) -> Error {
             seen.push(line);
         }
     }
+    plan.result.remarks.iter().for_each(|r| text.push_str(&format!("\n  {r}")));
     Error::Refused(text)
 }
 
