@@ -166,3 +166,13 @@ fn python_names_and_values() {
 fn javascript_names_and_values() {
     cases("javascript_edits.txt", "node");
 }
+
+#[test]
+fn python_statements_of_functions() {
+    cases("python_inline.txt", "python3");
+}
+
+#[test]
+fn javascript_statements_of_functions() {
+    cases("javascript_inline.txt", "node");
+}

@@ -110,9 +110,16 @@ fn edit(seed: u64, file: &str, text: &str, _: usize) -> Vec<String> {
     for (n, l) in text.lines().enumerate() {
         places.extend((0..l.len()).filter(|i| begins(l, *i)).map(|i| (n, i)));
     }
-    let (n, i) = places[dice.roll(places.len() as u64) as usize];
+    let (mut n, mut i) = places[dice.roll(places.len() as u64) as usize];
+    if dice.chance(25) {
+        // the function of several statements
+        let found = places.iter().find(|(n, i)| {
+            text.lines().nth(*n).is_some_and(|l| l[*i..].starts_with("mark(") || l[*i..].starts_with("_mark("))
+        });
+        (n, i) = found.copied().unwrap_or((n, i));
+    }
     let place = format!("{file}:{}:{}", n + 1, i + 1);
-    let step = dice.pick(&["rename", "inline", "inline", "inline", "param"]);
+    let step = dice.pick(&["rename", "inline", "inline", "inline", "inline", "param"]);
     let mut words = vec![step.to_string(), place];
     words.extend((step != "inline").then(|| "fresh".to_string()));
     words.extend((step == "param" && dice.chance(30)).then(|| "--all-equal".to_string()));

@@ -17,6 +17,7 @@ mod optional;
 mod order;
 mod outside;
 mod retired;
+mod spread;
 mod steps;
 
 use std::sync::Arc;

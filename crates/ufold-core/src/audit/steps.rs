@@ -30,22 +30,24 @@ pub(super) fn run(project: &Project, plan: &Plan) -> Opinion<()> {
     Ok(())
 }
 
-struct File {
-    old: Arc<Source>,
-    new: Source,
+pub(super) struct File {
+    pub(super) old: Arc<Source>,
+    pub(super) new: Source,
     /// Old ranges and new ones.
     edits: Vec<(Span, Span)>,
 }
 
 /// Pairs of leaves and of scopes, found by the walk.
 #[derive(Default)]
-struct Walked {
-    scopes: ScopeMap,
+pub(super) struct Walked {
+    pub(super) scopes: ScopeMap,
     leaves: Vec<(NodeId, NodeId)>,
     /// Old nodes with the new ones that took their places.
-    replaced: Vec<(NodeId, NodeId)>,
-    added: Vec<NodeId>,
-    gone: Vec<NodeId>,
+    pub(super) replaced: Vec<(NodeId, NodeId)>,
+    /// Old statements with the new ones that took their places.
+    pub(super) spread: Vec<(NodeId, Vec<NodeId>)>,
+    pub(super) added: Vec<NodeId>,
+    pub(super) gone: Vec<NodeId>,
 }
 
 impl File {
@@ -179,10 +181,13 @@ impl File {
         let at = t.ids().find(|x| t.role(*x) == Role::Name && t.span(*x).start == place.start_byte);
         let b = at.and_then(|x| o.names.at(x)).and_then(|r| r.target);
         let Some(b) = b else { return object(o, Tree::ROOT, "what is inlined is no name") };
+        if let Some(function) = super::spread::of_statements(o, b) {
+            return self.spread(b, function);
+        }
         let definition = Definition::find(o, b)?;
         let w = self.walk(Some(definition.statement))?;
         self.meanings(&w)?;
-        if w.gone != [definition.statement] || !w.added.is_empty() {
+        if w.gone != [definition.statement] || !w.added.is_empty() || !w.spread.is_empty() {
             return object(o, definition.statement, "not just the definition went");
         }
         let uses = o.names.references_to(b).filter(|r| r.usage == Use::Read).count();
@@ -249,7 +254,7 @@ impl File {
     }
 
     /// Gives the same at any time: a literal, or a variable that no one changes in between; `ever`: at all.
-    fn is_settled(&self, n: NodeId, ever: bool) -> bool {
+    pub(super) fn is_settled(&self, n: NodeId, ever: bool) -> bool {
         let (o, t) = (&self.old, &self.old.tree);
         use Role::*;
         match t.role(n) {
@@ -302,7 +307,7 @@ impl File {
         x.into_iter().zip(y).try_for_each(|(a, b)| self.stands_for(map, a, b, parameters, given))
     }
 
-    fn meanings(&self, w: &Walked) -> Opinion<()> {
+    pub(super) fn meanings(&self, w: &Walked) -> Opinion<()> {
         for (a, b) in &w.leaves {
             if !same_meaning(&self.old, &self.new, &w.scopes, *a, *b) {
                 return object(&self.old, *a, format!("`{}` would mean something else", self.old.str(*a)));
@@ -312,7 +317,7 @@ impl File {
     }
 
     /// Lays the trees over each other; `gone` is the statement that may be missing.
-    fn walk(&self, gone: Option<NodeId>) -> Opinion<Walked> {
+    pub(super) fn walk(&self, gone: Option<NodeId>) -> Opinion<Walked> {
         let mut w = Walked::default();
         self.pair(Tree::ROOT, Tree::ROOT, gone, &mut w)?;
         Ok(w)
@@ -347,6 +352,16 @@ impl File {
                 || gone.is_some() && t.contains(c, gone.unwrap_or(c)) && t.span(c) == t.span(gone.unwrap_or(c))
             {
                 w.gone.push(gone.unwrap_or(c));
+                continue;
+            }
+            let statement = t.role(a).is_sequence() && !t.role(c).is_expression();
+            let edit = self.edits.iter().find(|(e, f)| statement && *e == t.span(c) && f.start < f.end);
+            if let Some((_, f)) = edit {
+                let mut news = Vec::new();
+                while right.peek().is_some_and(|d| f.contains(n.span(*d))) {
+                    news.extend(right.next());
+                }
+                w.spread.push((c, news));
                 continue;
             }
             while right.peek().is_some_and(|d| self.is_inserted(*d)) {

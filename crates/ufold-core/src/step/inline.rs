@@ -1,13 +1,16 @@
-//! `inline`: a variable or a function of one expression goes, and what it stands for takes its place at every use.
+//! `inline`: a variable or a function goes, and what it stands for takes its place at every use.
 //!
 //! A variable's value may be computed at its use when nothing in between can tell the difference: the use is the first
 //! thing evaluated after it, or the value is fixed. A function's arguments take their parameters' places when each is
-//! fixed, or used once, first and in order.
+//! fixed, or used once, first and in order. A function of several statements: see [`super::spread`].
 
 use std::sync::Arc;
 
+use rustc_hash::FxHashSet;
+
 use super::project::Project;
 use super::region::reason;
+use super::spread::Spread;
 use super::target::{Target, one_word_pair, target};
 use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict};
 use crate::names::{BindKind, BindingId, Names, Source, Use};
@@ -156,9 +159,6 @@ impl Inline<'_> {
             [one] if t.role(one) == Role::Return => t.children(one).next(),
             _ => None,
         };
-        let Some(value) = value else {
-            return refuse(function, "more-than-a-value", "the function does more than return one expression");
-        };
         let special =
             t.children(function).any(|c| t.role(c) == Role::AsyncMark || t.role(c) == Role::Token && s.str(c) == "*");
         let marked = t.parent(function).is_some_and(|p| t.role(p) == Role::Decorated);
@@ -186,8 +186,18 @@ impl Inline<'_> {
         let mut edits = Edits::default();
         let mut against = Vec::new();
         let reads: Vec<NodeId> = s.names.references_to(b).filter(|r| r.usage.reads()).map(|r| r.node).collect();
+        let spread = match value {
+            Some(_) => None,
+            None => Some(Spread::new(s, function, &parameters).map_err(|r| vec![r])?),
+        };
+        let mut callers = FxHashSet::default();
         for r in &reads {
-            match self.call(s, *r, value, &parameters) {
+            let edit = match (value, &spread) {
+                (Some(v), _) => self.call(s, *r, v, &parameters),
+                (None, Some(spread)) => spread.at(*r, &mut callers),
+                (None, None) => continue,
+            };
+            match edit {
                 Ok(e) => edits.add(s, e),
                 Err(why) => against.push(why),
             }
@@ -277,7 +287,7 @@ impl Inline<'_> {
 }
 
 /// A variable of the function around it that no inner function changes.
-fn is_local(s: &Source, value: NodeId) -> bool {
+pub fn is_local(s: &Source, value: NodeId) -> bool {
     let b = s.names.at(value).and_then(|r| r.target).map(|b| s.names.binding(b));
     b.is_some_and(|b| b.scope != Names::MODULE && !b.rebound_inside)
 }
@@ -293,7 +303,7 @@ fn says_its_type(s: &Source, name: NodeId, value: NodeId, uses: &[NodeId]) -> bo
 }
 
 /// Literals, and names that nothing gives another value.
-fn is_fixed(s: &Source, value: NodeId) -> bool {
+pub fn is_fixed(s: &Source, value: NodeId) -> bool {
     let t = &s.tree;
     t.subtree(value).all(|n| match t.role(n) {
         Role::Literal | Role::Token | Role::Tuple | Role::Concat | Role::Paren | Role::TemplateText => true,
@@ -307,7 +317,7 @@ fn is_fixed(s: &Source, value: NodeId) -> bool {
 }
 
 /// Whether a name that stands in an expression would mean something else at another place.
-fn hidden_at(s: &Source, name: NodeId, value: NodeId, place: NodeId) -> bool {
+pub fn hidden_at(s: &Source, name: NodeId, value: NodeId, place: NodeId) -> bool {
     let t = &s.tree;
     let Some(r) = s.names.at(name) else { return false };
     let own = r.target.is_some_and(|b| t.contains(value, s.names.scope(s.names.binding(b).scope).node));

@@ -22,6 +22,7 @@ mod region;
 mod rename;
 mod render;
 mod retire;
+mod spread;
 mod target;
 mod types;
 

@@ -18,6 +18,8 @@ struct Block<'d> {
     typed: bool,
     /// `maybe` is known to be there.
     narrowed: bool,
+    /// The function of several statements was called.
+    marked: bool,
 }
 
 impl Block<'_> {
@@ -84,6 +86,11 @@ impl Block<'_> {
             4 => format!("{}++;", self.dice.pick(LOCALS)),
             5 => format!("console.log({}, {});", self.value(1), self.value(0)),
             6 => format!("ship.{} = {};", self.dice.pick(&["low", "high"]), self.value(1)),
+            7 if !self.marked && self.dice.chance(40) => {
+                self.marked = true;
+                let call = format!("mark({}, {});", self.value(1), self.value(0));
+                if self.dice.chance(60) { format!("{} = {call}", self.dice.pick(LOCALS)) } else { call }
+            }
             7 => format!("rows.push({});", self.value(1)),
             _ => {
                 self.made += 1;
@@ -197,7 +204,7 @@ struct Around {
 
 fn block(dice: &mut Dice, statements: u64, around: Around) -> String {
     let Around { depth, made, in_loop, typed, narrowed } = around;
-    let mut b = Block { dice, out: String::new(), depth, in_loop, made, typed, narrowed };
+    let mut b = Block { dice, out: String::new(), depth, in_loop, made, typed, narrowed, marked: false };
     for _ in 0..statements {
         b.statement();
     }
@@ -243,6 +250,15 @@ function fall(n) {
 
 function late(n) {
   return rise(1) + n;
+}
+
+function mark(n, m) {
+  log.push(['mark', n]);
+  let marked = n + m;
+  if (marked > 3) {
+    marked -= rise(m);
+  }
+  return marked;
 }
 
 function twice(n) {
@@ -301,6 +317,7 @@ pub fn typed_program(seed: u64) -> (String, usize) {
         ("function rise(n)", "function rise(n: number): number"),
         ("function fall(n)", "function fall(n: number): number"),
         ("function late(n)", "function late(n: number): number"),
+        ("function mark(n, m)", "function mark(n: number, m: number): number"),
         ("function twice(n)", "function twice(n: number): number"),
         ("class Ship {", "class Ship { low: number; high: number;"),
         ("  load(n)", "  load(n: number): number"),

@@ -14,6 +14,8 @@ struct Block<'d> {
     in_loop: bool,
     /// Variables that are given one value, to tell them apart.
     made: u64,
+    /// The function of several statements was called.
+    marked: bool,
 }
 
 impl Block<'_> {
@@ -77,6 +79,12 @@ impl Block<'_> {
             }
             7 => {
                 let text = format!("ship.{} = {}", self.dice.pick(&["low", "high"]), self.value(1));
+                self.line(&text);
+            }
+            8 if !self.marked && self.dice.chance(40) => {
+                self.marked = true;
+                let call = format!("_mark({}, {})", self.value(1), self.value(0));
+                let text = if self.dice.chance(60) { format!("{} = {call}", self.dice.pick(LOCALS)) } else { call };
                 self.line(&text);
             }
             8 => {
@@ -148,7 +156,7 @@ impl Block<'_> {
 
 fn block(dice: &mut Dice, depth: usize, statements: u64, in_loop: bool) -> String {
     let made = if depth == 1 { 0 } else { 50 };
-    let mut b = Block { dice, out: String::new(), depth, in_loop, made };
+    let mut b = Block { dice, out: String::new(), depth, in_loop, made, marked: false };
     for _ in 0..statements {
         b.statement();
     }
@@ -202,6 +210,14 @@ def fall(n):
 
 def _late(n):
     return rise(1) + n
+
+
+def _mark(n, m):
+    log.append(('mark', n))
+    mark = n + m
+    if mark > 3:
+        mark -= rise(m)
+    return mark
 
 
 def _twice(n):

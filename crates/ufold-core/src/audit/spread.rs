@@ -1,0 +1,265 @@
+//! A function's statements in the place of a call: the same statements, with arguments for parameters and new locals for
+//! its own.
+
+use std::cell::RefCell;
+
+use rustc_hash::FxHashMap;
+
+use super::steps::File;
+use super::{Opinion, object};
+use crate::names::{BindingId, Names, Source, Use};
+use crate::tree::{Field, NodeId, Role};
+
+/// The function that a name stands for, when it is more than one expression.
+pub(super) fn of_statements(o: &Source, b: BindingId) -> Option<NodeId> {
+    let t = &o.tree;
+    let function = t.parent(o.names.binding(b).first).filter(|f| t.role(*f) == Role::Function)?;
+    let body = statements(o, function);
+    let one_value = body.len() == 1 && t.role(body[0]) == Role::Return && t.children(body[0]).next().is_some();
+    (!one_value).then_some(function)
+}
+
+fn statements(o: &Source, function: NodeId) -> Vec<NodeId> {
+    let t = &o.tree;
+    t.child(function, Field::Body).map_or(Vec::new(), |b| t.children(b).filter(|c| t.role(*c) != Role::Doc).collect())
+}
+
+/// One call that went, with what took its place.
+struct Site<'a> {
+    f: &'a File,
+    /// Parameters with their arguments; none for those that became locals.
+    arguments: FxHashMap<BindingId, NodeId>,
+    locals: RefCell<FxHashMap<BindingId, BindingId>>,
+    news: &'a [NodeId],
+    /// Arguments that new locals took.
+    kept: Vec<NodeId>,
+}
+
+impl File {
+    pub(super) fn spread(&self, b: BindingId, function: NodeId) -> Opinion<()> {
+        let (o, t) = (&self.old, &self.old.tree);
+        let w = self.walk(Some(function))?;
+        self.meanings(&w)?;
+        if w.gone != [function] || !w.added.is_empty() || !w.replaced.is_empty() {
+            return object(o, function, "not just the function went");
+        }
+        let uses = o.names.references_to(b).filter(|r| r.usage == Use::Read).count();
+        if uses != w.spread.len() {
+            return object(o, function, "a use of the name is left");
+        }
+        let leaves =
+            |n: NodeId| matches!(t.role(n), Role::Return | Role::Yield | Role::Await | Role::Function | Role::Class);
+        let body = statements(o, function);
+        let inner = &body[..body.len() - usize::from(body.last().is_some_and(|l| t.role(*l) == Role::Return))];
+        if let Some(n) = inner.iter().flat_map(|s| t.subtree(*s)).find(|n| leaves(*n)) {
+            return object(o, n, "this leaves the function");
+        }
+        w.spread.iter().try_for_each(|(statement, news)| self.spread_site(b, function, inner, *statement, news))
+    }
+
+    fn spread_site(
+        &self,
+        b: BindingId,
+        function: NodeId,
+        inner: &[NodeId],
+        statement: NodeId,
+        news: &[NodeId],
+    ) -> Opinion<()> {
+        let (o, t) = (&self.old, &self.old.tree);
+        let wrong = |m: &str| object(o, statement, m);
+        let is_call = |c: &NodeId| {
+            let callee = t.child(*c, Field::Callee).filter(|_| t.role(*c) == Role::Call);
+            callee.and_then(|x| o.names.at(x)).and_then(|r| r.target) == Some(b)
+        };
+        let Some(call) = t.subtree(statement).find(is_call) else { return wrong("what was replaced is no call of it") };
+        let value =
+            statements(o, function).last().filter(|l| t.role(**l) == Role::Return).and_then(|l| t.children(*l).next());
+        let list = |x: Option<NodeId>| x.map_or(Vec::new(), |l| t.children(l).collect::<Vec<_>>());
+        let given = list(t.child(call, Field::Arguments));
+        let names = list(t.child(function, Field::Parameters));
+        let target = |p: &NodeId| t.subtree(*p).find(|x| t.role(*x) == Role::Name).and_then(|x| o.names.at(x)?.target);
+        let Some(parameters) = names.iter().map(target).collect::<Option<Vec<BindingId>>>() else {
+            return wrong("a parameter is not plain");
+        };
+        if parameters.len() != given.len() {
+            return wrong("the number of arguments is not that of the parameters");
+        }
+        // the result goes on in a last statement, or its local has the name that takes it
+        let tail = [1, 0].into_iter().find(|tail| {
+            news.len() >= inner.len() + tail && (*tail == 1) == (self.has_last(statement, call, value, news))
+        });
+        let Some(tail) = tail else { return wrong("statements are missing") };
+        let bound = news.len() - inner.len() - tail;
+        let site = Site {
+            f: self,
+            arguments: parameters.iter().copied().zip(given.iter().copied()).collect(),
+            locals: RefCell::default(),
+            news,
+            kept: Vec::new(),
+        };
+        let site = site.bind(&news[..bound], &parameters, statement)?;
+        inner.iter().zip(&news[bound..]).try_for_each(|(a, c)| site.same(*a, *c))?;
+        if tail == 1 {
+            let (Some(value), Some(last)) = (value, news.last()) else { return wrong("nothing is given back") };
+            site.with_value(statement, *last, call, value)?;
+        } else if let Some(value) = value {
+            site.takes(statement, value)?;
+        }
+        site.fresh(statement)
+    }
+
+    /// The statement of the call is still there, with the result in the place of the call.
+    fn has_last(&self, statement: NodeId, call: NodeId, value: Option<NodeId>, news: &[NodeId]) -> bool {
+        let (t, n) = (&self.old.tree, &self.new.tree);
+        let Some((value, last)) = value.zip(news.last()) else { return false };
+        let alone = t.parent(call) == Some(statement) && t.role(statement) == Role::ExprStmt;
+        let dropped = alone && matches!(t.role(value), Role::Name | Role::Literal);
+        // the last statement of the body gives the same name its value
+        let left = |s: &Source, x: NodeId| {
+            let assign = s.tree.subtree(x).find(|a| s.tree.role(*a) == Role::Assign)?;
+            s.tree.child(assign, Field::Left).map(|l| s.str(l).to_string())
+        };
+        let same_target = left(&self.old, statement) == left(&self.new, *last);
+        !dropped && t.role(statement) == n.role(*last) && same_target && {
+            let right = n.subtree(*last).find(|x| n.kind(*x) == t.kind(value));
+            right.is_some()
+        }
+    }
+}
+
+impl<'a> Site<'a> {
+    /// First statements that give a parameter's name its argument; the others stay arguments, which must not change.
+    fn bind(mut self, first: &[NodeId], parameters: &[BindingId], at: NodeId) -> Opinion<Site<'a>> {
+        let (o, s) = (&self.f.old, &self.f.new);
+        let n = &s.tree;
+        let mut last = None;
+        for b in first {
+            let assign = n.subtree(*b).find(|x| n.role(*x) == Role::Assign);
+            let sides = assign.and_then(|a| n.child(a, Field::Left).zip(n.child(a, Field::Right)));
+            let Some((left, right)) = sides else { return object(s, *b, "no argument is kept here") };
+            let k = parameters.iter().position(|p| o.names.binding(*p).name == s.str(left));
+            let Some(k) = k.filter(|k| last.is_none_or(|l| l < *k)) else {
+                return object(s, *b, "arguments are kept in another order");
+            };
+            last = Some(k);
+            let Some(given) = self.arguments.remove(&parameters[k]) else { return object(s, *b, "kept twice") };
+            if o.tree.exact(given) != n.exact(right) {
+                return object(s, right, "another argument is kept");
+            }
+            self.kept.push(right);
+            let Some(local) = s.names.at(left).and_then(|r| r.target) else { return object(s, left, "no local") };
+            self.locals.borrow_mut().insert(parameters[k], local);
+        }
+        for (p, g) in &self.arguments {
+            let settled = o.tree.subtree(*g).all(|x| self.f.is_settled(x, false));
+            if !settled || o.names.binding(*p).writes != 1 {
+                return object(o, at, "an argument would be computed at another time");
+            }
+        }
+        Ok(self)
+    }
+
+    fn same(&self, a: NodeId, c: NodeId) -> Opinion<()> {
+        let (o, s) = (&self.f.old, &self.f.new);
+        let (t, n) = (&o.tree, &s.tree);
+        let wrong = || object(o, a, "the statements at the call are not those of the function");
+        let target = o.names.at(a).and_then(|r| r.target);
+        if let Some(g) = target.and_then(|b| self.arguments.get(&b)) {
+            let unwritten = s.names.at(c).and_then(|r| r.target).is_none_or(|x| {
+                let inside = |m: NodeId| self.news.iter().any(|w| n.contains(*w, m));
+                !s.names.references_to(x).any(|r| r.usage != Use::Read && inside(r.node))
+            });
+            return if unwritten && t.exact(*g) == n.exact(c) { Ok(()) } else { wrong() };
+        }
+        if t.kind(a) != n.kind(c) {
+            return wrong();
+        }
+        if t.role(a) == Role::Name {
+            return self.name(a, c);
+        }
+        let (x, y): (Vec<NodeId>, Vec<NodeId>) = (t.children(a).collect(), n.children(c).collect());
+        if x.len() != y.len() || x.is_empty() && t.exact(a) != n.exact(c) {
+            return wrong();
+        }
+        x.into_iter().zip(y).try_for_each(|(a, c)| if t.field(a) == n.field(c) { self.same(a, c) } else { wrong() })
+    }
+
+    fn name(&self, a: NodeId, c: NodeId) -> Opinion<()> {
+        let (o, s) = (&self.f.old, &self.f.new);
+        let wrong = || object(o, a, format!("`{}` would mean something else", o.str(a)));
+        let (x, y) = (o.names.at(a), s.names.at(c));
+        let (Some(x), Some(y)) = (x, y) else {
+            return if o.str(a) == s.str(c) && x.is_none() == y.is_none() { Ok(()) } else { wrong() };
+        };
+        if x.usage != y.usage {
+            return wrong();
+        }
+        let outer = |names: &Names, b: Option<BindingId>| b.is_none_or(|b| names.binding(b).scope == Names::MODULE);
+        match (x.target, y.target) {
+            (p, q) if outer(&o.names, p) && outer(&s.names, q) => {
+                if o.str(a) == s.str(c) && p.is_none() == q.is_none() { Ok(()) } else { wrong() }
+            }
+            (Some(p), Some(q)) if !outer(&o.names, Some(p)) && !outer(&s.names, Some(q)) => {
+                let mut locals = self.locals.borrow_mut();
+                let taken = locals.iter().any(|(k, v)| *v == q && *k != p);
+                if *locals.entry(p).or_insert(q) == q && !taken { Ok(()) } else { wrong() }
+            }
+            _ => wrong(),
+        }
+    }
+
+    /// The call's statement, with the result for the call.
+    fn with_value(&self, a: NodeId, c: NodeId, call: NodeId, value: NodeId) -> Opinion<()> {
+        let (t, n) = (&self.f.old.tree, &self.f.new.tree);
+        if a == call {
+            return self.same(value, c);
+        }
+        let (x, y): (Vec<NodeId>, Vec<NodeId>) = (t.children(a).collect(), n.children(c).collect());
+        let same_word = t.exact(a) == n.exact(c) || !x.is_empty();
+        if t.kind(a) != n.kind(c) || x.len() != y.len() || !same_word {
+            return object(&self.f.old, a, "the result goes elsewhere");
+        }
+        x.into_iter().zip(y).try_for_each(|(a, c)| self.with_value(a, c, call, value))
+    }
+
+    /// The local that is given back has the name that took the result.
+    fn takes(&self, statement: NodeId, value: NodeId) -> Opinion<()> {
+        let (o, s) = (&self.f.old, &self.f.new);
+        let t = &o.tree;
+        let assign = t.subtree(statement).find(|x| t.role(*x) == Role::Assign);
+        let Some(left) = assign.and_then(|a| t.child(a, Field::Left)) else {
+            // nothing took it
+            let silent = matches!(t.role(value), Role::Name | Role::Literal) && t.role(statement) == Role::ExprStmt;
+            return if silent { Ok(()) } else { object(o, statement, "the result is lost") };
+        };
+        let local = o.names.at(value).and_then(|r| r.target).and_then(|b| self.locals.borrow().get(&b).copied());
+        match local {
+            Some(b) if s.names.binding(b).name == o.str(left) => Ok(()),
+            _ => object(o, statement, "the result is lost"),
+        }
+    }
+
+    /// New locals are used by the new statements only; the one that takes the result, by what used it before.
+    fn fresh(&self, statement: NodeId) -> Opinion<()> {
+        let (o, s) = (&self.f.old, &self.f.new);
+        let t = &o.tree;
+        let assign = t.subtree(statement).find(|x| t.role(*x) == Role::Assign);
+        let target = assign.and_then(|a| t.child(a, Field::Left)).map(|l| o.str(l));
+        let locals = self.locals.borrow();
+        let mut given = self.kept.iter().flat_map(|k| s.tree.subtree(*k));
+        if let Some(n) =
+            given.find(|n| s.names.at(*n).and_then(|r| r.target).is_some_and(|b| locals.values().any(|v| *v == b)))
+        {
+            return object(s, n, format!("`{}` would mean something else", s.str(n)));
+        }
+        for b in locals.values() {
+            let name = s.names.binding(*b).name.as_str();
+            let inside = |m: NodeId| self.news.iter().any(|w| s.tree.contains(*w, m));
+            let other = s.names.references_to(*b).find(|r| !inside(r.node));
+            if let Some(r) = other.filter(|_| Some(name) != target) {
+                return object(s, r.node, format!("`{name}` is used by other code too"));
+            }
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,269 @@
+//! The statements of a function in the place of a call that is a statement by itself, or all that one assigns or returns.
+//!
+//! Locals of the function become locals of the caller, so their names must be new there; only the result may take the
+//! name that the caller gives it. Arguments that could change in between get their parameter's name first. Refused for
+//! anything that would need more: several returns, inner functions that share locals, calls inside expressions.
+
+use rustc_hash::FxHashSet;
+
+use super::Reason;
+use super::inline::{hidden_at, is_fixed, is_local};
+use super::region::reason;
+use crate::names::{BindingId, Names, ScopeId, Source};
+use crate::text::{Edit, indent_at};
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// A function whose statements can stand elsewhere.
+pub struct Spread<'s> {
+    s: &'s Source,
+    function: NodeId,
+    scope: ScopeId,
+    parameters: &'s [BindingId],
+    /// Without the last one, when that returns the result.
+    statements: Vec<NodeId>,
+    value: Option<NodeId>,
+}
+
+/// A call and the statement that it is in.
+struct Place {
+    call: NodeId,
+    statement: NodeId,
+    given: Vec<NodeId>,
+    /// The only name that takes the result.
+    target: Option<NodeId>,
+}
+
+impl<'s> Spread<'s> {
+    /// The function's parts, or what keeps them where they are.
+    pub fn new(s: &'s Source, function: NodeId, parameters: &'s [BindingId]) -> Result<Self, Reason> {
+        let t = &s.tree;
+        let no = |n: NodeId, message: &str| reason(s, n, "more-than-a-value", message);
+        let body = t.child(function, Field::Body).ok_or_else(|| no(function, "the function has no body"))?;
+        let mut statements: Vec<NodeId> = t.children(body).filter(|c| t.role(*c) != Role::Doc).collect();
+        let scope = s.names.scope_of(function).ok_or_else(|| no(function, "the function has no body"))?;
+        let last = statements.last().copied().filter(|l| t.role(*l) == Role::Return);
+        let value = last.and_then(|l| t.children(l).next());
+        if last.is_some() {
+            statements.pop();
+        }
+        let all = || statements.iter().flat_map(|x| t.subtree(*x)).chain(value.into_iter().flat_map(|v| t.subtree(v)));
+        use Role::*;
+        let sticks = |n: &NodeId| match t.role(*n) {
+            Return | Yield | Await | AsyncMark | FrameName | DynamicScope | Function | Class | Global | Nonlocal
+            | Delete | Import | ImportFrom | Pass => true,
+            Literal | Template => s.str(*n).contains('\n'),
+            Name => s.lang.is_frame_name(s.str(*n)) || Some(s.str(*n)) == s.lang.object_word(),
+            Call => t
+                .child(*n, Field::Callee)
+                .is_some_and(|c| s.lang.reads_frame(s.str(c)) || s.lang.reads_locals(s.str(c))),
+            _ => false,
+        };
+        if let Some(n) = all().find(sticks) {
+            return Err(no(n, "this can't stand in another function"));
+        }
+        let shared = s.names.locals_of(scope).find(|b| s.names.binding(*b).captured);
+        if let Some(b) = shared {
+            return Err(no(s.names.binding(b).first, "an inner function shares this variable"));
+        }
+        if statements.is_empty() {
+            return Err(no(function, "the function does nothing that a statement could"));
+        }
+        Ok(Self { s, function, scope, parameters, statements, value })
+    }
+
+    /// The edit for one use of the function's name; `callers` are those that took it in already.
+    pub fn at(&self, used: NodeId, callers: &mut FxHashSet<NodeId>) -> Result<Edit, Reason> {
+        let (s, t) = (self.s, &self.s.tree);
+        let p = self.place(used)?;
+        let no = |code: &str, message: &str| reason(s, used, code, message);
+        let caller = t.callable_around(p.statement).unwrap_or(Tree::ROOT);
+        if caller == Tree::ROOT || caller == self.function || !callers.insert(caller) {
+            return Err(no("odd-call", "the call is at the top of the file, or one of several in its function"));
+        }
+        let bound: Vec<bool> = (0..self.parameters.len()).map(|k| !self.substitutes(k, p.given[k])).collect();
+        if s.lang.needs_types() && p.given.iter().any(|g| t.role(*g) != Role::Name) {
+            return Err(no("unknown-type", "an argument would lose the type that the parameter gives it"));
+        }
+        let renamed = self.renamed(&p);
+        self.names_free(&p, caller, &bound, renamed)
+            .map_err(|name| no("name-taken", &format!("`{name}` is already in use here")))?;
+        self.meanings(&p).map_err(|name| no("name-hidden", &format!("`{name}` means something else here")))?;
+        let indent = indent_at(&s.text, t.span(p.statement).start).to_string();
+        let own = t.span(p.statement);
+        let end = if s.text[own.start..own.end].ends_with(';') { ";" } else { "" };
+        let mut lines: Vec<String> = Vec::new();
+        for (k, b) in self.parameters.iter().enumerate().filter(|(k, _)| bound[*k]) {
+            let word = s.lang.declaring_word(s.names.binding(*b).writes == 1);
+            let space = if word.is_empty() { "" } else { " " };
+            lines.push(format!("{word}{space}{} = {}{end}", s.names.binding(*b).name, s.str(p.given[k])));
+        }
+        lines.push(self.text(&p, &bound, renamed, &indent));
+        if renamed.is_none() {
+            lines.extend(self.last(&p, &bound));
+        }
+        Ok(Edit::new(own.start, own.end, lines.join(&format!("\n{indent}"))))
+    }
+
+    fn place(&self, used: NodeId) -> Result<Place, Reason> {
+        let (s, t) = (self.s, &self.s.tree);
+        let no = |message: &str| reason(s, used, "odd-call", message);
+        let call = t.parent(used).filter(|c| t.role(*c) == Role::Call && t.field(used) == Field::Callee);
+        let call = call.ok_or_else(|| reason(s, used, "used-as-value", "the function is used here, but not called"))?;
+        let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments);
+        let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
+        let special = given.iter().any(|g| matches!(t.role(*g), Role::Spread | Role::KeywordArg | Role::Generator));
+        if list.is_none() || special || given.len() != self.parameters.len() || s.lang.is_construction(s.str(call)) {
+            return Err(no("this call does not give one plain argument to each parameter"));
+        }
+        let around = t.parent(call).unwrap_or(Tree::ROOT);
+        let (statement, target) = match t.role(around) {
+            Role::ExprStmt => (around, None),
+            Role::Return if self.value.is_some() => (around, None),
+            Role::Assign if self.value.is_some() && t.field(call) == Field::Right => {
+                let target = t.child(around, Field::Left).filter(|l| t.role(*l) == Role::Name);
+                let alone = t.children(around).count() == 2;
+                let statement = t.parent(around).filter(|x| {
+                    matches!(t.role(*x), Role::ExprStmt | Role::Declare)
+                        && t.children(*x).filter(|c| t.role(*c) != Role::Token).count() == 1
+                });
+                match statement.filter(|_| alone).zip(target) {
+                    Some((x, target)) => (x, Some(target)),
+                    None => return Err(no("the call is a part of a larger statement")),
+                }
+            }
+            _ => return Err(no("the call is a part of a larger statement")),
+        };
+        let own = t.span(statement);
+        let in_block = t.parent(statement).is_some_and(|b| t.role(b).is_sequence());
+        let line = &s.text[super::place::line_start(&s.text, own.start)..own.start];
+        if !in_block || !line.trim().is_empty() {
+            return Err(no("the call shares its line"));
+        }
+        Ok(Place { call, statement, given, target })
+    }
+
+    /// The argument can stand for the parameter everywhere in the body.
+    fn substitutes(&self, k: usize, given: NodeId) -> bool {
+        let (s, t) = (self.s, &self.s.tree);
+        let b = self.parameters[k];
+        let plain = is_fixed(s, given) && matches!(t.role(given), Role::Name | Role::Literal) || is_local(s, given);
+        // no path begins with a number
+        let mut uses = s.names.references_to(b);
+        let begins = uses.any(|r| matches!(t.field(r.node), Field::Object | Field::Callee));
+        plain && s.names.binding(b).writes == 1 && !(begins && t.role(given) == Role::Literal)
+    }
+
+    /// The local that the function gives back, when it can have the name that takes the result.
+    fn renamed(&self, p: &Place) -> Option<BindingId> {
+        let (s, t) = (self.s, &self.s.tree);
+        let b = s.names.at(self.value?)?.target.filter(|_| t.role(self.value.unwrap_or(p.call)) == Role::Name)?;
+        let target = p.target?;
+        let own = s.names.binding(b).scope == self.scope && !self.parameters.contains(&b);
+        let in_arguments = p.given.iter().any(|g| t.subtree(*g).any(|n| s.str(n) == s.str(target)));
+        let frame = t.callable_around(p.statement);
+        let tried = t.ancestors(p.statement).take_while(|a| Some(*a) != frame).any(|a| t.role(a) == Role::Try);
+        let shared = s.names.at(target).and_then(|r| r.target).is_none_or(|x| s.names.binding(x).captured);
+        let declared = !s.lang.declares_locals() || t.role(p.statement) == Role::Declare;
+        (own && declared && !in_arguments && !tried && !shared).then_some(b)
+    }
+
+    /// New locals have names that nothing in the caller has.
+    fn names_free(&self, p: &Place, caller: NodeId, bound: &[bool], renamed: Option<BindingId>) -> Result<(), String> {
+        let (s, t) = (self.s, &self.s.tree);
+        let locals = s.names.locals_of(self.scope).filter(|b| Some(*b) != renamed);
+        let stays = |b: &BindingId| self.parameters.iter().position(|x| x == b).is_none_or(|k| bound[k]);
+        let fresh: FxHashSet<&str> = locals.filter(stays).map(|b| s.names.binding(b).name.as_str()).collect();
+        let taken = t.subtree(caller).find(|n| t.role(*n) == Role::Name && fresh.contains(s.str(*n)));
+        // inside the body an argument's name must not be hidden
+        let inner = |n: NodeId| t.contains(self.function, n) && s.names.at(n).is_some_and(|r| r.usage.writes());
+        let body = self.statements.iter().flat_map(|x| t.subtree(*x)).filter(|n| t.role(*n) == Role::Name && inner(*n));
+        let written: FxHashSet<&str> = body.map(|n| s.str(n)).collect();
+        let mut given = p.given.iter().flat_map(|g| t.subtree(*g)).filter(|n| t.role(*n) == Role::Name);
+        let hidden = given.find(|n| written.contains(s.str(*n)));
+        let free = p.target.filter(|x| renamed.is_some() && self.mentions(s.str(*x)));
+        match taken.or(hidden).or(free) {
+            Some(n) => Err(s.str(n).to_string()),
+            None => Ok(()),
+        }
+    }
+
+    /// The body names something so.
+    fn mentions(&self, name: &str) -> bool {
+        let t = &self.s.tree;
+        let body = self.statements.iter().flat_map(|x| t.subtree(*x));
+        let value = self.value.filter(|v| t.role(*v) == Role::Name).map(|v| self.s.str(v));
+        body.into_iter().any(|n| t.role(n) == Role::Name && self.s.str(n) == name) && value != Some(name)
+    }
+
+    /// Names of the module mean the same at the call.
+    fn meanings(&self, p: &Place) -> Result<(), String> {
+        let (s, t) = (self.s, &self.s.tree);
+        let nodes = self.statements.iter().copied().chain(self.value);
+        for n in nodes.flat_map(|x| t.subtree(x).collect::<Vec<_>>()).filter(|n| t.role(*n) == Role::Name) {
+            let target = s.names.at(n).and_then(|r| r.target);
+            let outer = target.is_none_or(|b| s.names.binding(b).scope == Names::MODULE);
+            if outer && hidden_at(s, n, n, p.call) {
+                return Err(s.str(n).to_string());
+            }
+        }
+        Ok(())
+    }
+
+    /// The words that change in a part of the body.
+    fn edits(&self, from: NodeId, to: usize, p: &Place, bound: &[bool], renamed: Option<BindingId>) -> Vec<Edit> {
+        let (s, t) = (self.s, &self.s.tree);
+        let mut out = Vec::new();
+        for r in s.names.in_range(from, NodeId(to as u32)) {
+            let Some(b) = r.target else { continue };
+            let k = self.parameters.iter().position(|x| *x == b).filter(|k| !bound[*k]);
+            let text = match (k, p.target) {
+                (Some(k), _) => s.str(p.given[k]),
+                (None, Some(target)) if Some(b) == renamed => s.str(target),
+                _ => continue,
+            };
+            let span = t.span(r.node);
+            let text = match super::target::one_word_pair(t, r.node) {
+                Some(_) if text != s.str(r.node) => format!("{}: {text}", s.str(r.node)),
+                _ => text.to_string(),
+            };
+            out.push(Edit::new(span.start, span.end, text));
+        }
+        out
+    }
+
+    /// The statements at another indentation.
+    fn text(&self, p: &Place, bound: &[bool], renamed: Option<BindingId>, indent: &str) -> String {
+        let (s, t) = (self.s, &self.s.tree);
+        let (first, last) = (self.statements[0], *self.statements.last().expect("not empty"));
+        let span = crate::text::Span::new(t.span(first).start, super::place::line_end(s, t.span(last).end));
+        let own = indent_at(&s.text, span.start);
+        let edits = self.edits(first, t.end(last).index(), p, bound, renamed).into_iter();
+        let shifted: Vec<Edit> =
+            edits.map(|e| Edit::new(e.span.start - span.start, e.span.end - span.start, e.text)).collect();
+        let body = crate::text::apply_edits(&s.text[span.start..span.end], &shifted).expect("words do not overlap");
+        let line = |(i, l): (usize, &str)| match l.strip_prefix(own).filter(|_| i > 0) {
+            Some(rest) => format!("{indent}{rest}"),
+            None => l.trim_end_matches('\r').to_string(),
+        };
+        body.split('\n').enumerate().map(line).collect::<Vec<_>>().join("\n")
+    }
+
+    /// The site's statement with the result in the place of the call; none where nothing wants it.
+    fn last(&self, p: &Place, bound: &[bool]) -> Option<String> {
+        let (s, t) = (self.s, &self.s.tree);
+        let value = self.value?;
+        if t.role(p.statement) == Role::ExprStmt
+            && p.target.is_none()
+            && matches!(t.role(value), Role::Name | Role::Literal)
+        {
+            return None;
+        }
+        let span = t.span(value);
+        let edits = self.edits(value, t.end(value).index(), p, bound, None).into_iter();
+        let shifted: Vec<Edit> =
+            edits.map(|e| Edit::new(e.span.start - span.start, e.span.end - span.start, e.text)).collect();
+        let text = crate::text::apply_edits(&s.text[span.start..span.end], &shifted).expect("words do not overlap");
+        let (own, call) = (t.span(p.statement), t.span(p.call));
+        Some(format!("{}{text}{}", &s.text[own.start..call.start], &s.text[call.end..own.end]))
+    }
+}
