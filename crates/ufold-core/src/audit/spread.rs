@@ -166,7 +166,10 @@ impl<'a> Site<'a> {
         let target = o.names.at(a).and_then(|r| r.target);
         if let Some(g) = target.and_then(|b| self.arguments.get(&b)) {
             let unwritten = s.names.at(c).and_then(|r| r.target).is_none_or(|x| {
-                let inside = |m: NodeId| self.news.iter().any(|w| n.contains(*w, m));
+                // the last statement may give the result to it, when all is done
+                let at_end =
+                    |m: NodeId| self.news.last().is_some_and(|l| n.contains(*l, m)) && n.field(m) == Field::Left;
+                let inside = |m: NodeId| self.news.iter().any(|w| n.contains(*w, m)) && !at_end(m);
                 !s.names.references_to(x).any(|r| r.usage != Use::Read && inside(r.node))
             });
             return if unwritten && t.exact(*g) == n.exact(c) { Ok(()) } else { wrong() };

@@ -5,7 +5,7 @@ use super::region::Site;
 use super::{Form, Reason, Request};
 use crate::names::{BindingId, Source};
 use crate::text::Edit;
-use crate::tree::{NodeId, Role, Tree};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A place that could take the function.
 #[derive(Clone, Debug)]
@@ -37,7 +37,8 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
     let mut out = Vec::new();
     if one_class && into.is_none() {
         let class = method.map(|m| m.class);
-        out.push(Home { file: files[0], template: 0, class, nest: None, assumptions: Vec::new() });
+        let assumptions = sites.iter().find_map(|s| borrowed(project, s)).into_iter().collect();
+        out.push(Home { file: files[0], template: 0, class, nest: None, assumptions });
     }
     if let Some(s) = sites.iter().find(|s| s.needs_class().is_some()).filter(|_| !one_class) {
         let at = s.needs_class().expect("just found");
@@ -95,6 +96,43 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
         against.push(no_home(project, files[0], "the file named by --into holds none of the copies"));
     }
     if out.is_empty() { Err(against) } else { Ok(out) }
+}
+
+/// A place where the method around a site is taken from its class for other objects, which would miss a new method.
+fn borrowed(project: &Project, site: &Site) -> Option<Reason> {
+    let own = site.source();
+    if own.lang.members_keep_object() {
+        return None;
+    }
+    let name = own.str(own.tree.child(site.function, Field::Name)?);
+    let language = &own.lang.name();
+    let files = (0..project.facts.len()).filter(|f| project.facts[*f].has_word(name));
+    for file in files.filter(|f| project.facts[*f].language == *language) {
+        let Ok(s) = project.source(file) else { continue };
+        if let Some(n) = s.tree.ids().find(|n| is_lent(&s, *n, name)) {
+            let message = format!("`{name}` is taken from its class here, and is only called on objects of that class");
+            return Some(super::region::reason(&s, n, "borrowed-method", message));
+        }
+    }
+    None
+}
+
+/// `A.prototype.name` that is no call, or `a.name.call(b)`, `.apply` and `.bind` with another object than `this`.
+fn is_lent(s: &Source, n: NodeId, name: &str) -> bool {
+    let t = &s.tree;
+    let member = |n: NodeId, of: &str| t.child(n, Field::Member).is_some_and(|m| s.str(m) == of);
+    if t.role(n) != Role::Member || !member(n, name) {
+        return false;
+    }
+    let Some(parent) = t.parent(n) else { return false };
+    let through = t.role(parent) == Role::Member && ["call", "apply", "bind"].iter().any(|w| member(parent, w));
+    if through {
+        let call = t.parent(parent).filter(|c| t.role(*c) == Role::Call);
+        let first = call.and_then(|c| t.child(c, Field::Arguments)).and_then(|a| t.children(a).next());
+        return first.is_some_and(|f| Some(s.str(f)) != s.lang.object_word());
+    }
+    let of_prototype = t.child(n, Field::Object).is_some_and(|o| s.str(o).ends_with(".prototype"));
+    of_prototype && t.field(n) != Field::Callee && t.field(n) != Field::Left
 }
 
 /// The function whose body all sites stand in; their own one only when that is asked for.

@@ -232,9 +232,9 @@ impl<'s> Site<'s> {
                 out.push(reason(s, self.region.first, code, format!("`{}` {message}", name(b))));
             }
         }
-        for b in
-            self.flow.seen_when_left.iter().filter(|b| self.leaving != Leaving::Round || !self.flow.outs.contains(b))
-        {
+        let handed_over = |b: &BindingId| self.leaving == Leaving::Round && self.flow.outs.contains(b);
+        let told = self.flow.exits.breaks.is_empty() || !self.ways.is_empty();
+        for b in self.flow.seen_when_left.iter().filter(|b| told && !handed_over(b)) {
             let message = format!("`{}` is written here and read where a return or a jump leads", name(b));
             out.push(reason(s, self.region.first, "read-when-left", message));
         }

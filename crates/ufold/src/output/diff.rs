@@ -19,7 +19,7 @@ pub fn print_diff(out: &mut impl Write, paint: Paint, path: &str, old: &str, new
                 DiffTag::Removed => ("-", false),
                 DiffTag::Added => ("+", true),
             };
-            let all_marked = l.pieces.iter().all(|(m, _)| *m);
+            let all_marked = l.pieces.iter().all(|(m, piece)| *m || piece.trim().is_empty());
             let mut text = String::new();
             for (marked, piece) in &l.pieces {
                 let plain = |s: &str| match l.tag {
