@@ -102,7 +102,17 @@ pub fn has(interpreter: &str) -> bool {
 
 pub fn program(interpreter: &str, dir: &Path, main: &str) -> Output {
     if interpreter == TSC {
-        let strict = ["--strict", "--noEmitOnError", "--target", "es2022", "--module", "commonjs", "--outDir", "out"];
+        let strict = [
+            "--strict",
+            "--skipLibCheck",
+            "--noEmitOnError",
+            "--target",
+            "es2022",
+            "--module",
+            "commonjs",
+            "--outDir",
+            "out",
+        ];
         let built = Command::new(tsc()).args(strict).arg(main).current_dir(dir).output().expect("the compiler runs");
         if !built.status.success() {
             // the compiler speaks on its standard output
