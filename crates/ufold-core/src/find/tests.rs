@@ -42,6 +42,9 @@ fn what_is_a_finding_and_what_is_not() {
         ("comments and layout", vec![format!("def a(rows):\n{WORK}    a\n"), format!("def b(rows):\n    b()\n{}", WORK.replace("    log", "\n    # so\n    log"))], vec![
             "repeat 0:2-6 1:3-9",
         ]),
+        ("a statement that one copy lacks", vec![format!("def a(rows):\n{WORK}    note(total)\n    tax = total * 2\n    pay(tax, rows)\n"), format!("def b(rows):\n    x()\n{WORK}    tax = total * 2\n    pay(tax, rows)\n    y()\n")], vec![
+            "repeat 0:2-9 1:3-9", "long 1:1-10", "long 0:1-9",
+        ]),
         ("imports and tables", vec!["import a\nimport b\nimport c\nX = [1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12]\n".repeat(2)], vec![]),
         ("bare fields", vec!["class A:\n    def __init__(self, a, b, c, d):\n        self.a = a\n        self.b = b\n        self.c = c\n        self.d = d\n".repeat(2).replace("class A", "\nclass A")], vec![]),
         ("long", vec![format!("def a(x):\n{}", lines(9))], vec!["long 0:1-10"]),

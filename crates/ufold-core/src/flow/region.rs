@@ -98,7 +98,7 @@ impl Flow {
             outs.meet(&written);
         }
         let mut left = Bits::none(n);
-        let ways = (0..self.points.len()).filter(|p| at(*p)).flat_map(|p| &self.points[p].next);
+        let ways = (0..self.points.len()).filter(|p| inside(*p) && at(*p)).flat_map(|p| &self.points[p].next);
         ways.filter(|s| !inside(**s) && **s != end).for_each(|s| left.join(&self.live[*s]));
         left.meet(&written);
         let mut ins = self.exposed(start, end, &at, &outs);

@@ -31,6 +31,7 @@ fn region(text: &str) -> String {
     out.push_str(&list("unbound-after", &r.unbound_after));
     out.push_str(&list("handler", &r.seen_by_handler));
     out.push_str(&list("deleted", &r.deleted));
+    out.push_str(&list("left", &r.seen_when_left));
     let count = |word: &str, n: usize| if n > 0 { format!(" {word} {n}") } else { String::new() };
     out.push_str(&count("returns", r.exits.returns.len()));
     out.push_str(&count("breaks", r.exits.breaks.len()));
@@ -78,6 +79,18 @@ fn what_regions_take_and_give() {
         ("# from\n    m = [x for x in a if (y := x)]\n    # to\n    return y", "in a,y out y unbound-before y"),
         ("# from\n    f = lambda: a\n    f()\n    # to\n    return 1", "in a"),
         ("# from\n    match a:\n        case [p, q]:\n            b(p)\n    # to\n    return 1", "in a"),
+        (
+            "n = 0\n    for i in a:\n        # from\n        n = i\n        if i:\n            break\n        b(i)\n        # to\n        n = 2\n    return n",
+            "in i left n breaks 1",
+        ),
+        (
+            "n = 0\n    for i in a:\n        # from\n        if i:\n            continue\n        n += i\n        # to\n    return n",
+            "in n,i out n left n breaks 1",
+        ),
+        (
+            "n = 0\n    try:\n        # from\n        n = 1\n        return 5\n        # to\n    finally:\n        c(n)",
+            "left n returns 1 ends",
+        ),
         ("# from\n    yield a\n    # to", "in a yields 1"),
         ("# from\n    raise E(a)\n    # to", "in a ends"),
         (

@@ -173,41 +173,15 @@ impl Inline<'_> {
         if self.project.word_elsewhere(&binding.name, &[file]) {
             return refuse(function, "used-elsewhere", "other files may use the function");
         }
-        let list = t.child(function, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
-        let named = |p: &NodeId| {
-            let own = t.subtree(*p).find(|n| t.role(*n) == Role::Name)?;
-            let plain =
-                t.role(*p) == Role::Name || t.role(*p) == Role::Parameter && t.child(*p, Field::Value).is_none();
-            s.names.at(own)?.target.filter(|_| plain)
-        };
-        let Some(parameters) = list.iter().map(named).collect::<Option<Vec<BindingId>>>() else {
+        let Some(parameters) = plain_parameters(s, function) else {
             return refuse(function, "odd-call", "the function's parameters are not plain");
         };
-        let mut edits = Edits::default();
-        let mut against = Vec::new();
         let reads: Vec<NodeId> = s.names.references_to(b).filter(|r| r.usage.reads()).map(|r| r.node).collect();
-        let spread = match value {
-            Some(_) => None,
-            None => Some(Spread::new(s, function, &parameters).map_err(|r| vec![r])?),
-        };
-        let mut callers = FxHashSet::default();
-        for r in &reads {
-            let edit = match (value, &spread) {
-                (Some(v), _) => self.call(s, *r, v, &parameters),
-                (None, Some(spread)) => spread.at(*r, &mut callers),
-                (None, None) => continue,
-            };
-            match edit {
-                Ok(e) => edits.add(s, e),
-                Err(why) => against.push(why),
-            }
-        }
         if reads.is_empty() {
             return refuse(function, "never-used", "nothing uses the function");
         }
-        if !against.is_empty() {
-            return Err(against);
-        }
+        let mut edits = Edits::default();
+        self.at_uses(s, function, value, &parameters, &reads)?.into_iter().for_each(|e| edits.add(s, e));
         let span = whole_lines(s, t.span(function));
         let start = super::place::comments_above(s, span.start);
         // the blank lines before it go along
@@ -219,18 +193,33 @@ impl Inline<'_> {
         Ok(Outcome { verdict: Verdict::Ready, files, saves, ..Outcome::refused(Vec::new()) })
     }
 
+    /// Of each use, the edit that puts what the function does in its place; or all that speaks against.
+    fn at_uses(
+        &self,
+        s: &Arc<Source>,
+        function: NodeId,
+        value: Option<NodeId>,
+        parameters: &[BindingId],
+        uses: &[NodeId],
+    ) -> Found<Vec<Edit>> {
+        let mut callers = FxHashSet::default();
+        let edits: Vec<Result<Edit, Reason>> = match value {
+            Some(v) => uses.iter().map(|u| self.call(s, *u, v, parameters)).collect(),
+            None => {
+                let spread = Spread::new(s, function, parameters).map_err(|r| vec![r])?;
+                uses.iter().map(|u| spread.at(*u, &mut callers)).collect()
+            }
+        };
+        let (good, bad): (Vec<_>, Vec<_>) = edits.into_iter().partition(Result::is_ok);
+        let against: Vec<Reason> = bad.into_iter().filter_map(Result::err).collect();
+        if against.is_empty() { Ok(good.into_iter().flatten().collect()) } else { Err(against) }
+    }
+
     /// The edit that puts the function's expression in the place of a call.
     fn call(&self, s: &Arc<Source>, used: NodeId, value: NodeId, parameters: &[BindingId]) -> Result<Edit, Reason> {
         let t = &s.tree;
         let no = |code: &str, message: &str| reason(s, used, code, message);
-        let call = t.parent(used).filter(|c| t.role(*c) == Role::Call && t.field(used) == Field::Callee);
-        let call = call.ok_or_else(|| no("used-as-value", "the function is used here, but not called"))?;
-        let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments);
-        let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
-        let special = given.iter().any(|g| matches!(t.role(*g), Role::Spread | Role::KeywordArg | Role::Generator));
-        if list.is_none() || special || given.len() != parameters.len() || s.lang.is_construction(s.str(call)) {
-            return Err(no("odd-call", "this call does not give one plain argument to each parameter"));
-        }
+        let (call, given) = plain_call(s, used, parameters.len())?;
         if given.iter().any(|g| {
             t.subtree(*g)
                 .any(|n| t.role(n) == Role::Call && t.child(n, Field::Callee).is_some_and(|c| s.str(c) == s.str(used)))
@@ -284,6 +273,33 @@ impl Inline<'_> {
         let span = t.span(call);
         Ok(Edit::new(span.start, span.end, in_brackets(s, value, s, call, text)))
     }
+}
+
+/// Parameters without default values.
+fn plain_parameters(s: &Source, function: NodeId) -> Option<Vec<BindingId>> {
+    let t = &s.tree;
+    let list = t.child(function, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
+    let named = |p: &NodeId| {
+        let own = t.subtree(*p).find(|n| t.role(*n) == Role::Name)?;
+        let plain = t.role(*p) == Role::Name || t.role(*p) == Role::Parameter && t.child(*p, Field::Value).is_none();
+        s.names.at(own)?.target.filter(|_| plain)
+    };
+    list.iter().map(named).collect()
+}
+
+/// The call at a use of a function's name, with one plain argument for each parameter.
+pub fn plain_call(s: &Source, used: NodeId, parameters: usize) -> Result<(NodeId, Vec<NodeId>), Reason> {
+    let t = &s.tree;
+    let no = |code: &str, message: &str| reason(s, used, code, message);
+    let call = t.parent(used).filter(|c| t.role(*c) == Role::Call && t.field(used) == Field::Callee);
+    let call = call.ok_or_else(|| no("used-as-value", "the function is used here, but not called"))?;
+    let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments);
+    let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
+    let special = given.iter().any(|g| matches!(t.role(*g), Role::Spread | Role::KeywordArg | Role::Generator));
+    if list.is_none() || special || given.len() != parameters || s.lang.is_construction(s.str(call)) {
+        return Err(no("odd-call", "this call does not give one plain argument to each parameter"));
+    }
+    Ok((call, given))
 }
 
 /// A variable of the function around it that no inner function changes.

@@ -7,7 +7,7 @@
 use rustc_hash::FxHashSet;
 
 use super::Reason;
-use super::inline::{hidden_at, is_fixed, is_local};
+use super::inline::{hidden_at, is_fixed, is_local, plain_call};
 use super::region::reason;
 use crate::names::{BindingId, Names, ScopeId, Source};
 use crate::text::{Edit, indent_at};
@@ -107,14 +107,7 @@ impl<'s> Spread<'s> {
     fn place(&self, used: NodeId) -> Result<Place, Reason> {
         let (s, t) = (self.s, &self.s.tree);
         let no = |message: &str| reason(s, used, "odd-call", message);
-        let call = t.parent(used).filter(|c| t.role(*c) == Role::Call && t.field(used) == Field::Callee);
-        let call = call.ok_or_else(|| reason(s, used, "used-as-value", "the function is used here, but not called"))?;
-        let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments);
-        let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
-        let special = given.iter().any(|g| matches!(t.role(*g), Role::Spread | Role::KeywordArg | Role::Generator));
-        if list.is_none() || special || given.len() != self.parameters.len() || s.lang.is_construction(s.str(call)) {
-            return Err(no("this call does not give one plain argument to each parameter"));
-        }
+        let (call, given) = plain_call(s, used, self.parameters.len())?;
         let around = t.parent(call).unwrap_or(Tree::ROOT);
         let (statement, target) = match t.role(around) {
             Role::ExprStmt => (around, None),
