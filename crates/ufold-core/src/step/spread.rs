@@ -10,7 +10,7 @@ use super::Reason;
 use super::inline::{hidden_at, is_fixed, is_local, plain_call};
 use super::region::reason;
 use crate::names::{BindingId, Names, ScopeId, Source};
-use crate::text::{Edit, indent_at};
+use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A function whose statements can stand elsewhere.
@@ -80,6 +80,14 @@ impl<'s> Spread<'s> {
         if caller == Tree::ROOT || caller == self.function || !callers.insert(caller) {
             return Err(no("odd-call", "the call is at the top of the file, or one of several in its function"));
         }
+        let class = t.ancestor(p.statement, &[Role::Function, Role::Lambda, Role::Class]);
+        if class.is_some_and(|c| t.role(c) == Role::Class) {
+            return Err(no("odd-call", "the call runs while its class is made"));
+        }
+        let looped = t.ancestors(p.statement).take_while(|a| *a != caller).any(|a| t.role(a).is_loop());
+        if looped && self.declares_for_function() {
+            return Err(no("odd-call", "a variable would keep its value from one round of the loop to the next"));
+        }
         let bound: Vec<bool> = (0..self.parameters.len()).map(|k| !self.substitutes(k, p.given[k])).collect();
         if s.lang.needs_types() && p.given.iter().any(|g| t.role(*g) != Role::Name) {
             return Err(no("unknown-type", "an argument would lose the type that the parameter gives it"));
@@ -102,6 +110,13 @@ impl<'s> Spread<'s> {
             lines.extend(self.last(&p, &bound));
         }
         Ok(Edit::new(own.start, own.end, lines.join(&format!("\n{indent}"))))
+    }
+
+    /// A variable is declared by a word that gives it no new value in each round.
+    fn declares_for_function(&self) -> bool {
+        let (s, t) = (self.s, &self.s.tree);
+        let words = self.statements.iter().flat_map(|x| t.subtree(*x)).filter(|n| t.role(*n) == Role::Token);
+        words.into_iter().any(|n| s.lang.declares_for_function(s.str(n)))
     }
 
     fn place(&self, used: NodeId) -> Result<Place, Reason> {
@@ -224,16 +239,20 @@ impl<'s> Spread<'s> {
         out
     }
 
+    /// A part of the text with its changed words.
+    fn rewritten(&self, part: Span, edits: Vec<Edit>) -> String {
+        let shift = |e: Edit| Edit::new(e.span.start - part.start, e.span.end - part.start, e.text);
+        let shifted: Vec<Edit> = edits.into_iter().map(shift).collect();
+        apply_edits(&self.s.text[part.start..part.end], &shifted).expect("words do not overlap")
+    }
+
     /// The statements at another indentation.
     fn text(&self, p: &Place, bound: &[bool], renamed: Option<BindingId>, indent: &str) -> String {
         let (s, t) = (self.s, &self.s.tree);
         let (first, last) = (self.statements[0], *self.statements.last().expect("not empty"));
-        let span = crate::text::Span::new(t.span(first).start, super::place::line_end(s, t.span(last).end));
+        let span = Span::new(t.span(first).start, super::place::line_end(s, t.span(last).end));
         let own = indent_at(&s.text, span.start);
-        let edits = self.edits(first, t.end(last).index(), p, bound, renamed).into_iter();
-        let shifted: Vec<Edit> =
-            edits.map(|e| Edit::new(e.span.start - span.start, e.span.end - span.start, e.text)).collect();
-        let body = crate::text::apply_edits(&s.text[span.start..span.end], &shifted).expect("words do not overlap");
+        let body = self.rewritten(span, self.edits(first, t.end(last).index(), p, bound, renamed));
         let line = |(i, l): (usize, &str)| match l.strip_prefix(own).filter(|_| i > 0) {
             Some(rest) => format!("{indent}{rest}"),
             None => l.trim_end_matches('\r').to_string(),
@@ -252,10 +271,7 @@ impl<'s> Spread<'s> {
             return None;
         }
         let span = t.span(value);
-        let edits = self.edits(value, t.end(value).index(), p, bound, None).into_iter();
-        let shifted: Vec<Edit> =
-            edits.map(|e| Edit::new(e.span.start - span.start, e.span.end - span.start, e.text)).collect();
-        let text = crate::text::apply_edits(&s.text[span.start..span.end], &shifted).expect("words do not overlap");
+        let text = self.rewritten(span, self.edits(value, t.end(value).index(), p, bound, None));
         let (own, call) = (t.span(p.statement), t.span(p.call));
         Some(format!("{}{text}{}", &s.text[own.start..call.start], &s.text[call.end..own.end]))
     }
