@@ -5,10 +5,13 @@
 
 pub mod align;
 pub mod audit;
+pub mod coverage;
 pub mod find;
 pub mod flow;
 pub mod lang;
 pub mod names;
+pub mod outcome;
+pub mod recording;
 pub mod step;
 pub mod text;
 pub mod tree;

@@ -1,17 +1,21 @@
-//! Writing files: whole, by rename, with their permissions.
+//! Writing files: whole, by rename, with their permissions. All new texts are on the disk before the first file changes.
 
 use std::fs;
 use std::io::Write;
-use std::path::Path;
+use std::os::unix::fs::PermissionsExt;
+use std::path::{Path, PathBuf};
 
 use ufold_core::step::{FileEdits, sha256};
 use ufold_core::text::apply_edits;
 
+use crate::fault::point;
 use crate::root::inside;
 use crate::{Error, Result};
 
-/// Path, text before and text after of each file that a plan touches.
-pub fn texts(root: &Path, files: &[FileEdits]) -> Result<Vec<(String, String, String)>> {
+/// Path, text before and text after of a file that a plan touches.
+pub type Text = (String, String, String);
+
+pub fn texts(root: &Path, files: &[FileEdits]) -> Result<Vec<Text>> {
     let mut out = Vec::new();
     for f in files {
         let path = inside(root, &f.file)?;
@@ -27,7 +31,7 @@ pub fn texts(root: &Path, files: &[FileEdits]) -> Result<Vec<(String, String, St
 }
 
 /// Refuses before anything is written when a file can't be.
-pub fn writable(root: &Path, files: &[(String, String, String)]) -> Result<()> {
+pub fn writable(root: &Path, files: &[Text]) -> Result<()> {
     for (f, ..) in files {
         let path = inside(root, f)?;
         let meta = fs::metadata(&path).map_err(|e| Error::io("write", &path, &e))?;
@@ -38,18 +42,89 @@ pub fn writable(root: &Path, files: &[(String, String, String)]) -> Result<()> {
     Ok(())
 }
 
-/// Replaces a file's content at once: a new file beside it takes its name.
-pub fn replace(path: &Path, bytes: &[u8]) -> Result<()> {
-    let write = || -> std::io::Result<()> {
-        let real = path.canonicalize()?;
-        let dir = real.parent().unwrap_or(Path::new("."));
-        let mut tmp = tempfile::Builder::new().prefix(".ufold-").tempfile_in(dir)?;
-        tmp.write_all(bytes)?;
-        let meta = fs::metadata(&real)?;
-        tmp.as_file().set_permissions(meta.permissions())?;
-        tmp.as_file().sync_all()?;
-        tmp.persist(&real).map_err(|e| e.error)?;
+/// A file's new content, complete beside it under another name.
+pub struct Prepared {
+    real: PathBuf,
+    beside: PathBuf,
+}
+
+/// The name under which a step keeps a file's new content beside it until it takes its place.
+pub fn beside(real: &Path, step: u32, index: usize) -> PathBuf {
+    real.with_file_name(format!(".ufold-{step}-{index}"))
+}
+
+impl Prepared {
+    /// Writes the content and waits until the disk has it.
+    pub fn new(path: &Path, step: u32, index: usize, bytes: &[u8]) -> Result<Prepared> {
+        let write = || -> std::io::Result<Prepared> {
+            let real = path.canonicalize()?;
+            let beside = beside(&real, step, index);
+            let p = Prepared { real, beside };
+            point();
+            let mut file = fs::File::create(&p.beside)?;
+            point();
+            file.write_all(bytes)?;
+            file.set_permissions(fs::Permissions::from_mode(fs::metadata(&p.real)?.permissions().mode()))?;
+            point();
+            file.sync_all()?;
+            Ok(p)
+        };
+        write().map_err(|e| {
+            // a part of the content is of no use to anybody
+            let _ = path.canonicalize().and_then(|real| fs::remove_file(beside(&real, step, index)));
+            Error::io("write", path, &e)
+        })
+    }
+
+    /// Takes the file's place.
+    pub fn place(self) -> Result<()> {
+        point();
+        fs::rename(&self.beside, &self.real).map_err(|e| Error::io("write", &self.real, &e))?;
+        point();
+        sync_folder(&self.real);
+        Ok(())
+    }
+
+    pub fn discard(self) {
+        let _ = fs::remove_file(&self.beside);
+    }
+}
+
+/// Waits until the disk knows the names in the folder of a file.
+pub fn sync_folder(path: &Path) {
+    if let Some(Ok(folder)) = path.parent().map(fs::File::open) {
+        let _ = folder.sync_all();
+    }
+}
+
+/// Replaces several files: none is touched before the new content of all is on the disk.
+pub fn replace_all(root: &Path, step: u32, files: &[(&str, &[u8])]) -> Result<()> {
+    let mut ready = Vec::new();
+    for (i, (file, bytes)) in files.iter().enumerate() {
+        match inside(root, file).and_then(|path| Prepared::new(&path, step, i, bytes)) {
+            Ok(p) => ready.push(p),
+            Err(e) => {
+                ready.into_iter().for_each(Prepared::discard);
+                return Err(e);
+            }
+        }
+    }
+    ready.into_iter().try_for_each(Prepared::place)
+}
+
+/// Puts a kept file in another one's place without needing room on the disk; its old name goes.
+pub fn put_back(kept: &Path, path: &Path) -> Result<()> {
+    let put = || -> std::io::Result<()> {
+        let real = path.canonicalize().unwrap_or_else(|_| path.to_path_buf());
+        point();
+        match fs::rename(kept, &real) {
+            // on another disk
+            Err(e) if e.kind() == std::io::ErrorKind::CrossesDevices => fs::copy(kept, &real).map(|_| ()),
+            other => other,
+        }?;
+        point();
+        sync_folder(&real);
         Ok(())
     };
-    write().map_err(|e| Error::io("write", path, &e))
+    put().map_err(|e| Error::io("put back", path, &e))
 }

@@ -4,6 +4,7 @@ use std::path::Path;
 
 use serde::Deserialize;
 
+use crate::check::Command;
 use crate::root::CONFIG;
 use crate::{Error, Result};
 
@@ -34,14 +35,40 @@ impl Default for Scan {
 #[derive(Clone, Debug, Deserialize)]
 #[serde(deny_unknown_fields, default)]
 pub struct Check {
+    /// One command.
     pub command: Option<String>,
+    /// Or several.
+    pub commands: Vec<Command>,
     /// Seconds.
     pub timeout: u64,
+    pub stop_early: bool,
+    /// Files with coverage that the project's own tools wrote.
+    pub coverage: Vec<String>,
 }
 
 impl Default for Check {
     fn default() -> Self {
-        Self { command: None, timeout: 600 }
+        Self { command: None, commands: Vec::new(), timeout: 600, stop_early: false, coverage: Vec::new() }
+    }
+}
+
+impl Check {
+    /// The check with a root's recordings; none when there is nothing to run. `given`: a command in place of those that
+    /// are configured.
+    pub fn net(&self, root: &Path, given: Option<&str>) -> Result<Option<crate::check::Check>> {
+        let timeout = std::time::Duration::from_secs(self.timeout);
+        let own = |line: &str| crate::check::Check::of_command(line, timeout);
+        let mut check = match (given, &self.command) {
+            (Some(line), _) => own(line),
+            (None, Some(line)) => own(line),
+            (None, None) => crate::check::Check { commands: self.commands.clone(), ..own("") },
+        };
+        if given.is_none() && self.command.is_none() {
+            check.stop_early = self.stop_early;
+        }
+        check.recordings = crate::recording::all(root)?;
+        let nothing = check.commands.is_empty() && check.recordings.is_empty();
+        Ok((!nothing).then_some(check))
     }
 }
 
@@ -65,53 +92,45 @@ pub fn load(root: &Path) -> Result<Config> {
     if config.check.timeout == 0 {
         return Err(Error::Usage(format!("{CONFIG}: check.timeout: expected at least 1 second")));
     }
+    if config.check.command.is_some() && !config.check.commands.is_empty() {
+        return Err(Error::Usage(format!("{CONFIG}: check: either `command` or [[check.commands]], not both")));
+    }
+    if config.check.commands.iter().any(|c| c.run.trim().is_empty()) {
+        return Err(Error::Usage(format!("{CONFIG}: check.commands: `run` is missing")));
+    }
     for g in config.scan.include.iter().chain(&config.scan.exclude) {
         globset::Glob::new(g).map_err(|e| Error::Usage(format!("{CONFIG}: scan: bad pattern `{g}`: {}", e.kind())))?;
     }
     Ok(config)
 }
 
-/// What `init` writes for a root.
-pub fn detect(root: &Path) -> (String, Option<String>) {
-    let mut commands: Vec<String> = Vec::new();
-    for c in ufold_core::lang::all().iter().filter_map(|l| l.test_command(&OnDisk(root))) {
-        if !commands.contains(&c) {
-            commands.push(c);
+/// What `init` writes for a root, with the commands of its check.
+pub fn detect(root: &Path) -> (String, Vec<String>) {
+    let found = crate::check::detect::commands(root);
+    let quoted = |text: &str| toml::Value::from(text).to_string();
+    let command = match found.as_slice() {
+        [] => "# command = \"…\"   # what runs the tests; it must exit with 0 when they pass\n".to_string(),
+        [one] if one.files.is_empty() => format!("command = {}\n", quoted(&one.run)),
+        _ => String::new(),
+    };
+    let mut tables = String::new();
+    for c in found.iter().filter(|_| command.is_empty()) {
+        tables.push_str(&format!("\n[[check.commands]]\nrun = {}\n", quoted(&c.run)));
+        if !c.files.is_empty() {
+            let files: Vec<String> = c.files.iter().map(|f| quoted(f)).collect();
+            tables.push_str(&format!("files = [{}]        # reports that it writes\n", files.join(", ")));
         }
     }
-    // a project in several languages is right when all its suites pass
-    let command = Some(commands.join(" && ")).filter(|c| !c.is_empty());
-    let line = match &command {
-        Some(c) => format!("command = {}\n", toml::Value::from(c.as_str())),
-        None => "# command = \"…\"   # what runs the tests; it must exit with 0 when they pass\n".to_string(),
-    };
     let o = ufold_core::find::Options::default();
     let text = format!(
         "# Settings of ufold. Every line is optional.\n\n\
-         [check]\n{line}timeout = 600        # seconds for one run\n\n\
+         [check]\n{command}timeout = 600        # seconds for one run\n\
+         # coverage = [\"coverage.xml\"]   # written by your own tools: LCOV, Cobertura, JaCoCo, coverage.py's JSON\n{tables}\n\
          [scan]\nsmallest = {}        # smallest copy, in names, literals and operators\n\
          longest = {}         # longest function, in code lines\n\
          # include = [\"src/**\"]\n# exclude = [\"**/legacy/**\"]\n\n\
          [step]\ncommit = false       # commit each step to git\nstrict = false       # refuse plans with assumptions\n",
         o.smallest, o.longest
     );
-    (text, command)
-}
-
-/// A root's files, for a language to recognize a test suite by.
-struct OnDisk<'a>(&'a Path);
-
-impl ufold_core::lang::Layout for OnDisk<'_> {
-    fn exists(&self, path: &str) -> bool {
-        self.0.join(path).exists()
-    }
-    fn text(&self, path: &str) -> String {
-        std::fs::read_to_string(self.0.join(path)).unwrap_or_default()
-    }
-    fn names_in(&self, folder: &str) -> Vec<String> {
-        let entries = std::fs::read_dir(self.0.join(folder)).into_iter().flatten().flatten();
-        let mut names: Vec<String> = entries.map(|f| f.file_name().to_string_lossy().into_owned()).collect();
-        names.sort();
-        names
-    }
+    (text, found.into_iter().map(|c| c.run).collect())
 }

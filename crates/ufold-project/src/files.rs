@@ -1,7 +1,9 @@
 //! The files of a project that are scanned, and why others are not.
 
-use std::path::Path;
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
+use std::time::SystemTime;
 
 use globset::{Glob, GlobSet, GlobSetBuilder};
 use ignore::WalkBuilder;
@@ -83,7 +85,8 @@ pub fn list(root: &Path, paths: &[String], scan: &Scan) -> Result<(Vec<String>, 
     Ok((files, skipped))
 }
 
-fn globs(patterns: &[String]) -> Result<GlobSet> {
+/// Patterns for paths relative to a folder.
+pub fn globs(patterns: &[String]) -> Result<GlobSet> {
     let mut b = GlobSetBuilder::new();
     for p in patterns {
         b.add(Glob::new(p).map_err(|e| Error::Usage(format!("bad pattern `{p}`: {}", e.kind())))?);
@@ -165,19 +168,32 @@ impl Sources for Disk<'_> {
     }
 }
 
-/// Changes whenever a file that git would track is added, removed or written.
-pub fn fingerprint(root: &Path) -> String {
-    let mut rows = Vec::new();
+/// Time and size of each file that git would track.
+pub fn stamps(root: &Path) -> BTreeMap<String, (SystemTime, u64)> {
     let mut walk = WalkBuilder::new(root);
     walk.require_git(false).hidden(false).filter_entry(|e| e.file_name() != ".git" && e.file_name() != ".ufold");
-    for e in walk.build().flatten() {
-        let Ok(m) = e.metadata() else { continue };
-        if m.is_file() {
-            rows.push(format!("{} {} {:?}", slashed(e.path()), m.len(), m.modified().ok()));
-        }
-    }
-    rows.sort();
+    let stamp = |e: ignore::DirEntry| {
+        let m = e.metadata().ok().filter(|m| m.is_file())?;
+        let name = slashed(e.path().strip_prefix(root).unwrap_or(e.path()));
+        Some((name, (m.modified().unwrap_or(SystemTime::UNIX_EPOCH), m.len())))
+    };
+    walk.build().flatten().filter_map(stamp).collect()
+}
+
+/// Changes whenever a file that git would track is added, removed or written.
+pub fn fingerprint(root: &Path) -> String {
     let mut h = Sha256::new();
-    rows.iter().for_each(|r| h.update(r.as_bytes()));
+    stamps(root).iter().for_each(|(name, (time, size))| h.update(format!("{name} {size} {time:?}\n")));
     h.finalize().iter().map(|b| format!("{b:02x}")).collect()
+}
+
+/// Files of a folder, ignored ones too, whose paths in it match one of the patterns.
+pub fn matching(folder: &Path, list: &[String]) -> Result<Vec<PathBuf>> {
+    if list.is_empty() {
+        return Ok(Vec::new());
+    }
+    let set = globs(list)?;
+    let walk = WalkBuilder::new(folder).standard_filters(false).build();
+    let found = walk.flatten().filter(|e| e.path().strip_prefix(folder).is_ok_and(|p| set.is_match(p)));
+    Ok(found.map(|e| e.into_path()).filter(|p| p.is_file()).collect())
 }

@@ -1,20 +1,28 @@
 //! The journal of steps: what was done, with the files as they were before.
 //!
-//! `.ufold/journal/0007/` holds `step.json` and the before-images `0`, `1`, …. While a step is under way
-//! `.ufold/pending` names it; whoever starts next and finds that puts the before-images back.
+//! `.ufold/journal/0007/` holds `step.json`, `plan.json` and the before-images `0`, `1`, …. While a step or an undo is under way
+//! `.ufold/pending` names it. Everything that is needed to go back is on the disk, names and all, before the first file
+//! changes; whoever starts next and finds `pending` goes back, or finishes an undo. `.ufold/lock` is held by the program
+//! that is at work; the system frees it when that dies.
 
+use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 use std::time::{Duration, SystemTime, UNIX_EPOCH};
 
 use serde::{Deserialize, Serialize};
-use ufold_core::step::sha256;
+use ufold_core::step::{Plan, sha256};
 
-use crate::apply::replace;
+use crate::apply::{Text, beside, put_back, sync_folder};
+use crate::check::baseline::Baseline;
+use crate::fault::point;
 use crate::root::inside;
 use crate::{Error, Result};
 
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+/// Beside the record, which is read far more often.
+const PLAN: &str = "plan.json";
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum State {
     Applied,
@@ -24,24 +32,42 @@ pub enum State {
     Pending,
 }
 
-#[derive(Clone, Debug, Serialize, Deserialize)]
+impl State {
+    pub fn word(self) -> &'static str {
+        match self {
+            State::Applied => "applied",
+            State::Undone => "undone",
+            State::Restored => "restored",
+            State::Pending => "pending",
+        }
+    }
+}
+
+#[derive(Clone, Debug, Serialize, Deserialize, schemars::JsonSchema)]
 pub struct Touched {
     pub file: String,
-    /// SHA-256 of the text after the step.
+    /// SHA-256 of the text before and after the step.
+    pub before: String,
     pub after: String,
 }
 
-#[derive(Clone, Debug, Serialize, Deserialize)]
+#[derive(Clone, Debug, Serialize, Deserialize, schemars::JsonSchema)]
 pub struct Record {
     pub number: u32,
     /// Seconds since 1970.
     pub time: u64,
     pub title: String,
+    /// The finding's id or the place that it was planned for.
+    #[serde(default)]
+    pub finding: String,
     pub state: State,
     pub saves: i64,
     pub files: Vec<Touched>,
     /// How the check ended; none when there was none.
     pub check: Option<String>,
+    /// The check comes with those of later steps.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub unchecked: bool,
     pub commit: Option<String>,
 }
 
@@ -49,20 +75,48 @@ pub struct Journal {
     root: PathBuf,
 }
 
+/// Held while files change.
+pub struct Lock(#[allow(dead_code)] fs::File);
+
+/// What is under way.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Work {
+    Step,
+    Undo,
+}
+
 impl Journal {
     /// Opens the journal; a step that was cut off is taken back first. The second value says so.
     pub fn open(root: &Path) -> Result<(Journal, Option<String>)> {
         let j = Journal { root: root.to_path_buf() };
-        let recovered = j.recover()?;
+        let recovered = if j.pending().exists() { j.recover()? } else { None };
         Ok((j, recovered))
     }
 
     fn state(&self) -> PathBuf {
         self.root.join(".ufold")
     }
-
+    fn pending(&self) -> PathBuf {
+        self.state().join("pending")
+    }
     fn folder(&self, number: u32) -> PathBuf {
         self.state().join("journal").join(format!("{number:04}"))
+    }
+
+    /// Waits for nobody: another ufold at work here is an error.
+    pub fn lock(&self) -> Result<Lock> {
+        let path = self.state().join("lock");
+        fs::create_dir_all(self.state()).map_err(|e| Error::io("write", self.state(), &e))?;
+        ignore_itself(&self.state())?;
+        let file = fs::File::options().create(true).truncate(false).write(true).open(&path);
+        let file = file.map_err(|e| Error::io("write", &path, &e))?;
+        match file.try_lock() {
+            Ok(()) => Ok(Lock(file)),
+            Err(fs::TryLockError::WouldBlock) => {
+                Err(Error::Environment("another ufold is at work here; wait until it is done".into()))
+            }
+            Err(fs::TryLockError::Error(e)) => Err(Error::io("lock", &path, &e)),
+        }
     }
 
     /// All records in order.
@@ -80,84 +134,168 @@ impl Journal {
         Ok(out)
     }
 
-    fn write_record(&self, r: &Record) -> Result<()> {
-        let path = self.folder(r.number).join("step.json");
+    pub fn write_record(&self, r: &Record) -> Result<()> {
         let text = serde_json::to_string_pretty(r).expect("a record is plain data");
-        let tmp = path.with_extension("tmp");
-        fs::write(&tmp, text).and_then(|_| fs::rename(&tmp, &path)).map_err(|e| Error::io("write", path, &e))
+        write_whole(&self.folder(r.number).join("step.json"), text.as_bytes())
     }
 
-    /// Writes down what is about to happen. `files`: path, text before, text after.
-    pub fn begin(&self, title: &str, saves: i64, files: &[(String, String, String)]) -> Result<Record> {
-        let number = self.records()?.last().map_or(1, |r| r.number + 1);
-        let dir = self.folder(number);
-        fs::create_dir_all(&dir).map_err(|e| Error::io("write", &dir, &e))?;
-        ignore_itself(&self.state())?;
-        for (i, (_, before, _)) in files.iter().enumerate() {
-            write_synced(&dir.join(i.to_string()), before.as_bytes())?;
+    /// Writes down what is about to happen.
+    pub fn begin(&self, mut r: Record, files: &[Text], plan: &Plan) -> Result<Record> {
+        r.number = self.next_number();
+        let dir = self.folder(r.number);
+        r.time = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or(Duration::ZERO).as_secs();
+        let touched = |(f, b, a): &Text| Touched { file: f.clone(), before: sha256(b), after: sha256(a) };
+        r.files = files.iter().map(touched).collect();
+        r.state = State::Pending;
+        let written = fs::create_dir_all(&dir).map_err(|e| Error::io("write", &dir, &e)).and_then(|_| {
+            for (i, (file, before, _)) in files.iter().enumerate() {
+                let image = dir.join(i.to_string());
+                write_synced(&image, before.as_bytes())?;
+                let mode = fs::metadata(inside(&self.root, file)?).map(|m| m.permissions());
+                mode.and_then(|m| fs::set_permissions(&image, m)).map_err(|e| Error::io("write", &image, &e))?;
+            }
+            write_synced(&dir.join(PLAN), &serde_json::to_vec(plan).expect("a plan is plain data"))?;
+            self.write_record(&r)?;
+            sync_folder(&dir);
+            self.set_pending(r.number, Work::Step)
+        });
+        if let Err(e) = written {
+            // nothing has changed yet, so nothing has to be known
+            let _ = fs::remove_dir_all(&dir);
+            return Err(e);
         }
-        let touched = files.iter().map(|(f, _, a)| Touched { file: f.clone(), after: sha256(a) }).collect();
-        let time = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or(Duration::ZERO).as_secs();
-        let r = Record {
-            number,
-            time,
-            title: title.into(),
-            state: State::Pending,
-            saves,
-            files: touched,
-            check: None,
-            commit: None,
-        };
-        self.write_record(&r)?;
-        write_synced(&self.state().join("pending"), format!("{number} {}", std::process::id()).as_bytes())?;
         Ok(r)
     }
 
-    /// The step stands.
-    pub fn finish(&self, r: &mut Record) -> Result<()> {
+    /// What a step was planned to do.
+    pub fn plan(&self, number: u32) -> Result<Plan> {
+        let path = self.folder(number).join(PLAN);
+        let text = fs::read_to_string(&path).map_err(|e| Error::io("read", &path, &e))?;
+        serde_json::from_str(&text).map_err(|e| Error::Environment(format!("{}: damaged: {e}", path.display())))
+    }
+
+    /// A number that no folder has, not even that of a step that was cut off.
+    fn next_number(&self) -> u32 {
+        let names = fs::read_dir(self.state().join("journal")).into_iter().flatten().flatten();
+        let taken = names.filter_map(|e| e.file_name().to_string_lossy().parse::<u32>().ok());
+        taken.max().map_or(1, |n| n + 1)
+    }
+
+    fn set_pending(&self, number: u32, work: Work) -> Result<()> {
+        let word = if work == Work::Undo { "undo" } else { "step" };
+        write_whole(&self.pending(), format!("{number} {word}").as_bytes())
+    }
+
+    fn clear_pending(&self) -> Result<()> {
+        point();
+        fs::remove_file(self.pending()).map_err(|e| Error::io("remove", self.pending(), &e))?;
+        sync_folder(&self.pending());
+        Ok(())
+    }
+
+    /// The step stands from here on.
+    pub fn stands(&self, r: &mut Record) -> Result<()> {
         r.state = State::Applied;
+        self.write_record(r)
+    }
+
+    /// Nothing is under way any more.
+    pub fn finish(&self, r: &Record) -> Result<()> {
         self.write_record(r)?;
         self.clear_pending()
     }
 
-    fn clear_pending(&self) -> Result<()> {
-        let p = self.state().join("pending");
-        fs::remove_file(&p).map_err(|e| Error::io("remove", p, &e))
-    }
-
-    /// Puts the before-images back.
-    pub fn restore(&self, r: &mut Record, state: State) -> Result<()> {
-        for (i, t) in r.files.iter().enumerate() {
-            let image = self.folder(r.number).join(i.to_string());
-            let before = fs::read(&image).map_err(|e| Error::io("read", image, &e))?;
-            replace(&inside(&self.root, &t.file)?, &before)?;
-        }
-        let pending = r.state == State::Pending;
+    /// Puts the before-images back. What somebody else wrote meanwhile is kept beside them, and said.
+    pub fn restore(&self, r: &mut Record, state: State) -> Result<Vec<String>> {
+        let notes = self.put_images_back(r, false)?;
         r.state = state;
         self.write_record(r)?;
-        if pending { self.clear_pending() } else { Ok(()) }
+        self.clear_pending()?;
+        Ok(notes)
+    }
+
+    /// `spare`: leave files alone that somebody else wrote.
+    fn put_images_back(&self, r: &Record, spare: bool) -> Result<Vec<String>> {
+        let mut notes = Vec::new();
+        for (i, t) in r.files.iter().enumerate() {
+            let path = inside(&self.root, &t.file)?;
+            if let Ok(real) = path.canonicalize() {
+                let _ = fs::remove_file(beside(&real, r.number, i));
+            }
+            let image = self.folder(r.number).join(i.to_string());
+            if is_text(&path, &t.before) {
+                continue; // never changed, or back already
+            }
+            if !is_text(&image, &t.before) {
+                let lost = format!("{}: the text before step {} is damaged", image.display(), r.number);
+                return Err(Error::Environment(lost));
+            }
+            if !is_text(&path, &t.after) && path.exists() {
+                let kept = image.with_extension("found");
+                let (what, place) = match spare {
+                    true => ("it stays; its text before the step", &image),
+                    false => ("what it had is kept", &kept),
+                };
+                notes.push(format!("{} was changed by something else: {what} is in {}", t.file, place.display()));
+                if spare {
+                    continue;
+                }
+                fs::copy(&path, &kept).map_err(|e| Error::io("write", &kept, &e))?;
+            }
+            put_back(&image, &path)?;
+        }
+        Ok(notes)
     }
 
     fn recover(&self) -> Result<Option<String>> {
-        let Ok(text) = fs::read_to_string(self.state().join("pending")) else { return Ok(None) };
-        let mut words = text.split_whitespace().map(|w| w.parse::<i32>().ok());
-        let (Some(Some(number)), Some(Some(pid))) = (words.next(), words.next()) else {
-            return self.clear_pending().map(|_| None);
+        let _lock = self.lock()?;
+        let Ok(text) = fs::read_to_string(self.pending()) else { return Ok(None) };
+        let (number, work) = text.split_once(' ').unwrap_or((&text, "step"));
+        let found = number.parse::<u32>().ok().map(|n| self.folder(n).join("step.json"));
+        let record =
+            found.and_then(|p| fs::read_to_string(p).ok()).and_then(|t| serde_json::from_str::<Record>(&t).ok());
+        let Some(mut r) = record else {
+            return Err(Error::Environment(format!(
+                "a step was cut off and its record is damaged: see {} and the files in {}",
+                self.pending().display(),
+                self.state().join("journal").display()
+            )));
         };
-        let own = pid == std::process::id() as i32;
-        if !own && nix::sys::signal::kill(nix::unistd::Pid::from_raw(pid), None).is_ok() {
-            return Err(Error::Environment(format!("another ufold (process {pid}) is at work here")));
+        if work.trim() == "undo" {
+            let notes = self.put_images_back(&r, true)?;
+            r.state = State::Undone;
+            self.finish(&r)?;
+            let done = format!("the undo of step {} had been cut off; it is done now", r.number);
+            return Ok(Some([vec![done], notes].concat().join("\n")));
         }
-        let records = self.records()?;
-        let Some(mut r) = records.into_iter().find(|r| r.number == number as u32) else {
-            return self.clear_pending().map(|_| None);
-        };
-        self.restore(&mut r, State::Restored)?;
-        Ok(Some(format!("step {} had been cut off; its files were put back", r.number)))
+        if r.state == State::Applied {
+            self.clear_pending()?;
+            return Ok(Some(format!("step {} was done when ufold was cut off; it stands", r.number)));
+        }
+        let notes = self.put_images_back(&r, true)?;
+        r.state = State::Restored;
+        self.finish(&r)?;
+        let done = format!("step {} had been cut off; its files were put back", r.number);
+        Ok(Some([vec![done], notes].concat().join("\n")))
+    }
+
+    /// Takes a step back whose check failed later, with those of others; the record says how.
+    pub fn take_back(&self, number: u32, why: &str) -> Result<Record> {
+        let mut r = self.undo(Some(number))?;
+        r.state = State::Restored;
+        r.check = Some(why.to_string());
+        self.write_record(&r)?;
+        Ok(r)
+    }
+
+    /// Steps that stand without having been checked, in order.
+    pub fn unchecked(&self) -> Result<Vec<Record>> {
+        Ok(self.records()?.into_iter().filter(|r| r.unchecked && r.state == State::Applied).collect())
     }
 
     /// Takes a step back. Refuses when a file was changed since.
     pub fn undo(&self, number: Option<u32>) -> Result<Record> {
+        let _lock = self.lock()?;
         let records = self.records()?;
         let applied = |r: &&Record| r.state == State::Applied;
         let found = match number {
@@ -171,14 +309,10 @@ impl Journal {
             }));
         };
         if r.state != State::Applied {
-            return Err(Error::Refused(
-                format!("step {} is not applied (it was {:?})", r.number, r.state).to_lowercase(),
-            ));
+            return Err(Error::Refused(format!("step {} is not applied (it was {})", r.number, r.state.word())));
         }
         for t in &r.files {
-            let path = inside(&self.root, &t.file)?;
-            let now = fs::read_to_string(&path).map_err(|e| Error::io("read", path, &e))?;
-            if sha256(&now) != t.after {
+            if !is_text(&inside(&self.root, &t.file)?, &t.after) {
                 let later = records.iter().rev().find(|o| {
                     o.number > r.number && o.state == State::Applied && o.files.iter().any(|f| f.file == t.file)
                 });
@@ -189,6 +323,7 @@ impl Journal {
             }
         }
         let mut r = r.clone();
+        self.set_pending(r.number, Work::Undo)?;
         self.restore(&mut r, State::Undone)?;
         Ok(r)
     }
@@ -201,22 +336,30 @@ impl Journal {
             .rev()
             .filter(|r| r.state == State::Applied)
             .find_map(|r| r.files.iter().find(|t| t.file == file));
-        let now = inside(&self.root, file).ok().and_then(|p| fs::read_to_string(p).ok());
-        last.zip(now).is_some_and(|(t, now)| sha256(&now) == t.after)
+        last.zip(inside(&self.root, file).ok()).is_some_and(|(t, path)| is_text(&path, &t.after))
     }
 
-    /// Whether a command is known to pass on a tree.
-    pub fn is_green(&self, command: &str, tree: &str) -> bool {
-        fs::read_to_string(self.state().join("baseline")).is_ok_and(|t| t == format!("{tree}\n{command}"))
+    /// The results of the check on the tree that it was last run on.
+    pub fn baseline(&self) -> Option<Baseline> {
+        serde_json::from_str(&fs::read_to_string(self.state().join("baseline.json")).ok()?).ok()
     }
 
-    pub fn set_green(&self, command: &str, tree: &str) -> Result<()> {
+    pub fn set_baseline(&self, b: &Baseline) -> Result<()> {
         let dir = self.state();
         fs::create_dir_all(&dir).map_err(|e| Error::io("write", &dir, &e))?;
         ignore_itself(&dir)?;
-        let path = dir.join("baseline");
-        fs::write(&path, format!("{tree}\n{command}")).map_err(|e| Error::io("write", path, &e))
+        write_whole(&dir.join("baseline.json"), serde_json::to_string(b).expect("plain data").as_bytes())
     }
+
+    /// Findings whose step was taken back by its check, with the step's number.
+    pub fn taken_back(&self) -> Result<BTreeMap<String, u32>> {
+        let failed = self.records()?.into_iter().filter(|r| r.state == State::Restored && r.check.is_some());
+        Ok(failed.map(|r| (r.finding, r.number)).collect())
+    }
+}
+
+fn is_text(path: &Path, hash: &str) -> bool {
+    fs::read_to_string(path).is_ok_and(|now| sha256(&now) == *hash)
 }
 
 fn ignore_itself(dir: &Path) -> Result<()> {
@@ -227,11 +370,25 @@ fn ignore_itself(dir: &Path) -> Result<()> {
     fs::write(&path, "*\n").map_err(|e| Error::io("write", path, &e))
 }
 
+/// A file that is there whole or not at all.
+fn write_whole(path: &Path, bytes: &[u8]) -> Result<()> {
+    let tmp = path.with_extension("tmp");
+    write_synced(&tmp, bytes)?;
+    point();
+    fs::rename(&tmp, path).map_err(|e| Error::io("write", path, &e))?;
+    point();
+    sync_folder(path);
+    Ok(())
+}
+
 fn write_synced(path: &Path, bytes: &[u8]) -> Result<()> {
     use std::io::Write;
     let write = || -> std::io::Result<()> {
+        point();
         let mut f = fs::File::create(path)?;
+        point();
         f.write_all(bytes)?;
+        point();
         f.sync_all()
     };
     write().map_err(|e| Error::io("write", path, &e))

@@ -4,11 +4,15 @@
 pub mod apply;
 pub mod check;
 pub mod config;
+pub mod coverage;
 pub mod error;
+mod fault;
 pub mod files;
 pub mod git;
 pub mod journal;
 pub mod pipeline;
+pub mod probe;
+pub mod recording;
 pub mod root;
 
 pub use error::{Error, Result};

@@ -63,7 +63,7 @@ pub enum Command {
     Show(Target),
     /// Fold the copies of a finding into one function and call it from each
     #[command(after_help = "Examples:\n  ufold fold r4f2ck --preview\n  ufold fold r4f2ck --name sum_open_fees\n  \
-ufold fold harbour/fees.py:40 --except 3\n  ufold fold --all --commit\n  ufold fold r4f2ck --save-plan plan.json --preview")]
+ufold fold harbour/fees.py:40 --except 3\n  ufold fold --all --commit\n  ufold fold --all --batch 8 --minutes 30\n  ufold fold r4f2ck --save-plan plan.json --preview")]
     Fold(Fold),
     /// Make a function of the statements or the expression at a place, and call it there and in the other copies
     #[command(
@@ -87,9 +87,31 @@ Examples:\n  ufold inline harbour/fees.py:14:5\n  ufold inline kiosk/board.ts:ti
     /// Apply a saved plan, computed again from its request
     #[command(after_help = "Examples:\n  ufold apply plan.json\n  ufold apply plan.json --preview")]
     Apply(Apply),
-    /// Run the project's check and say whether it passes
+    /// Say whether it is safe to start: version control clean, the check passing and steady, what it covers
+    #[command(after_help = "The check is run twice; its results are kept as the baseline. Exit code 1: not ready.\n\n\
+Examples:\n  ufold ready\n  ufold ready --check 'python3 -m pytest -q --junit-xml={report}'")]
+    Ready(CheckOnly),
+    /// Keep a command's output, for code without tests; the check compares it from then on
+    #[command(
+        after_help = "The command is run twice; what differs between the runs must be masked. Known masks: id, address, \
+temporary,\ndate, time, duration. A table of inputs is a CSV file: {column} in the command stands for its values, and \
+the\nfirst column names the row.\n\nExamples:\n  ufold record tariff -- python3 -m harbour.tariff --year 2026\n  \
+ufold record tides --files 'out/*.csv' --mask date -- node tides.js\n  \
+ufold record fees --inputs ships.csv -- python3 fees.py {ship} {tons}\n  ufold record --accept tariff\n  ufold record"
+    )]
+    Record(Record),
+    /// Run the project's check and recordings, and say what changed since the baseline
     #[command(after_help = "Examples:\n  ufold check\n  ufold check --check 'python3 -m pytest -q'")]
     Check(CheckOnly),
+    /// Run the check again, and look at the changed files, whenever files change
+    #[command(after_help = "Examples:\n  ufold watch\n  ufold watch --check 'node --test'")]
+    Watch(Watch),
+    /// Would the check notice? Break a step's places one at a time, in a copy of the tree
+    #[command(
+        after_help = "Each call is left out, each argument is another one, each hole is as in the first copy only; the check is \
+run\neach time. Exit code 1: something was not noticed.\n\nExamples:\n  ufold probe\n  ufold probe 3 --minutes 5"
+    )]
+    Probe(Probe),
     /// List the steps that were done
     Log,
     /// Take a step back: the last one, or the one with this number
@@ -143,15 +165,15 @@ pub struct Choice {
     #[arg(long, value_name = "COPY", num_args = 1.., value_delimiter = ',')]
     pub except: Vec<usize>,
     /// The type of a parameter, where the language wants one and it can't be found
-    #[arg(long = "type", value_name = "NAME=TYPE", value_parser = typed)]
+    #[arg(long = "type", value_name = "NAME=TYPE", value_parser = pair)]
     pub types: Vec<(String, String)>,
     /// Most parameters that the function may have
     #[arg(long, value_name = "N", default_value_t = ufold_core::step::most_parameters())]
     pub most_parameters: usize,
 }
 
-fn typed(text: &str) -> Result<(String, String), String> {
-    let (name, text) = text.split_once('=').ok_or("expected NAME=TYPE")?;
+fn pair(text: &str) -> Result<(String, String), String> {
+    let (name, text) = text.split_once('=').ok_or("expected NAME=…")?;
     Ok((name.trim().to_string(), text.trim().to_string()))
 }
 
@@ -185,6 +207,10 @@ pub struct RequestFlags {
     /// A statement that some copies lack: run it by a flag, not as a function that is passed
     #[arg(long)]
     pub flags: bool,
+    /// Compute a parameter from another where it follows from it in all copies: its negation, its text in other case,
+    /// a number as far away
+    #[arg(long)]
+    pub derive: bool,
     /// Set when the finding was given as a place.
     #[arg(skip)]
     pub pointed_at: Option<ufold_core::step::Pointer>,
@@ -223,6 +249,18 @@ pub struct Fold {
     /// Work through the worklist, a step each, stepping back from those that fail
     #[arg(long)]
     pub all: bool,
+    /// With --all: so many steps share one run of the check; when it fails, halves are tried until the bad one is found
+    #[arg(long, value_name = "N", default_value_t = 1, requires = "all", value_parser = clap::value_parser!(u64).range(1..))]
+    pub batch: u64,
+    /// With --all: stop after so many steps
+    #[arg(long, value_name = "N", requires = "all")]
+    pub most_steps: Option<usize>,
+    /// With --all: begin no step after so many minutes
+    #[arg(long, value_name = "MINUTES", requires = "all")]
+    pub minutes: Option<f64>,
+    /// With --all: also findings whose step was taken back before
+    #[arg(long, requires = "all")]
+    pub again: bool,
     #[command(flatten)]
     pub request: RequestFlags,
     #[command(flatten)]
@@ -308,6 +346,61 @@ pub struct Apply {
     pub plan: PathBuf,
     #[command(flatten)]
     pub step: StepFlags,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Record {
+    /// Name of the recording; without one, all are listed
+    pub name: Option<String>,
+    /// Take the output of the recorded command as right from now on
+    #[arg(long, conflicts_with_all = ["files", "mask", "inputs", "force"])]
+    pub accept: bool,
+    /// Files that the command writes, as patterns
+    #[arg(long, value_name = "PATTERN")]
+    pub files: Vec<String>,
+    /// What may differ from run to run: a known mask or a regular expression
+    #[arg(long, value_name = "MASK")]
+    pub mask: Vec<String>,
+    /// A variable of the command's environment
+    #[arg(long, value_name = "NAME=VALUE", value_parser = pair)]
+    pub env: Vec<(String, String)>,
+    /// A CSV table: the command is run for each row
+    #[arg(long, value_name = "FILE")]
+    pub inputs: Option<PathBuf>,
+    /// Seconds for one run [default: 60]
+    #[arg(long, value_name = "SECONDS", value_parser = clap::value_parser!(u64).range(1..))]
+    pub timeout: Option<u64>,
+    /// Replace a recording that is there
+    #[arg(long)]
+    pub force: bool,
+    /// The command, after --
+    #[arg(last = true)]
+    pub command: Vec<String>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Watch {
+    /// Command that runs the tests [default: that of ufold.toml]
+    #[arg(long, value_name = "COMMAND")]
+    pub check: Option<String>,
+    /// Milliseconds without a change before the check begins
+    #[arg(long, value_name = "MS", default_value_t = 400)]
+    pub quiet_for: u64,
+    /// End after so many runs
+    #[arg(long, value_name = "N")]
+    pub runs: Option<usize>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Probe {
+    /// Number of the step [default: the last one that stands]
+    pub number: Option<u32>,
+    /// Begin no break after so many minutes
+    #[arg(long, value_name = "MINUTES", default_value_t = 10.0)]
+    pub minutes: f64,
+    /// Command that runs the tests [default: that of ufold.toml]
+    #[arg(long, value_name = "COMMAND")]
+    pub check: Option<String>,
 }
 
 #[derive(Group, Debug, Clone)]

@@ -1,9 +1,12 @@
 //! The command line: arguments in, text or JSON out. It joins; it does not compute.
 #![forbid(unsafe_code)]
 
+#[macro_use]
+mod output;
+
 mod args;
 mod commands;
-mod output;
+
 mod session;
 #[cfg(test)]
 mod shipped;

@@ -6,9 +6,12 @@ use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
+use ufold_core::coverage::Reach;
 use ufold_core::find::{self, Finding, Kind, Options};
 use ufold_core::step::{Outcome, Place, Plan, Pointer, Project, Reason, Request, plan_fold};
+use ufold_project::check::Check;
 use ufold_project::config::{self, Config};
+use ufold_project::coverage::{self, Known};
 use ufold_project::files::{Disk, Scanned, scan};
 use ufold_project::journal::Journal;
 use ufold_project::{Error, Result, pipeline, root};
@@ -37,7 +40,7 @@ impl Session {
                 .and_then(|_| signal_hook::flag::register(signal, stop.clone()));
             caught.map_err(|e| Error::Environment(format!("cannot catch signals: {e}")))?;
         }
-        Ok(Session {
+        let s = Session {
             config: config::load(&root)?,
             root,
             current,
@@ -45,7 +48,10 @@ impl Session {
             json: common.format == Format::Json,
             quiet: common.quiet,
             stop,
-        })
+        };
+        // whatever the command, a step that was cut off is mended first
+        s.journal()?;
+        Ok(s)
     }
 
     pub fn remark(&self, text: &str) {
@@ -64,7 +70,6 @@ impl Session {
     }
 
     pub fn scan(&self, paths: &[String]) -> Result<Scanned> {
-        self.journal()?;
         let progress = Progress::new(self.quiet);
         let started = Instant::now();
         let n = AtomicUsize::new(0);
@@ -115,21 +120,54 @@ impl Session {
         flags: &StepFlags,
         tick: &'a dyn Fn(&str, Duration),
     ) -> Result<pipeline::Options<'a>> {
-        let command = flags.check.clone().or_else(|| self.config.check.command.clone());
-        if command.is_none() && !flags.no_check && !flags.preview {
+        let check = self.config.check.net(&self.root, flags.check.as_deref())?;
+        if check.is_none() && !flags.no_check && !flags.preview {
             return Err(Error::Usage(
                 "no check is known: run `ufold init`, or give --check COMMAND, or --no-check to go without".into(),
             ));
         }
         Ok(pipeline::Options {
-            check: command.filter(|_| !flags.no_check),
-            timeout: Duration::from_secs(self.config.check.timeout),
+            check: check.filter(|_| !flags.no_check),
+            check_later: false,
             commit: flags.commit || self.config.step.commit && !flags.no_commit,
             allow_dirty: flags.allow_dirty,
             strict: flags.strict || self.config.step.strict,
             stop: &self.stop,
             tick,
         })
+    }
+
+    /// The check and what running it alone needs.
+    pub fn net<'a>(
+        &'a self,
+        given: Option<&str>,
+        tick: &'a dyn Fn(&str, Duration),
+    ) -> Result<(Check, pipeline::Options<'a>)> {
+        let check = self.config.check.net(&self.root, given)?;
+        let check = check.ok_or_else(|| {
+            Error::Usage("no check is known: run `ufold init`, or give --check COMMAND, or `ufold record` one".into())
+        })?;
+        let options = pipeline::Options {
+            check: Some(check.clone()),
+            check_later: false,
+            commit: false,
+            allow_dirty: false,
+            strict: false,
+            stop: &self.stop,
+            tick,
+        };
+        Ok((check, options))
+    }
+
+    /// What the project's own tools know of what its tests run.
+    pub fn coverage(&self) -> Result<Option<Known>> {
+        coverage::load(&self.root, &self.config.check)
+    }
+
+    /// What the tests run of all copies of a finding.
+    pub fn reach(&self, known: &Known, scanned: &Scanned, f: &Finding) -> Reach {
+        let of = |c: &find::Copy| reach_of(known, &scanned.facts, c);
+        f.copies.iter().map(of).fold(Reach::default(), Reach::join)
     }
 
     pub fn path(&self, typed: &str) -> Result<String> {
@@ -158,6 +196,11 @@ fn at_extent(f: &Finding, request: &Request) -> Finding {
     f
 }
 
+/// What the tests run of a copy.
+pub fn reach_of(known: &Known, facts: &[find::FileFacts], c: &find::Copy) -> Reach {
+    known.of(&facts[c.file].path, c.lines.0 as usize, c.lines.1 as usize)
+}
+
 pub fn place(facts: &[find::FileFacts], copy: &find::Copy) -> Place {
     Place {
         file: facts[copy.file].path.clone(),
@@ -181,6 +224,7 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
         types: flags.choice.types.iter().cloned().collect(),
         whole: flags.whole,
         flags: flags.flags,
+        derive: flags.derive,
         pointed_at: flags.pointed_at.clone(),
         most_parameters: flags.choice.most_parameters,
         ..Request::default()

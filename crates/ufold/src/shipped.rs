@@ -4,7 +4,7 @@
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
-use crate::commands::ScanReport;
+use crate::commands::{CheckReport, LogReport, ProbeReport, ReadyReport, ScanReport};
 use ufold_core::step::Plan;
 
 fn top() -> PathBuf {
@@ -13,7 +13,14 @@ fn top() -> PathBuf {
 
 #[test]
 fn schemas_agree_with_the_types() {
-    let schemas = [("scan-1.json", schemars::schema_for!(ScanReport)), ("plan-1.json", schemars::schema_for!(Plan))];
+    let schemas = [
+        ("scan-1.json", schemars::schema_for!(ScanReport)),
+        ("plan-1.json", schemars::schema_for!(Plan)),
+        ("check-1.json", schemars::schema_for!(CheckReport)),
+        ("ready-1.json", schemars::schema_for!(ReadyReport)),
+        ("probe-1.json", schemars::schema_for!(ProbeReport)),
+        ("log-1.json", schemars::schema_for!(LogReport)),
+    ];
     for (name, schema) in schemas {
         let path = top().join("docs/schemas").join(name);
         let text = serde_json::to_string_pretty(&schema).expect("a schema is JSON") + "\n";

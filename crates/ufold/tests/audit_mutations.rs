@@ -172,6 +172,7 @@ fn wrong_python_plans() {
             "python_extract.txt",
             "python_leaving.txt",
             "python_gaps.txt",
+            "python_derived.txt",
         ],
     );
 }

@@ -312,8 +312,8 @@ fn the_next_command_recovers_from_a_kill() {
 #[test]
 fn init_detects_test_layouts() {
     let cases: [(&[(&str, &str)], &str); 3] = [
-        (&[("pytest.ini", "[pytest]\n")], "-m pytest -q"),
-        (&[("tests/test_a.py", "import unittest\n")], "-m unittest discover -q -s tests -t ."),
+        (&[("pytest.ini", "[pytest]\n")], "-m pytest -q --junit-xml={report}"),
+        (&[("tests/test_a.py", "import unittest\n")], "-m unittest discover -v -s tests -t ."),
         (&[("a.py", "x = 1\n")], "no test suite was recognized"),
     ];
     for (files, expected) in cases {

@@ -5,7 +5,7 @@
 //! file:text ... text, the lines from the first to the next) and `value` (file:text, an expression); what is extracted
 //! is called `extracted`; or `step`, the words of any other command. Further keys: `expect` (`ready`, `assumed CODE`, `refused CODE` or `wrong TEXT`, a usage
 //! error with that text), `args` (more arguments), `see` (a line that must be in the result), `not` (one that must not
-//! be).
+//! be), `remark` (text in a remark of the plan).
 
 mod common;
 
@@ -58,6 +58,10 @@ impl Trial<'_> {
             result["reasons"].as_array().into_iter().flatten().filter_map(|r| r["code"].as_str()).collect();
         if result["verdict"] != verdict || !code.is_empty() && !codes.contains(&code) {
             return Err(format!("verdict {} {codes:?}, expected {verdict} {code}", result["verdict"]));
+        }
+        let remarks = result["remarks"].to_string();
+        if let Some(missing) = self.case.all("remark").find(|r| !remarks.contains(r.trim())) {
+            return Err(format!("no remark has `{missing}`: {remarks}"));
         }
         self.compare(dir.path(), interpreter, &before)
     }
@@ -113,6 +117,11 @@ fn python_places_and_names() {
 }
 
 #[test]
+fn python_names_that_code_can_see() {
+    cases("python_names.txt", "python3");
+}
+
+#[test]
 fn python_extracting() {
     cases("python_extract.txt", "python3");
 }
@@ -148,6 +157,21 @@ fn javascript_statements_that_some_lack() {
 }
 
 #[test]
+fn python_parameters_that_follow_from_others() {
+    cases("python_derived.txt", "python3");
+}
+
+#[test]
+fn javascript_parameters_that_follow_from_others() {
+    cases("javascript_derived.txt", "node");
+}
+
+#[test]
+fn javascript_functions_that_return_functions() {
+    cases("javascript_makers.txt", "node");
+}
+
+#[test]
 fn javascript_places() {
     cases("javascript_places.txt", "node");
 }
@@ -155,6 +179,11 @@ fn javascript_places() {
 #[test]
 fn typescript_types() {
     cases("typescript.txt", TSC);
+}
+
+#[test]
+fn typescript_types_that_differ() {
+    cases("typescript_types.txt", TSC);
 }
 
 #[test]

@@ -74,6 +74,7 @@ impl Check<'_> {
         declared_once(self.edited(), self.function_of(self.edited(), self.site.call))?;
         self.results(&call, &state)?;
         self.nothing_lost(&call, &parameters, &state)?;
+        self.captured(&call, &parameters, &state)?;
         self.arguments(&call, &parameters, &state)
     }
 
@@ -178,31 +179,7 @@ impl Check<'_> {
         let hands_over = !self.function.results.is_empty();
         let same_count = old.len() == new.len();
         if hands_over && same_count {
-            // the last assignment became a return of its value
-            let (Some((&a, old)), Some((&b, new))) = (old.split_last(), new.split_last()) else {
-                return object(self.home, self.definition, "the body is empty");
-            };
-            old.iter().zip(new).try_for_each(|(a, b)| eq.node(*a, *b))?;
-            let assign = match t.role(a) {
-                Role::ExprStmt | Role::Declare => t.children(a).find(|c| t.role(*c) != Role::Token).unwrap_or(a),
-                _ => a,
-            };
-            let value = t.child(assign, Field::Right).filter(|_| t.role(assign) == Role::Assign);
-            let returned = h.children(b).next().filter(|_| h.role(b) == Role::Return);
-            let (Some(value), Some(returned)) = (value, returned) else {
-                return object(self.home, b, "the result is not handed over");
-            };
-            let left = t.child(assign, Field::Left).and_then(|l| self.old().names.at(l)).and_then(|r| r.target);
-            let target = call.targets.first().map(|(_, n)| self.edited().str(*n));
-            let named = left.map(|l| self.old().names.binding(l).name.as_str());
-            if t.role(assign) != Role::Assign
-                || left.is_none()
-                || call.targets.len() > 1
-                || target.is_some() && named != target
-            {
-                return object(self.old(), a, "the result goes to another name");
-            }
-            return eq.below(value, returned);
+            return self.returned_at_once(&eq, call, &old, &new);
         }
         let expected = old.len() + usize::from(hands_over);
         if new.len() != expected {
@@ -220,6 +197,35 @@ impl Check<'_> {
             }
         }
         Ok(())
+    }
+
+    /// The last assignment became a return of its value.
+    fn returned_at_once(&self, eq: &Equal, call: &Call, old: &[NodeId], new: &[NodeId]) -> Opinion<()> {
+        let (t, h) = (&self.old().tree, &self.home.tree);
+        let (Some((&a, old)), Some((&b, new))) = (old.split_last(), new.split_last()) else {
+            return object(self.home, self.definition, "the body is empty");
+        };
+        old.iter().zip(new).try_for_each(|(a, b)| eq.node(*a, *b))?;
+        let assign = match t.role(a) {
+            Role::ExprStmt | Role::Declare => t.children(a).find(|c| t.role(*c) != Role::Token).unwrap_or(a),
+            _ => a,
+        };
+        let value = t.child(assign, Field::Right).filter(|_| t.role(assign) == Role::Assign);
+        let returned = h.children(b).next().filter(|_| h.role(b) == Role::Return);
+        let (Some(value), Some(returned)) = (value, returned) else {
+            return object(self.home, b, "the result is not handed over");
+        };
+        let left = t.child(assign, Field::Left).and_then(|l| self.old().names.at(l)).and_then(|r| r.target);
+        let target = call.targets.first().map(|(_, n)| self.edited().str(*n));
+        let named = left.map(|l| self.old().names.binding(l).name.as_str());
+        if t.role(assign) != Role::Assign
+            || left.is_none()
+            || call.targets.len() > 1
+            || target.is_some() && named != target
+        {
+            return object(self.old(), a, "the result goes to another name");
+        }
+        eq.below(value, returned)
     }
 
     /// Whether the copy gives a local a value, that of its only result at its very end left out.
@@ -314,7 +320,12 @@ impl Check<'_> {
         let h = self.home;
         let inner = h.names.scope_of(self.definition).unwrap_or(ScopeId(0));
         let receiver = self.receiver(h, self.definition);
-        let implicit = |b: BindingId| h.names.binding(b).first == self.definition;
+        let types = h.tree.child(self.definition, Field::TypeParams);
+        let is_type = |first: NodeId| types.is_some_and(|list| h.tree.contains(list, first));
+        let implicit = |b: BindingId| {
+            let first = h.names.binding(b).first;
+            first == self.definition || is_type(first)
+        };
         for b in h.names.locals_of(inner).filter(|b| !parameters.contains(b) && Some(*b) != receiver) {
             let order = Order { source: h, variable: Some(b) };
             if !implicit(b) && order.sequence(self.new_statements()).reads && !self.had_no_value(b, state) {

@@ -18,6 +18,8 @@ pub(super) struct Call {
     pub targets: Vec<(Option<String>, NodeId)>,
     pub callee: NodeId,
     pub arguments: Vec<NodeId>,
+    /// Types that it says.
+    pub types: Vec<NodeId>,
 }
 
 impl Check<'_> {
@@ -34,6 +36,7 @@ impl Check<'_> {
             targets,
             callee: at,
             arguments,
+            types: Vec::new(),
         };
         if t.role(at) == Role::If {
             (call.leaving, at) = self.leaving(at)?;
@@ -76,6 +79,8 @@ impl Check<'_> {
                         return wrong();
                     };
                     call.callee = f;
+                    let types = t.children(at).find(|c| t.role(*c) == Role::Type);
+                    call.types = types.map_or(Vec::new(), |list| t.children(list).collect());
                     call.arguments = t.children(a).collect();
                     let named = |n: &NodeId| matches!(t.role(*n), Role::KeywordArg | Role::Spread);
                     return if call.arguments.iter().any(named) { wrong() } else { Ok(call) };

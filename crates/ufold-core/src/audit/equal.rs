@@ -37,8 +37,21 @@ impl Equal<'_> {
         if let Some(i) = target.and_then(|x| self.parameters.iter().position(|p| *p == x)) {
             return self.parameter(a, b, i);
         }
+        if o.shows_its_code(a) && t.exact(a) != n.exact(b) {
+            return object(o, a, "the text shows the code of this value");
+        }
+        if matches!(t.role(a), Role::Import | Role::ImportFrom) && t.exact(a) != n.exact(b) {
+            return object(o, a, "the new body imports something else");
+        }
+        if let Some(said) = self.said_type(b) {
+            let same = self.same_expression(a, said);
+            return if same { Ok(()) } else { object(o, a, "the site says another type than stood here") };
+        }
         if let Some(i) = self.called_parameter(b) {
             return self.applied(a, b, i);
+        }
+        if let Some(opinion) = self.derived(a, b) {
+            return opinion;
         }
         if t.role(a) == Role::ExprStmt && n.role(b) == Role::Declare {
             return self.declared(a, b);
@@ -65,6 +78,15 @@ impl Equal<'_> {
             return object(o, a, "the new body has other code here");
         }
         x.into_iter().zip(y).try_for_each(|(a, b)| self.node(a, b))
+    }
+
+    /// The type that the site says for one of the new function's own type parameters.
+    fn said_type(&self, b: NodeId) -> Option<NodeId> {
+        let (h, t) = (self.c.home, &self.c.home.tree);
+        let target = h.names.at(b)?.target.filter(|_| !self.call.types.is_empty())?;
+        let list = t.child(self.c.definition, Field::TypeParams)?;
+        let own = |p: NodeId| t.contains(p, h.names.binding(target).first);
+        self.call.types.get(t.children(list).position(own)?).copied()
     }
 
     /// A jump out of the copy: the body returns, and says so where the site must do the rest.
@@ -330,6 +352,10 @@ impl Equal<'_> {
         let home_scope = h.names.binding(new).scope;
         if !h.names.scope_within(home_scope, inner) {
             return object(o, at, format!("`{}` reaches a scope around the new function", o.str(at)));
+        }
+        let other_name = o.names.binding(old).name != h.names.binding(new).name;
+        if other_name && (o.shows_its_name(old) || h.shows_its_name(new)) {
+            return object(o, at, format!("what `{}` stands for knows its own name", o.str(at)));
         }
         let state = &mut *self.state.borrow_mut();
         let there = *state.forth.entry(old).or_insert(new) == new;

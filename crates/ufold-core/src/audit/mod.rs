@@ -9,7 +9,9 @@
 
 mod body;
 mod call;
+mod captured;
 mod declared;
+mod derived;
 mod equal;
 mod first;
 mod leaving;

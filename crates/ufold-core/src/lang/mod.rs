@@ -6,6 +6,7 @@
 mod javascript;
 mod python;
 mod typescript;
+pub mod values;
 
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -162,6 +163,10 @@ pub trait Language: Sync {
     fn needs_types(&self) -> bool;
     /// The type of a value or of a local, as it would be written, where it can be found.
     fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Option<String>;
+    /// A type, whole: another one can stand in its place.
+    fn is_whole_type(&self, _tree: &Tree, _node: NodeId) -> bool {
+        false
+    }
     /// A condition that always holds.
     fn is_always_true(&self, condition: &str) -> bool;
     /// Annotation for the type of a literal.
@@ -197,6 +202,25 @@ pub trait Language: Sync {
     fn write_leaving(&self, source: &Source, call: &CallParts, word: &str, temporary: Option<&str>) -> String;
     /// The words for a condition that holds, and for one that does not.
     fn truth(&self, holds: bool) -> &'static str;
+    /// The expression that computes a value from another one.
+    fn write_derived(&self, from: &str, how: values::Derivation) -> String {
+        let [upper, lower] = self.case_members();
+        match how {
+            values::Derivation::Not => format!("{}{from}", self.negation()),
+            values::Derivation::Plus(k) if k < 0 => format!("{from} - {}", -k),
+            values::Derivation::Plus(k) => format!("{from} + {k}"),
+            values::Derivation::Upper => format!("{from}.{upper}()"),
+            values::Derivation::Lower => format!("{from}.{lower}()"),
+        }
+    }
+    /// What stands before a truth value to turn it round.
+    fn negation(&self) -> &'static str;
+    /// The members of a text that give it in upper and in lower case.
+    fn case_members(&self) -> [&'static str; 2];
+    /// What follows the value of a place in a text tells that its code is shown too.
+    fn shows_code(&self, _rest: &str) -> bool {
+        false
+    }
     /// The word for no value.
     fn nothing(&self) -> &'static str;
     /// Any word for no value.

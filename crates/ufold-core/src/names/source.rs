@@ -2,10 +2,10 @@
 
 use std::sync::Arc;
 
-use super::Names;
+use super::{BindKind, BindingId, Names, Reference, Use};
 use crate::lang::{Language, ModuleName};
 use crate::text::LineIndex;
-use crate::tree::{NodeId, ParseError, Tree, parse};
+use crate::tree::{Field, NodeId, ParseError, Role, Tree, parse};
 
 pub struct Source {
     /// Relative to the root, with `/`.
@@ -29,6 +29,48 @@ impl Source {
         let names = lang.names(&tree, &text);
         let lines = LineIndex::new(&text);
         Ok(Source { path: path.to_string(), text, tree, names, lines, lang, module })
+    }
+
+    /// Code can see what a local is called: another name would be another program. True of what is imported, of classes
+    /// and what stands in them, and of functions that are decorated or handed on, with their parameters.
+    pub fn shows_its_name(&self, b: BindingId) -> bool {
+        let (t, binding) = (&self.tree, self.names.binding(b));
+        let parent = t.parent(binding.first);
+        let home = self.names.scope(binding.scope).node;
+        match binding.kind {
+            BindKind::Import | BindKind::Class => true,
+            BindKind::Function => {
+                let function = if t.role(binding.first).is_callable() { Some(binding.first) } else { parent };
+                self.is_handed_on(b) || function.is_some_and(|f| self.is_decorated(f))
+            }
+            BindKind::Parameter if t.role(home) == Role::Function => {
+                let name = t.child(home, Field::Name).and_then(|n| self.names.at(n)).and_then(|r| r.target);
+                name.is_some_and(|f| f != b && self.shows_its_name(f))
+            }
+            // a class without a name gets the variable's
+            _ => {
+                let value = parent.and_then(|p| t.child(p, Field::Right));
+                t.role(home) == Role::Class || value.is_some_and(|v| t.role(v) == Role::Class)
+            }
+        }
+    }
+
+    fn is_decorated(&self, function: NodeId) -> bool {
+        self.tree.parent(function).is_some_and(|p| self.tree.role(p) == Role::Decorated)
+    }
+
+    /// Used otherwise than by calling it.
+    fn is_handed_on(&self, b: BindingId) -> bool {
+        let called = |r: &Reference| self.tree.field(r.node) == Field::Callee || r.usage != Use::Read;
+        !self.names.references_to(b).all(called)
+    }
+
+    /// A place in a text that shows the code which it evaluates.
+    pub fn shows_its_code(&self, id: NodeId) -> bool {
+        let t = &self.tree;
+        let value = t.children(id).find(|c| t.role(*c) != Role::Token);
+        let rest = value.map(|v| &self.text[t.span(v).end..t.span(id).end]);
+        t.role(id) == Role::Interpolation && rest.is_some_and(|r| self.lang.shows_code(r))
     }
 
     pub fn str(&self, id: NodeId) -> &str {

@@ -152,7 +152,7 @@ pub fn add(parameters: &mut Vec<Parameter>, i: usize, t: Travelling) {
         None => {
             let callable = Some(Called { forms: t.forms, passed: vec![t.passed] });
             let arguments = t.arguments.into_iter().flatten().collect();
-            parameters.push(Parameter { places: vec![i], arguments, variable: None, callable });
+            parameters.push(Parameter { callable, ..Parameter::new(i, arguments) });
         }
     }
 }

@@ -297,7 +297,18 @@ fn name_purity(site: &Site, id: NodeId) -> Purity {
         let fixed = binding.writes == 1 && !binding.rebound_inside;
         return if fixed { Purity::Settled } else { Purity::Reads };
     }
-    if binding.rebound_inside { Purity::Reads } else { Purity::Settled }
+    let own = s.names.frame_of(b) == site.scope;
+    if binding.rebound_inside || !own && !is_steady(s, b) { Purity::Reads } else { Purity::Settled }
+}
+
+/// A variable of a function further out that has one value for all that this one does: given before it is made, once
+/// for each time its scope is entered.
+fn is_steady(s: &Source, b: crate::names::BindingId) -> bool {
+    let t = &s.tree;
+    let binding = s.names.binding(b);
+    let home = s.names.scope(binding.scope).node;
+    let looped = t.ancestors(binding.first).take_while(|a| *a != home).any(|a| t.role(a).is_loop());
+    binding.writes <= 1 && !looped
 }
 
 /// `self.m` where `m` is a plain method of the class and nothing in the file assigns a member of that name.

@@ -7,6 +7,8 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
+use super::derived::offers;
+use super::maker::made;
 use super::naming::{function_names, words};
 use super::narrow::narrower;
 use super::parameter_names::parameter_names;
@@ -41,6 +43,9 @@ pub fn plan_fold(project: &Project, request: &Request) -> Plan {
     let part = (result.verdict == Verdict::Refused || heavy) && !request.whole;
     if let Some((narrow, outcome)) = part.then(|| narrower(project, &request, &result)).flatten() {
         (request, result) = (narrow, outcome);
+    }
+    if let Some((whole, outcome)) = made(project, &request, &result) {
+        (request, result) = (whole, outcome);
     }
     Plan { schema: PLAN_SCHEMA.into(), step: "fold".into(), request, result }
 }
@@ -200,9 +205,9 @@ impl Folder<'_> {
             let as_method = home.class.is_some();
             let nest = home.nest;
             let template = home.template;
-            let (gap, flags) = (gap.as_ref(), self.request.flags);
+            let (gap, flags, derive) = (gap.as_ref(), self.request.flags, self.request.derive);
             let (project, aligned) = (self.project, aligned.as_slice());
-            let g = Generalize { project, sites, aligned, template, as_method, nest, gap, flags };
+            let g = Generalize { project, sites, aligned, template, as_method, nest, gap, flags, derive };
             match g.run() {
                 // a method that does not use its object is a function
                 Ok(general) if as_method && !general.uses_receiver && !must_be_method => {}
@@ -267,8 +272,9 @@ impl Folder<'_> {
         self.imports(sites, home, &name, &mut files)
             .map_err(|path| refuse("no-home", format!("{path} can't import the new function")))?;
         let replaced = self.replaced_by_name(sites, home);
+        let of_types = types.iter().flat_map(|t| &t.assumptions);
         let reasons: Vec<Reason> =
-            home.assumptions.iter().chain(&general.assumptions).chain(&replaced).cloned().collect();
+            home.assumptions.iter().chain(&general.assumptions).chain(of_types).chain(&replaced).cloned().collect();
         let (files, saves) = files.finish();
         Ok(Outcome {
             verdict: if reasons.is_empty() { Verdict::Ready } else { Verdict::Assumed },
@@ -476,6 +482,12 @@ fn remarks(written: &Written, count: usize) -> Vec<String> {
     }
     if written.general.results.len() > 1 {
         out.push(format!("the function hands over {} results", written.general.results.len()));
+    }
+    for o in offers(&written.general.parameters, written.sites) {
+        let names = written.parameter_names;
+        let lang = written.sites[written.home.template].source().lang;
+        let text = lang.write_derived(&names[o.from], o.how);
+        out.push(format!("`{}` is `{text}` in all copies; --derive computes it", names[o.derived]));
     }
     let comments = |s: &Site| -> Vec<String> {
         let source = s.source();

@@ -3,12 +3,16 @@
 //! A plan is pure data: the request that a person may edit, and the result derived from it.
 
 mod callable;
+mod derived;
 mod edits;
 mod evaluate;
 mod extract;
 mod fold;
+#[cfg(test)]
+mod hostile;
 mod inline;
 mod leaving;
+mod maker;
 mod naming;
 mod narrow;
 mod optional;
@@ -16,6 +20,7 @@ mod param;
 mod parameter_names;
 mod parameters;
 mod place;
+pub mod probe;
 mod project;
 mod range;
 mod region;
@@ -24,6 +29,7 @@ mod render;
 mod retire;
 mod spread;
 mod target;
+mod type_holes;
 mod types;
 
 pub use extract::{Others, copies_of, place_of, plan_extract};
@@ -122,6 +128,9 @@ pub struct Request {
     /// A flag for a statement that some copies lack, rather than a function.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub flags: bool,
+    /// Parameters that follow from others are computed from them.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub derive: bool,
     /// What the function becomes; derived when absent.
     #[serde(default)]
     pub form: Option<Form>,
@@ -272,7 +281,33 @@ pub fn plan(project: &Project, step: &str, request: &Request) -> Option<Plan> {
         "inline" => plan_inline,
         _ => return None,
     };
-    Some(planner(project, request))
+    let result = match unplaced(project, request) {
+        None => return Some(planner(project, request)),
+        Some(reasons) => Outcome::refused(reasons),
+    };
+    Some(Plan { schema: PLAN_SCHEMA.into(), step: step.into(), request: request.clone(), result })
+}
+
+/// What keeps a request's places from being places at all: a plan file may say anything.
+fn unplaced(project: &Project, request: &Request) -> Option<Vec<Reason>> {
+    let wrong = |place: Option<&Place>, message: &str| {
+        let (file, line) = place.map_or((String::new(), 0), |p| (p.file.clone(), p.start_line));
+        Some(vec![Reason { code: "no-statements".into(), message: message.into(), file, line }])
+    };
+    if request.copies.is_empty() {
+        return wrong(None, "the request names no place");
+    }
+    for p in &request.copies {
+        let source = match source_of(project, p) {
+            Ok(s) => s,
+            Err(reasons) => return Some(reasons),
+        };
+        let on_text = |byte: usize| source.text.is_char_boundary(byte);
+        if p.start_byte > p.end_byte || !on_text(p.start_byte) || !on_text(p.end_byte) {
+            return wrong(Some(p), "the range lies outside the file, or cuts a character");
+        }
+    }
+    None
 }
 
 /// The file that a place is in, read.

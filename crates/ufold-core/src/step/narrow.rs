@@ -1,15 +1,19 @@
 //! When the copies as a whole can't be folded, a part of them often can: the widest useful extent is what is folded.
 //!
-//! Tries the statements of all copies without the first or the last few, the longest rest first. Bounded, for each try
+//! Tries the statements of all copies without the first or the last few, the longest rest first, and of a single
+//! statement the blocks inside it. Bounded, for each try
 //! is a whole plan; a group whose useful part lies deep inside is missed.
+
+use std::sync::Arc;
 
 use super::fold::{audited, planned};
 use super::project::Project;
 use super::region::locate;
 use super::{Outcome, Place, Request, Verdict};
 use crate::align::{Region, align_with_gap};
+use crate::names::Source;
 use crate::text::Span;
-use crate::tree::NodeId;
+use crate::tree::{NodeId, Role};
 
 const MOST_TRIES: usize = 14;
 
@@ -102,14 +106,47 @@ fn parts<'a>(project: &'a Project, request: &'a Request) -> Option<Box<dyn Itera
     let windows =
         (1..n.saturating_sub(1)).flat_map(move |gone| (0..=gone).map(move |front| (front, n - (gone - front))));
     let copies = request.copies.len();
-    Some(Box::new(windows.map(move |range| pick(vec![range; copies]))))
+    let inner = inner_parts(project, request).into_iter().flatten().map(Some);
+    Some(Box::new(windows.map(move |range| pick(vec![range; copies])).chain(inner)))
+}
+
+/// The blocks inside copies of one statement, the longest first.
+fn inner_parts(project: &Project, request: &Request) -> Option<Vec<Vec<Place>>> {
+    let sources = sources(project, request)?;
+    let regions = regions(&sources, request)?;
+    if regions.iter().any(|r| r.is_expression || r.first != r.last) {
+        return None;
+    }
+    let block = |nodes: Vec<NodeId>| -> Option<Vec<Place>> {
+        let rows = regions.iter().zip(&request.copies).zip(nodes);
+        rows.map(|((r, place), b)| part(project, place, &code_of(r.source, b)?)).collect()
+    };
+    let aligned = align_with_gap(&regions)?.0;
+    let mut blocks: Vec<Vec<NodeId>> = aligned.into_iter().filter(|a| !a.differs).map(|a| a.nodes).collect();
+    blocks.retain(|nodes| regions[0].source.tree.role(nodes[0]) == Role::Block);
+    blocks.sort_by_key(|nodes| std::cmp::Reverse(regions[0].source.tree.subtree(nodes[0]).count()));
+    Some(blocks.into_iter().filter_map(block).collect())
+}
+
+/// The statements of a block, when they are several.
+fn code_of(source: &Source, block: NodeId) -> Option<Vec<Span>> {
+    let t = &source.tree;
+    let spans: Vec<Span> = t.children(block).filter(|c| t.role(*c) != Role::Doc).map(|c| t.span(c)).collect();
+    (spans.len() > 1).then_some(spans)
+}
+
+fn sources(project: &Project, request: &Request) -> Option<Vec<Arc<Source>>> {
+    request.copies.iter().map(|p| super::source_of(project, p).ok()).collect()
+}
+
+fn regions<'s>(sources: &'s [Arc<Source>], request: &Request) -> Option<Vec<Region<'s>>> {
+    sources.iter().zip(&request.copies).map(|(s, p)| locate(s, p).ok()).collect()
 }
 
 /// Of each copy: the statements before one that some copies lack, whether it has that, and all of its statements.
 fn gaps(project: &Project, request: &Request) -> Option<Vec<(usize, usize, usize)>> {
-    let sources: Vec<_> = request.copies.iter().map(|p| super::source_of(project, p).ok()).collect::<Option<_>>()?;
-    let regions: Vec<Region> =
-        sources.iter().zip(&request.copies).map(|(s, p)| locate(s, p).ok()).collect::<Option<_>>()?;
+    let sources = sources(project, request)?;
+    let regions = regions(&sources, request)?;
     let gap = align_with_gap(&regions)?.1?;
     let place = |r: &Region, n: &Option<NodeId>| n.and_then(|n| r.statements().iter().position(|s| *s == n));
     let k = regions.iter().zip(&gap.nodes).find_map(|(r, n)| place(r, n))?;

@@ -8,12 +8,15 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::Reason;
 use super::callable::{Callable, Called, MOST_CALLABLES, add};
+use super::derived::derive;
 use super::evaluate::{Purity, may_be_early, moments, purity};
 use super::optional::{Optional, as_flag, as_function};
 use super::project::{Entity, Project};
 use super::region::{Site, reason};
+use super::type_holes::TypeHole;
 use super::types::{is_type_parameter, type_parameter};
 use crate::align::{Aligned, Gap};
+use crate::lang::values::Derivation;
 use crate::names::{BindingId, Names};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -27,6 +30,14 @@ pub struct Parameter {
     pub variable: Option<Vec<BindingId>>,
     /// The arguments are functions that the body calls.
     pub callable: Option<Called>,
+    /// Aligned places whose value is computed from it.
+    pub derived: Vec<(usize, Derivation)>,
+}
+
+impl Parameter {
+    pub fn new(place: usize, arguments: Vec<String>) -> Parameter {
+        Parameter { places: vec![place], arguments, variable: None, callable: None, derived: Vec::new() }
+    }
 }
 
 /// What the copies have in common and where they differ.
@@ -39,6 +50,7 @@ pub struct General {
     pub uses_receiver: bool,
     /// Type parameters of the template's own that the code names.
     pub generics: Vec<BindingId>,
+    pub type_holes: Vec<TypeHole>,
     /// For a statement that some copies lack.
     pub optional: Option<Optional>,
 }
@@ -85,6 +97,8 @@ pub struct Generalize<'a> {
     pub gap: Option<&'a Gap>,
     /// It is run by a flag.
     pub flags: bool,
+    /// What follows from another parameter is computed.
+    pub derive: bool,
 }
 
 /// Why a group has no general form: the reason and, where it is one copy's fault, which.
@@ -97,33 +111,75 @@ type Found<T> = Result<T, Misfit>;
 
 impl Generalize<'_> {
     pub fn run(&self) -> Found<General> {
+        self.same_imports()?;
         let mut roots: FxHashSet<usize> = FxHashSet::default();
+        let mut types: FxHashSet<usize> = FxHashSet::default();
         for i in (0..self.aligned.len()).filter(|i| self.aligned[*i].differs && !self.is_name(*i)) {
+            if let Some(place) = self.type_place(i) {
+                types.insert(place);
+                continue;
+            }
             let root = self.root(i)?;
             roots.insert(self.with_its_scope(root));
         }
         self.outermost(&mut roots);
         let mut names = NamesSeen::new(self.sites.len());
         for i in 0..self.aligned.len() {
-            if self.is_name(i) && !self.below(i, &roots) && self.is_hole_name(i, &mut names)? {
-                roots.insert(self.root(i)?);
+            let open = self.is_name(i) && !self.below(i, &roots) && !self.below(i, &types);
+            if !open || !self.is_hole_name(i, &mut names)? {
+                continue;
             }
+            match self.type_place(i) {
+                Some(place) => types.insert(place),
+                None => roots.insert(self.root(i)?),
+            };
         }
         self.outermost(&mut roots);
         let variables = &names.variables;
+        let type_holes = self.typed(types, &roots, &names)?;
         let (mut parameters, assumptions) = self.holes(&roots, &names)?;
         let handed_in = |v: &Vec<BindingId>| (0..v.len()).any(|s| self.sites[s].flow.ins.contains(&v[s]));
         for (v, places) in variables.iter().filter(|(v, _)| handed_in(v)) {
             let arguments = (0..v.len()).map(|s| self.sites[s].source().names.binding(v[s]).name.clone()).collect();
-            parameters.push(Parameter { places: places.clone(), arguments, variable: Some(v.clone()), callable: None });
+            let variable = Some(v.clone());
+            parameters.push(Parameter { places: places.clone(), variable, ..Parameter::new(places[0], arguments) });
         }
         self.all_bound_before(&parameters)?;
         parameters.sort_by_key(|p| p.places[0]);
+        if self.derive {
+            derive(&mut parameters, self.sites);
+        }
         let handed_out = |v: &Vec<BindingId>| (0..v.len()).any(|s| self.sites[s].flow.outs.contains(&v[s]));
         let results = variables.iter().filter(|(v, _)| handed_out(v)).map(|(v, _)| v.clone()).collect();
         let optional = self.gap.map(|g| self.optional(g, &names)).transpose()?;
         let (uses_receiver, generics) = (names.uses_receiver, names.generics);
-        Ok(General { parameters, results, assumptions, uses_receiver, generics, optional })
+        Ok(General { parameters, results, assumptions, uses_receiver, generics, type_holes, optional })
+    }
+
+    /// Type parameters for the types in which the copies differ, those in arguments left out.
+    fn typed(&self, mut types: FxHashSet<usize>, roots: &FxHashSet<usize>, names: &NamesSeen) -> Found<Vec<TypeHole>> {
+        types.retain(|i| !self.below(*i, roots));
+        self.outermost(&mut types);
+        let mut places: Vec<usize> = types.into_iter().collect();
+        places.sort_unstable();
+        let few = self.type_holes(&places).filter(|h| h.is_empty() || names.generics.is_empty());
+        few.ok_or_else(|| {
+            let what = "the copies differ here in types that no type parameter can stand for";
+            self.misfit(places[0], "hole-no-value", what, None)
+        })
+    }
+
+    /// What is imported is no name that could be another one.
+    fn same_imports(&self) -> Found<()> {
+        let exact = |s: usize, i: usize| self.sites[s].source().tree.exact(self.node(s, i));
+        let other = |i: &usize| {
+            let import = matches!(self.role(0, *i), Role::Import | Role::ImportFrom);
+            import && (1..self.sites.len()).any(|s| exact(s, *i) != exact(0, *i))
+        };
+        match (0..self.aligned.len()).find(other) {
+            Some(i) => Err(self.misfit(i, "hole-no-value", "the copies import different things here", None)),
+            None => Ok(()),
+        }
     }
 
     /// The parameter for a statement that some copies lack.
@@ -155,6 +211,12 @@ impl Generalize<'_> {
             let kind = std::mem::discriminant(&meanings[0]);
             if meanings.iter().any(|m| std::mem::discriminant(m) != kind) || locals.len() != self.sites.len() {
                 let message = "the copies mean different things by this name";
+                return Err(self.misfit(i, "inconsistent-renaming", message, None));
+            }
+            let name = |s: usize| self.sites[s].source().names.binding(locals[s]).name.as_str();
+            let shown = (0..locals.len()).any(|s| self.sites[s].source().shows_its_name(locals[s]));
+            if shown && (1..locals.len()).any(|s| name(s) != name(0)) {
+                let message = "the copies give other names to what knows its own name";
                 return Err(self.misfit(i, "inconsistent-renaming", message, None));
             }
             self.rename(i, &locals, seen)?;
@@ -338,9 +400,7 @@ impl Generalize<'_> {
                         |p: &&mut Parameter| worst < Purity::Acts && p.callable.is_none() && p.arguments == arguments;
                     match parameters.iter_mut().find(same) {
                         Some(p) => p.places.push(i),
-                        None => {
-                            parameters.push(Parameter { places: vec![i], arguments, variable: None, callable: None })
-                        }
+                        None => parameters.push(Parameter::new(i, arguments)),
                     }
                 }
                 Err(misfit) => {

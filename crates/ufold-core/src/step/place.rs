@@ -49,13 +49,7 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
             "this name means something else outside its class, and the copies are not all in one class",
         )]);
     }
-    let mut distinct: Vec<usize> = Vec::new();
-    files.iter().for_each(|f| {
-        if !distinct.contains(f) {
-            distinct.push(*f)
-        }
-    });
-    distinct.sort_by_key(|f| std::cmp::Reverse(files.iter().filter(|g| *g == f).count()));
+    let distinct = by_copies(&files);
     let mut against = Vec::new();
     for home in distinct.iter().copied().filter(|f| into.is_none_or(|i| project.facts[*f].path == i)) {
         let template = files.iter().position(|f| *f == home).expect("a distinct file is one of the files");
@@ -77,12 +71,7 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
         }));
     }
     if let Some(form) = request.form {
-        let form_of = |h: &Home| match (h.class, h.nest) {
-            (Some(_), _) => Form::Method,
-            (None, Some(_)) => Form::Nested,
-            (None, None) => Form::Function,
-        };
-        out.retain(|h| form_of(h) == form);
+        of_form(form, &mut out);
         if out.is_empty() && against.is_empty() {
             let why = match form {
                 Form::Method => "no method: the code is not in a method, or the sites are not all in one class",
@@ -96,6 +85,30 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
         against.push(no_home(project, files[0], "the file named by --into holds none of the copies"));
     }
     if out.is_empty() { Err(against) } else { Ok(out) }
+}
+
+/// The files, each once, those with the most copies first.
+fn by_copies(files: &[usize]) -> Vec<usize> {
+    let mut distinct: Vec<usize> = Vec::new();
+    files.iter().for_each(|f| {
+        if !distinct.contains(f) {
+            distinct.push(*f)
+        }
+    });
+    distinct.sort_by_key(|f| std::cmp::Reverse(files.iter().filter(|g| *g == f).count()));
+    distinct
+}
+
+/// Keeps the homes of a form.
+fn of_form(form: Form, homes: &mut Vec<Home>) {
+    homes.retain(|h| {
+        let own = match (h.class, h.nest) {
+            (Some(_), _) => Form::Method,
+            (None, Some(_)) => Form::Nested,
+            (None, None) => Form::Function,
+        };
+        own == form
+    });
 }
 
 /// A place where the method around a site is taken from its class for other objects, which would miss a new method.

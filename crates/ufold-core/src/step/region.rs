@@ -154,6 +154,7 @@ impl<'s> Site<'s> {
             reasons.push(reason(source, node, "maybe-unbound", message));
         }
         site.frame(&mut reasons);
+        site.captures(&mut reasons);
         if reasons.is_empty() { Ok(site) } else { Err(reasons) }
     }
 
@@ -296,6 +297,10 @@ impl<'s> Site<'s> {
     /// What sees the frame it runs in, or the class it stands in.
     fn frame(&self, out: &mut Vec<Reason>) {
         let (s, t) = (self.source(), &self.source().tree);
+        if let Some(member) = self.made_member() {
+            let message = format!("the compiler wants `{}` to get its value in the constructor itself", s.str(member));
+            out.push(reason(s, member, "constructor-member", message));
+        }
         for id in t.subtree(self.function) {
             let inside = self.region.contains(id);
             match t.role(id) {
@@ -310,6 +315,9 @@ impl<'s> Site<'s> {
                             format!("`{name}` sees the function that it is called from"),
                         ));
                     }
+                }
+                Role::Interpolation if inside && s.shows_its_code(id) => {
+                    out.push(reason(s, id, "reflection", "the text shows the code of this value"));
                 }
                 Role::FrameName if inside => {
                     let message = format!("`{}` means itself only where it stands", s.str(id));
@@ -326,6 +334,19 @@ impl<'s> Site<'s> {
                 _ => {}
             }
         }
+    }
+
+    /// A member of the object that is given a value while it is made, where compilers look for that.
+    fn made_member(&self) -> Option<NodeId> {
+        let (s, t) = (self.source(), &self.source().tree);
+        let word = s.lang.object_word().filter(|_| s.lang.needs_types())?;
+        let name = t.name_of_callable(self.function)?;
+        let own = |n: &NodeId| {
+            let object = t.child(*n, Field::Object).map_or("", |o| s.str(o));
+            t.role(*n) == Role::Member && t.field(*n) == Field::Left && object == word
+        };
+        let inside = (self.region.first.0..self.region.end().0).map(NodeId);
+        inside.filter(|_| s.lang.is_constructor(s.str(name))).find(own)
     }
 
     fn is_bound_to_frame(&self, name: NodeId) -> bool {

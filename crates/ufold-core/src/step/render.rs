@@ -5,6 +5,7 @@ use super::parameters::General;
 use super::place::Home;
 use super::region::Site;
 use crate::align::Aligned;
+use crate::lang::values::Derivation;
 use crate::lang::{CallParts, FunctionParts, Leaving, Target};
 use crate::names::{BindingId, Source, Use};
 use crate::text::{Edit, Span, apply_edits, indent_at};
@@ -190,9 +191,26 @@ impl Written<'_> {
                 };
                 out.push((span, i, text));
             }
+            for (place, how) in &p.derived {
+                let node = self.aligned[*place].nodes[self.home.template];
+                out.push((t.span(node), i, self.computed(node, &self.parameter_names[i], *how)));
+            }
         }
         out.sort_by_key(|(s, ..)| s.start);
         out
+    }
+
+    /// A value that follows from a parameter's, in brackets where others stand beside it.
+    fn computed(&self, node: NodeId, name: &str, how: Derivation) -> String {
+        let (s, t) = (self.template().source(), &self.template().source().tree);
+        let text = s.lang.write_derived(name, how);
+        let alone = t.parent(node).is_none_or(|p| {
+            let lists =
+                matches!(t.role(p), Role::Arguments | Role::KeywordArg | Role::Return | Role::Pair | Role::List);
+            lists || t.role(p) == Role::Assign
+        });
+        let one_word = matches!(how, Derivation::Upper | Derivation::Lower);
+        if alone || one_word { text } else { format!("({text})") }
     }
 
     /// The template's text with the parameters in it, moved to another indentation, and the hand-over of the results.
@@ -203,6 +221,10 @@ impl Written<'_> {
         let named = |i: &usize| self.general.parameters[*i].variable.is_none();
         let filled = self.filled().into_iter().filter(|(_, i, _)| named(i));
         let mut edits: Vec<Edit> = filled.map(|(h, _, text)| self.short(h, text)).collect();
+        for hole in &self.general.type_holes {
+            let spans = hole.places.iter().map(|i| t.span(self.aligned[*i].nodes[self.home.template]));
+            edits.extend(spans.map(|span| Edit::new(span.start, span.end, hole.name.clone())));
+        }
         if site.region.is_expression {
             return self.value_body(indent, edits);
         }
@@ -277,7 +299,7 @@ impl Written<'_> {
     fn value_body(&self, indent: &str, mut edits: Vec<Edit>) -> String {
         let site = self.template();
         let s = site.source();
-        edits.extend(self.reindent(&format!("{indent}{}", unit(s)), &edits));
+        edits.extend(self.reindent(indent, &edits));
         let start = site.span.start;
         let shift = |e: Edit| Edit::new(e.span.start - start, e.span.end - start, e.text);
         let shifted: Vec<Edit> = edits.into_iter().map(shift).collect();
@@ -316,10 +338,23 @@ impl Written<'_> {
                     let once = uses.iter().filter(|r| r.usage != Use::Read).count() == 1;
                     edits.push(Edit::new(at, at, format!("{} ", s.lang.declaring_word(once))));
                 }
-                _ => bare.push(s.names.binding(*b).name.clone()),
+                _ => bare.push(self.bare(*b)),
             }
         }
         if bare.is_empty() { String::new() } else { s.lang.write_declaration(s, &bare) }
+    }
+
+    /// A local to declare without a value. Compilers that follow values lose it in loops and in functions inside, and
+    /// want its type.
+    fn bare(&self, b: BindingId) -> String {
+        let site = self.template();
+        let (s, binding) = (site.source(), site.source().names.binding(b));
+        let used = s.names.references_to(b).map(|r| r.node).find(|n| site.region.contains(*n));
+        let wanted = used.filter(|_| s.lang.needs_types());
+        match wanted.and_then(|n| s.lang.type_of(s, n, &|_, _| None)) {
+            Some(text) => format!("{}: {text}", binding.name),
+            None => binding.name.clone(),
+        }
     }
 
     fn must_declare(&self, b: BindingId) -> bool {
@@ -494,6 +529,8 @@ impl Written<'_> {
             (Some(_), Some(r)) => format!("{}.{}", s.names.binding(r).name, self.name),
             _ => self.name.to_string(),
         };
+        let types: Vec<&str> = self.general.type_holes.iter().map(|h| h.types[i].as_str()).collect();
+        let callee = if types.is_empty() { callee } else { format!("{callee}<{}>", types.join(", ")) };
         let mut results = self.result_names(i);
         let wanted = self.general.results.iter().any(|r| site.flow.outs.contains(&r[i]));
         if !wanted {

@@ -8,6 +8,7 @@ use super::parameters::{General, Parameter, is_for_effect};
 use super::place::Home;
 use super::project::Project;
 use super::region::{Site, reason};
+use super::type_holes::{TypeHole, in_terms_of};
 use super::{Reason, Request};
 use crate::align::Aligned;
 use crate::names::{BindKind, BindingId, Names, Source};
@@ -26,6 +27,7 @@ pub struct Written {
     pub generics: Vec<String>,
     /// Of the parameter for a statement that some copies lack.
     pub optional: Option<String>,
+    pub assumptions: Vec<Reason>,
 }
 
 pub struct Types<'a> {
@@ -44,7 +46,7 @@ impl Types<'_> {
         for (p, name) in general.parameters.iter().zip(names) {
             let text = match self.request.types.get(name) {
                 Some(given) => given.clone(),
-                None => self.parameter(p, &mut generics).ok_or_else(|| self.unknown(p, name))?,
+                None => self.parameter(p, general, &mut generics, &mut out).ok_or_else(|| self.unknown(p, name))?,
             };
             out.parameters.push(text);
         }
@@ -70,7 +72,41 @@ impl Types<'_> {
                 out.generics.push(text);
             }
         }
+        if !general.type_holes.is_empty() && !out.generics.is_empty() {
+            let at = self.sites[self.home.template].region.first;
+            let what = "the types in which the copies differ and the type parameters around them can't be told apart";
+            return Err(reason(s, at, "unknown-type", what));
+        }
+        for h in &general.type_holes {
+            out.generics.push(self.bound(h, &mut out.assumptions)?);
+        }
         Ok(out)
+    }
+
+    /// The type parameter with its bound.
+    fn bound(&self, hole: &TypeHole, assumptions: &mut Vec<Reason>) -> Result<String, Reason> {
+        let node = |i: usize| self.aligned[hole.places[0]].nodes[i];
+        let mut all: Vec<&str> = Vec::new();
+        for (i, text) in hole.types.iter().enumerate() {
+            let site = &self.sites[i];
+            let known = self.words_visible(i, text, &mut Vec::new()).is_some();
+            if !known {
+                let message = format!("`{text}` is not known where the new function stands");
+                return Err(reason(site.source(), node(i), "unknown-type", message));
+            }
+            if !all.contains(&text.as_str()) {
+                all.push(text);
+            }
+        }
+        let bound = all.join(" | ");
+        let template = self.home.template;
+        if all.len() > MOST_TYPES {
+            let message = format!("the copies have {} types here", all.len());
+            return Err(reason(self.sites[template].source(), node(template), "unknown-type", message));
+        }
+        let message = format!("the code is right for any `{}` that is a `{bound}`", hole.name);
+        assumptions.push(reason(self.sites[template].source(), node(template), "united-types", message));
+        Ok(format!("{} extends {bound}", hole.name))
     }
 
     fn unknown(&self, p: &Parameter, name: &str) -> Reason {
@@ -81,7 +117,13 @@ impl Types<'_> {
         reason(site.source(), node, "unknown-type", message)
     }
 
-    fn parameter(&self, p: &Parameter, generics: &mut Vec<BindingId>) -> Option<String> {
+    fn parameter(
+        &self,
+        p: &Parameter,
+        general: &General,
+        generics: &mut Vec<BindingId>,
+        out: &mut Written,
+    ) -> Option<String> {
         let nodes = &self.aligned[p.places[0]].nodes;
         if let Some(c) = &p.callable {
             return self.function(p, c.passed.first()?, generics);
@@ -95,16 +137,30 @@ impl Types<'_> {
             return Some(if all.len() <= MOST_LITERALS { all.join(" | ") } else { "string".into() });
         }
         let mut all: Vec<String> = Vec::new();
-        for (i, node) in nodes.iter().enumerate() {
-            let text = self.visible(i, *node, generics)?;
-            for part in split_union(&text) {
+        let types: Option<Vec<String>> =
+            nodes.iter().enumerate().map(|(i, node)| self.visible(i, *node, generics)).collect();
+        let types = types?;
+        let common: Vec<String> =
+            types.iter().enumerate().map(|(i, text)| in_terms_of(&general.type_holes, i, text)).collect();
+        if types.iter().any(|t| *t != types[0]) && common.iter().all(|t| *t == common[0]) {
+            return common.into_iter().next();
+        }
+        for text in &types {
+            for part in split_union(text) {
                 if !all.contains(&part) {
                     all.push(part);
                 }
             }
         }
         let named = all.iter().filter(|t| !self.sites[0].source().lang.is_nothing(t)).count();
-        (named <= MOST_TYPES).then(|| all.join(" | "))
+        let union = all.join(" | ");
+        // code that one copy has for the whole union is right for it
+        if all.len() > 1 && types.iter().all(|t| split_union(t).len() < all.len()) {
+            let (s, node) = (self.sites[self.home.template].source(), nodes[self.home.template]);
+            let message = format!("the code is right for any `{union}`");
+            out.assumptions.push(reason(s, node, "united-types", message));
+        }
+        (named <= MOST_TYPES).then_some(union)
     }
 
     /// The type of a function that the body calls.
@@ -152,6 +208,13 @@ impl Types<'_> {
     fn visible(&self, i: usize, node: NodeId, generics: &mut Vec<BindingId>) -> Option<String> {
         let s = self.sites[i].source();
         let text = s.lang.type_of(s, node, &|s, name| self.project.definition(s, name))?;
+        self.words_visible(i, &text, generics)?;
+        Some(text)
+    }
+
+    /// Whether the words of a site's type mean the same at the home.
+    fn words_visible(&self, i: usize, text: &str, generics: &mut Vec<BindingId>) -> Option<()> {
+        let s = self.sites[i].source();
         let home = self.sites[self.home.template].source();
         for word in
             text.split(|c: char| !c.is_alphanumeric() && c != '_' && c != '$').filter(|w| s.lang.is_identifier(w))
@@ -174,7 +237,7 @@ impl Types<'_> {
                 return None;
             }
         }
-        Some(text)
+        Some(())
     }
 
     /// The template's type parameter of the same name and the same bounds.

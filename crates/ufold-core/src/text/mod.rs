@@ -4,6 +4,7 @@
 //! nothing. An edit replaces a half-open byte range; a list of edits must not overlap.
 
 mod diff;
+pub mod xml;
 pub use diff::{DiffLine, DiffTag, FileDiff, file_diff};
 
 use serde::{Deserialize, Serialize};

@@ -14,11 +14,8 @@ static PROJECT: Dir = include_dir!("$CARGO_MANIFEST_DIR/demo/saltmarsh");
 pub fn run(common: &Common, dir: Option<&Path>) -> anyhow::Result<u8> {
     let paint = Paint::new(common.color);
     let dir = make(dir)?;
-    println!(
-        "{}",
-        paint.strong("The harbour office of Saltmarsh: Python and TypeScript, with tests, and with copies.")
-    );
-    println!("It is in {}", dir.display());
+    say!("{}", paint.strong("The harbour office of Saltmarsh: Python and TypeScript, with tests, and with copies."));
+    say!("It is in {}", dir.display());
     let kiosk = have("npm") && have("node") && have("tsc");
     let demo = Demo { dir: &dir, paint, color: common.color, git: have("git"), python: have("python3"), kiosk };
     demo.prepare()?;
@@ -63,17 +60,17 @@ struct Demo<'a> {
 }
 
 /// The tests of the office without those of its kiosk.
-const OFFICE: &str = "python3 -m unittest discover -q -s tests -t .";
+const OFFICE: &str = "python3 -m unittest discover -v -s tests -t .";
 
 impl Demo<'_> {
     fn prepare(&self) -> Result<()> {
         if !self.python {
-            println!("python3 was not found: the steps run without the project's tests.");
+            say!("python3 was not found: the steps run without the project's tests.");
         } else if !self.kiosk {
-            println!("npm, node or tsc was not found: the tests of the kiosk (TypeScript) are left out.");
+            say!("npm, node or tsc was not found: the tests of the kiosk (TypeScript) are left out.");
         }
         if !self.git {
-            println!("git was not found: the journal alone keeps the way back.");
+            say!("git was not found: the journal alone keeps the way back.");
             return Ok(());
         }
         std::fs::write(self.dir.join(".gitignore"), "__pycache__/\nkiosk/.built/\n")
@@ -97,7 +94,7 @@ impl Demo<'_> {
     fn play(&self) -> Result<()> {
         self.step("What runs the tests is detected and written down.", &["init"])?;
         if self.python {
-            self.step("Do they pass?", &[&["check"], &self.tests()[..]].concat())?;
+            self.step("Is it safe to start? The tests are run twice.", &[&["ready"], &self.tests()[..]].concat())?;
         }
         self.step("What is worth changing, the best first.", &["scan"])?;
         let (best, refused) = self.findings()?;
@@ -110,6 +107,9 @@ impl Demo<'_> {
             "Fold it: change, check, commit; a failing check would put everything back.",
             &[&["fold", best.as_str()], &flags[..]].concat(),
         )?;
+        if self.python {
+            self.step("Would the tests have noticed, had it been wrong?", &["probe", "--check", OFFICE])?;
+        }
         if let Some(r) = refused {
             self.step("This one is refused, and says why.", &["show", &r])?;
         }
@@ -124,11 +124,12 @@ impl Demo<'_> {
 
     /// Prints a command and runs it in the folder.
     fn step(&self, why: &str, args: &[&str]) -> Result<()> {
-        println!("\n{}", self.paint.faint(&format!("# {why}")));
-        println!("{}", self.paint.strong(&format!("$ ufold {}", args.join(" "))));
+        say!("\n{}", self.paint.faint(&format!("# {why}")));
+        say!("{}", self.paint.strong(&format!("$ ufold {}", args.join(" "))));
         let status = self.command(args).status();
         match status {
-            Ok(s) if s.success() => Ok(()),
+            // an answer that is no is an answer
+            Ok(s) if s.success() || s.code() == Some(1) => Ok(()),
             Ok(s) => Err(Error::Environment(format!("ufold {} ended with {s}", args.join(" ")))),
             Err(e) => Err(Error::Environment(format!("ufold cannot start itself: {e}"))),
         }
@@ -169,11 +170,11 @@ impl Demo<'_> {
             json["steps"].as_array().into_iter().flatten().filter(|r| r["state"] == "applied").collect();
         let saved: i64 = steps.iter().filter_map(|r| r["saves"].as_i64()).sum();
         let checked = if self.python { "the tests passed after each of them" } else { "without tests" };
-        println!("\n{}", self.paint.strong(&format!("{} steps saved {saved} lines; {checked}.", steps.len())));
-        println!("Go on by hand:\n  cd {}", self.dir.display());
-        println!("  ufold scan              what is left\n  ufold undo              take the last step back");
+        say!("\n{}", self.paint.strong(&format!("{} steps saved {saved} lines; {checked}.", steps.len())));
+        say!("Go on by hand:\n  cd {}", self.dir.display());
+        say!("  ufold scan              what is left\n  ufold undo              take the last step back");
         if self.git {
-            println!("  git log -p              read the steps as commits");
+            say!("  git log -p              read the steps as commits");
         }
         Ok(())
     }

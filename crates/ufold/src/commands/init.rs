@@ -11,11 +11,11 @@ pub fn run(s: &Session, force: bool) -> anyhow::Result<u8> {
     if path.exists() && !force {
         Err(Error::Usage(format!("{CONFIG} is already there; --force replaces it")))?;
     }
-    let (text, command) = detect(&s.root);
+    let (text, commands) = detect(&s.root);
     write(&path, &text)?;
-    match command {
-        Some(c) => println!("wrote {CONFIG}; the check is `{c}`"),
-        None => println!("wrote {CONFIG}; no test suite was recognized, set check.command in it"),
+    match commands.as_slice() {
+        [] => say!("wrote {CONFIG}; no test suite was recognized, set check.command in it"),
+        list => say!("wrote {CONFIG}; the check is `{}`", list.join("` and `")),
     }
     Ok(0)
 }

@@ -6,20 +6,28 @@ mod completions;
 mod demo;
 mod extract;
 mod fold;
+mod fold_all;
 mod init;
 mod inline;
 mod log;
 mod param;
 mod pointed;
+mod probe;
 mod ranged;
+mod ready;
+mod record;
 mod rename;
 mod scan;
 mod show;
 mod step;
 mod undo;
+mod watch;
 
 #[cfg(test)]
-pub use scan::Report as ScanReport;
+pub use {
+    check::Report as CheckReport, log::Report as LogReport, probe::Report as ProbeReport, ready::Report as ReadyReport,
+    scan::Report as ScanReport,
+};
 
 use ranged::Ranged;
 
@@ -43,7 +51,11 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Param(a) => param::run(&s, &a),
         Command::Inline(a) => inline::run(&s, &a),
         Command::Apply(a) => apply::run(&s, &a),
+        Command::Ready(a) => ready::run(&s, &a),
+        Command::Record(a) => record::run(&s, &a),
         Command::Check(a) => check::run(&s, &a),
+        Command::Probe(a) => probe::run(&s, &a),
+        Command::Watch(a) => watch::run(&s, &a),
         Command::Log => log::run(&s),
         Command::Undo { number } => undo::run(&s, number),
         Command::Init { force } => init::run(&s, force),

@@ -7,11 +7,12 @@ use schemars::JsonSchema;
 use serde::Serialize;
 use ufold_core::find::{Finding, Kind};
 use ufold_core::step::{Outcome, Reason, Verdict};
+use ufold_project::coverage::Known;
 use ufold_project::files::{Scanned, Skipped};
 
 use crate::args::Scan;
 use crate::output::{count, fit, number};
-use crate::session::Session;
+use crate::session::{Session, reach_of};
 
 /// What `scan --format json` prints.
 #[derive(Serialize, JsonSchema)]
@@ -57,6 +58,9 @@ struct CopyRow {
     start_byte: u32,
     end_byte: u32,
     within: Option<String>,
+    /// Whether the tests run it, where the project's own tools tell: `covered`, `partly covered` or `not covered`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    coverage: Option<&'static str>,
 }
 
 pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
@@ -83,13 +87,15 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
         planned.retain(|(f, o)| f.kind != Kind::Repeat || saves(f, o) > 0);
     }
     let idle = before - planned.len();
+    let known = s.coverage()?;
     let mut out = std::io::stdout().lock();
     if s.json {
-        let report = report(s, scanned, &planned);
+        let report = report(s, scanned, &planned, known.as_ref());
         serde_json::to_writer_pretty(&mut out, &report)?;
         writeln!(out)?;
     } else {
-        text(s, &scanned, &planned, findings.len() - idle, &mut out)?;
+        let told = Told { all: findings.len() - idle, known: known.as_ref() };
+        text(s, &scanned, &planned, &told, &mut out)?;
     }
     Ok(0)
 }
@@ -120,7 +126,7 @@ fn totals(scanned: &Scanned, planned: &[(Finding, Outcome)]) -> Totals {
     }
 }
 
-fn report(s: &Session, scanned: Scanned, planned: &[(Finding, Outcome)]) -> Report {
+fn report(s: &Session, scanned: Scanned, planned: &[(Finding, Outcome)], known: Option<&Known>) -> Report {
     let row = |(f, o): &(Finding, Outcome)| Row {
         id: f.id.clone(),
         kind: f.kind,
@@ -141,6 +147,7 @@ fn report(s: &Session, scanned: Scanned, planned: &[(Finding, Outcome)]) -> Repo
                 start_byte: c.bytes.0,
                 end_byte: c.bytes.1,
                 within: c.within.clone(),
+                coverage: known.map(|k| reach_of(k, &scanned.facts, c).word()),
             })
             .collect(),
     };
@@ -153,14 +160,22 @@ fn report(s: &Session, scanned: Scanned, planned: &[(Finding, Outcome)]) -> Repo
     }
 }
 
+/// What the list says beside the findings.
+struct Told<'a> {
+    /// Findings that there are.
+    all: usize,
+    /// What the tests run, where that is known.
+    known: Option<&'a Known>,
+}
+
 fn text(
     s: &Session,
     scanned: &Scanned,
     planned: &[(Finding, Outcome)],
-    all: usize,
+    told: &Told,
     out: &mut impl Write,
 ) -> std::io::Result<()> {
-    let t = totals(scanned, planned);
+    let (t, all) = (totals(scanned, planned), told.all);
     let files = count(t.files, "file", "files");
     let repeats = planned.iter().filter(|(f, _)| f.kind == Kind::Repeat).count();
     let head = format!("{files}, {} lines, {}", number(t.lines), count(all, "finding", "findings"));
@@ -171,31 +186,11 @@ fn text(
     }
     writeln!(out)?;
     if !planned.is_empty() {
-        writeln!(out, "{}", s.paint.faint(" id      kind    verdict  copies  lines  saves  where"))?;
+        let tests = if told.known.is_some() { "tests  " } else { "" };
+        writeln!(out, "{}", s.paint.faint(&format!(" id      kind    verdict  copies  lines  saves  {tests}where")))?;
     }
     for (f, o) in planned {
-        let first = &f.copies[0];
-        let mut place = format!("{}:{}", scanned.facts[first.file].path, first.lines.0);
-        if let Some(w) = &first.within {
-            place.push_str(&format!(" in {w}"));
-        }
-        let why = match o.reasons.first() {
-            Some(r) if o.verdict != Verdict::Ready && f.kind == Kind::Repeat => format!("  {}", r.code),
-            _ => String::new(),
-        };
-        let saved = if f.kind == Kind::Repeat { saves(f, o).to_string() } else { "–".into() };
-        let verdict = if f.kind == Kind::Repeat { s.paint.verdict(o.verdict, 7) } else { format!("{:7}", "–") };
-        writeln!(
-            out,
-            " {}  {:6}  {verdict}  {:6}  {:5}  {:>5}  {}{}",
-            s.paint.strong(&f.id),
-            f.kind.word(),
-            f.copies.len(),
-            f.lines,
-            saved,
-            fit(&place, 54usize.saturating_sub(why.chars().count()).max(24)),
-            s.paint.faint(&why),
-        )?;
+        row(s, scanned, (f, o), told.known, out)?;
     }
     if planned.len() < all {
         writeln!(out, "\n{} more; --limit 0 lists all", all - planned.len())?;
@@ -215,4 +210,41 @@ fn text(
         writeln!(out, "\n{}", s.paint.faint(&format!("next: ufold show {}", f.id)))?;
     }
     Ok(())
+}
+
+/// One finding in a line.
+fn row(
+    s: &Session,
+    scanned: &Scanned,
+    (f, o): (&Finding, &Outcome),
+    known: Option<&Known>,
+    out: &mut impl Write,
+) -> std::io::Result<()> {
+    let first = &f.copies[0];
+    let mut place = format!("{}:{}", scanned.facts[first.file].path, first.lines.0);
+    if let Some(w) = &first.within {
+        place.push_str(&format!(" in {w}"));
+    }
+    let why = match o.reasons.first() {
+        Some(r) if o.verdict != Verdict::Ready && f.kind == Kind::Repeat => format!("  {}", r.code),
+        _ => String::new(),
+    };
+    let saved = if f.kind == Kind::Repeat { saves(f, o).to_string() } else { "–".into() };
+    let verdict = if f.kind == Kind::Repeat { s.paint.verdict(o.verdict, 7) } else { format!("{:7}", "–") };
+    let tests = known.map_or(String::new(), |k| match s.reach(k, scanned, f) {
+        r if r.all() => format!("{}  ", s.paint.good("all  ")),
+        r if r.nothing() => format!("{}  ", s.paint.bad("none ")),
+        _ => format!("{}  ", s.paint.careful("part ")),
+    });
+    writeln!(
+        out,
+        " {}  {:6}  {verdict}  {:6}  {:5}  {:>5}  {tests}{}{}",
+        s.paint.strong(&f.id),
+        f.kind.word(),
+        f.copies.len(),
+        f.lines,
+        saved,
+        fit(&place, 54usize.saturating_sub(why.chars().count()).max(24)),
+        s.paint.faint(&why),
+    )
 }

@@ -10,7 +10,7 @@ use ufold_project::files::{Disk, Scanned};
 use super::step::reason_line;
 use crate::args::{RequestFlags, Target};
 use crate::output::{count, fit};
-use crate::session::{Session, choose, plan};
+use crate::session::{Session, choose, plan, reach_of};
 
 /// Lines of a copy that are printed before the rest is left out.
 const MOST_LINES: usize = 60;
@@ -23,7 +23,7 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     let flags = RequestFlags { pointed_at: s.pointer(&a.finding)?, ..a.request.clone() };
     let plan = plan(&project, finding, &flags);
     if s.json {
-        println!("{}", serde_json::to_string_pretty(&plan)?);
+        say!("{}", serde_json::to_string_pretty(&plan)?);
         return Ok(0);
     }
     let view = View { s, scanned: &scanned, finding, plan: &plan };
@@ -65,13 +65,19 @@ impl View<'_> {
 
     fn copies(&self, out: &mut impl Write) -> std::io::Result<()> {
         self.head(out, "Copies")?;
+        let known = self.s.coverage().ok().flatten();
         for (i, c) in self.finding.copies.iter().enumerate() {
             let within = c.within.as_ref().map_or(String::new(), |w| format!("  in {w}"));
             let left =
                 self.outcome().left_out.iter().any(|(n, _)| *n == i + 1) || self.plan.request.except.contains(&(i + 1));
             let mark = if left { self.s.paint.careful("  left as it is") } else { String::new() };
             let file = &self.scanned.facts[c.file].path;
-            writeln!(out, "  {:2}  {file}:{}-{}{within}{mark}", i + 1, c.lines.0, c.lines.1)?;
+            let reach = known.as_ref().map(|k| reach_of(k, &self.scanned.facts, c));
+            let tests = reach.map_or(String::new(), |r| match r {
+                r if r.all() => self.s.paint.good("  covered"),
+                r => self.s.paint.careful(&format!("  {}: {} of {} lines", r.word(), r.run, r.lines)),
+            });
+            writeln!(out, "  {:2}  {file}:{}-{}{within}{tests}{mark}", i + 1, c.lines.0, c.lines.1)?;
         }
         Ok(())
     }

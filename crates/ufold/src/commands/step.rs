@@ -4,6 +4,7 @@ use std::io::Write;
 use std::time::Duration;
 
 use ufold_core::step::{Plan, Reason, Verdict};
+use ufold_project::coverage::Known;
 use ufold_project::pipeline::{Done, Options, step};
 use ufold_project::{Error, Result, apply};
 
@@ -69,12 +70,25 @@ pub fn notes(s: &Session, plan: &Plan) {
             s.remark(&format!("assumed: {}", reason_line(r)));
         }
     }
+    // a finding's own sites; what no test runs can't be shown to be unchanged
+    for x in s.coverage().ok().flatten().iter().flat_map(|k| unreached(k, plan)) {
+        s.remark(&format!(
+            "no test runs copy {} ({}:{}-{})",
+            x.copy, x.place.file, x.place.start_line, x.place.end_line
+        ));
+    }
     for (n, r) in &plan.result.left_out {
         s.remark(&format!("copy {n} is left as it is: {}", reason_line(r)));
     }
     for r in &plan.result.remarks {
         s.remark(&format!("remark: {r}"));
     }
+}
+
+/// Sites that no test runs.
+fn unreached<'p>(known: &'p Known, plan: &'p Plan) -> impl Iterator<Item = &'p ufold_core::step::Site> {
+    let sites = plan.result.sites.iter();
+    sites.filter(|x| known.of(&x.place.file, x.place.start_line, x.place.end_line).nothing())
 }
 
 /// Previews a plan or runs it as a step, as the flags say.
@@ -84,7 +98,7 @@ pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<
     }
     if flags.preview {
         if s.json {
-            println!("{}", serde_json::to_string_pretty(plan)?);
+            say!("{}", serde_json::to_string_pretty(plan)?);
         } else {
             preview(s, plan)?;
         }
@@ -102,11 +116,11 @@ pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<
     let done = run(s, plan, &options)?;
     progress.clear();
     if s.json {
-        println!("{}", serde_json::json!({ "schema": "ufold.step/1", "plan": plan, "record": done.record }));
+        say!("{}", serde_json::json!({ "schema": "ufold.step/1", "plan": plan, "record": done.record }));
         return Ok(0);
     }
     notes(s, plan);
-    println!("\n{}", summary(s, plan, &done));
+    say!("\n{}", summary(s, plan, &done));
     Ok(0)
 }
 
@@ -118,9 +132,13 @@ pub fn run(s: &Session, plan: &Plan, options: &Options) -> Result<Done> {
 /// What was done, in one line.
 pub fn summary(s: &Session, plan: &Plan, done: &Done) -> String {
     let mut parts = vec![format!("step {}: {}", done.record.number, title(plan).to_lowercase_first())];
-    parts.push(format!("saves {} lines", plan.result.saves));
-    parts.push(match done.check {
-        Some(t) => format!("check passed in {:.1} s", t.as_secs_f64()),
+    if plan.result.saves != 0 {
+        let lines = if plan.result.saves == 1 { "line" } else { "lines" };
+        parts.push(format!("saves {} {lines}", plan.result.saves));
+    }
+    parts.push(match &done.check {
+        Some(words) => format!("check {words}"),
+        None if done.record.unchecked => "check to come".into(),
         None => "no check was run".into(),
     });
     parts.extend(done.record.commit.as_ref().map(|c| format!("commit {c}")));

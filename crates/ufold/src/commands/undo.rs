@@ -5,7 +5,7 @@ use crate::session::Session;
 pub fn run(s: &Session, number: Option<u32>) -> anyhow::Result<u8> {
     let r = s.journal()?.undo(number)?;
     let files: Vec<&str> = r.files.iter().map(|f| f.file.as_str()).collect();
-    println!("step {} was taken back: {}", r.number, files.join(", "));
+    say!("step {} was taken back: {}", r.number, files.join(", "));
     if let Some(c) = &r.commit {
         s.remark(&format!("commit {c} stays in the history; commit the files again to record the way back"));
     }

@@ -6,9 +6,22 @@ mod progress;
 pub use diff::print_diff;
 pub use progress::Progress;
 
-use std::io::IsTerminal;
+use std::io::{IsTerminal, Write};
 
 use crate::args::Color;
+
+/// One line of results; whoever reads them may stop reading.
+pub fn line(text: std::fmt::Arguments) {
+    let mut out = std::io::stdout().lock();
+    if writeln!(out, "{text}").is_err() {
+        std::process::exit(0);
+    }
+}
+
+/// Prints a line of results.
+macro_rules! say {
+    ($($part:tt)*) => { $crate::output::line(format_args!($($part)*)) };
+}
 
 /// Colour, where it is wanted.
 #[derive(Clone, Copy, Debug)]
@@ -75,6 +88,14 @@ pub fn number(n: u64) -> String {
 /// `1 copy`, `2 copies`.
 pub fn count(n: usize, one: &str, many: &str) -> String {
     format!("{} {}", number(n as u64), if n == 1 { one } else { many })
+}
+
+/// The first three of a list; that there are more is marked.
+pub fn few<'a>(list: impl IntoIterator<Item = &'a String>) -> String {
+    let mut list = list.into_iter();
+    let shown: Vec<&str> = list.by_ref().take(3).map(String::as_str).collect();
+    let more = if list.next().is_some() { ", …" } else { "" };
+    format!("{}{more}", shown.join(", "))
 }
 
 /// At most `width` characters; what is cut is marked.

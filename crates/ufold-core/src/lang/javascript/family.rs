@@ -15,6 +15,8 @@ pub struct Family {
     pub grammar: fn() -> &'static Grammar,
     /// Finds a written type; none where nothing is typed.
     pub types: Option<TypeFinder>,
+    /// A node is a type by itself.
+    pub whole_type: fn(&Tree, NodeId) -> bool,
 }
 
 fn capitalized(word: &str) -> String {
@@ -142,6 +144,9 @@ impl Language for Family {
     fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Option<String> {
         self.types.and_then(|find| find(source, node, definitions))
     }
+    fn is_whole_type(&self, tree: &Tree, node: NodeId) -> bool {
+        (self.whole_type)(tree, node)
+    }
     fn is_always_true(&self, condition: &str) -> bool {
         matches!(condition.trim_matches(['(', ')', ' ']), "true" | "1")
     }
@@ -199,6 +204,12 @@ impl Language for Family {
     }
     fn truth(&self, holds: bool) -> &'static str {
         if holds { "true" } else { "false" }
+    }
+    fn negation(&self) -> &'static str {
+        "!"
+    }
+    fn case_members(&self) -> [&'static str; 2] {
+        ["toUpperCase", "toLowerCase"]
     }
     fn is_nothing(&self, literal: &str) -> bool {
         ["null", "undefined"].contains(&literal)

@@ -13,5 +13,10 @@ mod tests;
 
 use family::Family;
 
-pub static JAVASCRIPT: Family =
-    Family { name: "javascript", extensions: &["js", "mjs", "cjs", "jsx"], grammar: || &grammar::GRAMMAR, types: None };
+pub static JAVASCRIPT: Family = Family {
+    name: "javascript",
+    extensions: &["js", "mjs", "cjs", "jsx"],
+    grammar: || &grammar::GRAMMAR,
+    types: None,
+    whole_type: |_, _| false,
+};

@@ -218,14 +218,26 @@ impl Language for Python {
         write::call(parts)
     }
     fn write_value(&self, _source: &Source, expression: &str) -> String {
-        let open = expression.contains('\n') && !expression.starts_with(['(', '[', '{']);
-        if open { format!("return ({expression})") } else { format!("return {expression}") }
+        if write::breaks_outside_brackets(expression) {
+            format!("return ({expression})")
+        } else {
+            format!("return {expression}")
+        }
     }
     fn write_leaving(&self, _source: &Source, call: &CallParts, word: &str, temporary: Option<&str>) -> String {
         write::leaving(call, word, temporary)
     }
     fn truth(&self, holds: bool) -> &'static str {
         if holds { "True" } else { "False" }
+    }
+    fn negation(&self) -> &'static str {
+        "not "
+    }
+    fn case_members(&self) -> [&'static str; 2] {
+        ["upper", "lower"]
+    }
+    fn shows_code(&self, rest: &str) -> bool {
+        rest.trim_start().starts_with('=')
     }
     fn is_constructor(&self, name: &str) -> bool {
         name == "__init__"

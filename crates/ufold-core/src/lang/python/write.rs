@@ -124,3 +124,36 @@ pub fn parameter(s: &Source, function: NodeId, p: &Signature) -> Option<Edit> {
         (None, None) => Edit::new(t.span(list).start + 1, t.span(list).start + 1, text),
     })
 }
+
+/// Whether a line ends outside all brackets and quotes, where it would end the statement.
+pub fn breaks_outside_brackets(expression: &str) -> bool {
+    let (mut depth, mut quote, mut escaped) = (0i32, None, false);
+    for c in expression.chars() {
+        match (c, quote) {
+            _ if escaped => escaped = false,
+            ('\\', _) => escaped = true,
+            (_, Some(q)) => quote = Some(q).filter(|q| *q != c),
+            ('"' | '\'', None) => quote = Some(c),
+            ('(' | '[' | '{', None) => depth += 1,
+            (')' | ']' | '}', None) => depth -= 1,
+            ('\n', None) if depth == 0 => return true,
+            _ => {}
+        }
+    }
+    false
+}
+
+#[cfg(test)]
+mod tests {
+    use super::breaks_outside_brackets;
+
+    #[test]
+    fn a_line_may_end_in_brackets_and_quotes_only() {
+        for text in ["a + b", "f(\n    a,\n)", "[\n1]", "\"\"\"a\nb\"\"\"", "f('(', {\n1: 2})"] {
+            assert!(!breaks_outside_brackets(text), "{text}");
+        }
+        for text in ["a\n+ b", "(a)\n+ b", "f(a) \\\n.b\n", "'('\n+ a"] {
+            assert!(breaks_outside_brackets(text), "{text}");
+        }
+    }
+}

@@ -3,11 +3,51 @@
 use std::sync::LazyLock;
 
 use crate::lang::javascript::grammar::build;
-use crate::tree::{Grammar, Role};
+use crate::tree::{Grammar, NodeId, Role, Tree};
 
 pub static TYPESCRIPT: LazyLock<Grammar> =
     LazyLock::new(|| build(tree_sitter_typescript::LANGUAGE_TYPESCRIPT.into(), ROLES));
 pub static TSX: LazyLock<Grammar> = LazyLock::new(|| build(tree_sitter_typescript::LANGUAGE_TSX.into(), ROLES));
+
+/// Kinds that are a type by themselves, but for the first word of one with arguments.
+const WHOLE_TYPES: &[&str] = &[
+    "type_identifier",
+    "predefined_type",
+    "array_type",
+    "generic_type",
+    "union_type",
+    "object_type",
+    "tuple_type",
+    "literal_type",
+];
+
+/// Numbers of kinds, which differ between the two grammars.
+struct Kinds {
+    whole: Vec<u16>,
+    generic: u16,
+    dotted: u16,
+}
+
+static KINDS: LazyLock<[Kinds; 2]> = LazyLock::new(|| {
+    [&*TYPESCRIPT, &*TSX].map(|g| {
+        let id = |kind: &str| g.language.id_for_node_kind(kind, true);
+        Kinds {
+            whole: WHOLE_TYPES.iter().map(|k| id(k)).collect(),
+            generic: id("generic_type"),
+            dotted: id("nested_type_identifier"),
+        }
+    })
+});
+
+/// A type that another one can stand for. Words of a dotted name and of a generic type's name are none.
+pub fn is_whole_type(tree: &Tree, node: NodeId, tsx: bool) -> bool {
+    let kinds = &KINDS[usize::from(tsx)];
+    let part_of_name = |p: NodeId| match tree.kind(p) {
+        k if k == kinds.generic => tree.children(p).next() == Some(node),
+        k => k == kinds.dotted,
+    };
+    kinds.whole.contains(&tree.kind(node)) && !tree.parent(node).is_some_and(part_of_name)
+}
 
 const ROLES: &[(&str, Role)] = &[
     ("abstract_class_declaration", Role::Class),

@@ -12,7 +12,13 @@ pub static TYPESCRIPT: Family = Family {
     extensions: &["ts", "mts", "cts"],
     grammar: || &grammar::TYPESCRIPT,
     types: Some(types::type_of),
+    whole_type: |tree, node| grammar::is_whole_type(tree, node, false),
 };
 
-pub static TSX: Family =
-    Family { name: "tsx", extensions: &["tsx"], grammar: || &grammar::TSX, types: Some(types::type_of) };
+pub static TSX: Family = Family {
+    name: "tsx",
+    extensions: &["tsx"],
+    grammar: || &grammar::TSX,
+    types: Some(types::type_of),
+    whole_type: |tree, node| grammar::is_whole_type(tree, node, true),
+};

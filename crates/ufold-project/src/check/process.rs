@@ -1,5 +1,7 @@
-//! Running the project's tests: one command in its own process group, with a timeout, ended as a whole.
+//! One command in its own process group, with a timeout, ended as a whole.
 
+use std::collections::BTreeMap;
+use std::fs::File;
 use std::io::{Read, Seek};
 use std::os::unix::process::CommandExt;
 use std::path::Path;
@@ -20,25 +22,41 @@ pub enum Verdict {
     TimedOut,
 }
 
+/// What is to be run.
+pub struct Job<'a> {
+    pub folder: &'a Path,
+    pub words: &'a [String],
+    pub env: &'a BTreeMap<String, String>,
+    pub timeout: Duration,
+    /// Keep what it writes as errors apart from the rest.
+    pub apart: bool,
+}
+
 #[derive(Clone, Debug)]
-pub struct Run {
+pub struct Ran {
     pub verdict: Verdict,
     pub output: String,
+    /// Empty when it is not kept apart.
+    pub errors: String,
     pub took: Duration,
 }
 
-/// Runs a command line in a folder. `stop` ends it early; `tick` is called a few times a second.
-pub fn run(root: &Path, command: &str, timeout: Duration, stop: &AtomicBool, tick: &dyn Fn(Duration)) -> Result<Run> {
-    let cannot = |e: std::io::Error| Error::Environment(format!("cannot start the check `{command}`: {e}"));
-    let mut file = tempfile::tempfile().map_err(cannot)?;
-    let out = || file.try_clone().map(Stdio::from).map_err(cannot);
+/// Runs a command. `stop` ends it early; `tick` is called a few times a second.
+pub fn run(job: &Job, stop: &AtomicBool, tick: &dyn Fn(Duration)) -> Result<Ran> {
+    let line = job.words.join(" ");
+    let cannot = |e: std::io::Error| Error::Environment(format!("cannot start `{line}`: {e}"));
+    let (program, words) = job.words.split_first().ok_or_else(|| Error::Usage("no command".into()))?;
+    let output = tempfile::tempfile().map_err(cannot)?;
+    let errors = if job.apart { tempfile::tempfile() } else { output.try_clone() }.map_err(cannot)?;
+    let to = |f: &File| f.try_clone().map(Stdio::from).map_err(cannot);
     let started = Instant::now();
-    let mut child = Command::new("sh")
-        .args(["-c", command])
-        .current_dir(root)
+    let mut child = Command::new(program)
+        .args(words)
+        .current_dir(job.folder)
+        .envs(job.env)
         .stdin(Stdio::null())
-        .stdout(out()?)
-        .stderr(out()?)
+        .stdout(to(&output)?)
+        .stderr(to(&errors)?)
         .process_group(0)
         .spawn()
         .map_err(cannot)?;
@@ -51,27 +69,29 @@ pub fn run(root: &Path, command: &str, timeout: Duration, stop: &AtomicBool, tic
             end_group(group, &mut child);
             return Err(Error::Interrupted);
         }
-        if started.elapsed() > timeout {
+        if started.elapsed() > job.timeout {
             end_group(group, &mut child);
             break None;
         }
         tick(started.elapsed());
-        std::thread::sleep(Duration::from_millis(20));
+        std::thread::sleep(Duration::from_millis(10));
     };
     // what the command left running would change files behind our back
     let _ = killpg(group, Signal::SIGKILL);
-    let mut bytes = Vec::new();
-    file.rewind().and_then(|_| file.read_to_end(&mut bytes)).map_err(cannot)?;
-    let output = String::from_utf8_lossy(&bytes).into_owned();
     let verdict = match status {
         None => Verdict::TimedOut,
         Some(s) if s.success() => Verdict::Passed,
-        Some(s) if matches!(s.code(), Some(126 | 127)) => {
-            return Err(Error::Environment(format!("the check `{command}` cannot start: {}", output.trim())));
-        }
         Some(s) => Verdict::Failed(s.code()),
     };
-    Ok(Run { verdict, output, took: started.elapsed() })
+    let errors = if job.apart { text(errors).map_err(cannot)? } else { String::new() };
+    Ok(Ran { verdict, output: text(output).map_err(cannot)?, errors, took: started.elapsed() })
+}
+
+fn text(mut file: File) -> std::io::Result<String> {
+    let mut bytes = Vec::new();
+    file.rewind()?;
+    file.read_to_end(&mut bytes)?;
+    Ok(String::from_utf8_lossy(&bytes).into_owned())
 }
 
 fn end_group(group: Pid, child: &mut std::process::Child) {

@@ -1,0 +1,76 @@
+//! Functions inside the new body share variables with the code around them, not values: what they use must not get
+//! another value in the function that the copy left.
+
+use super::body::{Check, State};
+use super::call::Call;
+use super::{Opinion, object};
+use crate::names::{BindKind, BindingId, Names, Source, Use};
+use crate::tree::{NodeId, Role, Tree};
+
+impl Check<'_> {
+    pub(super) fn captured(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
+        let (h, s) = (self.home, self.edited());
+        let later = |n: NodeId| h.tree.role(n).is_callable() || h.tree.role(n) == Role::Generator;
+        let inside = |u: NodeId| h.tree.ancestors(u).take_while(|a| *a != self.definition).any(later);
+        let kept = |uses: &[NodeId]| uses.iter().any(|u| inside(*u));
+        for (i, argument) in call.arguments.iter().enumerate() {
+            let parameter = h.names.references_to(parameters[i]).map(|r| r.node).collect::<Vec<_>>();
+            if kept(&parameter) || kept(&state.uses[i]) {
+                self.steady_inside(*argument)?;
+            }
+        }
+        for (_, target) in &call.targets {
+            let local = state.forth.iter().find(|(o, _)| self.old().names.binding(**o).name == s.str(*target));
+            let shared = local.is_some_and(|(_, b)| h.names.binding(*b).captured);
+            let binding = s.names.at(*target).and_then(|r| r.target);
+            if shared && binding.is_some_and(|b| !self.is_steady(b)) {
+                return object(s, *target, format!("a function still sees the old `{}`", s.str(*target)));
+            }
+        }
+        Ok(())
+    }
+
+    /// Every variable that an argument names, those of functions in it left out, which share them as before.
+    fn steady_inside(&self, argument: NodeId) -> Opinion<()> {
+        let s = self.edited();
+        let t = &s.tree;
+        let direct = |n: &NodeId| !t.ancestors(*n).take_while(|a| *a >= argument).any(|a| t.role(a) == Role::Lambda);
+        for n in t.subtree(argument).filter(|n| t.role(*n) == Role::Name).filter(direct) {
+            let binding = s.names.at(n).and_then(|r| r.target);
+            if t.role(argument) != Role::Lambda && binding.is_some_and(|b| !self.is_steady(b)) {
+                return object(s, n, format!("a function would keep an old value of `{}`", s.str(n)));
+            }
+        }
+        Ok(())
+    }
+
+    /// The variable gets no value after the site, and none by another function.
+    fn is_steady(&self, b: BindingId) -> bool {
+        let s = self.edited();
+        let t = &s.tree;
+        let binding = s.names.binding(b);
+        if binding.scope == Names::MODULE {
+            return binding.writes <= 1 && !binding.rebound_inside;
+        }
+        let own = t.callable_around(binding.first).unwrap_or(Tree::ROOT) == self.function_of(s, self.site.call);
+        let home = s.names.scope(binding.scope).node;
+        let given = |n: NodeId| binding.kind == BindKind::Parameter && n == binding.first;
+        let mut writes = s.names.references_to(b).filter(|r| r.usage != Use::Read && !given(r.node));
+        let statement = self.statement_of(s, self.site.call);
+        let done = |n: NodeId| {
+            let looped = t.ancestors(n).take_while(|a| *a != home).any(|a| {
+                let again = !own || t.contains(a, self.site.call);
+                t.role(a).is_loop() && again
+            });
+            let hoisted = binding.kind == BindKind::Function;
+            !looped && (!own || hoisted || n < self.site.call || t.contains(statement, n))
+        };
+        !binding.rebound_inside && (own || binding.writes <= 1) && writes.all(|r| done(r.node))
+    }
+
+    fn statement_of(&self, s: &Source, node: NodeId) -> NodeId {
+        let t = &s.tree;
+        let inside = |n: &NodeId| t.parent(*n).is_some_and(|p| t.role(p).is_sequence());
+        std::iter::once(node).chain(t.ancestors(node)).find(inside).unwrap_or(node)
+    }
+}
