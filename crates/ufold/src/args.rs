@@ -81,8 +81,12 @@ Examples:\n  ufold rename harbour/fees.py:12:5 open_fees\n  ufold rename harbour
 Examples:\n  ufold param harbour/fees.py:14:20 rate\n  ufold param harbour/fees.py:14:20 rate --all-equal --preview")]
     Param(Param),
     /// Put a variable's value, or a function's expression, in the place of every use, and remove it
-    #[command(after_help = "PLACE is FILE:LINE:COL, or FILE:name for a definition.\n\n\
-Examples:\n  ufold inline harbour/fees.py:14:5\n  ufold inline kiosk/board.ts:tideLabel --preview")]
+    #[command(
+        after_help = "PLACE is FILE:LINE:COL, or FILE:name for a definition. Uses are counted from the top of its file, then \
+through\nthe other files; where some are left, the definition stays.\n\n\
+Examples:\n  ufold inline harbour/fees.py:14:5\n  ufold inline kiosk/board.ts:tideLabel --preview\n  \
+ufold inline harbour/fees.py:open_fees --except 2"
+    )]
     Inline(Inline),
     /// Apply a saved plan, computed again from its request
     #[command(after_help = "Examples:\n  ufold apply plan.json\n  ufold apply plan.json --preview")]
@@ -158,12 +162,8 @@ pub struct Choice {
     /// File that takes the new function
     #[arg(long, value_name = "FILE")]
     pub into: Option<String>,
-    /// Only these copies, by the numbers that are shown for them
-    #[arg(long, value_name = "COPY", num_args = 1.., value_delimiter = ',', conflicts_with = "except")]
-    pub only: Vec<usize>,
-    /// Leave these copies as they are
-    #[arg(long, value_name = "COPY", num_args = 1.., value_delimiter = ',')]
-    pub except: Vec<usize>,
+    #[command(flatten)]
+    pub sites: Sites,
     /// The type of a parameter, where the language wants one and it can't be found
     #[arg(long = "type", value_name = "NAME=TYPE", value_parser = pair)]
     pub types: Vec<(String, String)>,
@@ -180,12 +180,23 @@ fn pair(text: &str) -> Result<(String, String), String> {
 impl Default for Choice {
     fn default() -> Self {
         let most_parameters = ufold_core::step::most_parameters();
-        Self { into: None, only: Vec::new(), except: Vec::new(), types: Vec::new(), most_parameters }
+        Self { into: None, sites: Sites::default(), types: Vec::new(), most_parameters }
     }
 }
 
-impl Choice {
-    /// Numbers of the copies to leave out, of so many.
+/// Which copies or uses a step changes.
+#[derive(Group, Debug, Clone, Default)]
+pub struct Sites {
+    /// Only these, by the numbers that are shown for them
+    #[arg(long, value_name = "SITE", num_args = 1.., value_delimiter = ',', conflicts_with = "except")]
+    pub only: Vec<usize>,
+    /// Leave these as they are
+    #[arg(long, value_name = "SITE", num_args = 1.., value_delimiter = ',')]
+    pub except: Vec<usize>,
+}
+
+impl Sites {
+    /// Numbers of those to leave out, of so many.
     pub fn left_out(&self, copies: usize) -> Vec<usize> {
         if self.only.is_empty() {
             return self.except.clone();
@@ -326,6 +337,8 @@ pub struct Param {
 pub struct Inline {
     /// The variable or function, as FILE:LINE:COL or FILE:name
     pub place: String,
+    #[command(flatten)]
+    pub sites: Sites,
     #[command(flatten)]
     pub step: StepFlags,
     /// Write the plan to a file

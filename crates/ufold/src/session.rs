@@ -214,7 +214,7 @@ pub fn place(facts: &[find::FileFacts], copy: &find::Copy) -> Place {
 /// The plan of a finding under the flags of a request.
 pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
     let copies: Vec<Place> = f.copies.iter().map(|c| place(project.facts, c)).collect();
-    let except = flags.choice.left_out(copies.len());
+    let except = flags.choice.sites.left_out(copies.len());
     let request = Request {
         finding: f.id.clone(),
         copies,

@@ -197,11 +197,18 @@ fn javascript_names_and_values() {
 }
 
 #[test]
-fn python_statements_of_functions() {
+fn python_inlining() {
     cases("python_inline.txt", "python3");
+    cases("python_inline_files.txt", "python3");
 }
 
 #[test]
-fn javascript_statements_of_functions() {
+fn javascript_inlining() {
     cases("javascript_inline.txt", "node");
+    cases("javascript_inline_files.txt", "node");
+}
+
+#[test]
+fn typescript_inlining() {
+    cases("typescript_inline.txt", TSC);
 }

@@ -14,6 +14,7 @@ mod declared;
 mod derived;
 mod equal;
 mod first;
+mod inlined;
 mod leaving;
 mod optional;
 mod order;

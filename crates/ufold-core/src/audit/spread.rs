@@ -5,6 +5,7 @@ use std::cell::RefCell;
 
 use rustc_hash::FxHashMap;
 
+use super::inlined::is_settled;
 use super::steps::File;
 use super::{Opinion, object};
 use crate::names::{BindingId, Names, Source, Use};
@@ -36,15 +37,20 @@ struct Site<'a> {
 }
 
 impl File {
-    pub(super) fn spread(&self, b: BindingId, function: NodeId) -> Opinion<()> {
+    pub(super) fn spread(&self, b: BindingId, function: NodeId, partly: bool) -> Opinion<()> {
         let (o, t) = (&self.old, &self.old.tree);
-        let w = self.walk(Some(function))?;
+        let gone = (!partly).then(|| t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function));
+        let w = self.walk(gone)?;
         self.meanings(&w)?;
-        if w.gone != [function] || !w.added.is_empty() || !w.replaced.is_empty() {
+        if w.gone.as_slice() != gone.as_slice()
+            || !w.imports.is_empty()
+            || !w.added.is_empty()
+            || !w.replaced.is_empty()
+        {
             return object(o, function, "not just the function went");
         }
         let uses = o.names.references_to(b).filter(|r| r.usage == Use::Read).count();
-        if uses != w.spread.len() {
+        if !partly && uses != w.spread.len() || w.spread.is_empty() {
             return object(o, function, "a use of the name is left");
         }
         let leaves =
@@ -151,7 +157,7 @@ impl<'a> Site<'a> {
             self.locals.borrow_mut().insert(parameters[k], local);
         }
         for (p, g) in &self.arguments {
-            let settled = o.tree.subtree(*g).all(|x| self.f.is_settled(x, false));
+            let settled = o.tree.subtree(*g).all(|x| is_settled(o, x, false));
             if !settled || o.names.binding(*p).writes != 1 {
                 return object(o, at, "an argument would be computed at another time");
             }

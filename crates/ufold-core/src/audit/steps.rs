@@ -7,10 +7,9 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use super::first::is_evaluated_first;
 use super::outside::{ScopeMap, same_meaning};
 use super::{Objection, Opinion, object};
-use crate::names::{BindingId, Source, Use};
+use crate::names::Source;
 use crate::step::{FileEdits, Plan, Project};
 use crate::text::{Span, apply_edits};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -19,15 +18,12 @@ pub(super) fn run(project: &Project, plan: &Plan) -> Opinion<()> {
     if plan.result.files.is_empty() {
         return Err(Objection { message: "nothing is changed".into(), file: String::new(), line: 1 });
     }
-    for f in &plan.result.files {
-        let file = File::new(project, f)?;
-        match plan.step.as_str() {
-            "rename" => file.renamed(plan)?,
-            "param" => file.with_parameter(plan)?,
-            _ => file.inlined(plan)?,
-        }
+    let files: Vec<File> = plan.result.files.iter().map(|f| File::new(project, f)).collect::<Opinion<_>>()?;
+    match plan.step.as_str() {
+        "rename" => files.iter().try_for_each(|f| f.renamed(plan)),
+        "param" => files.iter().try_for_each(|f| f.with_parameter(plan)),
+        _ => super::inlined::run(project, plan, &files),
     }
-    Ok(())
 }
 
 pub(super) struct File {
@@ -48,6 +44,8 @@ pub(super) struct Walked {
     pub(super) spread: Vec<(NodeId, Vec<NodeId>)>,
     pub(super) added: Vec<NodeId>,
     pub(super) gone: Vec<NodeId>,
+    /// Old imports that bind other names now, or went.
+    pub(super) imports: Vec<(NodeId, Option<NodeId>)>,
 }
 
 impl File {
@@ -139,6 +137,9 @@ impl File {
         let name = plan.request.name.as_deref().unwrap_or("");
         let w = self.walk(None)?;
         self.meanings(&w)?;
+        if let Some((import, _)) = w.imports.first() {
+            return object(o, *import, "an import changed");
+        }
         let value = self.edits.iter().find_map(|(e, _)| filling(o, *e)).map(|v| o.str(v).to_string());
         for (a, b) in &w.replaced {
             let target = s.names.at(*b).and_then(|r| r.target).map(|b| s.names.binding(b).first);
@@ -171,140 +172,6 @@ impl File {
             None if t.is_empty() => object(o, Tree::ROOT, "an empty file"),
             None => Ok(()),
         }
-    }
-
-    /// A definition is gone, and what it stood for is where its name was.
-    fn inlined(&self, plan: &Plan) -> Opinion<()> {
-        let (o, s) = (&self.old, &self.new);
-        let (t, n) = (&o.tree, &s.tree);
-        let place = &plan.request.copies[0];
-        let at = t.ids().find(|x| t.role(*x) == Role::Name && t.span(*x).start == place.start_byte);
-        let b = at.and_then(|x| o.names.at(x)).and_then(|r| r.target);
-        let Some(b) = b else { return object(o, Tree::ROOT, "what is inlined is no name") };
-        if let Some(function) = super::spread::of_statements(o, b) {
-            return self.spread(b, function);
-        }
-        let definition = Definition::find(o, b)?;
-        let w = self.walk(Some(definition.statement))?;
-        self.meanings(&w)?;
-        if w.gone != [definition.statement] || !w.added.is_empty() || !w.spread.is_empty() {
-            return object(o, definition.statement, "not just the definition went");
-        }
-        let uses = o.names.references_to(b).filter(|r| r.usage == Use::Read).count();
-        if uses != w.replaced.len() {
-            return object(o, definition.statement, "a use of the name is left");
-        }
-        for (a, c) in &w.replaced {
-            let target = match t.role(*a) {
-                Role::Call => t.child(*a, Field::Callee),
-                _ => Some(*a),
-            };
-            if target.and_then(|x| o.names.at(x)).and_then(|r| r.target) != Some(b) {
-                return object(o, *a, "something else was replaced");
-            }
-            let given = t.child(*a, Field::Arguments).filter(|_| t.role(*a) == Role::Call);
-            let given: Vec<NodeId> = given.map_or(Vec::new(), |g| t.children(g).collect());
-            let bare = if n.role(*c) == Role::Paren && t.role(definition.value) != Role::Paren {
-                n.children(*c).next().unwrap_or(*c)
-            } else {
-                *c
-            };
-            self.stands_for(&w.scopes, definition.value, bare, &definition.parameters, &given)?;
-            let kept = match t.role(definition.statement) {
-                Role::Function => self.same_moments(&definition, &given),
-                _ => self.same_moment(&definition, *a, uses),
-            };
-            if !kept {
-                return object(o, *a, "the value would be computed at another time");
-            }
-        }
-        Ok(())
-    }
-
-    /// The only use is the first thing done after the definition, or the value is always the same.
-    fn same_moment(&self, d: &Definition, used: NodeId, uses: usize) -> bool {
-        let (o, t) = (&self.old, &self.old.tree);
-        let block = t.parent(d.statement).unwrap_or(Tree::ROOT);
-        let inner = t.callable_around(used) != t.callable_around(d.statement);
-        if !t.contains(block, used) || !inner && used < d.statement {
-            return false;
-        }
-        if t.subtree(d.value).all(|n| self.is_settled(n, true)) {
-            return true;
-        }
-        let next = t.children(block).find(|c| *c >= t.end(d.statement)).filter(|n| t.contains(*n, used));
-        uses == 1 && !inner && next.is_some_and(|n| is_evaluated_first(o, n, used, |_| false))
-    }
-
-    /// Arguments are computed in the order in which they were, and once, or are always the same.
-    fn same_moments(&self, d: &Definition, given: &[NodeId]) -> bool {
-        let (o, t) = (&self.old, &self.old.tree);
-        let target = |n: NodeId| o.names.at(n).and_then(|r| r.target);
-        let is_argument = |n: NodeId| target(n).is_some_and(|b| d.parameters.contains(&b));
-        let mut last = d.value;
-        d.parameters.iter().zip(given).all(|(p, g)| {
-            if t.subtree(*g).all(|n| self.is_settled(n, false)) {
-                return true;
-            }
-            let places: Vec<NodeId> = t.subtree(d.value).filter(|n| target(*n) == Some(*p)).collect();
-            let [one] = places[..] else { return false };
-            let ordered = std::mem::replace(&mut last, one) <= one;
-            ordered && is_evaluated_first(o, d.value, one, is_argument)
-        })
-    }
-
-    /// Gives the same at any time: a literal, or a variable that no one changes in between; `ever`: at all.
-    pub(super) fn is_settled(&self, n: NodeId, ever: bool) -> bool {
-        let (o, t) = (&self.old, &self.old.tree);
-        use Role::*;
-        match t.role(n) {
-            Literal | Token | Tuple | Concat | Paren | TemplateText | UnaryOp => true,
-            Name => o.names.at(n).and_then(|r| r.target).is_some_and(|b| {
-                let b = o.names.binding(b);
-                let own = !ever && b.scope != crate::names::Names::MODULE;
-                !b.rebound_inside && (b.writes <= 1 || own)
-            }),
-            _ => false,
-        }
-    }
-
-    /// New code is the old expression, with arguments for parameters.
-    fn stands_for(
-        &self,
-        map: &ScopeMap,
-        a: NodeId,
-        b: NodeId,
-        parameters: &[BindingId],
-        given: &[NodeId],
-    ) -> Opinion<()> {
-        let (o, s) = (&self.old, &self.new);
-        let (t, n) = (&o.tree, &s.tree);
-        let wrong = || object(o, a, "what stands at the use is not what was defined");
-        let own = o.names.at(a).and_then(|r| r.target).and_then(|x| parameters.iter().position(|p| *p == x));
-        if let Some(k) = own {
-            let bare = n.role(b) == Role::Paren && t.role(given[k]) != Role::Paren;
-            let inner = if bare { n.children(b).next().unwrap_or(b) } else { b };
-            return self.stands_for(map, given[k], inner, &[], &[]);
-        }
-        if t.kind(a) != n.kind(b) {
-            return wrong();
-        }
-        if t.is_leaf(a) && n.is_leaf(b) {
-            let mut scopes = map.clone();
-            let around = |s: &Source, x: NodeId| {
-                s.tree.ancestors(x).filter(|p| s.names.scope_of(*p).is_some()).collect::<Vec<_>>()
-            };
-            for (x, y) in around(o, a).into_iter().zip(around(s, b)) {
-                scopes.entry(x).or_insert(y);
-            }
-            let same = o.names.at(a).is_none() || same_meaning(o, s, &scopes, a, b);
-            return if t.exact(a) == n.exact(b) && same { Ok(()) } else { wrong() };
-        }
-        let (x, y): (Vec<NodeId>, Vec<NodeId>) = (t.children(a).collect(), n.children(b).collect());
-        if x.len() != y.len() {
-            return wrong();
-        }
-        x.into_iter().zip(y).try_for_each(|(a, b)| self.stands_for(map, a, b, parameters, given))
     }
 
     pub(super) fn meanings(&self, w: &Walked) -> Opinion<()> {
@@ -354,6 +221,12 @@ impl File {
                 w.gone.push(gone.unwrap_or(c));
                 continue;
             }
+            let within = |e: &Span| t.span(c).contains(*e) || e.contains(t.span(c));
+            if a == Tree::ROOT && t.role(c) == Role::ImportFrom && self.edits.iter().any(|(e, _)| within(e)) {
+                let stays = right.next_if(|d| n.role(*d) == Role::ImportFrom && self.edited_into(c, *d));
+                w.imports.push((c, stays));
+                continue;
+            }
             let statement = t.role(a).is_sequence() && !t.role(c).is_expression();
             let edit = self.edits.iter().find(|(e, f)| statement && *e == t.span(c) && f.start < f.end);
             if let Some((_, f)) = edit {
@@ -379,43 +252,22 @@ impl File {
         Ok(())
     }
 
+    /// A statement begins where the edited one began.
+    fn edited_into(&self, old: NodeId, new: NodeId) -> bool {
+        let start = self.old.tree.span(old).start;
+        let whole = self.edits.iter().any(|(e, _)| e.contains(self.old.tree.span(old)));
+        let shift: i64 = self
+            .edits
+            .iter()
+            .filter(|(e, _)| e.end <= start)
+            .map(|(e, f)| (f.end - f.start) as i64 - (e.end - e.start) as i64)
+            .sum();
+        !whole && self.new.tree.span(new).start as i64 == start as i64 + shift
+    }
+
     fn is_inserted(&self, new: NodeId) -> bool {
         let span = self.new.tree.span(new);
         self.edits.iter().any(|(e, f)| e.start == e.end && f.contains(span))
-    }
-}
-
-/// What a name stands for.
-struct Definition {
-    statement: NodeId,
-    value: NodeId,
-    parameters: Vec<BindingId>,
-}
-
-impl Definition {
-    fn find(o: &Source, b: BindingId) -> Opinion<Definition> {
-        let t = &o.tree;
-        let first = o.names.binding(b).first;
-        let parent = t.parent(first).unwrap_or(Tree::ROOT);
-        if t.role(parent) == Role::Function {
-            let body = t.child(parent, Field::Body).unwrap_or(parent);
-            let returned = t.children(body).filter(|c| t.role(*c) != Role::Doc).last();
-            let value = returned.filter(|r| t.role(*r) == Role::Return).and_then(|r| t.children(r).next());
-            let list = t.child(parent, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
-            let named =
-                |p: &NodeId| t.subtree(*p).find(|x| t.role(*x) == Role::Name).and_then(|x| o.names.at(x)?.target);
-            let parameters: Option<Vec<BindingId>> = list.iter().map(named).collect();
-            return match value.zip(parameters) {
-                Some((value, parameters)) => Ok(Definition { statement: parent, value, parameters }),
-                None => object(o, parent, "the function returns no single expression"),
-            };
-        }
-        let statement = t.ancestor(first, &[Role::ExprStmt, Role::Declare]);
-        let value = t.child(parent, Field::Right).filter(|_| t.role(parent) == Role::Assign);
-        match statement.zip(value).filter(|_| o.names.binding(b).writes == 1) {
-            Some((statement, value)) => Ok(Definition { statement, value, parameters: Vec::new() }),
-            None => object(o, first, "the name is given no single value"),
-        }
     }
 }
 

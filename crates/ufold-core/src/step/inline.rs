@@ -1,16 +1,12 @@
 //! `inline`: a variable or a function goes, and what it stands for takes its place at every use.
 //!
 //! A variable's value may be computed at its use when nothing in between can tell the difference: the use is the first
-//! thing evaluated after it, or the value is fixed. A function's arguments take their parameters' places when each is
-//! fixed, or used once, first and in order. A function of several statements: see [`super::spread`].
+//! thing evaluated after it, or the value is fixed. Functions: see [`super::inline_function`].
 
 use std::sync::Arc;
 
-use rustc_hash::FxHashSet;
-
 use super::project::Project;
 use super::region::reason;
-use super::spread::Spread;
 use super::target::{Target, one_word_pair, target};
 use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict};
 use crate::names::{BindKind, BindingId, Names, Source, Use};
@@ -26,12 +22,21 @@ pub fn plan_inline(project: &Project, request: &Request) -> Plan {
     Plan { schema: PLAN_SCHEMA.into(), step: "inline".into(), request: request.clone(), result }
 }
 
-struct Inline<'a> {
-    project: &'a Project<'a>,
-    request: &'a Request,
+/// How many uses a variable or function has that could be inlined.
+pub fn uses_of(project: &Project, place: &super::Place) -> usize {
+    let Ok(s) = super::source_of(project, place) else { return 0 };
+    match target(&s, Span::new(place.start_byte, place.end_byte)) {
+        Some(Target::Binding(b)) => super::inline_function::users(project, &s, b).len(),
+        _ => 0,
+    }
 }
 
-type Found<T> = Result<T, Vec<Reason>>;
+pub struct Inline<'a> {
+    pub project: &'a Project<'a>,
+    pub request: &'a Request,
+}
+
+pub type Found<T> = Result<T, Vec<Reason>>;
 
 impl Inline<'_> {
     fn run(&self) -> Found<Outcome> {
@@ -64,7 +69,8 @@ impl Inline<'_> {
         if binding.writes != 1 || binding.kind != BindKind::Variable || binding.rebound_inside {
             return refuse(first, "no-single-value", "the variable is given a value more than once");
         }
-        if binding.scope == Names::MODULE {
+        let all_go = self.request.except.is_empty();
+        if binding.scope == Names::MODULE && all_go {
             let file = self.project.index(&s.path).expect("a planned file was scanned");
             if self.project.word_elsewhere(&binding.name, &[file])
                 || s.lang.exports_by_name(s, b) && !s.lang.is_private(&binding.name)
@@ -79,24 +85,44 @@ impl Inline<'_> {
         if s.lang.needs_types() && says_its_type(s, first, value, &uses) {
             return refuse(first, "typed-declaration", "the declaration gives the value a type that it would lose");
         }
-        let mut against = Vec::new();
-        for u in &uses {
-            if let Some(why) = self.moves(s, statement, value, *u, uses.len()) {
-                against.push(why);
-            }
-        }
+        // a definition that stays computes the value once more
+        let times = uses.len() + usize::from(!all_go);
+        let chosen = self.chosen(s, first, &uses)?;
+        let numbered = chosen.iter().filter_map(|k| Some((*k, self.moves(s, statement, value, uses[*k], times)?)));
+        let against: Vec<Reason> = numbered.map(|(k, why)| of_use(k, uses.len(), why)).collect();
         if !against.is_empty() {
             return Err(against);
         }
         let mut edits = Edits::default();
-        let gone = whole_lines(s, t.span(statement));
-        edits.add(s, Edit::new(gone.start, gone.end, ""));
-        for u in &uses {
+        if all_go {
+            let gone = whole_lines(s, t.span(statement));
+            edits.add(s, Edit::new(gone.start, gone.end, ""));
+        }
+        for u in chosen.iter().map(|k| &uses[*k]) {
             let text = in_brackets(s, value, s, *u, s.str(value).to_string());
             edits.add(s, use_edit(s, *u, text));
         }
+        Ok(self.outcome(edits, uses.len() - chosen.len(), Vec::new()))
+    }
+
+    pub fn outcome(&self, edits: Edits, left: usize, assumed: Vec<Reason>) -> Outcome {
         let (files, saves) = edits.finish();
-        Ok(Outcome { verdict: Verdict::Ready, files, saves, ..Outcome::refused(Vec::new()) })
+        let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
+        let remarks = match left {
+            0 => Vec::new(),
+            1 => vec!["1 use is left as it is, and so is the definition".into()],
+            n => vec![format!("{n} uses are left as they are, and so is the definition")],
+        };
+        Outcome { verdict, reasons: assumed, remarks, files, saves, ..Outcome::refused(Vec::new()) }
+    }
+
+    /// Numbers, from 0, of the uses that a person did not leave out.
+    pub fn chosen<U>(&self, s: &Source, name: NodeId, uses: &[U]) -> Found<Vec<usize>> {
+        let chosen: Vec<usize> = (0..uses.len()).filter(|k| !self.request.except.contains(&(k + 1))).collect();
+        match chosen.is_empty() {
+            true => Err(vec![reason(s, name, "never-used", "every use is left out")]),
+            false => Ok(chosen),
+        }
     }
 
     /// The statement that gives the variable its only value, and the value.
@@ -147,136 +173,10 @@ impl Inline<'_> {
         }
         None
     }
-
-    fn function(&self, s: &Arc<Source>, b: BindingId, function: NodeId) -> Found<Outcome> {
-        let t = &s.tree;
-        let binding = s.names.binding(b);
-        let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(s, n, code, message)]);
-        let body = t.child(function, Field::Body);
-        let statements: Vec<NodeId> =
-            body.map_or(Vec::new(), |x| t.children(x).filter(|c| t.role(*c) != Role::Doc).collect());
-        let value = match statements[..] {
-            [one] if t.role(one) == Role::Return => t.children(one).next(),
-            _ => None,
-        };
-        let special =
-            t.children(function).any(|c| t.role(c) == Role::AsyncMark || t.role(c) == Role::Token && s.str(c) == "*");
-        let marked = t.parent(function).is_some_and(|p| t.role(p) == Role::Decorated);
-        if special || marked || binding.writes != 1 || binding.scope != Names::MODULE {
-            return refuse(
-                function,
-                "used-elsewhere",
-                "the function is exported, decorated, a member, or no plain function",
-            );
-        }
-        let file = self.project.index(&s.path).expect("a planned file was scanned");
-        if self.project.word_elsewhere(&binding.name, &[file]) {
-            return refuse(function, "used-elsewhere", "other files may use the function");
-        }
-        let Some(parameters) = plain_parameters(s, function) else {
-            return refuse(function, "odd-call", "the function's parameters are not plain");
-        };
-        let reads: Vec<NodeId> = s.names.references_to(b).filter(|r| r.usage.reads()).map(|r| r.node).collect();
-        if reads.is_empty() {
-            return refuse(function, "never-used", "nothing uses the function");
-        }
-        let mut edits = Edits::default();
-        self.at_uses(s, function, value, &parameters, &reads)?.into_iter().for_each(|e| edits.add(s, e));
-        let span = whole_lines(s, t.span(function));
-        let start = super::place::comments_above(s, span.start);
-        // the blank lines before it go along
-        let start = s.text[..start].trim_end().len();
-        let rest = &s.text[span.end..];
-        let keep = if start == 0 { 0 } else { usize::from(!rest.is_empty()) };
-        edits.add(s, Edit::new(start, span.end, "\n".repeat(keep)));
-        let (files, saves) = edits.finish();
-        Ok(Outcome { verdict: Verdict::Ready, files, saves, ..Outcome::refused(Vec::new()) })
-    }
-
-    /// Of each use, the edit that puts what the function does in its place; or all that speaks against.
-    fn at_uses(
-        &self,
-        s: &Arc<Source>,
-        function: NodeId,
-        value: Option<NodeId>,
-        parameters: &[BindingId],
-        uses: &[NodeId],
-    ) -> Found<Vec<Edit>> {
-        let mut callers = FxHashSet::default();
-        let edits: Vec<Result<Edit, Reason>> = match value {
-            Some(v) => uses.iter().map(|u| self.call(s, *u, v, parameters)).collect(),
-            None => {
-                let spread = Spread::new(s, function, parameters).map_err(|r| vec![r])?;
-                uses.iter().map(|u| spread.at(*u, &mut callers)).collect()
-            }
-        };
-        let (good, bad): (Vec<_>, Vec<_>) = edits.into_iter().partition(Result::is_ok);
-        let against: Vec<Reason> = bad.into_iter().filter_map(Result::err).collect();
-        if against.is_empty() { Ok(good.into_iter().flatten().collect()) } else { Err(against) }
-    }
-
-    /// The edit that puts the function's expression in the place of a call.
-    fn call(&self, s: &Arc<Source>, used: NodeId, value: NodeId, parameters: &[BindingId]) -> Result<Edit, Reason> {
-        let t = &s.tree;
-        let no = |code: &str, message: &str| reason(s, used, code, message);
-        let (call, given) = plain_call(s, used, parameters.len())?;
-        if given.iter().any(|g| {
-            t.subtree(*g)
-                .any(|n| t.role(n) == Role::Call && t.child(n, Field::Callee).is_some_and(|c| s.str(c) == s.str(used)))
-        }) {
-            return Err(no("odd-call", "a call of the function stands inside this one"));
-        }
-        let mut order = Vec::new();
-        for (k, p) in parameters.iter().enumerate() {
-            let uses: Vec<NodeId> =
-                s.names.references_to(*p).filter(|r| r.usage == Use::Read).map(|r| r.node).collect();
-            let written = s.names.binding(*p).writes > 1 || s.names.binding(*p).captured;
-            let fixed = is_fixed(s, given[k]) || is_local(s, given[k]);
-            let when = uses.first().and_then(|u| super::evaluate::moment_of(s, value, *u));
-            let once = uses.len() == 1 && when.is_some_and(|w| !w.conditional && !w.in_closure && !w.after_effects);
-            if written || !fixed && !once {
-                return Err(no("evaluation-order", "an argument would be computed at another time, or not once"));
-            }
-            if !fixed {
-                order.push(uses[0]);
-            }
-        }
-        if order.windows(2).any(|w| w[0] > w[1]) {
-            return Err(no("evaluation-order", "the arguments would be computed in another order"));
-        }
-        let sticks = |n: NodeId| {
-            matches!(t.role(n), Role::Await | Role::Yield | Role::FrameName)
-                || t.role(n) == Role::Name && (s.lang.is_frame_name(s.str(n)) || Some(s.str(n)) == s.lang.object_word())
-        };
-        if t.subtree(value).any(sticks) {
-            return Err(no("reflection", "the expression belongs to its function"));
-        }
-        let foreign =
-            s.names.in_range(value, t.end(value)).iter().filter(|r| !r.target.is_some_and(|b| parameters.contains(&b)));
-        if foreign.into_iter().any(|r| hidden_at(s, r.node, value, call)) {
-            return Err(no("name-hidden", "a name of the function means something else here"));
-        }
-        let mut text = String::new();
-        let mut at = t.span(value).start;
-        for r in s.names.in_range(value, t.end(value)) {
-            let Some(k) = r.target.and_then(|b| parameters.iter().position(|p| *p == b)) else { continue };
-            let span = t.span(r.node);
-            text.push_str(&s.text[at..span.start]);
-            let own = in_brackets(s, given[k], s, r.node, s.str(given[k]).to_string());
-            match one_word_pair(t, r.node) {
-                Some(_) if own != s.str(r.node) => text.push_str(&format!("{}: {own}", s.str(r.node))),
-                _ => text.push_str(&own),
-            }
-            at = span.end;
-        }
-        text.push_str(&s.text[at..t.span(value).end]);
-        let span = t.span(call);
-        Ok(Edit::new(span.start, span.end, in_brackets(s, value, s, call, text)))
-    }
 }
 
 /// Parameters without default values.
-fn plain_parameters(s: &Source, function: NodeId) -> Option<Vec<BindingId>> {
+pub fn plain_parameters(s: &Source, function: NodeId) -> Option<Vec<BindingId>> {
     let t = &s.tree;
     let list = t.child(function, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
     let named = |p: &NodeId| {
@@ -348,7 +248,7 @@ pub fn hidden_at(s: &Source, name: NodeId, value: NodeId, place: NodeId) -> bool
 }
 
 /// The expression's text as it must stand in another's place.
-fn in_brackets(s: &Source, value: NodeId, at: &Source, place: NodeId, text: String) -> String {
+pub fn in_brackets(s: &Source, value: NodeId, at: &Source, place: NodeId, text: String) -> String {
     let t = &s.tree;
     use Role::*;
     let simple = matches!(
@@ -399,6 +299,14 @@ fn binds_tighter(s: &Source, value: NodeId, at: &Source, parent: NodeId, place: 
     }
 }
 
+/// What speaks against a use, with the number by which it can be left out.
+pub fn of_use(k: usize, uses: usize, why: Reason) -> Reason {
+    match uses {
+        1 => why,
+        _ => Reason { message: format!("use {}: {}", k + 1, why.message), ..why },
+    }
+}
+
 fn use_edit(s: &Source, used: NodeId, text: String) -> Edit {
     let span = s.tree.span(used);
     let text = match one_word_pair(&s.tree, used) {
@@ -409,7 +317,7 @@ fn use_edit(s: &Source, used: NodeId, text: String) -> Edit {
 }
 
 /// The lines of a statement, with their end, when it has them for itself.
-fn whole_lines(s: &Source, span: Span) -> Span {
+pub fn whole_lines(s: &Source, span: Span) -> Span {
     let start = super::place::line_start(&s.text, span.start);
     let end = super::place::line_end(s, span.end);
     let alone = s.text[start..span.start].trim().is_empty();

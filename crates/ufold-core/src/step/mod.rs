@@ -11,6 +11,7 @@ mod fold;
 #[cfg(test)]
 mod hostile;
 mod inline;
+mod inline_function;
 mod leaving;
 mod maker;
 mod naming;
@@ -31,10 +32,11 @@ mod spread;
 mod target;
 mod type_holes;
 mod types;
+mod users;
 
 pub use extract::{Others, copies_of, place_of, plan_extract};
 pub use fold::plan_fold;
-pub use inline::plan_inline;
+pub use inline::{plan_inline, uses_of};
 pub use param::plan_param;
 pub use project::{Entity, Modules, Project, Sources};
 pub use range::{HalfRange, resolve};
@@ -104,7 +106,7 @@ pub struct Request {
     pub finding: String,
     /// Every copy; those in `except` stay as they are.
     pub copies: Vec<Place>,
-    /// Numbers of copies to leave out, from 1.
+    /// Numbers of copies, or of uses, to leave out, from 1.
     #[serde(default)]
     pub except: Vec<usize>,
     /// Name of the new function; derived when absent.

@@ -4,7 +4,7 @@
 //! users that can't be seen, or that can't pass a value, keeps working by a default value; where even that could change
 //! what they do, the plan is refused.
 
-use super::project::{Entity, Project};
+use super::project::Project;
 use super::region::reason;
 use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict};
 use crate::lang::Signature;
@@ -163,19 +163,11 @@ impl Param<'_> {
         let mut users = Users { default: marked || top && !self.is_hidden(s, b), ..Users::default() };
         let mut files = vec![(home, b)];
         if top {
-            let named = Entity::Member(home, s.str(name).to_string());
-            for f in
-                (0..self.project.facts.len()).filter(|f| *f != home && self.project.facts[*f].has_word(s.str(name)))
-            {
-                let Ok(other) = self.project.source(f) else { continue };
-                let found = other
-                    .names
-                    .bindings_of(Names::MODULE)
-                    .find(|x| self.project.entity(&other, &other.names.binding(*x).name) == named);
-                match found {
-                    Some(x) => files.push((f, x)),
+            for other in super::users::others(self.project, home, s.str(name)) {
+                match other.binding {
+                    Some(x) => files.push((other.file, x)),
                     // perhaps used through its module
-                    None => users.default |= self.project.imports(f, home),
+                    None => users.default |= self.project.imports(other.file, home),
                 }
             }
         }

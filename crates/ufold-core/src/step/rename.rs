@@ -11,6 +11,7 @@ use rustc_hash::FxHashSet;
 use super::project::{Entity, Project};
 use super::region::reason;
 use super::target::{Target, one_word_pair, target};
+use super::users::{is_listed, named_by_text};
 use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict};
 use crate::names::{BindKind, BindingId, ImportRef, Names, Source};
 use crate::text::{Edit, Span};
@@ -177,13 +178,7 @@ impl Rename<'_> {
 
     /// Strings that list a module's public names.
     fn listed(&self, s: &Source, old: &str) -> Vec<NodeId> {
-        let t = &s.tree;
-        let lists = |n: NodeId| {
-            let assign = t.ancestor(n, &[Role::Assign, Role::AugAssign]);
-            assign.and_then(|a| t.child(a, Field::Left)).is_some_and(|l| Some(s.str(l)) == s.lang.public_list())
-        };
-        let quoted = |n: &NodeId| t.role(*n) == Role::Literal && s.str(*n).trim_matches(['"', '\'']) == old;
-        t.ids().filter(|n| quoted(n) && lists(*n)).collect()
+        named_by_text(s, old).filter(|n| is_listed(s, *n)).collect()
     }
 
     /// A parameter that callers name can't change without them.

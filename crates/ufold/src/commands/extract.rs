@@ -36,8 +36,8 @@ pub fn run(s: &Session, a: &Extract) -> anyhow::Result<u8> {
     };
     let others = copies_of(&project, &request, a.everywhere);
     request.copies.extend(others.joining);
-    step::check_numbers(&a.choice, request.copies.len())?;
-    request.except = a.choice.left_out(request.copies.len());
+    step::check_numbers(&a.choice.sites, request.copies.len(), "copy", "copies")?;
+    request.except = a.choice.sites.left_out(request.copies.len());
     for (n, c) in request.copies.iter().enumerate().skip(1) {
         s.remark(&format!("copy {}: {}:{}-{}", n + 1, c.file, c.start_line, c.end_line));
     }

@@ -11,7 +11,7 @@ pub fn run(s: &Session, a: &Fold) -> anyhow::Result<u8> {
     let Some(typed) = &a.finding else { return super::fold_all::run(s, a) };
     let scanned = s.scan(&[])?;
     let finding = &choose(s, &scanned, typed)?;
-    step::check_numbers(&a.request.choice, finding.copies.len())?;
+    step::check_numbers(&a.request.choice.sites, finding.copies.len(), "copy", "copies")?;
     let disk = Disk(&s.root);
     let project = Project::new(&scanned.facts, &disk);
     let flags = RequestFlags { pointed_at: s.pointer(typed)?, ..a.request.clone() };

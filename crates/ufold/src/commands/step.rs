@@ -8,7 +8,7 @@ use ufold_project::coverage::Known;
 use ufold_project::pipeline::{Done, Options, step};
 use ufold_project::{Error, Result, apply};
 
-use crate::args::{Choice, StepFlags};
+use crate::args::{Sites, StepFlags};
 use crate::output::{Progress, count, print_diff};
 use crate::session::Session;
 
@@ -156,10 +156,10 @@ impl LowercaseFirst for String {
     }
 }
 
-/// Numbers of copies that a person typed.
-pub fn check_numbers(choice: &Choice, copies: usize) -> Result<()> {
-    match choice.only.iter().chain(&choice.except).find(|n| **n == 0 || **n > copies) {
-        Some(n) => Err(Error::Usage(format!("there is no copy {n}; the copies are 1 to {copies}"))),
+/// Numbers of copies or uses that a person typed.
+pub fn check_numbers(sites: &Sites, copies: usize, what: &str, all: &str) -> Result<()> {
+    match sites.only.iter().chain(&sites.except).find(|n| **n == 0 || **n > copies) {
+        Some(n) => Err(Error::Usage(format!("there is no {what} {n}; the {all} are 1 to {copies}"))),
         None => Ok(()),
     }
 }

@@ -105,10 +105,10 @@ impl Language for Family {
         name == "arguments"
     }
     fn exports_by_name(&self, source: &Source, b: BindingId) -> bool {
-        modules::is_exported(source, b)
+        modules::export_of(source, b) == Some(modules::Export::ByName)
     }
     fn hides(&self, source: &Source, b: BindingId) -> bool {
-        modules::system(&source.tree, &source.text).is_some() && !modules::is_exported(source, b)
+        modules::system(&source.tree, &source.text).is_some() && modules::export_of(source, b).is_none()
     }
     fn is_special_member(&self, name: &str) -> bool {
         ["constructor", "toString", "valueOf", "toJSON", "then", "render", "prototype", "length", "name"]

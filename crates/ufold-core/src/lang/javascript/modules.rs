@@ -78,21 +78,35 @@ pub fn system(tree: &Tree, text: &str) -> Option<&'static str> {
     found
 }
 
-/// Exported where it is defined, or by a list of names, under its own name.
-pub fn is_exported(source: &Source, b: BindingId) -> bool {
+/// How others get at a name of a module.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub enum Export {
+    ByName,
+    /// As the module's default, or under another name.
+    Otherwise,
+}
+
+pub fn export_of(source: &Source, b: BindingId) -> Option<Export> {
     let t = &source.tree;
     let marked = |n: NodeId| {
         let around = t.ancestors(n).take_while(|a| *a != Tree::ROOT).find(|a| t.role(*a) == Role::Decorated);
         around.filter(|d| source.str(*d).starts_with("export") && t.parent(*d) == Some(Tree::ROOT))
     };
     let first = source.names.binding(b).first;
-    let defined =
-        marked(first).is_some_and(|d| !t.ancestors(first).take_while(|a| *a > d).any(|a| t.role(a) == Role::Block));
-    defined
-        || source.names.references_to(b).any(|r| {
-            let alias = t.parent(r.node).filter(|p| t.role(*p) == Role::ImportAlias);
-            alias.is_some_and(|a| t.child(a, crate::tree::Field::Alias).is_none()) && marked(r.node).is_some()
-        })
+    let whole = |d: &NodeId| !t.ancestors(first).take_while(|a| a > d).any(|a| t.role(a) == Role::Block);
+    if let Some(d) = marked(first).filter(whole) {
+        let after = source.str(d)["export".len()..].trim_start();
+        return Some(if after.starts_with("default") { Export::Otherwise } else { Export::ByName });
+    }
+    let how = source.names.references_to(b).filter(|r| marked(r.node).is_some()).filter_map(|r| {
+        let around = t.parent(r.node)?;
+        match t.role(around) {
+            Role::ImportAlias if t.child(around, crate::tree::Field::Alias).is_none() => Some(Export::ByName),
+            Role::ImportAlias | Role::Decorated => Some(Export::Otherwise),
+            _ => None,
+        }
+    });
+    how.min_by_key(|e| *e == Export::Otherwise)
 }
 
 pub fn export_line(source: &Source, name: &str) -> Option<String> {

@@ -1,0 +1,285 @@
+//! `inline`: the definition is gone when no use is left, what it stood for is where its name was, in all files; imports
+//! bind other names only where that needs it.
+
+use super::first::is_evaluated_first;
+use super::outside::{ScopeMap, same_meaning};
+use super::steps::{File, Walked};
+use super::{Opinion, object};
+use crate::names::{BindingId, Names, Source, Use};
+use crate::step::{Entity, Plan, Project};
+use crate::tree::{Field, NodeId, Role, Tree};
+
+struct Inlined<'a> {
+    project: &'a Project<'a>,
+    home: &'a Source,
+    binding: BindingId,
+    definition: Definition,
+    /// The definition stays for the other uses.
+    partly: bool,
+}
+
+pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()> {
+    let place = &plan.request.copies[0];
+    let nowhere = |message: String| super::Objection { message, file: place.file.clone(), line: place.start_line };
+    let index = project.index(&place.file).ok_or_else(|| nowhere("not a file of the project".into()))?;
+    let home = project.source(index).map_err(nowhere)?;
+    let (o, t) = (&*home, &home.tree);
+    let at = t.ids().find(|x| t.role(*x) == Role::Name && t.span(*x).start == place.start_byte);
+    let binding = at.and_then(|x| o.names.at(x)).and_then(|r| r.target);
+    let Some(binding) = binding else { return object(o, Tree::ROOT, "what is inlined is no name") };
+    let partly = !plan.request.except.is_empty();
+    if let Some(function) = super::spread::of_statements(o, binding) {
+        return match files {
+            [file] if file.old.path == o.path => file.spread(binding, function, partly),
+            _ => object(o, function, "statements went to another file"),
+        };
+    }
+    let i = Inlined { project, home: o, binding, definition: Definition::find(o, binding)?, partly };
+    let replaced: usize = files.iter().map(|f| i.file(f)).collect::<Opinion<Vec<usize>>>()?.iter().sum();
+    let uses = i.uses();
+    if replaced == 0 || replaced > uses || !partly && replaced < uses {
+        return object(o, i.definition.statement, "a use of the name is left");
+    }
+    Ok(())
+}
+
+impl Inlined<'_> {
+    /// The same name of the same module.
+    fn is_it(&self, s: &Source, b: BindingId) -> bool {
+        if s.path == self.home.path {
+            return b == self.binding;
+        }
+        let name = &self.home.names.binding(self.binding).name;
+        let own = s.names.binding(b).scope == Names::MODULE && s.names.binding(b).import.is_some();
+        own && Some(self.project.entity(s, &s.names.binding(b).name))
+            == self.project.index(&self.home.path).map(|f| Entity::Member(f, name.clone()))
+    }
+
+    /// All uses in the project.
+    fn uses(&self) -> usize {
+        let read = |s: &Source, b: BindingId| s.names.references_to(b).filter(|r| r.usage == Use::Read).count();
+        let mut count = read(self.home, self.binding);
+        if self.home.names.binding(self.binding).scope != Names::MODULE {
+            return count;
+        }
+        let name = &self.home.names.binding(self.binding).name;
+        for f in (0..self.project.facts.len()).filter(|f| self.project.facts[*f].has_word(name)) {
+            let Ok(s) = self.project.source(f) else { continue };
+            let own = s.path != self.home.path;
+            count += s
+                .names
+                .bindings_of(Names::MODULE)
+                .filter(|b| own && self.is_it(&s, *b))
+                .map(|b| read(&s, b))
+                .sum::<usize>();
+        }
+        count
+    }
+
+    /// Checks one file; the number of uses that were replaced in it.
+    fn file(&self, f: &File) -> Opinion<usize> {
+        let (o, s, d) = (&*f.old, &f.new, &self.definition);
+        let (t, n) = (&o.tree, &s.tree);
+        let at_home = o.path == self.home.path;
+        let goes = at_home && !self.partly;
+        // with the word that exports it
+        let around = |n: NodeId| t.parent(n).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(n);
+        let gone = goes.then(|| around(d.statement));
+        let w = f.walk(gone)?;
+        f.meanings(&w)?;
+        if w.gone.as_slice() != gone.as_slice()
+            || !w.added.is_empty()
+            || !w.spread.is_empty()
+            || at_home && !w.imports.is_empty()
+        {
+            return object(o, Tree::ROOT, "not just the definition went");
+        }
+        self.imports(f, &w)?;
+        for (a, c) in &w.replaced {
+            let target = match t.role(*a) {
+                Role::Call => t.child(*a, Field::Callee),
+                _ => Some(*a),
+            };
+            if !target.and_then(|x| o.names.at(x)).and_then(|r| r.target).is_some_and(|b| self.is_it(o, b)) {
+                return object(o, *a, "something else was replaced");
+            }
+            let given = t.child(*a, Field::Arguments).filter(|_| t.role(*a) == Role::Call);
+            let given: Vec<NodeId> = given.map_or(Vec::new(), |g| t.children(g).collect());
+            let bare = if n.role(*c) == Role::Paren && self.home.tree.role(d.value) != Role::Paren {
+                n.children(*c).next().unwrap_or(*c)
+            } else {
+                *c
+            };
+            self.stands_for(f, &w.scopes, self.home, d.value, bare, &given)?;
+            let kept = match self.home.tree.role(d.statement) {
+                Role::Function => self.same_moments(f, &given),
+                _ => self.same_moment(*a, w.replaced.len()),
+            };
+            if !kept {
+                return object(o, *a, "the value would be computed at another time");
+            }
+        }
+        Ok(w.replaced.len())
+    }
+
+    /// Imports lose the name that went, and bind names of its module that its value needs.
+    fn imports(&self, f: &File, w: &Walked) -> Opinion<()> {
+        let bound = |s: &Source, i: NodeId| -> Vec<BindingId> {
+            let names = s.tree.subtree(i).filter_map(|x| s.names.at(x)).filter(|r| r.usage.writes());
+            names.filter_map(|r| r.target).collect()
+        };
+        for (a, c) in &w.imports {
+            let was: Vec<&str> = bound(&f.old, *a).into_iter().map(|b| f.old.names.binding(b).name.as_str()).collect();
+            let is = c.map_or(Vec::new(), |c| bound(&f.new, c));
+            for b in &is {
+                let name = &f.new.names.binding(*b).name;
+                let now = self.project.entity(&f.new, name);
+                let kept = was.contains(&name.as_str()) && now == self.project.entity(&f.old, name);
+                let needed = || {
+                    let t = &self.home.tree;
+                    let reads = |x: NodeId| t.role(x) == Role::Name && self.home.str(x) == name;
+                    t.subtree(self.definition.value).any(reads) && now == self.project.entity(self.home, name)
+                };
+                if !kept && !needed() {
+                    return object(&f.old, *a, format!("the import of `{name}` brings something else"));
+                }
+            }
+            let lost = bound(&f.old, *a).into_iter().find(|b| {
+                let name = &f.old.names.binding(*b).name;
+                !is.iter().any(|x| f.new.names.binding(*x).name == *name) && !self.is_it(&f.old, *b)
+            });
+            if lost.is_some() {
+                return object(&f.old, *a, "an import is missing");
+            }
+        }
+        Ok(())
+    }
+
+    /// The only use is the first thing done after the definition, or the value is always the same.
+    fn same_moment(&self, used: NodeId, uses: usize) -> bool {
+        let (o, t, d) = (self.home, &self.home.tree, &self.definition);
+        let block = t.parent(d.statement).unwrap_or(Tree::ROOT);
+        let inner = t.callable_around(used) != t.callable_around(d.statement);
+        if !t.contains(block, used) || !inner && used < d.statement {
+            return false;
+        }
+        if t.subtree(d.value).all(|n| is_settled(o, n, true)) {
+            return true;
+        }
+        let next = t.children(block).find(|c| *c >= t.end(d.statement)).filter(|n| t.contains(*n, used));
+        uses == 1 && !self.partly && !inner && next.is_some_and(|n| is_evaluated_first(o, n, used, |_| false))
+    }
+
+    /// Arguments are computed in the order in which they were, and once, or are always the same.
+    fn same_moments(&self, f: &File, given: &[NodeId]) -> bool {
+        let (o, t, d) = (self.home, &self.home.tree, &self.definition);
+        let target = |n: NodeId| o.names.at(n).and_then(|r| r.target);
+        let is_argument = |n: NodeId| target(n).is_some_and(|b| d.parameters.contains(&b));
+        let mut last = d.value;
+        d.parameters.len() == given.len()
+            && d.parameters.iter().zip(given).all(|(p, g)| {
+                if f.old.tree.subtree(*g).all(|n| is_settled(&f.old, n, false)) {
+                    return true;
+                }
+                let places: Vec<NodeId> = t.subtree(d.value).filter(|n| target(*n) == Some(*p)).collect();
+                let [one] = places[..] else { return false };
+                let ordered = std::mem::replace(&mut last, one) <= one;
+                ordered && is_evaluated_first(o, d.value, one, is_argument)
+            })
+    }
+
+    /// New code is the old expression of a source, with arguments for parameters.
+    fn stands_for(&self, f: &File, map: &ScopeMap, o: &Source, a: NodeId, b: NodeId, given: &[NodeId]) -> Opinion<()> {
+        let (t, n) = (&o.tree, &f.new.tree);
+        let wrong = || object(o, a, "what stands at the use is not what was defined");
+        let is_value = self.home.tree.contains(self.definition.value, a) && !given.is_empty();
+        let parameters: &[BindingId] = if is_value { &self.definition.parameters } else { &[] };
+        let own = o.names.at(a).and_then(|r| r.target).and_then(|x| parameters.iter().position(|p| *p == x));
+        if own.is_some_and(|k| k >= given.len()) {
+            return wrong();
+        }
+        if let Some(k) = own {
+            let bare = n.role(b) == Role::Paren && f.old.tree.role(given[k]) != Role::Paren;
+            let inner = if bare { n.children(b).next().unwrap_or(b) } else { b };
+            return self.stands_for(f, map, &f.old, given[k], inner, &[]);
+        }
+        if t.kind(a) != n.kind(b) {
+            return wrong();
+        }
+        if t.is_leaf(a) && n.is_leaf(b) {
+            let same = o.names.at(a).is_none() || self.means_the_same(f, map, o, a, b);
+            return if t.exact(a) == n.exact(b) && same { Ok(()) } else { wrong() };
+        }
+        let (x, y): (Vec<NodeId>, Vec<NodeId>) = (t.children(a).collect(), n.children(b).collect());
+        if x.len() != y.len() {
+            return wrong();
+        }
+        x.into_iter().zip(y).try_for_each(|(a, b)| self.stands_for(f, map, o, a, b, given))
+    }
+
+    fn means_the_same(&self, f: &File, map: &ScopeMap, o: &Source, a: NodeId, b: NodeId) -> bool {
+        let s = &f.new;
+        let target = o.names.at(a).and_then(|r| r.target);
+        let inner = target.is_some_and(|x| o.names.binding(x).scope != Names::MODULE);
+        if o.path != s.path && !inner {
+            let module = s.names.at(b).is_some_and(|r| super::outside::is_module_level(&s.names, r.target));
+            let is_read = s.names.at(b).is_some_and(|r| r.usage == Use::Read);
+            return module && is_read && self.project.entity(o, o.str(a)) == self.project.entity(s, s.str(b));
+        }
+        let mut scopes = map.clone();
+        let around =
+            |s: &Source, x: NodeId| s.tree.ancestors(x).filter(|p| s.names.scope_of(*p).is_some()).collect::<Vec<_>>();
+        for (x, y) in around(o, a).into_iter().zip(around(s, b)) {
+            scopes.entry(x).or_insert(y);
+        }
+        same_meaning(o, s, &scopes, a, b)
+    }
+}
+
+/// Gives the same at any time: a literal, or a variable that no one changes in between; `ever`: at all.
+pub(super) fn is_settled(o: &Source, n: NodeId, ever: bool) -> bool {
+    use Role::*;
+    match o.tree.role(n) {
+        Literal | Token | Tuple | Concat | Paren | TemplateText | UnaryOp => true,
+        Name => o.names.at(n).and_then(|r| r.target).is_some_and(|b| {
+            let b = o.names.binding(b);
+            let own = !ever && b.scope != Names::MODULE;
+            !b.rebound_inside && (b.writes <= 1 || own)
+        }),
+        _ => false,
+    }
+}
+
+/// What a name stands for.
+struct Definition {
+    statement: NodeId,
+    value: NodeId,
+    parameters: Vec<BindingId>,
+}
+
+impl Definition {
+    fn find(o: &Source, b: BindingId) -> Opinion<Definition> {
+        let t = &o.tree;
+        let first = o.names.binding(b).first;
+        let parent = t.parent(first).unwrap_or(Tree::ROOT);
+        if t.role(parent) == Role::Function {
+            let body = t.child(parent, Field::Body).unwrap_or(parent);
+            let returned = t.children(body).filter(|c| t.role(*c) != Role::Doc).last();
+            let value = returned.filter(|r| t.role(*r) == Role::Return).and_then(|r| t.children(r).next());
+            let list = t.child(parent, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
+            let named =
+                |p: &NodeId| t.subtree(*p).find(|x| t.role(*x) == Role::Name).and_then(|x| o.names.at(x)?.target);
+            let parameters: Option<Vec<BindingId>> = list.iter().map(named).collect();
+            return match value.zip(parameters) {
+                Some((value, parameters)) => Ok(Definition { statement: parent, value, parameters }),
+                None => object(o, parent, "the function returns no single expression"),
+            };
+        }
+        let statement = t.ancestor(first, &[Role::ExprStmt, Role::Declare]);
+        let value = t.child(parent, Field::Right).filter(|_| t.role(parent) == Role::Assign);
+        match statement.zip(value).filter(|_| o.names.binding(b).writes == 1) {
+            Some((statement, value)) => Ok(Definition { statement, value, parameters: Vec::new() }),
+            None => object(o, first, "the name is given no single value"),
+        }
+    }
+}

@@ -1,0 +1,349 @@
+//! `inline` of a function: what it computes takes the place of its calls, in whatever file of the project.
+//!
+//! Arguments take their parameters' places when each is fixed, or used once, first and in order. Names of the
+//! function's own module come along by its import. A function of several statements: see [`super::spread`]; only in its
+//! own file. Refused for functions that may be used in ways that no file tells.
+
+use std::sync::Arc;
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::inline::{Found, Inline, hidden_at, in_brackets, is_fixed, is_local, of_use, plain_call, plain_parameters};
+use super::project::{Entity, Project};
+use super::region::reason;
+use super::spread::Spread;
+use super::target::one_word_pair;
+use super::users::{Other, import_item, is_import_item, is_listed, named_by_text, others};
+use super::{Edits, Outcome, Reason};
+use crate::names::{BindingId, Names, Source, Use};
+use crate::text::Edit;
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// A use of the function's name, in its file or another.
+pub struct User {
+    source: Arc<Source>,
+    node: NodeId,
+}
+
+/// A function that goes, or is put in the place of some calls.
+struct Inlined<'a> {
+    home: &'a Arc<Source>,
+    function: NodeId,
+    /// What it returns, when that is all that it does.
+    value: Option<NodeId>,
+    parameters: Vec<BindingId>,
+    users: Vec<User>,
+    others: Vec<Other>,
+}
+
+impl Inline<'_> {
+    pub fn function(&self, s: &Arc<Source>, b: BindingId, function: NodeId) -> Found<Outcome> {
+        let i = self.inlined(s, b, function)?;
+        let chosen = self.chosen(s, function, &i.users)?;
+        let all_go = self.request.except.is_empty();
+        let (mut edits, mut assumed) = (Edits::default(), Vec::new());
+        let mut wanted = FxHashMap::default();
+        for (u, e) in self.at_uses(&i, &chosen, &mut wanted)? {
+            edits.add(&i.users[u].source, e);
+        }
+        for o in &i.others {
+            let left = i.users.iter().enumerate().any(|(k, u)| u.source.path == o.source.path && !chosen.contains(&k));
+            let wanted = wanted.remove(&o.file).unwrap_or_default();
+            if let Some(e) = o.binding.map(|b| import_edit(&o.source, b, left, &wanted)) {
+                let e = e.map_err(|r| vec![r])?;
+                if e.as_ref().is_some_and(|e| e.text.is_empty()) {
+                    assumed.extend(unloaded(s, o));
+                }
+                e.into_iter().for_each(|e| edits.add(&o.source, e));
+            }
+        }
+        if all_go {
+            edits.add(s, removal(s, function));
+            assumed.extend(self.named_by_strings(s, b, &i.others));
+            let known = s.lang.is_private(&s.names.binding(b).name) || s.lang.hides(s, b);
+            if s.tree.parent(function).is_some_and(|p| s.tree.role(p) == Role::Decorated) && !known {
+                let message = format!("no code outside this project uses `{}`", s.names.binding(b).name);
+                assumed.push(reason(s, function, "outside-users", message));
+            }
+        }
+        Ok(self.outcome(edits, i.users.len() - chosen.len(), assumed))
+    }
+
+    /// Strings that may lead to the function.
+    fn named_by_strings(&self, s: &Source, b: BindingId, others: &[Other]) -> Vec<Reason> {
+        let name = &s.names.binding(b).name;
+        let say = |s: &Source, n| reason(s, n, "named-by-string", format!("nothing is looked up by the text `{name}`"));
+        let files =
+            std::iter::once(s).chain(others.iter().map(|o| &*o.source)).filter(|_| s.lang.exports_by_name(s, b));
+        files.flat_map(|f| named_by_text(f, name).map(move |n| say(f, n)).collect::<Vec<_>>()).take(5).collect()
+    }
+
+    /// The function with all its users; or why it must stay.
+    fn inlined<'a>(&self, s: &'a Arc<Source>, b: BindingId, function: NodeId) -> Found<Inlined<'a>> {
+        let (t, binding) = (&s.tree, s.names.binding(b));
+        let refuse = |n: NodeId, code: &str, message: &str| vec![reason(s, n, code, message)];
+        let body = t.child(function, Field::Body);
+        let statements: Vec<NodeId> =
+            body.map_or(Vec::new(), |x| t.children(x).filter(|c| t.role(*c) != Role::Doc).collect());
+        let value = match statements[..] {
+            [one] if t.role(one) == Role::Return => t.children(one).next(),
+            _ => None,
+        };
+        let special =
+            t.children(function).any(|c| t.role(c) == Role::AsyncMark || t.role(c) == Role::Token && s.str(c) == "*");
+        let around = t.parent(function).filter(|p| t.role(*p) == Role::Decorated);
+        let marked = around
+            .is_some_and(|p| t.children(p).any(|c| t.role(c) == Role::Decorator) || !s.lang.exports_by_name(s, b));
+        if special || marked || binding.writes != 1 || binding.scope != Names::MODULE {
+            let message = "the function is decorated, a default export, a member, or no plain function";
+            return Err(refuse(function, "used-elsewhere", message));
+        }
+        let parameters = plain_parameters(s, function)
+            .ok_or_else(|| refuse(function, "odd-call", "the function's parameters are not plain"))?;
+        let file = self.project.index(&s.path).expect("a planned file was scanned");
+        let others = others(self.project, file, &binding.name);
+        if self.request.except.is_empty() {
+            if let Some(n) = named_by_text(s, &binding.name).find(|n| is_listed(s, *n)) {
+                return Err(refuse(n, "named-by-string", "the function is listed as public"));
+            }
+            for o in &others {
+                if let Some(n) = self.unseen_use(o, file, &binding.name, value.is_some()) {
+                    return Err(vec![reason(&o.source, n, "used-elsewhere", "this may use the function")]);
+                }
+            }
+        }
+        let users = all_users(s, b, &others);
+        if users.is_empty() {
+            return Err(refuse(function, "never-used", "nothing uses the function"));
+        }
+        Ok(Inlined { home: s, function, value, parameters, users, others })
+    }
+
+    /// A place of another file that keeps the function where it is.
+    fn unseen_use(&self, o: &Other, home: usize, name: &str, is_value: bool) -> Option<NodeId> {
+        let passed_on = |b: &BindingId| !o.source.names.references_to(*b).any(|r| r.usage.reads()) || !is_value;
+        let kept = o.binding.filter(passed_on).map(|b| o.source.names.binding(b).first);
+        let by_string = self.project.named_by_string(home, name).then_some(Tree::ROOT);
+        kept.or(o.stray(self.project, home, name)).or(by_string)
+    }
+
+    /// Of each chosen use, the edit that puts what the function does in its place; or all that speaks against.
+    fn at_uses(
+        &self,
+        i: &Inlined,
+        chosen: &[usize],
+        wanted: &mut FxHashMap<usize, Vec<String>>,
+    ) -> Found<Vec<(usize, Edit)>> {
+        let mut callers = FxHashSet::default();
+        let spread = match i.value {
+            Some(_) => None,
+            None => Some(Spread::new(i.home, i.function, &i.parameters).map_err(|r| vec![r])?),
+        };
+        let mut good = Vec::new();
+        let mut against = Vec::new();
+        for k in chosen {
+            let u = &i.users[*k];
+            let edit = match (i.value, &spread) {
+                (Some(v), _) => self.call(i, v, u, wanted),
+                (None, Some(x)) if u.source.path == i.home.path => x.at(u.node, &mut callers),
+                _ => Err(reason(&u.source, u.node, "used-elsewhere", "several statements stay in their file")),
+            };
+            match edit {
+                Ok(e) => good.push((*k, e)),
+                Err(r) => against.push(of_use(*k, i.users.len(), r)),
+            }
+        }
+        if against.is_empty() { Ok(good) } else { Err(against) }
+    }
+
+    /// The edit that puts the function's expression in the place of a call.
+    fn call(
+        &self,
+        i: &Inlined,
+        value: NodeId,
+        user: &User,
+        wanted: &mut FxHashMap<usize, Vec<String>>,
+    ) -> Result<Edit, Reason> {
+        let (s, t) = (i.home, &i.home.tree);
+        let (at, used) = (&user.source, user.node);
+        let no = |code: &str, message: &str| reason(at, used, code, message);
+        let (call, given) = plain_call(at, used, i.parameters.len())?;
+        let again = |n: NodeId| at.tree.child(n, Field::Callee).is_some_and(|c| at.str(c) == at.str(used));
+        if given.iter().any(|g| at.tree.subtree(*g).any(|n| at.tree.role(n) == Role::Call && again(n))) {
+            return Err(no("odd-call", "a call of the function stands inside this one"));
+        }
+        i.in_order(value, at, &given).map_err(|m| no("evaluation-order", m))?;
+        let sticks = |n: NodeId| {
+            matches!(t.role(n), Role::Await | Role::Yield | Role::FrameName)
+                || t.role(n) == Role::Name && (s.lang.is_frame_name(s.str(n)) || Some(s.str(n)) == s.lang.object_word())
+        };
+        if t.subtree(value).any(sticks) {
+            return Err(no("reflection", "the expression belongs to its function"));
+        }
+        let foreign = s.names.in_range(value, t.end(value)).iter();
+        for r in foreign.filter(|r| !r.target.is_some_and(|b| i.parameters.contains(&b))) {
+            self.reached(i, value, r.node, at, call, wanted).map_err(|()| {
+                no("name-hidden", &format!("`{}` of the function means something else here", s.str(r.node)))
+            })?;
+        }
+        let types = s.path != at.path && t.subtree(value).any(|n| t.role(n) == Role::Type);
+        if types {
+            return Err(no("name-hidden", "a type of the function may mean something else here"));
+        }
+        let span = at.tree.span(call);
+        Ok(Edit::new(span.start, span.end, in_brackets(s, value, at, call, i.text(value, at, &given))))
+    }
+
+    /// A name of the function means the same at the call, or can be imported there.
+    fn reached(
+        &self,
+        i: &Inlined,
+        value: NodeId,
+        name: NodeId,
+        at: &Arc<Source>,
+        call: NodeId,
+        wanted: &mut FxHashMap<usize, Vec<String>>,
+    ) -> Result<(), ()> {
+        let s = i.home;
+        if s.path == at.path {
+            return if hidden_at(s, name, value, call) { Err(()) } else { Ok(()) };
+        }
+        let target = s.names.at(name).and_then(|r| r.target);
+        if target.is_some_and(|b| s.tree.contains(value, s.names.scope(s.names.binding(b).scope).node)) {
+            return Ok(());
+        }
+        let word = s.str(name);
+        let scopes = at.tree.ancestors(call).filter_map(|a| at.names.scope_of(a)).filter(|x| *x != Names::MODULE);
+        if scopes.into_iter().any(|x| at.names.declared_in(x, word).is_some()) {
+            return Err(());
+        }
+        let meant = self.project.entity(s, word);
+        if self.project.entity(at, word) == meant {
+            return Ok(());
+        }
+        let importable = matches!(meant, Entity::Member(f, _) if Some(f) == self.project.index(&s.path))
+            && target.is_some_and(|b| s.lang.exports_by_name(s, b) && s.names.binding(b).writes == 1);
+        let free = !at.tree.ids().any(|n| at.tree.role(n) == Role::Name && at.str(n) == word);
+        let file = self.project.index(&at.path).filter(|_| importable && free).ok_or(())?;
+        // where files load each other, the name may not be there yet
+        if self.project.index(&s.path).is_none_or(|h| self.project.modules().reaches(h, file)) {
+            return Err(());
+        }
+        let list: &mut Vec<String> = wanted.entry(file).or_default();
+        if !list.iter().any(|w| w == word) {
+            list.push(word.to_string());
+        }
+        Ok(())
+    }
+}
+
+impl Inlined<'_> {
+    /// Each argument is computed where and as often as before, or could be at any time.
+    fn in_order(&self, value: NodeId, at: &Source, given: &[NodeId]) -> Result<(), &'static str> {
+        let s = self.home;
+        let mut order = Vec::new();
+        for (p, g) in self.parameters.iter().zip(given) {
+            let uses: Vec<NodeId> =
+                s.names.references_to(*p).filter(|r| r.usage == Use::Read).map(|r| r.node).collect();
+            let written = s.names.binding(*p).writes > 1 || s.names.binding(*p).captured;
+            let fixed = is_fixed(at, *g) || is_local(at, *g);
+            let when = uses.first().and_then(|u| super::evaluate::moment_of(s, value, *u));
+            let once = uses.len() == 1 && when.is_some_and(|w| !w.conditional && !w.in_closure && !w.after_effects);
+            if written || !fixed && !once {
+                return Err("an argument would be computed at another time, or not once");
+            }
+            if !fixed {
+                order.push(uses[0]);
+            }
+        }
+        match order.windows(2).any(|w| w[0] > w[1]) {
+            true => Err("the arguments would be computed in another order"),
+            false => Ok(()),
+        }
+    }
+
+    /// The expression with arguments for parameters.
+    fn text(&self, value: NodeId, at: &Source, given: &[NodeId]) -> String {
+        let (s, t) = (self.home, &self.home.tree);
+        let mut text = String::new();
+        let mut from = t.span(value).start;
+        for r in s.names.in_range(value, t.end(value)) {
+            let Some(k) = r.target.and_then(|b| self.parameters.iter().position(|p| *p == b)) else { continue };
+            let span = t.span(r.node);
+            text.push_str(&s.text[from..span.start]);
+            let own = in_brackets(at, given[k], s, r.node, at.str(given[k]).to_string());
+            match one_word_pair(t, r.node) {
+                Some(_) if own != s.str(r.node) => text.push_str(&format!("{}: {own}", s.str(r.node))),
+                _ => text.push_str(&own),
+            }
+            from = span.end;
+        }
+        text + &s.text[from..t.span(value).end]
+    }
+}
+
+/// Uses of a variable or a function: those in its file, and those in others.
+pub fn users(project: &Project, s: &Arc<Source>, b: BindingId) -> Vec<User> {
+    let binding = s.names.binding(b);
+    let file = project.index(&s.path).filter(|_| binding.scope == Names::MODULE);
+    all_users(s, b, &file.map_or(Vec::new(), |f| others(project, f, &binding.name)))
+}
+
+fn all_users(s: &Arc<Source>, b: BindingId, others: &[Other]) -> Vec<User> {
+    let of_others = others.iter().flat_map(|o| o.binding.map_or(Vec::new(), |x| users_of(&o.source, x)));
+    users_of(s, b).into_iter().chain(of_others).collect()
+}
+
+fn users_of(s: &Arc<Source>, b: BindingId) -> Vec<User> {
+    let reads = s.names.references_to(b).filter(|r| r.usage.reads());
+    reads.map(|r| User { source: s.clone(), node: r.node }).collect()
+}
+
+/// The file may have loaded the function's module only for it, and for what loading it does.
+fn unloaded(home: &Source, o: &Other) -> Option<Reason> {
+    let t = &home.tree;
+    let acts = t.children(Tree::ROOT).any(|c| !home.lang.is_plain_top_level(t, c, &home.text));
+    let (_, _, alone) = import_item(&o.source, o.binding?)?;
+    let first = o.source.names.binding(o.binding?).first;
+    let message = format!("nothing needs {} to be loaded here", home.path);
+    (acts && alone).then(|| reason(&o.source, first, "import-effects", message))
+}
+
+/// The definition with its comments, and the blank lines before it.
+fn removal(s: &Source, function: NodeId) -> Edit {
+    let t = &s.tree;
+    let whole = t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function);
+    let span = super::inline::whole_lines(s, t.span(whole));
+    let start = super::place::comments_above(s, span.start);
+    let start = s.text[..start].trim_end().len();
+    let keep = if start == 0 { 0 } else { usize::from(!s.text[span.end..].is_empty()) };
+    Edit::new(start, span.end, "\n".repeat(keep))
+}
+
+/// The import of the function: names that its calls needed come in its place, and it goes when no use is left.
+fn import_edit(s: &Source, b: BindingId, left: bool, wanted: &[String]) -> Result<Option<Edit>, Reason> {
+    let t = &s.tree;
+    let first = s.names.binding(b).first;
+    if left && wanted.is_empty() {
+        return Ok(None);
+    }
+    let cant = || reason(s, first, "used-elsewhere", "its import here can't be rewritten");
+    let (statement, item, alone) = import_item(s, b).ok_or_else(cant)?;
+    let own = t.span(item);
+    if left {
+        return Ok(Some(Edit::new(own.end, own.end, format!(", {}", wanted.join(", ")))));
+    }
+    if !wanted.is_empty() {
+        return Ok(Some(Edit::new(own.start, own.end, wanted.join(", "))));
+    }
+    if alone {
+        let lines = super::inline::whole_lines(s, t.span(statement));
+        return Ok(Some(Edit::new(lines.start, lines.end, "")));
+    }
+    let items = || t.children(t.parent(item).unwrap_or(Tree::ROOT)).filter(|c| is_import_item(t, *c));
+    let next = items().find(|c| *c > item).map(|n| (own.start, t.span(n).start));
+    let before = items().take_while(|c| *c < item).last().map(|p| (t.span(p).end, own.end));
+    let (start, end) = next.or(before).ok_or_else(cant)?;
+    let comment = t.comments().iter().any(|c| start < c.end && c.start < end);
+    if comment { Err(cant()) } else { Ok(Some(Edit::new(start, end, ""))) }
+}
