@@ -4,7 +4,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::{Flow, Point, PointId, What};
 use crate::lang::Language;
-use crate::names::{BindingId, Names, Use};
+use crate::names::{BindingId, Names, Source, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 mod loops;
@@ -35,6 +35,8 @@ struct Build<'a> {
     text: &'a str,
     names: &'a Names,
     lang: &'a dyn Language,
+    /// The code that is asked about.
+    region: NodeId,
     flow: Flow,
     loops: Vec<Loop>,
     finals: Vec<Final>,
@@ -46,15 +48,9 @@ struct Build<'a> {
     given_later: Option<usize>,
 }
 
-pub(super) fn build(
-    tree: &Tree,
-    text: &str,
-    names: &Names,
-    lang: &dyn Language,
-    function: NodeId,
-    locals: Vec<BindingId>,
-    index: FxHashMap<BindingId, usize>,
-) -> Flow {
+pub(super) fn build(source: &Source, function: NodeId, region: NodeId, locals: Vec<BindingId>) -> Flow {
+    let (tree, text, names, lang) = (&source.tree, &*source.text, &source.names, source.lang);
+    let index = locals.iter().enumerate().map(|(i, b)| (*b, i)).collect();
     let flow = Flow {
         points: Vec::new(),
         enter: FxHashMap::default(),
@@ -65,9 +61,20 @@ pub(super) fn build(
         live: Vec::new(),
         bound: Vec::new(),
     };
-    let (loops, finals, handlers) = (Vec::new(), Vec::new(), Vec::new());
-    let mut b =
-        Build { tree, text, names, lang, flow, loops, finals, handlers, exit: 0, label: None, given_later: None };
+    let mut b = Build {
+        tree,
+        text,
+        names,
+        lang,
+        region,
+        flow,
+        loops: Vec::new(),
+        finals: Vec::new(),
+        handlers: Vec::new(),
+        exit: 0,
+        label: None,
+        given_later: None,
+    };
     let start = b.point(What::Nothing, function, vec![]);
     b.exit = b.point(What::Nothing, function, vec![]);
     let mut loose = vec![start];
@@ -408,16 +415,42 @@ impl Build<'_> {
         let Some(f) = final_clause else { return out };
         self.handlers.truncate(depth);
         let frame = self.finals.pop().expect("pushed above");
-        self.link(&out, frame.entry);
-        let mut after = vec![frame.entry];
-        for c in t.children(f).collect::<Vec<_>>() {
-            after = self.expr(c, after);
+        self.finally(f, frame, out)
+    }
+
+    /// What runs in the end: one copy for those who leave early, one for those who go on.
+    fn finally(&mut self, id: NodeId, frame: Final, out: Loose) -> Loose {
+        // a region inside it is both at once
+        let is_one = self.tree.contains(id, self.region);
+        if is_one {
+            self.link(&out, frame.entry);
         }
+        let goes_on = self.is_reached(&out);
+        let after = self.children(id, vec![frame.entry]);
         let onward: Vec<PointId> = self.handlers.iter().chain(&frame.towards).copied().chain([self.exit]).collect();
         for to in onward {
             self.link(&after, to);
         }
-        after
+        match (is_one, goes_on) {
+            (true, _) => after,
+            (false, false) => Vec::new(),
+            (false, true) => {
+                let entry = self.point(What::Nothing, id, out);
+                self.children(id, vec![entry])
+            }
+        }
+    }
+
+    /// Whether some of the points can be reached from the function's start.
+    fn is_reached(&self, points: &[PointId]) -> bool {
+        let mut seen = vec![false; self.flow.points.len()];
+        let mut todo = vec![0];
+        while let Some(p) = todo.pop() {
+            if !std::mem::replace(&mut seen[p], true) {
+                todo.extend(self.flow.points[p].next.iter().chain(&self.flow.points[p].raises));
+            }
+        }
+        points.iter().any(|p| seen[*p])
     }
 
     fn except(&mut self, id: NodeId, entry: PointId) -> Loose {

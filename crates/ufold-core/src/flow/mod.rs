@@ -1,9 +1,10 @@
 //! Control flow of one function, and what a region of it reads, writes and how it can leave.
 //!
 //! The graph's points are events in evaluation order: a local is used, defined or deleted, or something happens that
-//! can raise. An exception can start at each of the latter and reach every handler around it; a `finally` is one copy
-//! that leads to all places its body could have gone to. Both err on the side of more paths, so a local may be thought
-//! alive that is not (one result too many) but never the other way round.
+//! can raise. An exception can start at each of the latter and reach every handler around it; a `finally` is two copies:
+//! one for those who go on, one for those who leave early, which leads to all places its body could have gone to. Both
+//! err on the side of more paths, so a local may be thought alive that is not (one result too many) but never the other
+//! way round.
 //!
 //! Cost: points times locals / 64, a few rounds.
 
@@ -17,9 +18,8 @@ mod tests;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use crate::lang::Language;
-use crate::names::{BindingId, Names, ScopeId};
-use crate::tree::{NodeId, Tree};
+use crate::names::{BindingId, Names, Source};
+use crate::tree::NodeId;
 
 pub(crate) type PointId = usize;
 
@@ -87,13 +87,12 @@ pub struct Flow {
 }
 
 impl Flow {
-    /// Of a function node, whose scope `names` knows.
-    pub fn new(tree: &Tree, text: &str, names: &Names, lang: &dyn Language, function: NodeId, scope: ScopeId) -> Flow {
-        let locals: Vec<BindingId> = names.locals_of(scope).collect();
-        let index = locals.iter().enumerate().map(|(i, b)| (*b, i)).collect();
-        let mut flow = build::build(tree, text, names, lang, function, locals, index);
+    /// Of a function, to ask about the code that begins at `region`.
+    pub fn new(source: &Source, function: NodeId, region: NodeId) -> Flow {
+        let scope = source.names.scope_of(function).expect("every function opens a scope");
+        let mut flow = build::build(source, function, region, source.names.locals_of(scope).collect());
         flow.solve_live();
-        flow.solve_bound(names);
+        flow.solve_bound(&source.names);
         flow
     }
 

@@ -5,12 +5,10 @@ use crate::tree::{Role, Tree};
 /// What a region takes and gives, in words; it lies between the comments `# from` and `# to`.
 fn region(text: &str) -> String {
     let lang = lang::by_name("python").expect("known");
-    let tree = crate::tree::parse(text, lang).expect("parses");
+    let source = Source::new("quay.py", text.into(), lang, None).expect("parses");
+    let (tree, names) = (&source.tree, &source.names);
     assert!(tree.errors().is_empty(), "the case does not parse: {text}");
-    let names = lang.names(&tree, text);
     let function = tree.ids().find(|n| tree.role(*n) == Role::Function).expect("a function");
-    let scope = names.scope_of(function).expect("a scope");
-    let flow = Flow::new(&tree, text, &names, lang, function, scope);
     let (from, to) = (text.find("# from").expect("a start"), text.find("# to").expect("an end"));
     let inside = |n: &NodeId| {
         let parent = tree.parent(*n).unwrap_or(Tree::ROOT);
@@ -19,7 +17,7 @@ fn region(text: &str) -> String {
     let first = tree.ids().find(inside).expect("a statement");
     let block = tree.parent(first).expect("a block");
     let last = tree.children(block).filter(inside).last().expect("a statement");
-    let r = flow.region(&tree, &names, first, last).expect("a region");
+    let r = Flow::new(&source, function, first).region(tree, names, first, last).expect("a region");
     let list = |word: &str, list: &[BindingId]| match list {
         [] => String::new(),
         l => format!(" {word} {}", l.iter().map(|b| names.binding(*b).name.as_str()).collect::<Vec<_>>().join(",")),
@@ -55,6 +53,26 @@ fn what_regions_take_and_give() {
             "in t,i out t",
         ),
         ("# from\n    if a:\n        return 1\n    b()\n    # to\n    return 2", "in a returns 1"),
+        // what only runs when all went well has what the way there gave
+        (
+            "try:\n        x = a()\n    finally:\n        b()\n    # from\n    y = x\n    # to\n    return y",
+            "in x out y",
+        ),
+        ("# from\n    try:\n        x = a()\n    finally:\n        b()\n    # to\n    return x", "in a out x"),
+        ("# from\n    try:\n        return a()\n    finally:\n        b()\n    # to", "in a returns 1 ends"),
+        // in it, both ways count
+        (
+            "x = 0\n    try:\n        x = a()\n    finally:\n        # from\n        y = x\n        # to\n        b(y)\n    return y",
+            "in x out y",
+        ),
+        (
+            "try:\n        x = a()\n    finally:\n        # from\n        b(x)\n        # to\n    return x",
+            "in x unbound-before x",
+        ),
+        (
+            "x = 0\n    try:\n        try:\n            a()\n        finally:\n            # from\n            x = b()\n            c()\n            # to\n    except E:\n        return x\n    return 1",
+            "out x handler x",
+        ),
         ("# from\n    if a:\n        return 1\n    return 2\n    # to", "in a returns 2 ends"),
         ("# from\n    while True:\n        if a:\n            return 1\n    # to", "in a returns 1 ends"),
         (
