@@ -222,6 +222,9 @@ pub struct RequestFlags {
     /// a number as far away
     #[arg(long)]
     pub derive: bool,
+    /// Set by `--all`, which leaves small gains to people.
+    #[arg(skip)]
+    pub least: Option<i64>,
     /// Set when the finding was given as a place.
     #[arg(skip)]
     pub pointed_at: Option<ufold_core::step::Pointer>,

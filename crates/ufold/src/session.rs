@@ -225,6 +225,7 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
         whole: flags.whole,
         flags: flags.flags,
         derive: flags.derive,
+        least: flags.least,
         pointed_at: flags.pointed_at.clone(),
         most_parameters: flags.choice.most_parameters,
         ..Request::default()

@@ -36,10 +36,15 @@ const MANY_PARAMETERS: usize = 4;
 
 /// Plans the fold that a request asks for. Never fails: what can't be planned is a refused plan.
 pub fn plan_fold(project: &Project, request: &Request) -> Plan {
-    let mut result = audited(project, request, planned(project, request));
-    let mut request = request.clone();
+    let result = planned(project, request);
     // functions as parameters are a price; a part without them may be the better step
     let heavy = result.verdict != Verdict::Refused && result.parameters.iter().any(|p| p.is_function);
+    let mut result = match request.least.filter(|n| !heavy && result.verdict != Verdict::Refused && result.saves < *n) {
+        Some(least) => Outcome::refused(vec![little_gain(request, result.saves, least)]),
+        None => audited(project, request, result),
+    };
+    let heavy = heavy && result.verdict != Verdict::Refused;
+    let mut request = request.clone();
     let part = (result.verdict == Verdict::Refused || heavy) && !request.whole;
     if let Some((narrow, outcome)) = part.then(|| narrower(project, &request, &result)).flatten() {
         (request, result) = (narrow, outcome);
@@ -48,6 +53,12 @@ pub fn plan_fold(project: &Project, request: &Request) -> Plan {
         (request, result) = (whole, outcome);
     }
     Plan { schema: PLAN_SCHEMA.into(), step: "fold".into(), request, result }
+}
+
+fn little_gain(request: &Request, saves: i64, least: i64) -> Reason {
+    let p = &request.copies[0];
+    let message = format!("would save {saves} of the {least} lines that are asked for");
+    Reason { code: "little-gain".into(), message, file: p.file.clone(), line: p.start_line }
 }
 
 /// The outcome, when the audit agrees with it.

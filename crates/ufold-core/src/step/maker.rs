@@ -20,6 +20,7 @@ pub fn made(project: &Project, request: &Request, bodies: &Outcome) -> Option<(R
     let outcome = planned(project, &request);
     let one = outcome.parameters.len() == 1 && outcome.parameters.iter().all(|p| !p.is_function);
     let least = if bodies.verdict == Verdict::Refused { 1 } else { bodies.saves };
+    let least = least.max(request.least.unwrap_or(least));
     let fits = outcome.verdict == Verdict::Ready && one && outcome.left_out.is_empty() && outcome.saves >= least;
     let plain = fits && outcome.function.as_ref().is_some_and(|f| f.class.is_none());
     let outcome = plain.then(|| audited(project, &request, outcome))?;

@@ -38,7 +38,7 @@ pub use extract::{Others, copies_of, place_of, plan_extract};
 pub use fold::plan_fold;
 pub use inline::{plan_inline, uses_of};
 pub use param::plan_param;
-pub use project::{Entity, Modules, Project, Sources};
+pub use project::{Entity, Kept, Modules, Project, Sources};
 pub use range::{HalfRange, resolve};
 pub use region::locate;
 pub use rename::plan_rename;
@@ -139,6 +139,9 @@ pub struct Request {
     /// Refuse rather than fold a part of the copies.
     #[serde(default)]
     pub whole: bool,
+    /// Refuse what saves fewer lines.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub least: Option<i64>,
     /// The line that a person pointed at: a part of the copies must hold it, and may save nothing.
     #[serde(default)]
     pub pointed_at: Option<Pointer>,
@@ -245,6 +248,10 @@ pub struct Outcome {
 }
 
 impl Outcome {
+    pub fn is_refused(&self) -> bool {
+        self.verdict == Verdict::Refused
+    }
+
     pub fn refused(reasons: Vec<Reason>) -> Outcome {
         Outcome {
             verdict: Verdict::Refused,

@@ -52,7 +52,8 @@ pub fn narrower(project: &Project, request: &Request, whole: &Outcome) -> Option
     } else {
         "the whole would need functions as parameters and save less".to_string()
     };
-    let least = if refused { 0 } else { whole.saves - WORTH_A_FUNCTION };
+    let worth = if refused { 0 } else { whole.saves - WORTH_A_FUNCTION };
+    let least = worth.max(request.least.map_or(i64::MIN, |n| n - 1));
     let mut tries = 0;
     for copies in parts(project, request)? {
         tries += 1;
@@ -68,8 +69,11 @@ pub fn narrower(project: &Project, request: &Request, whole: &Outcome) -> Option
         if o.verdict == Verdict::Refused || !refused && o.parameters.iter().any(|p| p.is_function) {
             continue;
         }
+        if o.saves <= least && !(refused && request.pointed_at.is_some()) {
+            continue;
+        }
         let mut o = audited(project, &narrow, o);
-        if o.verdict != Verdict::Refused && (o.saves > least || refused && request.pointed_at.is_some()) {
+        if o.verdict != Verdict::Refused {
             let first = &narrow.copies[0];
             o.remarks.insert(
                 0,

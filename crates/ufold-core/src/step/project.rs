@@ -14,9 +14,32 @@ pub trait Sources: Sync {
     fn text(&self, path: &str) -> Result<Arc<str>, String>;
 }
 
+/// Files that were read for planning, for projects that come after each other: a step changes few of them.
+#[derive(Default)]
+pub struct Kept(Mutex<FxHashMap<String, Arc<Source>>>);
+
+/// More files are not kept.
+const MOST_KEPT: usize = 1000;
+
+impl Kept {
+    fn get(&self, path: &str, text: &str, module: &Option<ModuleName>) -> Option<Arc<Source>> {
+        let all = self.0.lock().unwrap_or_else(|e| e.into_inner());
+        all.get(path).filter(|s| &*s.text == text && s.module == *module).cloned()
+    }
+
+    fn put(&self, source: &Arc<Source>) {
+        let mut all = self.0.lock().unwrap_or_else(|e| e.into_inner());
+        if all.len() >= MOST_KEPT {
+            all.clear();
+        }
+        all.insert(source.path.clone(), source.clone());
+    }
+}
+
 pub struct Project<'a> {
     pub facts: &'a [FileFacts],
     texts: &'a dyn Sources,
+    kept: Option<&'a Kept>,
     by_path: FxHashMap<&'a str, usize>,
     read: Mutex<FxHashMap<usize, Arc<Source>>>,
     modules: OnceLock<Modules>,
@@ -25,7 +48,12 @@ pub struct Project<'a> {
 impl<'a> Project<'a> {
     pub fn new(facts: &'a [FileFacts], texts: &'a dyn Sources) -> Self {
         let by_path = facts.iter().enumerate().map(|(i, f)| (f.path.as_str(), i)).collect();
-        Self { facts, texts, by_path, read: Mutex::default(), modules: OnceLock::new() }
+        Self { facts, texts, kept: None, by_path, read: Mutex::default(), modules: OnceLock::new() }
+    }
+
+    /// Takes files that did not change from an earlier project, and keeps those it reads for a later one.
+    pub fn keeping(self, kept: &'a Kept) -> Self {
+        Self { kept: Some(kept), ..self }
     }
 
     pub fn index(&self, path: &str) -> Option<usize> {
@@ -39,7 +67,12 @@ impl<'a> Project<'a> {
         }
         let path = &self.facts[file].path;
         let text = self.texts.text(path)?;
-        let source = Arc::new(self.parse(path, text)?);
+        let earlier = self.kept.and_then(|k| k.get(path, &text, &self.module_name(path)));
+        let source = match earlier {
+            Some(s) => s,
+            None => Arc::new(self.parse(path, text)?),
+        };
+        self.kept.iter().for_each(|k| k.put(&source));
         self.read.lock().unwrap_or_else(|e| e.into_inner()).insert(file, source.clone());
         Ok(source)
     }
@@ -47,8 +80,11 @@ impl<'a> Project<'a> {
     /// A text as the file of that path.
     pub fn parse(&self, path: &str, text: Arc<str>) -> Result<Source, String> {
         let lang = lang::for_path(path).ok_or_else(|| format!("{path}: no known language"))?;
-        let module = lang.module_name(path, &|p| self.by_path.contains_key(p));
-        Source::new(path, text, lang, module).map_err(|e| format!("{path}: {e}"))
+        Source::new(path, text, lang, self.module_name(path)).map_err(|e| format!("{path}: {e}"))
+    }
+
+    fn module_name(&self, path: &str) -> Option<ModuleName> {
+        lang::for_path(path)?.module_name(path, &|p| self.by_path.contains_key(p))
     }
 
     pub fn modules(&self) -> &Modules {

@@ -8,9 +8,10 @@
 use std::collections::HashSet;
 use std::time::{Duration, Instant};
 
+use rayon::prelude::*;
 use serde_json::json;
 use ufold_core::find::Kind;
-use ufold_core::step::{Plan, Project, Verdict};
+use ufold_core::step::{Kept, Plan, Project, Verdict};
 use ufold_project::check::Check;
 use ufold_project::files::{Disk, Scanned, refresh};
 use ufold_project::journal::{Journal, Record};
@@ -18,7 +19,7 @@ use ufold_project::pipeline::{self, Options, baseline, check_applied};
 use ufold_project::{Error, Result};
 
 use super::step;
-use crate::args::Fold;
+use crate::args::{Fold, RequestFlags};
 use crate::output::{Progress, count};
 use crate::session::{Session, plan};
 
@@ -45,6 +46,8 @@ struct Worklist<'a> {
     progress: &'a Progress,
     journal: Journal,
     scanned: Scanned,
+    /// Files that plans have read.
+    kept: Kept,
     /// Findings that need not be looked at again.
     done: HashSet<String>,
     tally: Tally,
@@ -70,8 +73,19 @@ pub fn run(s: &Session, a: &Fold) -> anyhow::Result<u8> {
     let done = if a.again { HashSet::new() } else { journal.taken_back()?.into_keys().collect() };
     let scanned = s.scan(&[])?;
     let tally = Tally::default();
-    let mut w =
-        Worklist { s, a, options: &options, progress: &progress, journal, scanned, done, tally, waiting, batch };
+    let mut w = Worklist {
+        s,
+        a,
+        options: &options,
+        progress: &progress,
+        journal,
+        scanned,
+        kept: Kept::default(),
+        done,
+        tally,
+        waiting,
+        batch,
+    };
     let check = options.check.clone();
     if let Some(check) = check.as_ref().filter(|_| !w.waiting.is_empty()) {
         s.remark(&format!(
@@ -236,23 +250,28 @@ impl Worklist<'_> {
         refresh(&self.s.root, &mut self.scanned, &files)
     }
 
-    /// The first finding of the worklist that was not tried yet and can be folded with a gain.
+    /// The first finding of the worklist that was not tried yet and can be folded with a gain. A few are planned side by
+    /// side; those after the one that is taken are planned again on what it leaves.
     fn next(&mut self) -> Option<(String, Plan)> {
         let disk = Disk(&self.s.root);
-        let project = Project::new(&self.scanned.facts, &disk);
-        for f in self.s.findings(&self.scanned).into_iter().filter(|f| f.kind == Kind::Repeat) {
-            if !self.done.insert(f.id.clone()) {
-                continue;
-            }
-            let plan = plan(&project, &f, &self.a.request);
-            let held = self.options.strict && plan.result.verdict == Verdict::Assumed;
-            let results = plan.result.function.as_ref().map_or(0, |f| f.results.len());
-            if plan.result.verdict == Verdict::Refused || held {
-                self.tally.refused += 1;
-            } else if plan.result.saves < LEAST_GAIN || results > MOST_RESULTS {
-                self.tally.no_gain += 1;
-            } else {
-                return Some((f.id, plan));
+        let project = Project::new(&self.scanned.facts, &disk).keeping(&self.kept);
+        let mut findings = self.s.findings(&self.scanned);
+        findings.retain(|f| f.kind == Kind::Repeat && !self.done.contains(&f.id));
+        let request = RequestFlags { least: Some(LEAST_GAIN), ..self.a.request.clone() };
+        for few in findings.chunks(rayon::current_num_threads().max(2)) {
+            let plans: Vec<Plan> = few.par_iter().map(|f| plan(&project, f, &request)).collect();
+            for (f, plan) in few.iter().zip(plans) {
+                self.done.insert(f.id.clone());
+                let held = self.options.strict && plan.result.verdict == Verdict::Assumed;
+                let results = plan.result.function.as_ref().map_or(0, |f| f.results.len());
+                let little = plan.result.reasons.first().is_some_and(|r| r.code == "little-gain");
+                if little || results > MOST_RESULTS || !plan.result.is_refused() && plan.result.saves < LEAST_GAIN {
+                    self.tally.no_gain += 1;
+                } else if plan.result.is_refused() || held {
+                    self.tally.refused += 1;
+                } else {
+                    return Some((f.id.clone(), plan));
+                }
             }
         }
         None
