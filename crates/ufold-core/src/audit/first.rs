@@ -25,8 +25,12 @@ pub(super) fn is_evaluated_first(
         BoolOp => t.field(child) == Field::Right,
         _ => false,
     };
+    let acts =
+        |n: NodeId| matches!(t.role(n), Call | Await | AugAssign | With | Raise | Delete | Member | Index | BinaryOp);
     // targets stand before the value that is evaluated first
-    let in_target = |a: NodeId| t.field(a) == Field::Left && t.parent(a).is_some_and(|p| t.role(p) == Assign);
+    let value_acts = |p: NodeId| t.child(p, Field::Right).is_none_or(|r| t.subtree(r).any(acts));
+    let in_target =
+        |a: NodeId| t.field(a) == Field::Left && t.parent(a).is_some_and(|p| t.role(p) == Assign && value_acts(p));
     if std::iter::once(node).chain(t.ancestors(node)).any(in_target) {
         return false;
     }
@@ -43,8 +47,6 @@ pub(super) fn is_evaluated_first(
         });
         t.end(n) <= node && !target
     };
-    let acts =
-        |n: NodeId| matches!(t.role(n), Call | Await | AugAssign | With | Raise | Delete | Member | Index | BinaryOp);
     !t.subtree(within).any(|n| acts(n) && done_before(n) && !is_argument(n))
 }
 

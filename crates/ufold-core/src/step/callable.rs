@@ -150,9 +150,14 @@ pub fn add(parameters: &mut Vec<Parameter>, i: usize, t: Travelling) {
             p.callable.as_mut().expect("just seen").passed.push(t.passed);
         }
         None => {
-            let callable = Some(Called { forms: t.forms, passed: vec![t.passed] });
+            // a value that is the same expression is better read from the function, too
+            let as_value = |p: &Parameter| p.callable.is_none() && p.variable.is_none() && p.arguments == t.forms;
+            let earlier = parameters.iter().position(as_value).map(|k| parameters.remove(k).places);
+            let places: Vec<usize> = earlier.into_iter().flatten().chain([i]).collect();
+            let passed = vec![t.passed; places.len()];
+            let callable = Some(Called { forms: t.forms, passed });
             let arguments = t.arguments.into_iter().flatten().collect();
-            parameters.push(Parameter { callable, ..Parameter::new(i, arguments) });
+            parameters.push(Parameter { callable, places, ..Parameter::new(i, arguments) });
         }
     }
 }

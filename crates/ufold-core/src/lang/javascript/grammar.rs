@@ -30,6 +30,8 @@ pub fn refine(role: Role, field: Field, parent: Role, first: bool, node: &tree_s
     };
     let role = match role {
         Role::MemberName if field == Field::Name && parent == Role::Function => Role::Name,
+        // a key in quotes is a name; one in brackets is a value
+        Role::Literal if field == Field::Key => Role::MemberName,
         Role::BinaryOp => match node.child_by_field_name("operator").map_or("", |o| o.kind()) {
             "&&" | "||" | "??" => Role::BoolOp,
             "==" | "!=" | "===" | "!==" | "<" | "<=" | ">" | ">=" | "in" | "instanceof" => Role::Compare,
