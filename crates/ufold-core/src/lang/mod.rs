@@ -167,6 +167,10 @@ pub trait Language: Sync {
     fn is_whole_type(&self, _tree: &Tree, _node: NodeId) -> bool {
         false
     }
+    /// Whether objects of other making can stand for those of a class, as long as it has no private member.
+    fn is_shape(&self, _source: &Source, _class: NodeId) -> bool {
+        false
+    }
     /// A condition that always holds.
     fn is_always_true(&self, condition: &str) -> bool;
     /// Annotation for the type of a literal.

@@ -28,6 +28,7 @@ mod region;
 mod rename;
 mod render;
 mod retire;
+mod shape;
 mod spread;
 mod target;
 mod type_holes;

@@ -37,7 +37,8 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
     let mut out = Vec::new();
     if one_class && into.is_none() {
         let class = method.map(|m| m.class);
-        let assumptions = sites.iter().find_map(|s| borrowed(project, s)).into_iter().collect();
+        let mut assumptions: Vec<Reason> = sites.iter().find_map(|s| borrowed(project, s)).into_iter().collect();
+        assumptions.extend(super::shape::copied(project, &sites[0]));
         out.push(Home { file: files[0], template: 0, class, nest: None, assumptions });
     }
     if let Some(s) = sites.iter().find(|s| s.needs_class().is_some()).filter(|_| !one_class) {

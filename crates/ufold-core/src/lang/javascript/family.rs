@@ -150,6 +150,16 @@ impl Language for Family {
     fn is_always_true(&self, condition: &str) -> bool {
         matches!(condition.trim_matches(['(', ')', ' ']), "true" | "1")
     }
+    fn is_shape(&self, source: &Source, class: NodeId) -> bool {
+        let t = &source.tree;
+        let members = t.child(class, Field::Body).map_or(Vec::new(), |b| t.children(b).collect::<Vec<_>>());
+        let hidden = |m: &NodeId| {
+            let private =
+                |n: NodeId| ["private", "protected"].contains(&source.str(n)) || source.str(n).starts_with('#');
+            t.children(*m).chain(parameters_of(t, *m)).any(private)
+        };
+        self.types.is_some() && !members.iter().any(hidden)
+    }
     fn literal_type(&self, literal: &str) -> Option<&'static str> {
         // others are found with the types of all values
         ["true", "false"].contains(&literal).then_some("boolean")
@@ -260,4 +270,10 @@ impl Language for Family {
     fn default_width(&self) -> usize {
         80
     }
+}
+
+/// The words of a member's parameters: a constructor can declare members there.
+fn parameters_of(t: &Tree, member: NodeId) -> impl Iterator<Item = NodeId> + '_ {
+    let list = t.child(member, Field::Parameters);
+    list.into_iter().flat_map(|l| t.children(l)).flat_map(|p| t.children(p))
 }
