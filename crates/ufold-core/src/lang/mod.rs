@@ -111,7 +111,7 @@ pub trait Language: Sync {
     /// Calls that see the frame they are made from, so that they can't move to another function.
     fn reads_frame(&self, callee: &str) -> bool;
     /// Calls that see the locals of the function they are made from, so that nothing of it can move.
-    fn reads_locals(&self, callee: &str) -> bool;
+    fn reads_locals(&self, callee: &str, call: &str) -> bool;
     /// Argument names that count stack frames.
     fn counts_frames(&self, argument: &str) -> bool;
     /// A bare name that only means something inside a method of its class.

@@ -307,7 +307,7 @@ impl<'s> Site<'s> {
                 Role::Call => {
                     let Some(callee) = t.child(id, Field::Callee) else { continue };
                     let name = s.str(callee);
-                    if inside && s.lang.reads_frame(name) || s.lang.reads_locals(name) {
+                    if inside && s.lang.reads_frame(name) || s.lang.reads_locals(name, s.str(id)) {
                         out.push(reason(
                             s,
                             id,

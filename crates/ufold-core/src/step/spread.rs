@@ -55,7 +55,7 @@ impl<'s> Spread<'s> {
             Name => s.lang.is_frame_name(s.str(*n)) || Some(s.str(*n)) == s.lang.object_word(),
             Call => t
                 .child(*n, Field::Callee)
-                .is_some_and(|c| s.lang.reads_frame(s.str(c)) || s.lang.reads_locals(s.str(c))),
+                .is_some_and(|c| s.lang.reads_frame(s.str(c)) || s.lang.reads_locals(s.str(c), s.str(*n))),
             _ => false,
         };
         if let Some(n) = all().find(sticks) {

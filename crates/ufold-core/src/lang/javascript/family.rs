@@ -54,7 +54,7 @@ impl Language for Family {
     fn reads_frame(&self, callee: &str) -> bool {
         ["eval", "super", "Function", "require.main"].contains(&callee)
     }
-    fn reads_locals(&self, callee: &str) -> bool {
+    fn reads_locals(&self, callee: &str, _call: &str) -> bool {
         callee == "eval"
     }
     fn counts_frames(&self, _argument: &str) -> bool {

@@ -59,8 +59,10 @@ impl Language for Python {
         let last = callee.rsplit('.').next().unwrap_or("");
         library::FRAME_READERS.contains(&callee) || callee.contains('.') && library::FRAME_MEMBERS.contains(&last)
     }
-    fn reads_locals(&self, callee: &str) -> bool {
-        ["locals", "vars", "dir", "eval", "exec"].contains(&callee)
+    fn reads_locals(&self, callee: &str, call: &str) -> bool {
+        // a table's own language names the caller's variables so: `rows.query("length > @least")`
+        let in_text = callee.ends_with(".query") || callee.ends_with(".eval");
+        ["locals", "vars", "dir", "eval", "exec"].contains(&callee) || in_text && call.contains('@')
     }
     fn counts_frames(&self, argument: &str) -> bool {
         argument == "stacklevel" || argument == "stack_level"
