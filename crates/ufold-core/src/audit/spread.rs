@@ -60,7 +60,8 @@ impl File {
         if let Some(n) = inner.iter().flat_map(|s| t.subtree(*s)).find(|n| leaves(*n)) {
             return object(o, n, "this leaves the function");
         }
-        w.spread.iter().try_for_each(|(statement, news)| self.spread_site(b, function, inner, *statement, news))
+        let all: Vec<NodeId> = w.spread.iter().flat_map(|(_, news)| news.iter().copied()).collect();
+        w.spread.iter().try_for_each(|(statement, news)| self.spread_site(b, function, inner, *statement, news, &all))
     }
 
     fn spread_site(
@@ -70,6 +71,7 @@ impl File {
         inner: &[NodeId],
         statement: NodeId,
         news: &[NodeId],
+        all: &[NodeId],
     ) -> Opinion<()> {
         let (o, t) = (&self.old, &self.old.tree);
         let wrong = |m: &str| object(o, statement, m);
@@ -111,7 +113,7 @@ impl File {
         } else if let Some(value) = value {
             site.takes(statement, value)?;
         }
-        site.fresh(statement)
+        site.fresh(statement, all)
     }
 
     /// The statement of the call is still there, with the result in the place of the call.
@@ -249,7 +251,7 @@ impl<'a> Site<'a> {
     }
 
     /// New locals are used by the new statements only; the one that takes the result, by what used it before.
-    fn fresh(&self, statement: NodeId) -> Opinion<()> {
+    fn fresh(&self, statement: NodeId, all: &[NodeId]) -> Opinion<()> {
         let (o, s) = (&self.f.old, &self.f.new);
         let t = &o.tree;
         let assign = t.subtree(statement).find(|x| t.role(*x) == Role::Assign);
@@ -264,11 +266,36 @@ impl<'a> Site<'a> {
         for b in locals.values() {
             let name = s.names.binding(*b).name.as_str();
             let inside = |m: NodeId| self.news.iter().any(|w| s.tree.contains(*w, m));
-            let other = s.names.references_to(*b).find(|r| !inside(r.node));
+            // the other calls' code may have a local of the same name, when nobody waits for a value from before
+            let in_any = |m: NodeId| all.iter().any(|w| s.tree.contains(*w, m));
+            let other = s.names.references_to(*b).find(|r| !in_any(r.node));
             if let Some(r) = other.filter(|_| Some(name) != target) {
                 return object(s, r.node, format!("`{name}` is used by other code too"));
+            }
+            let shared = s.names.references_to(*b).any(|r| !inside(r.node)) && Some(name) != target;
+            let waits = s.names.references_to(*b).find(|r| {
+                let given = |w: &&crate::names::Reference| w.usage == Use::Write && reaches(s, w.node, r.node);
+                inside(r.node) && r.usage.reads() && !s.names.references_to(*b).any(|w| inside(w.node) && given(&&w))
+            });
+            if let Some(r) = waits.filter(|_| shared) {
+                return object(s, r.node, format!("`{name}` may have its value from another call"));
             }
         }
         Ok(())
     }
+}
+
+/// The write comes before the read and stands in a block around it, or gives the variable of the loop around it.
+fn reaches(s: &Source, write: NodeId, read: NodeId) -> bool {
+    let t = &s.tree;
+    let around = t.ancestors(write).find(|a| t.role(*a).is_sequence() || t.role(*a) == Role::For);
+    let Some(around) = around.filter(|_| write < read) else { return false };
+    let alone = !t.ancestors(write).take_while(|a| *a != around).any(|a| {
+        matches!(t.role(a), Role::BoolOp | Role::Conditional | Role::Comprehension | Role::Lambda | Role::Try)
+    });
+    alone
+        && t.contains(
+            if t.role(around) == Role::For { t.child(around, Field::Body).unwrap_or(around) } else { around },
+            read,
+        )
 }

@@ -6,12 +6,12 @@
 
 use std::sync::Arc;
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 
 use super::inline::{Found, Inline, hidden_at, in_brackets, is_fixed, is_local, of_use, plain_call, plain_parameters};
 use super::project::{Entity, Project};
 use super::region::reason;
-use super::spread::Spread;
+use super::spread::{Callers, Spread};
 use super::target::one_word_pair;
 use super::users::{Other, import_item, is_import_item, is_listed, named_by_text, others};
 use super::{Edits, Outcome, Reason};
@@ -134,7 +134,7 @@ impl Inline<'_> {
         chosen: &[usize],
         wanted: &mut FxHashMap<usize, Vec<String>>,
     ) -> Found<Vec<(usize, Edit)>> {
-        let mut callers = FxHashSet::default();
+        let mut callers = Callers::default();
         let spread = match i.value {
             Some(_) => None,
             None => Some(Spread::new(i.home, i.function, &i.parameters).map_err(|r| vec![r])?),

@@ -4,12 +4,12 @@
 //! name that the caller gives it. Arguments that could change in between get their parameter's name first. Refused for
 //! anything that would need more: several returns, inner functions that share locals, calls inside expressions.
 
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::Reason;
 use super::inline::{hidden_at, is_fixed, is_local, plain_call};
 use super::region::reason;
-use crate::names::{BindingId, Names, ScopeId, Source};
+use crate::names::{BindingId, Names, ScopeId, Source, Use};
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -22,6 +22,27 @@ pub struct Spread<'s> {
     /// Without the last one, when that returns the result.
     statements: Vec<NodeId>,
     value: Option<NodeId>,
+}
+
+/// Functions that took in calls, with the blocks in which these were.
+pub type Callers = FxHashMap<NodeId, Vec<NodeId>>;
+
+/// Whoever reads comes from the write: the statement that writes does nothing else, and its block goes on to the read.
+fn gives(t: &Tree, write: NodeId, read: NodeId) -> bool {
+    let plain =
+        |n: &NodeId| matches!(t.role(*n), Role::Assign | Role::Tuple | Role::List | Role::Pattern | Role::Declare);
+    let Some(top) = t.ancestors(write).find(|a| !plain(a)) else { return false };
+    match t.role(top) {
+        Role::For => t.field(write) == Field::Left && t.child(top, Field::Body).is_some_and(|b| t.contains(b, read)),
+        // a declaration stands in its block by itself
+        _ => {
+            let (statement, block) = match t.role(top) {
+                Role::ExprStmt => (top, t.parent(top)),
+                _ => (t.ancestors(write).take_while(plain).last().unwrap_or(write), Some(top)),
+            };
+            block.is_some_and(|b| t.role(b).is_sequence() && t.contains(b, read)) && t.end(statement) <= read
+        }
+    }
 }
 
 /// A call and the statement that it is in.
@@ -71,22 +92,26 @@ impl<'s> Spread<'s> {
         Ok(Self { s, function, scope, parameters, statements, value })
     }
 
-    /// The edit for one use of the function's name; `callers` are those that took it in already.
-    pub fn at(&self, used: NodeId, callers: &mut FxHashSet<NodeId>) -> Result<Edit, Reason> {
+    /// The edit for one use of the function's name; `callers` are those that took it in already, with the blocks.
+    pub fn at(&self, used: NodeId, callers: &mut Callers) -> Result<Edit, Reason> {
         let (s, t) = (self.s, &self.s.tree);
         let p = self.place(used)?;
         let no = |code: &str, message: &str| reason(s, used, code, message);
         let caller = t.callable_around(p.statement).unwrap_or(Tree::ROOT);
-        if caller == Tree::ROOT || caller == self.function || !callers.insert(caller) {
-            return Err(no("odd-call", "the call is at the top of the file, or one of several in its function"));
+        if caller == Tree::ROOT || caller == self.function {
+            return Err(no("odd-call", "the call is at the top of the file, or in the function itself"));
         }
         let class = t.ancestor(p.statement, &[Role::Function, Role::Lambda, Role::Class]);
         if class.is_some_and(|c| t.role(c) == Role::Class) {
             return Err(no("odd-call", "the call runs while its class is made"));
         }
         let looped = t.ancestors(p.statement).take_while(|a| *a != caller).any(|a| t.role(a).is_loop());
-        if looped && self.declares_for_function() {
-            return Err(no("odd-call", "a variable would keep its value from one round of the loop to the next"));
+        let blocks = callers.entry(caller).or_default();
+        let block = t.parent(p.statement).unwrap_or(caller);
+        let keeps = self.declares_for_function() || !s.lang.declares_locals();
+        if (looped || !blocks.is_empty()) && keeps && !self.gives_before_it_reads() {
+            let message = "a variable would keep its value from one call, or one round of a loop, to the next";
+            return Err(no("odd-call", message));
         }
         let bound: Vec<bool> = (0..self.parameters.len()).map(|k| !self.substitutes(k, p.given[k])).collect();
         if s.lang.needs_types() && p.given.iter().any(|g| t.role(*g) != Role::Name) {
@@ -95,6 +120,11 @@ impl<'s> Spread<'s> {
         let renamed = self.renamed(&p);
         self.names_free(&p, caller, &bound, renamed)
             .map_err(|name| no("name-taken", &format!("`{name}` is already in use here")))?;
+        let fresh = self.fresh(&bound, renamed).next().map(|b| s.names.binding(b).name.clone());
+        if let Some(name) = fresh.filter(|_| s.lang.declares_locals() && blocks.contains(&block)) {
+            return Err(no("name-taken", &format!("`{name}` would be declared twice here")));
+        }
+        blocks.push(block);
         self.meanings(&p).map_err(|name| no("name-hidden", &format!("`{name}` means something else here")))?;
         let indent = indent_at(&s.text, t.span(p.statement).start).to_string();
         let own = t.span(p.statement);
@@ -175,12 +205,26 @@ impl<'s> Spread<'s> {
         (own && declared && !in_arguments && !tried && !shared).then_some(b)
     }
 
+    /// Locals that come along.
+    fn fresh(&self, bound: &[bool], renamed: Option<BindingId>) -> impl Iterator<Item = BindingId> {
+        let locals = self.s.names.locals_of(self.scope).filter(move |b| Some(*b) != renamed);
+        locals.filter(|b| self.parameters.iter().position(|x| x == b).is_none_or(|k| bound[k]))
+    }
+
+    /// Each local gets its value on every way to where it is read.
+    fn gives_before_it_reads(&self) -> bool {
+        let s = self.s;
+        s.names.locals_of(self.scope).filter(|b| !self.parameters.contains(b)).all(|b| {
+            let writes = || s.names.references_to(b).filter(|r| r.usage == Use::Write);
+            let reads = s.names.references_to(b).filter(|r| r.usage.reads());
+            reads.into_iter().all(|r| writes().any(|w| gives(&s.tree, w.node, r.node)))
+        })
+    }
+
     /// New locals have names that nothing in the caller has.
     fn names_free(&self, p: &Place, caller: NodeId, bound: &[bool], renamed: Option<BindingId>) -> Result<(), String> {
         let (s, t) = (self.s, &self.s.tree);
-        let locals = s.names.locals_of(self.scope).filter(|b| Some(*b) != renamed);
-        let stays = |b: &BindingId| self.parameters.iter().position(|x| x == b).is_none_or(|k| bound[k]);
-        let fresh: FxHashSet<&str> = locals.filter(stays).map(|b| s.names.binding(b).name.as_str()).collect();
+        let fresh: FxHashSet<&str> = self.fresh(bound, renamed).map(|b| s.names.binding(b).name.as_str()).collect();
         let taken = t.subtree(caller).find(|n| t.role(*n) == Role::Name && fresh.contains(s.str(*n)));
         // inside the body an argument's name must not be hidden
         let inner = |n: NodeId| t.contains(self.function, n) && s.names.at(n).is_some_and(|r| r.usage.writes());
