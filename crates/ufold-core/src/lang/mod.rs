@@ -131,6 +131,10 @@ pub trait Language: Sync {
     /// The name that custom gives a method's object.
     fn is_receiver(&self, name: &str) -> bool;
     fn is_private(&self, name: &str) -> bool;
+    /// A member that only its class uses, or is meant to be used by.
+    fn hides_member(&self, source: &Source, function: NodeId) -> bool {
+        source.tree.child(function, Field::Name).is_some_and(|n| self.is_private(source.str(n)))
+    }
     /// A name from words, in the language's casing for functions; `member` of a class.
     fn function_name(&self, words: &[String], private: bool, member: bool) -> String;
     /// A name from words, in the casing for variables.

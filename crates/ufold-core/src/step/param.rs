@@ -155,7 +155,7 @@ impl Param<'_> {
         let statement = t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function);
         let member = own.is_none_or(|b| s.names.scope(s.names.binding(b).scope).kind == crate::names::ScopeKind::Class);
         if member {
-            return self.of_member(s, function, s.str(name));
+            return self.of_member(s, function, s.str(name), value);
         }
         let b = own.expect("no member");
         let top = s.names.binding(b).scope == Names::MODULE;
@@ -210,18 +210,11 @@ impl Param<'_> {
                 users.default = true;
                 continue;
             };
-            let given = t.child(call, Field::Arguments).map_or(Vec::new(), |a| t.children(a).collect());
-            let special = given.iter().any(|g| matches!(t.role(*g), Role::Spread | Role::KeywordArg | Role::Generator));
-            let short = given.len() < most;
-            if special && s.lang.passes_extra_arguments() || s.lang.passes_extra_arguments() && given.len() > most {
-                return Err(reason(s, call, "odd-call", "this call may pass more arguments than there are parameters"));
-            }
             let same = at_home && self.means_the_same(s, value, call) || self.is_literal(home, value);
-            if special || short || !same || t.role(t.child(call, Field::Arguments).unwrap_or(call)) != Role::Arguments {
-                users.default = true;
-                continue;
+            match can_pass(s, call, most)? && same {
+                true => calls.push(call),
+                false => users.default = true,
             }
-            calls.push(call);
         }
         Ok(calls)
     }
@@ -239,8 +232,9 @@ impl Param<'_> {
         names.into_iter().all(|n| !scopes.iter().any(|x| s.names.declared_in(*x, s.str(n)).is_some()))
     }
 
-    /// A method is called by its name on objects that can't be told: it gets a default value.
-    fn of_member(&self, s: &Source, function: NodeId, name: &str) -> Found<Users> {
+    /// A method is called by its name on objects that can't be told: it gets a default value, unless it is one that only
+    /// its class calls.
+    fn of_member(&self, s: &Source, function: NodeId, name: &str, value: NodeId) -> Found<Users> {
         let t = &s.tree;
         let defined: usize = (0..self.project.facts.len())
             .filter(|f| self.project.facts[*f].has_word(name))
@@ -277,8 +271,37 @@ impl Param<'_> {
         {
             return Err(reason(s, function, "used-as-value", "the method is bound again"));
         }
-        Ok(Users { default: true, ..Users::default() })
+        let marked = t.parent(function).is_some_and(|p| t.role(p) == Role::Decorated);
+        let Some(all) = super::users::method_calls(self.project, s, function).filter(|_| !marked) else {
+            return Ok(Users { default: true, ..Users::default() });
+        };
+        // the object is no argument
+        let own = usize::from(s.lang.object_word().is_none());
+        let most = t.child(function, Field::Parameters).map_or(0, |p| t.children(p).count().saturating_sub(own));
+        let mut users = Users::default();
+        let mut calls = Vec::new();
+        for (call, _) in all {
+            match can_pass(s, call, most)? && self.means_the_same(s, value, call) {
+                true => calls.push(call),
+                false => users.default = true,
+            }
+        }
+        users.default |= calls.is_empty();
+        users.calls.extend(self.project.index(&s.path).map(|f| (f, calls)));
+        Ok(users)
     }
+}
+
+/// Whether a call gives all of the parameters so far plain values; refused where it may give more.
+fn can_pass(s: &Source, call: NodeId, most: usize) -> Found<bool> {
+    let t = &s.tree;
+    let list = t.child(call, Field::Arguments);
+    let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
+    let special = given.iter().any(|g| matches!(t.role(*g), Role::Spread | Role::KeywordArg | Role::Generator));
+    if s.lang.passes_extra_arguments() && (special || given.len() > most) {
+        return Err(reason(s, call, "odd-call", "this call may pass more arguments than there are parameters"));
+    }
+    Ok(!special && given.len() >= most && t.role(list.unwrap_or(call)) == Role::Arguments)
 }
 
 /// The edit that gives a call one argument more.

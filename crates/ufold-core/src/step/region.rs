@@ -514,7 +514,7 @@ fn declaring_word(s: &Source, name: NodeId) -> Option<&str> {
     }
 }
 
-fn method(source: &Source, function: NodeId, scope: ScopeId) -> Option<Method> {
+pub fn method(source: &Source, function: NodeId, scope: ScopeId) -> Option<Method> {
     match source.lang.object_word() {
         Some(word) => method_of_word(source, scope, word),
         None => method_of_parameter(source, function, scope),

@@ -66,6 +66,41 @@ pub fn is_listed(s: &Source, n: NodeId) -> bool {
     assign.and_then(|a| t.child(a, Field::Left)).is_some_and(|l| Some(s.str(l)) == s.lang.public_list())
 }
 
+/// Calls of a hidden method by its own class, each with its object; none when it may be used in any other way.
+pub fn method_calls(project: &Project, s: &Source, function: NodeId) -> Option<Vec<(NodeId, NodeId)>> {
+    let t = &s.tree;
+    let name = s.str(t.child(function, Field::Name)?);
+    let class = t.parent(t.parent(function)?).filter(|c| t.role(*c) == Role::Class)?;
+    let home: Vec<usize> = project.index(&s.path).into_iter().collect();
+    let elsewhere = project.word_elsewhere(name, &home) || named_by_text(s, name).next().is_some();
+    if elsewhere || !s.lang.hides_member(s, function) {
+        return None;
+    }
+    // another member, or another class's, of that name
+    let defined = |n: &NodeId| {
+        let named = t.role(*n) == Role::Name && s.str(*n) == name && t.field(*n) == Field::Name;
+        named && t.ancestor(*n, &[Role::Class]).is_some()
+    };
+    if t.ids().filter(defined).count() != 1 {
+        return None;
+    }
+    let uses = t.ids().filter(|n| t.role(*n) == Role::MemberName && s.str(*n) == name);
+    uses.map(|n| {
+        let member = t.parent(n).filter(|m| t.role(*m) == Role::Member)?;
+        let call = t.parent(member).filter(|c| t.role(*c) == Role::Call && t.field(member) == Field::Callee)?;
+        let object = t.child(member, Field::Object)?;
+        (receiver_in(s, class, call) == Some(s.names.at(object)?.target?)).then_some((call, object))
+    })
+    .collect()
+}
+
+/// The object of the class whose method a place is in.
+fn receiver_in(s: &Source, class: NodeId, place: NodeId) -> Option<BindingId> {
+    let functions = s.tree.ancestors(place).filter(|a| s.tree.role(*a) == Role::Function);
+    let methods = functions.filter_map(|f| super::region::method(s, f, s.names.scope_of(f)?));
+    methods.into_iter().find(|m| m.class == class)?.receiver
+}
+
 /// The item that binds a name in an import: all of it, and whether it is the only one of its statement.
 pub fn import_item(s: &Source, b: BindingId) -> Option<(NodeId, NodeId, bool)> {
     let t = &s.tree;

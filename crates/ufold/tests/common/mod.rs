@@ -119,7 +119,10 @@ pub fn program(interpreter: &str, dir: &Path, main: &str) -> Output {
             return Output { stderr: built.stdout, stdout: Vec::new(), status: built.status };
         }
         let script = format!("out/{}", main.replace(".ts", ".js"));
-        return Command::new("node").arg(script).current_dir(dir).output().expect("the interpreter runs");
+        let ran = Command::new("node").arg(script).current_dir(dir).output().expect("the interpreter runs");
+        // what was built is no source of the project
+        std::fs::remove_dir_all(dir.join("out")).expect("the compiler wrote it");
+        return ran;
     }
     let mut c = Command::new(interpreter);
     c.arg(main).current_dir(dir).env("PYTHONDONTWRITEBYTECODE", "1").output().expect("the interpreter runs")

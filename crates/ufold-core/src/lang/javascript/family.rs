@@ -150,6 +150,11 @@ impl Language for Family {
     fn is_always_true(&self, condition: &str) -> bool {
         matches!(condition.trim_matches(['(', ')', ' ']), "true" | "1")
     }
+    fn hides_member(&self, source: &Source, function: NodeId) -> bool {
+        let t = &source.tree;
+        let named = t.child(function, Field::Name).is_some_and(|n| self.is_private(source.str(n)));
+        named || t.children(function).any(|c| source.str(c) == "private")
+    }
     fn is_shape(&self, source: &Source, class: NodeId) -> bool {
         let t = &source.tree;
         let members = t.child(class, Field::Body).map_or(Vec::new(), |b| t.children(b).collect::<Vec<_>>());
