@@ -14,6 +14,8 @@ struct Inlined<'a> {
     home: &'a Source,
     binding: BindingId,
     definition: Definition,
+    /// Of a method, its class.
+    class: Option<NodeId>,
     /// The definition stays for the other uses.
     partly: bool,
 }
@@ -24,17 +26,27 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()>
     let index = project.index(&place.file).ok_or_else(|| nowhere("not a file of the project".into()))?;
     let home = project.source(index).map_err(nowhere)?;
     let (o, t) = (&*home, &home.tree);
-    let at = t.ids().find(|x| t.role(*x) == Role::Name && t.span(*x).start == place.start_byte);
-    let binding = at.and_then(|x| o.names.at(x)).and_then(|r| r.target);
+    let word = |x: &NodeId| matches!(t.role(*x), Role::Name | Role::MemberName) && t.is_leaf(*x);
+    let at = t.ids().find(|x| word(x) && t.span(*x).start == place.start_byte);
+    let defined = |x: NodeId| match t.role(x) {
+        Role::MemberName => t.ids().find(|f| {
+            let name = t.child(*f, Field::Name).filter(|_| t.role(*f) == Role::Function);
+            name.is_some_and(|n| o.str(n) == o.str(x)) && class_of(o, *f).is_some()
+        }),
+        _ => None,
+    };
+    let name = at.map(|x| defined(x).and_then(|f| t.child(f, Field::Name)).unwrap_or(x));
+    let binding = name.and_then(|x| o.names.at(x)).and_then(|r| r.target);
     let Some(binding) = binding else { return object(o, Tree::ROOT, "what is inlined is no name") };
     let partly = !plan.request.except.is_empty();
+    let class = t.parent(o.names.binding(binding).first).and_then(|f| class_of(o, f));
     if let Some(function) = super::spread::of_statements(o, binding) {
         return match files {
             [file] if file.old.path == o.path => file.spread(binding, function, partly),
             _ => object(o, function, "statements went to another file"),
         };
     }
-    let i = Inlined { project, home: o, binding, definition: Definition::find(o, binding)?, partly };
+    let i = Inlined { project, home: o, binding, definition: Definition::find(o, binding)?, class, partly };
     let replaced: usize = files.iter().map(|f| i.file(f)).collect::<Opinion<Vec<usize>>>()?.iter().sum();
     let uses = i.uses();
     if replaced == 0 || replaced > uses || !partly && replaced < uses {
@@ -43,7 +55,44 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()>
     Ok(())
 }
 
+/// The class whose member a function is.
+fn class_of(s: &Source, function: NodeId) -> Option<NodeId> {
+    let t = &s.tree;
+    t.parent(t.parent(function)?).filter(|c| t.role(*c) == Role::Class && t.role(function) == Role::Function)
+}
+
+/// What the method around a place calls its object.
+fn receiver_at(s: &Source, place: NodeId) -> Option<(NodeId, BindingId)> {
+    let t = &s.tree;
+    let method = t.ancestors(place).find(|a| class_of(s, *a).is_some())?;
+    let receiver = match s.lang.object_word() {
+        Some(word) => s.names.declared_in(s.names.scope_of(method)?, word)?,
+        None => {
+            let first = t.children(t.child(method, Field::Parameters)?).next()?;
+            s.names.at(t.subtree(first).find(|n| t.role(*n) == Role::Name)?)?.target?
+        }
+    };
+    Some((class_of(s, method)?, receiver))
+}
+
 impl Inlined<'_> {
+    /// A use that was replaced is one of what goes; with the object and the arguments.
+    fn replaced(&self, o: &Source, used: NodeId) -> Option<Vec<NodeId>> {
+        let t = &o.tree;
+        let callee = if t.role(used) == Role::Call { t.child(used, Field::Callee) } else { Some(used) }?;
+        let list = t.child(used, Field::Arguments).filter(|_| t.role(used) == Role::Call);
+        let given = list.map_or(Vec::new(), |g| t.children(g).collect());
+        let Some(class) = self.class else {
+            return o.names.at(callee)?.target.filter(|b| self.is_it(o, *b)).map(|_| given);
+        };
+        let object = t.child(callee, Field::Object)?;
+        let named =
+            t.child(callee, Field::Member).is_some_and(|m| o.str(m) == self.home.names.binding(self.binding).name);
+        let own = receiver_at(o, used)? == (class, o.names.at(object)?.target?) && t.role(object) == Role::Name;
+        let with_object = o.lang.object_word().is_none().then_some(object);
+        (named && own && o.path == self.home.path).then(|| with_object.into_iter().chain(given).collect())
+    }
+
     /// The same name of the same module.
     fn is_it(&self, s: &Source, b: BindingId) -> bool {
         if s.path == self.home.path {
@@ -57,6 +106,10 @@ impl Inlined<'_> {
 
     /// All uses in the project.
     fn uses(&self) -> usize {
+        if self.class.is_some() {
+            let (t, name) = (&self.home.tree, &self.home.names.binding(self.binding).name);
+            return t.ids().filter(|n| t.role(*n) == Role::MemberName && self.home.str(*n) == name).count();
+        }
         let read = |s: &Source, b: BindingId| s.names.references_to(b).filter(|r| r.usage == Use::Read).count();
         let mut count = read(self.home, self.binding);
         if self.home.names.binding(self.binding).scope != Names::MODULE {
@@ -96,15 +149,7 @@ impl Inlined<'_> {
         }
         self.imports(f, &w)?;
         for (a, c) in &w.replaced {
-            let target = match t.role(*a) {
-                Role::Call => t.child(*a, Field::Callee),
-                _ => Some(*a),
-            };
-            if !target.and_then(|x| o.names.at(x)).and_then(|r| r.target).is_some_and(|b| self.is_it(o, b)) {
-                return object(o, *a, "something else was replaced");
-            }
-            let given = t.child(*a, Field::Arguments).filter(|_| t.role(*a) == Role::Call);
-            let given: Vec<NodeId> = given.map_or(Vec::new(), |g| t.children(g).collect());
+            let Some(given) = self.replaced(o, *a) else { return object(o, *a, "something else was replaced") };
             let bare = if n.role(*c) == Role::Paren && self.home.tree.role(d.value) != Role::Paren {
                 n.children(*c).next().unwrap_or(*c)
             } else {
@@ -221,6 +266,11 @@ impl Inlined<'_> {
         let s = &f.new;
         let target = o.names.at(a).and_then(|r| r.target);
         let inner = target.is_some_and(|x| o.names.binding(x).scope != Names::MODULE);
+        let method = self.class.and_then(|_| receiver_at(o, self.definition.value));
+        if target.is_some() && method.map(|m| m.1) == target && Some(o.str(a)) == o.lang.object_word() {
+            let object = s.names.at(b).and_then(|r| r.target);
+            return object.is_some() && receiver_at(s, b).map(|m| m.1) == object && o.str(a) == s.str(b);
+        }
         if o.path != s.path && !inner {
             let module = s.names.at(b).is_some_and(|r| super::outside::is_module_level(&s.names, r.target));
             let is_read = s.names.at(b).is_some_and(|r| r.usage == Use::Read);

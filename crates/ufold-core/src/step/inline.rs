@@ -27,8 +27,21 @@ pub fn uses_of(project: &Project, place: &super::Place) -> usize {
     let Ok(s) = super::source_of(project, place) else { return 0 };
     match target(&s, Span::new(place.start_byte, place.end_byte)) {
         Some(Target::Binding(b)) => super::inline_function::users(project, &s, b).len(),
-        _ => 0,
+        Some(Target::Member(n)) => {
+            let calls = method_named(&s, n).and_then(|f| super::users::method_calls(project, &s, f));
+            calls.map_or(0, |c| c.len())
+        }
+        None => 0,
     }
+}
+
+/// The only method of a file that has the name of a member.
+fn method_named(s: &Source, member: NodeId) -> Option<NodeId> {
+    let t = &s.tree;
+    let named = |f: &NodeId| t.child(*f, Field::Name).is_some_and(|n| s.str(n) == s.str(member));
+    let of_class = |f: &NodeId| t.parent(*f).and_then(|b| t.parent(b)).is_some_and(|c| t.role(c) == Role::Class);
+    let mut all = t.ids().filter(|f| t.role(*f) == Role::Function && named(f) && of_class(f));
+    all.next().filter(|_| all.next().is_none())
 }
 
 pub struct Inline<'a> {
@@ -45,6 +58,9 @@ impl Inline<'_> {
         let span = Span::new(place.start_byte, place.end_byte);
         let b = match target(&source, span) {
             Some(Target::Binding(b)) => b,
+            Some(Target::Member(n)) if method_named(&source, n).is_some() => {
+                return self.method(&source, method_named(&source, n).expect("just seen"));
+            }
             _ => {
                 let message = "only variables and functions can be inlined".to_string();
                 let line = place.start_line;

@@ -32,6 +32,8 @@ struct Inlined<'a> {
     /// What it returns, when that is all that it does.
     value: Option<NodeId>,
     parameters: Vec<BindingId>,
+    /// Of a method, what it calls its object.
+    receiver: Option<BindingId>,
     users: Vec<User>,
     others: Vec<Other>,
 }
@@ -82,19 +84,11 @@ impl Inline<'_> {
     fn inlined<'a>(&self, s: &'a Arc<Source>, b: BindingId, function: NodeId) -> Found<Inlined<'a>> {
         let (t, binding) = (&s.tree, s.names.binding(b));
         let refuse = |n: NodeId, code: &str, message: &str| vec![reason(s, n, code, message)];
-        let body = t.child(function, Field::Body);
-        let statements: Vec<NodeId> =
-            body.map_or(Vec::new(), |x| t.children(x).filter(|c| t.role(*c) != Role::Doc).collect());
-        let value = match statements[..] {
-            [one] if t.role(one) == Role::Return => t.children(one).next(),
-            _ => None,
-        };
-        let special =
-            t.children(function).any(|c| t.role(c) == Role::AsyncMark || t.role(c) == Role::Token && s.str(c) == "*");
+        let value = value_of(s, function);
         let around = t.parent(function).filter(|p| t.role(*p) == Role::Decorated);
         let marked = around
             .is_some_and(|p| t.children(p).any(|c| t.role(c) == Role::Decorator) || !s.lang.exports_by_name(s, b));
-        if special || marked || binding.writes != 1 || binding.scope != Names::MODULE {
+        if is_special(s, function) || marked || binding.writes != 1 || binding.scope != Names::MODULE {
             let message = "the function is decorated, a default export, a member, or no plain function";
             return Err(refuse(function, "used-elsewhere", message));
         }
@@ -116,7 +110,43 @@ impl Inline<'_> {
         if users.is_empty() {
             return Err(refuse(function, "never-used", "nothing uses the function"));
         }
-        Ok(Inlined { home: s, function, value, parameters, users, others })
+        Ok(Inlined { home: s, function, value, parameters, receiver: None, users, others })
+    }
+
+    /// A method of one expression that only its class calls.
+    pub fn method(&self, s: &Arc<Source>, function: NodeId) -> Found<Outcome> {
+        let refuse = |code: &str, message: &str| vec![reason(s, function, code, message)];
+        let value = value_of(s, function);
+        let calls = super::users::method_calls(self.project, s, function);
+        let Some(calls) = calls.filter(|_| {
+            !is_special(s, function) && s.tree.role(s.tree.parent(function).unwrap_or(function)) != Role::Decorated
+        }) else {
+            return Err(refuse("used-elsewhere", "the method may be used by more than plain calls of its own class"));
+        };
+        let scope = s.names.scope_of(function).expect("a function opens a scope");
+        let receiver = super::region::method(s, function, scope).and_then(|m| m.receiver);
+        let (Some(value), Some(receiver)) = (value, receiver) else {
+            return Err(refuse("more-than-a-value", "only a method that returns one expression can be inlined"));
+        };
+        let mut parameters =
+            plain_parameters(s, function).ok_or_else(|| refuse("odd-call", "the method's parameters are not plain"))?;
+        parameters.retain(|p| *p != receiver);
+        let used = |call: &NodeId| s.tree.child(*call, Field::Callee).unwrap_or(*call);
+        let users: Vec<User> = calls.iter().map(|(c, _)| User { source: s.clone(), node: used(c) }).collect();
+        let receiver = Some(receiver);
+        let i = Inlined { home: s, function, value: Some(value), parameters, receiver, users, others: Vec::new() };
+        if i.users.is_empty() {
+            return Err(refuse("never-used", "nothing uses the method"));
+        }
+        let chosen = self.chosen(s, function, &i.users)?;
+        let mut edits = Edits::default();
+        for (_, e) in self.at_uses(&i, &chosen, &mut FxHashMap::default())? {
+            edits.add(s, e);
+        }
+        if self.request.except.is_empty() {
+            edits.add(s, removal(s, function));
+        }
+        Ok(self.outcome(edits, i.users.len() - chosen.len(), Vec::new()))
     }
 
     /// A place of another file that keeps the function where it is.
@@ -175,13 +205,15 @@ impl Inline<'_> {
         i.in_order(value, at, &given).map_err(|m| no("evaluation-order", m))?;
         let sticks = |n: NodeId| {
             matches!(t.role(n), Role::Await | Role::Yield | Role::FrameName)
-                || t.role(n) == Role::Name && (s.lang.is_frame_name(s.str(n)) || Some(s.str(n)) == s.lang.object_word())
+                || t.role(n) == Role::Name && (s.lang.is_frame_name(s.str(n)) || s.lang.needs_class(s.str(n)))
+                || Some(s.str(n)) == s.lang.object_word() && !i.is_receiver(n)
         };
         if t.subtree(value).any(sticks) {
             return Err(no("reflection", "the expression belongs to its function"));
         }
         let foreign = s.names.in_range(value, t.end(value)).iter();
-        for r in foreign.filter(|r| !r.target.is_some_and(|b| i.parameters.contains(&b))) {
+        let own = |b: BindingId| i.parameters.contains(&b) || i.receiver == Some(b);
+        for r in foreign.filter(|r| !r.target.is_some_and(own)) {
             self.reached(i, value, r.node, at, call, wanted).map_err(|()| {
                 no("name-hidden", &format!("`{}` of the function means something else here", s.str(r.node)))
             })?;
@@ -191,7 +223,8 @@ impl Inline<'_> {
             return Err(no("name-hidden", "a type of the function may mean something else here"));
         }
         let span = at.tree.span(call);
-        Ok(Edit::new(span.start, span.end, in_brackets(s, value, at, call, i.text(value, at, &given))))
+        let object = at.tree.child(used, Field::Object);
+        Ok(Edit::new(span.start, span.end, in_brackets(s, value, at, call, i.text(value, at, &given, object))))
     }
 
     /// A name of the function means the same at the call, or can be imported there.
@@ -262,16 +295,22 @@ impl Inlined<'_> {
         }
     }
 
-    /// The expression with arguments for parameters.
-    fn text(&self, value: NodeId, at: &Source, given: &[NodeId]) -> String {
+    fn is_receiver(&self, name: NodeId) -> bool {
+        self.receiver.is_some() && self.home.names.at(name).and_then(|r| r.target) == self.receiver
+    }
+
+    /// The expression with arguments for parameters, and the call's object for the method's.
+    fn text(&self, value: NodeId, at: &Source, given: &[NodeId], object: Option<NodeId>) -> String {
         let (s, t) = (self.home, &self.home.tree);
         let mut text = String::new();
         let mut from = t.span(value).start;
         for r in s.names.in_range(value, t.end(value)) {
-            let Some(k) = r.target.and_then(|b| self.parameters.iter().position(|p| *p == b)) else { continue };
+            let k = r.target.and_then(|b| self.parameters.iter().position(|p| *p == b));
+            let object = object.filter(|_| self.is_receiver(r.node));
+            let Some(given) = k.map(|k| given[k]).or(object) else { continue };
             let span = t.span(r.node);
             text.push_str(&s.text[from..span.start]);
-            let own = in_brackets(at, given[k], s, r.node, at.str(given[k]).to_string());
+            let own = in_brackets(at, given, s, r.node, at.str(given).to_string());
             match one_word_pair(t, r.node) {
                 Some(_) if own != s.str(r.node) => text.push_str(&format!("{}: {own}", s.str(r.node))),
                 _ => text.push_str(&own),
@@ -309,12 +348,34 @@ fn unloaded(home: &Source, o: &Other) -> Option<Reason> {
     (acts && alone).then(|| reason(&o.source, first, "import-effects", message))
 }
 
-/// The definition with its comments, and the blank lines before it.
+/// What a function of one statement returns.
+fn value_of(s: &Source, function: NodeId) -> Option<NodeId> {
+    let t = &s.tree;
+    let body = t.child(function, Field::Body)?;
+    let statements: Vec<NodeId> = t.children(body).filter(|c| t.role(*c) != Role::Doc).collect();
+    match statements[..] {
+        [one] if t.role(one) == Role::Return => t.children(one).next(),
+        _ => None,
+    }
+}
+
+/// It waits, or gives one value after the other.
+fn is_special(s: &Source, function: NodeId) -> bool {
+    let t = &s.tree;
+    t.children(function).any(|c| t.role(c) == Role::AsyncMark || t.role(c) == Role::Token && s.str(c) == "*")
+}
+
+/// The definition with its comments, and the blank lines before it; those after it where it is the first of its class.
 fn removal(s: &Source, function: NodeId) -> Edit {
     let t = &s.tree;
     let whole = t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function);
     let span = super::inline::whole_lines(s, t.span(whole));
     let start = super::place::comments_above(s, span.start);
+    let block = t.parent(whole).filter(|b| *b != Tree::ROOT);
+    if block.is_some_and(|b| t.children(b).next() == Some(whole)) {
+        let blank = s.text[span.end..].split_inclusive('\n').take_while(|l| l.trim().is_empty()).map(str::len);
+        return Edit::new(start, span.end + blank.sum::<usize>(), "");
+    }
     let start = s.text[..start].trim_end().len();
     let keep = if start == 0 { 0 } else { usize::from(!s.text[span.end..].is_empty()) };
     Edit::new(start, span.end, "\n".repeat(keep))
