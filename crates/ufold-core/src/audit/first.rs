@@ -45,7 +45,9 @@ pub(super) fn is_evaluated_first(
         let target = t.ancestors(n).any(|a| {
             t.role(a) == Assign && t.child(a, Field::Left).is_some_and(|l| t.contains(l, n)) && t.contains(a, node)
         });
-        t.end(n) <= node && !target
+        // what a comprehension gives is computed after its first source
+        let element = t.ancestors(n).any(|a| first_source(t, a, node) && !first_source(t, a, n));
+        t.end(n) <= node && !target && !element
     };
     !t.subtree(within).any(|n| acts(n) && done_before(n) && !is_argument(n))
 }

@@ -69,23 +69,7 @@ impl Order<'_> {
                 let right = self.fields(id, |f| f == Field::Right);
                 Self::then(Effect { settles: false, ..right }, || self.fields(id, |f| f == Field::Left))
             }
-            Role::CountedFor => {
-                let begun = self.fields(id, |f| f == Field::Init);
-                let round = Self::then(self.fields(id, |f| f == Field::Condition), || self.body(id));
-                let step = self.fields(id, |f| f == Field::Step);
-                // a jump may lead to the step before the body is done
-                let later = round.reads || step.reads && (!round.settles || self.goes_on(id));
-                Effect { reads: begun.reads || !begun.settles && later, settles: begun.settles }
-            }
-            Role::DoWhile => {
-                let round = self.body(id);
-                let early = self.goes_on(id) || self.leaves_loop(id);
-                let tested = self.fields(id, |f| f == Field::Condition);
-                Effect {
-                    reads: round.reads || tested.reads && (!round.settles || early),
-                    settles: round.settles && !early,
-                }
-            }
+            Role::CountedFor | Role::DoWhile | Role::For => self.rounds(id),
             Role::Switch => {
                 let subject = self.fields(id, |f| f == Field::Subject);
                 let cases: Vec<NodeId> = t.subtree(id).filter(|c| t.role(*c) == Role::Case).collect();
@@ -104,13 +88,6 @@ impl Order<'_> {
                 Self::then(value, || self.fields(id, |f| f == Field::Name))
             }
             Role::If => self.branches(id),
-            Role::For => {
-                let source = self.fields(id, |f| f == Field::Right);
-                let round = Self::then(self.fields(id, |f| f == Field::Left), || self.body(id));
-                let other = self.fields(id, |f| f == Field::Alternative);
-                let ended = other.settles && !self.leaves_loop(id);
-                Effect { reads: source.reads || round.reads || other.reads, settles: source.settles || ended }
-            }
             Role::While => self.while_loop(id),
             Role::Try => self.try_statement(id),
             Role::Match => {
@@ -124,6 +101,34 @@ impl Order<'_> {
             Role::Break | Role::Continue => Effect { reads: false, settles: self.variable.is_some() },
             Role::Lambda | Role::Function | Role::Class | Role::Comprehension | Role::Generator => self.inner(id),
             _ => self.fields(id, |_| true),
+        }
+    }
+
+    /// Loops whose head does more than test.
+    fn rounds(&self, id: NodeId) -> Effect {
+        match self.source.tree.role(id) {
+            Role::CountedFor => {
+                let begun = self.fields(id, |f| f == Field::Init);
+                let round = Self::then(self.fields(id, |f| f == Field::Condition), || self.body(id));
+                let step = self.fields(id, |f| f == Field::Step);
+                // a jump may lead to the step before the body is done
+                let later = round.reads || step.reads && (!round.settles || self.goes_on(id));
+                Effect { reads: begun.reads || !begun.settles && later, settles: begun.settles }
+            }
+            Role::DoWhile => {
+                let round = self.body(id);
+                let early = self.goes_on(id) || self.leaves_loop(id);
+                let tested = self.fields(id, |f| f == Field::Condition);
+                let reads = round.reads || tested.reads && (!round.settles || early);
+                Effect { reads, settles: round.settles && !early }
+            }
+            _ => {
+                let source = self.fields(id, |f| f == Field::Right);
+                let round = Self::then(self.fields(id, |f| f == Field::Left), || self.body(id));
+                let other = self.fields(id, |f| f == Field::Alternative);
+                let ended = other.settles && !self.leaves_loop(id);
+                Effect { reads: source.reads || round.reads || other.reads, settles: source.settles || ended }
+            }
         }
     }
 

@@ -222,30 +222,8 @@ impl Build<'_> {
     fn expr(&mut self, id: NodeId, loose: Loose) -> Loose {
         let t = self.tree;
         match t.role(id) {
-            Role::Name => match self.local(id) {
-                Some((i, Use::Read)) => self.then(What::Use(i), id, loose),
-                Some((i, Use::Write)) => self.then(What::Define(i), id, loose),
-                Some((i, Use::Update)) => {
-                    let used = self.then(What::Use(i), id, loose);
-                    self.then(What::Define(i), id, used)
-                }
-                // deleting what has no value raises
-                Some((i, Use::Delete)) => {
-                    let used = self.then(What::Use(i), id, loose);
-                    self.then(What::Delete(i), id, used)
-                }
-                None => loose,
-            },
-            Role::Assign => {
-                // a function that is the value is called later, if at all
-                let right = t.child(id, Field::Right).filter(|r| t.role(*r) == Role::Lambda);
-                let name = t.child(id, Field::Left).filter(|l| right.is_some() && t.role(*l) == Role::Name);
-                let given = name.and_then(|n| Some(self.local(n)?.0));
-                let before = std::mem::replace(&mut self.given_later, given);
-                let out = self.field(id, Field::Right, loose);
-                self.given_later = before;
-                self.field(id, Field::Left, out)
-            }
+            Role::Name => self.name(id, loose),
+            Role::Assign => self.assign(id, loose),
             Role::AugAssign => self.aug_assign(id, loose),
             Role::OrAssign => {
                 let used = self.field(id, Field::Left, loose);
@@ -276,27 +254,41 @@ impl Build<'_> {
             role => {
                 let out = self.children(id, loose);
                 use Role::*;
-                let effect = matches!(
-                    role,
-                    Call | Member
-                        | Index
-                        | BinaryOp
-                        | UnaryOp
-                        | Compare
-                        | Await
-                        | Yield
-                        | Import
-                        | ImportFrom
-                        | Pattern
-                        | Template
-                        | Spread
-                        | Markup
-                        | Delete
-                        | DynamicScope
-                );
+                let operates = matches!(role, Call | Member | Index | BinaryOp | UnaryOp | Compare | Await | Yield);
+                let makes = matches!(role, Pattern | Template | Spread | Markup | Delete | DynamicScope);
+                let effect = operates || makes || matches!(role, Import | ImportFrom);
                 if effect { self.then(What::Effect, id, out) } else { out }
             }
         }
+    }
+
+    fn name(&mut self, id: NodeId, loose: Loose) -> Loose {
+        match self.local(id) {
+            Some((i, Use::Read)) => self.then(What::Use(i), id, loose),
+            Some((i, Use::Write)) => self.then(What::Define(i), id, loose),
+            Some((i, Use::Update)) => {
+                let used = self.then(What::Use(i), id, loose);
+                self.then(What::Define(i), id, used)
+            }
+            // deleting what has no value raises
+            Some((i, Use::Delete)) => {
+                let used = self.then(What::Use(i), id, loose);
+                self.then(What::Delete(i), id, used)
+            }
+            None => loose,
+        }
+    }
+
+    fn assign(&mut self, id: NodeId, loose: Loose) -> Loose {
+        let t = self.tree;
+        // a function that is the value is called later, if at all
+        let right = t.child(id, Field::Right).filter(|r| t.role(*r) == Role::Lambda);
+        let name = t.child(id, Field::Left).filter(|l| right.is_some() && t.role(*l) == Role::Name);
+        let given = name.and_then(|n| Some(self.local(n)?.0));
+        let before = std::mem::replace(&mut self.given_later, given);
+        let out = self.field(id, Field::Right, loose);
+        self.given_later = before;
+        self.field(id, Field::Left, out)
     }
 
     fn aug_assign(&mut self, id: NodeId, loose: Loose) -> Loose {

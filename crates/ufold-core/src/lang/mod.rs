@@ -131,6 +131,14 @@ pub trait Language: Sync {
     /// The name that custom gives a method's object.
     fn is_receiver(&self, name: &str) -> bool;
     fn is_private(&self, name: &str) -> bool;
+    /// A word that declares a variable.
+    fn is_declaring_word(&self, _word: &str) -> bool {
+        false
+    }
+    /// The file that makes a folder a package, which is loaded before what is in it.
+    fn package_file(&self) -> Option<&'static str> {
+        None
+    }
     /// A member that only its class uses, or is meant to be used by.
     fn hides_member(&self, source: &Source, function: NodeId) -> bool {
         source.tree.child(function, Field::Name).is_some_and(|n| self.is_private(source.str(n)))

@@ -148,24 +148,10 @@ impl Walk<'_> {
             role => {
                 self.all(id);
                 use Role::*;
-                self.now.after_effects |= matches!(
-                    role,
-                    Call | Member
-                        | Index
-                        | BinaryOp
-                        | UnaryOp
-                        | Await
-                        | Yield
-                        | Raise
-                        | Import
-                        | ImportFrom
-                        | Template
-                        | Delete
-                        | Spread
-                        | NotOp
-                        | Markup
-                        | DynamicScope
-                );
+                let operates =
+                    matches!(role, Call | Member | Index | BinaryOp | UnaryOp | NotOp | Await | Yield | Raise);
+                let makes = matches!(role, Template | Delete | Spread | Markup | DynamicScope);
+                self.now.after_effects |= operates || makes || matches!(role, Import | ImportFrom);
             }
         }
     }

@@ -258,7 +258,7 @@ fn path_name(s: &crate::names::Source, node: NodeId) -> Option<String> {
     if parts.len() == 2 && !says_little.contains(&parts[0]) {
         parts.truncate(1);
     }
-    parts.retain(|p| *p != "self");
+    parts.retain(|p| !s.lang.is_receiver(p));
     parts.reverse();
     Some(parts.iter().flat_map(|p| words(p)).collect::<Vec<_>>().join("_")).filter(|n| !n.is_empty())
 }

@@ -162,8 +162,9 @@ impl Modules {
                 }
             }
             // loading a module loads the packages around it
-            if let Some(name) = &m.names[i] {
-                m.at_load[i].extend(packages_of(name, &project.by_path).into_iter().filter(|p| *p != i));
+            let file = lang::by_name(&f.language).and_then(|l| l.package_file());
+            if let Some((name, file)) = m.names[i].as_ref().zip(file) {
+                m.at_load[i].extend(packages_of(name, file, &project.by_path).into_iter().filter(|p| *p != i));
             }
         }
         m
@@ -212,7 +213,7 @@ impl Modules {
     }
 }
 
-fn packages_of(name: &ModuleName, by_path: &FxHashMap<&str, usize>) -> Vec<usize> {
+fn packages_of(name: &ModuleName, file: &str, by_path: &FxHashMap<&str, usize>) -> Vec<usize> {
     let keep = name.parts.len() - usize::from(!name.is_package);
     let mut dir = name.base.clone();
     let mut out = Vec::new();
@@ -221,7 +222,7 @@ fn packages_of(name: &ModuleName, by_path: &FxHashMap<&str, usize>) -> Vec<usize
             dir.push('/');
         }
         dir.push_str(p);
-        out.extend(by_path.get(format!("{dir}/__init__.py").as_str()));
+        out.extend(by_path.get(format!("{dir}/{file}").as_str()));
     }
     out
 }

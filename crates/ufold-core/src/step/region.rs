@@ -507,7 +507,7 @@ fn declaring_word(s: &Source, name: NodeId) -> Option<&str> {
             Role::Pattern | Role::Spread => {}
             Role::Default | Role::Assign if left => {}
             Role::Declare => return word(),
-            Role::For if left => return word().filter(|w| ["var", "let", "const"].contains(w)),
+            Role::For if left => return word().filter(|w| s.lang.is_declaring_word(w)),
             _ => return None,
         }
         at = parent;

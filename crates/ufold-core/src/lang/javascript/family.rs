@@ -155,6 +155,9 @@ impl Language for Family {
         let named = t.child(function, Field::Name).is_some_and(|n| self.is_private(source.str(n)));
         named || t.children(function).any(|c| source.str(c) == "private")
     }
+    fn is_declaring_word(&self, word: &str) -> bool {
+        ["var", "let", "const"].contains(&word)
+    }
     fn is_shape(&self, source: &Source, class: NodeId) -> bool {
         let t = &source.tree;
         let members = t.child(class, Field::Body).map_or(Vec::new(), |b| t.children(b).collect::<Vec<_>>());

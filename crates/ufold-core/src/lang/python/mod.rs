@@ -105,6 +105,9 @@ impl Language for Python {
             MethodKind::Instance
         }
     }
+    fn package_file(&self) -> Option<&'static str> {
+        Some("__init__.py")
+    }
     fn is_receiver(&self, name: &str) -> bool {
         ["self", "cls", "klass", "mcs", "_self", "_cls"].contains(&name)
     }
