@@ -9,6 +9,8 @@ pub mod coverage;
 pub mod find;
 pub mod flow;
 pub mod lang;
+#[cfg(test)]
+mod memory;
 pub mod names;
 pub mod outcome;
 pub mod recording;

@@ -5,7 +5,7 @@ use crate::tree::{Field, NodeId, Role, Tree};
 
 /// No condition, loop, handler or inner function around a node in a piece of code, and nothing done before it, uses of
 /// arguments left out.
-pub(super) fn is_evaluated_first(
+pub(crate) fn is_evaluated_first(
     s: &Source,
     within: NodeId,
     node: NodeId,
@@ -23,6 +23,8 @@ pub(super) fn is_evaluated_first(
         Call | Member | Index => !matches!(t.field(child), Field::Callee | Field::Object) && may_end_early(t, id),
         While | DoWhile | Try | Match | Lambda | Function | Comprehension | Generator | Class | Assert => true,
         BoolOp => t.field(child) == Field::Right,
+        // a chain ends with the first that does not hold
+        Compare => t.children(id).filter(|c| t.role(*c) != Token).skip(2).any(|c| c == child),
         _ => false,
     };
     let acts =

@@ -13,7 +13,7 @@ mod captured;
 mod declared;
 mod derived;
 mod equal;
-mod first;
+pub(crate) mod first;
 mod inlined;
 mod leaving;
 mod optional;

@@ -275,7 +275,7 @@ impl<'a> Site<'a> {
             let shared = s.names.references_to(*b).any(|r| !inside(r.node)) && Some(name) != target;
             let waits = s.names.references_to(*b).find(|r| {
                 let given = |w: &&crate::names::Reference| w.usage == Use::Write && reaches(s, w.node, r.node);
-                inside(r.node) && r.usage.reads() && !s.names.references_to(*b).any(|w| inside(w.node) && given(&&w))
+                inside(r.node) && r.usage.reads() && !s.names.references_to(*b).any(|w| inside(w.node) && given(&w))
             });
             if let Some(r) = waits.filter(|_| shared) {
                 return object(s, r.node, format!("`{name}` may have its value from another call"));

@@ -1,11 +1,9 @@
 //! The audit must bite: right plans are changed a little, each change makes the program another one, and each must be
 //! refused.
 
-use std::sync::Arc;
-
-use crate::find::{FileFacts, Options, facts, scan};
-use crate::lang;
-use crate::step::{Place, Plan, Project, Request, Sources, Verdict, plan_fold};
+use crate::find::{Options, scan};
+use crate::memory::Texts;
+use crate::step::{Place, Plan, Project, Request, Verdict, plan_fold};
 
 const TIDES: &str = "\
 import math
@@ -94,21 +92,6 @@ def main(rows, first):
     return _berth(rows, first) + _crane(rows, 2)
 ";
 
-struct Texts(Vec<(&'static str, &'static str)>);
-
-impl Sources for Texts {
-    fn text(&self, path: &str) -> Result<Arc<str>, String> {
-        let found = self.0.iter().find(|t| t.0 == path);
-        found.map(|t| Arc::from(t.1)).ok_or_else(|| format!("no {path}"))
-    }
-}
-
-fn all_facts(texts: &Texts) -> Vec<FileFacts> {
-    let lang = lang::by_name("python").expect("known");
-    let one = |(p, t): &(&str, &str)| facts(p, t, &crate::tree::parse(t, lang).expect("parses"), lang);
-    texts.0.iter().map(one).collect()
-}
-
 /// The plan of the finding that begins in a file.
 fn plan(project: &Project, file: &str) -> Plan {
     let found = scan(project.facts, &Options { smallest: 12, ..Options::default() });
@@ -139,14 +122,14 @@ fn spoil(plan: &mut Plan, from: &str, to: &str) -> bool {
     hit
 }
 
-fn texts() -> Texts {
-    Texts(vec![("tides.py", TIDES), ("berths.py", BERTHS), ("cranes.py", CRANES)])
+fn texts() -> Texts<'static> {
+    Texts(&[("tides.py", TIDES), ("berths.py", BERTHS), ("cranes.py", CRANES)])
 }
 
 #[test]
 fn wrong_plans_of_methods_are_refused() {
     let texts = texts();
-    let facts = all_facts(&texts);
+    let facts = texts.facts();
     let project = Project::new(&facts, &texts);
     let good = plan(&project, "tides.py");
     assert_eq!(good.result.verdict, Verdict::Ready, "{:?}", good.result.reasons);
@@ -188,7 +171,7 @@ fn wrong_plans_of_methods_are_refused() {
 #[test]
 fn wrong_plans_across_modules_are_refused() {
     let texts = texts();
-    let facts = all_facts(&texts);
+    let facts = texts.facts();
     let project = Project::new(&facts, &texts);
     let good = plan(&project, "other");
     assert_ne!(good.result.verdict, Verdict::Refused, "{:?}", good.result.reasons);
@@ -217,8 +200,8 @@ fn wrong_plans_across_modules_are_refused() {
 
 #[test]
 fn wrong_plans_that_drop_functions_are_refused() {
-    let texts = Texts(vec![("tides.py", PRIVATE)]);
-    let facts = all_facts(&texts);
+    let texts = Texts(&[("tides.py", PRIVATE)]);
+    let facts = texts.facts();
     let project = Project::new(&facts, &texts);
     let good = plan(&project, "tides.py");
     assert!(good.result.sites.iter().all(|s| s.retired.is_some()), "{:?}", good.result);

@@ -1,13 +1,10 @@
 //! Plans that nobody sane would send: any range, any name, any kind of step. Nothing may panic; what is not refused must
 //! have passed the audit, so all that is asked here is an answer.
 
-use std::sync::Arc;
-
 use proptest::prelude::*;
 
-use super::{Form, Place, Project, Request, Sources, plan};
-use crate::find::{FileFacts, facts};
-use crate::lang;
+use super::{Form, Place, Project, Request, plan};
+use crate::memory::Texts;
 
 /// Text with characters of several bytes, so that a range may cut one.
 const FILES: [(&str, &str); 3] = [
@@ -29,22 +26,6 @@ const FILES: [(&str, &str); 3] = [
         "interface A { x: number\nfunction f<T>(a: T): T { let q = [a, ; return a\n}}\nlet ü = <T>(x: T) => x;\n",
     ),
 ];
-
-struct Memory;
-
-impl Sources for Memory {
-    fn text(&self, path: &str) -> Result<Arc<str>, String> {
-        FILES.iter().find(|(p, _)| *p == path).map(|(_, t)| (*t).into()).ok_or_else(|| "no such file".into())
-    }
-}
-
-fn all_facts() -> Vec<FileFacts> {
-    let one = |(path, text): &(&str, &str)| {
-        let language = lang::for_path(path).expect("a known language");
-        facts(path, text, &crate::tree::parse(text, language).expect("parses"), language)
-    };
-    FILES.iter().map(one).collect()
-}
 
 fn place() -> impl Strategy<Value = Place> {
     let file = prop_oneof![3 => (0..FILES.len()).prop_map(|i| FILES[i].0.to_string()), 1 => "[a-z./]{0,12}"];
@@ -81,8 +62,9 @@ proptest! {
 
     #[test]
     fn any_request_gets_an_answer(request in request(), step in 0usize..5) {
-        let facts = all_facts();
-        let project = Project::new(&facts, &Memory);
+        let texts = Texts(&FILES);
+        let facts = texts.facts();
+        let project = Project::new(&facts, &texts);
         let kind = ["fold", "extract", "rename", "param", "inline"][step];
         let planned = plan(&project, kind, &request).expect("a known kind");
         let text = serde_json::to_string(&planned).expect("a plan is plain data");

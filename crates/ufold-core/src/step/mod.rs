@@ -31,6 +31,8 @@ mod retire;
 mod shape;
 mod spread;
 mod target;
+#[cfg(test)]
+mod tests;
 mod type_holes;
 mod types;
 mod users;

@@ -22,8 +22,9 @@ pub fn resolve(source: &Source, span: Span) -> Result<Span, HalfRange> {
         return Ok(span);
     }
     // a terminator may be left out, or a blank end of a line taken along
-    let with_end = t.ids().map(|n| t.span(n)).find(|s| s.start == span.start && is_terminated(source, *s, span));
-    if let Some(s) = with_end.filter(|s| statements(t, *s).is_some()) {
+    let ends = t.ids().map(|n| t.span(n)).filter(|s| s.start >= span.start && is_terminated(source, *s, span));
+    let mut with_end = ends.map(|s| Span::new(span.start, s.end));
+    if let Some(s) = with_end.find(|s| statements(t, *s).is_some()) {
         return Ok(s);
     }
     Err(HalfRange { nearest: nearest(t, span) })
