@@ -62,6 +62,14 @@ pub fn read(text: &str) -> Result<Results, Unreadable> {
     Ok(state.results)
 }
 
+/// A class that is a place in a file, without the line: that changes when code above it does.
+fn without_line(class: String) -> String {
+    match class.rsplit_once(':') {
+        Some((file, line)) if file.contains('.') && line.parse::<u32>().is_ok() => file.to_string(),
+        _ => class,
+    }
+}
+
 fn said(e: &BytesStart, name: &str) -> String {
     attribute(e, name).unwrap_or_default()
 }
@@ -75,14 +83,16 @@ impl State {
                 self.suites.push(said(e, "name"));
             }
             b"testcase" => {
-                let class = said(e, "classname");
+                let (class, name) = (without_line(said(e, "classname")), said(e, "name"));
+                let repeated = class == name;
                 // the outermost suite is the run, or repeats the class
                 let mut parts: Vec<String> = self.suites.iter().skip(1).filter(|s| !s.is_empty()).cloned().collect();
-                parts.extend([class].into_iter().filter(|c| !c.is_empty() && !self.suites.contains(c) && c != "test"));
-                if parts.is_empty() {
+                let says = !class.is_empty() && !repeated && class != "test" && !self.suites.contains(&class);
+                parts.extend(says.then_some(class));
+                if parts.is_empty() && !repeated {
                     parts.extend(self.suites.first().filter(|s| !s.is_empty()).cloned());
                 }
-                parts.push(said(e, "name"));
+                parts.push(name);
                 self.case = Some(Case { name: parts.join(" > "), outcome: Outcome::Passed, message: String::new() });
             }
             b"failure" | b"error" => self.verdict(Outcome::Failed, said(e, "message")),

@@ -86,6 +86,9 @@ fn result(line: &str) -> Option<(Outcome, String, String)> {
         (_, true) => Outcome::Passed,
         (_, false) => Outcome::Failed,
     };
+    // some say the name only after why it was skipped
+    let after = directive.split_once(char::is_whitespace).map_or("", |(_, rest)| rest.trim());
+    let name = if name.is_empty() { after } else { name };
     let name = if name.is_empty() { format!("test {}", &rest[..digits]) } else { name.replace("\\#", "#") };
     Some((outcome, name, directive.to_string()))
 }

@@ -16,8 +16,8 @@ macro_rules! report {
 /// File, format, and all tests in it.
 type Row = ((&'static str, &'static str), Format, &'static [(&'static str, Outcome)]);
 
-/// Made with pytest 9, unittest of Python 3.11, Node 20, mocha 11, vitest 4, cargo 1.90 and go 1.27; only the folder's
-/// and the host's names were changed.
+/// Made with pytest 9, unittest of Python 3.11, Node 20, mocha 11, vitest 4, PHPUnit 9, busted 2.1, CTest 3.25,
+/// cargo 1.90 and go 1.27; only the folder's and the host's names were changed.
 const REPORTS: &[Row] = &[
     (
         report!("pytest.xml"),
@@ -95,10 +95,43 @@ const REPORTS: &[Row] = &[
         ],
     ),
     (
+        report!("phpunit.xml"),
+        Format::Junit,
+        &[
+            ("FeesTest > testBerth", Passed),
+            ("FeesTest > testCrane", Failed),
+            ("FeesTest > testNotice", Failed),
+            ("FeesTest > testTide", Skipped),
+            ("FeesTest::testPilot > testPilot with data set \"long & late\"", Passed),
+            ("FeesTest::testPilot > testPilot with data set \"short\"", Passed),
+        ],
+    ),
+    (
+        report!("busted.xml"),
+        Format::Junit,
+        &[
+            ("spec/fees_spec.lua > fees berths a ship", Passed),
+            ("spec/fees_spec.lua > fees finds notices", Failed),
+            ("spec/fees_spec.lua > fees lifts a crane", Failed),
+            ("spec/fees_spec.lua > fees turns the tide", Skipped),
+        ],
+    ),
+    (
+        report!("busted.tap"),
+        Format::Tap,
+        &[
+            ("fees berths a ship", Passed),
+            ("fees finds notices", Failed),
+            ("fees lifts a crane", Failed),
+            ("fees turns the tide", Skipped),
+        ],
+    ),
+    (report!("ctest.xml"), Format::Junit, &[("berth", Passed), ("crane", Failed), ("tide", Skipped)]),
+    (
         report!("cargo.txt"),
         Format::Cargo,
         &[
-            ("doc harbour > src/lib.rs - fee (line 3)", Passed),
+            ("doc harbour > src/lib.rs - fee", Passed),
             ("unittests src/lib.rs > tests::berth", Passed),
             ("unittests src/lib.rs > tests::crane", Failed),
             ("unittests src/lib.rs > tests::pilot", Passed),
