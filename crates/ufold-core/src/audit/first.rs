@@ -27,8 +27,12 @@ pub(crate) fn is_evaluated_first(
         Compare => t.children(id).filter(|c| t.role(*c) != Token).skip(2).any(|c| c == child),
         _ => false,
     };
-    let acts =
-        |n: NodeId| matches!(t.role(n), Call | Await | AugAssign | With | Raise | Delete | Member | Index | BinaryOp);
+    let acts = |n: NodeId| {
+        let reads = matches!(t.role(n), Call | Await | Yield | Member | Index | Import | ImportFrom | DynamicScope);
+        let operates = matches!(t.role(n), BinaryOp | UnaryOp | NotOp | Compare | Template | Spread | Markup);
+        let loops = matches!(t.role(n), Comprehension | Generator);
+        reads || operates || loops || matches!(t.role(n), AugAssign | OrAssign | Default | With | Raise | Delete)
+    };
     // targets stand before the value that is evaluated first
     let value_acts = |p: NodeId| t.child(p, Field::Right).is_none_or(|r| t.subtree(r).any(acts));
     let in_target =
@@ -45,7 +49,9 @@ pub(crate) fn is_evaluated_first(
     }
     let done_before = |n: NodeId| {
         let target = t.ancestors(n).any(|a| {
-            t.role(a) == Assign && t.child(a, Field::Left).is_some_and(|l| t.contains(l, n)) && t.contains(a, node)
+            t.role(a) == Assign
+                && t.child(a, Field::Left).is_some_and(|l| t.contains(l, n) && !t.contains(l, node))
+                && t.contains(a, node)
         });
         // what a comprehension gives is computed after its first source
         let element = t.ancestors(n).any(|a| first_source(t, a, node) && !first_source(t, a, n));

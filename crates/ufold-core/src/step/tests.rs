@@ -76,6 +76,11 @@ fn planner_and_audit_agree_on_what_comes_first() {
         ("x = a < b < ‹fee(a)›", "maybe"),
         ("x = f'{a} {‹fee(a)›}'", "first"),
         ("x = a.b.c(‹fee(a)›)", "later"),
+        ("a.b[‹fee(a)›] = b", "later"),
+        ("x = f'{a}' + ‹fee(a)›", "later"),
+        ("show([r for r in a], ‹fee(a)›)", "later"),
+        ("show(*a, ‹fee(a)›)", "later"),
+        ("show(not a, ‹fee(a)›)", "later"),
     ];
     for (text, expected) in cases {
         let (s, span) = marked("berth.py", text);
