@@ -46,6 +46,8 @@ pub struct Target {
     pub from: String,
     /// The word that declares it, when its declaration moved into the function.
     pub declared: Option<String>,
+    /// Its type, where the language may want it for a declaration without a value.
+    pub of_type: Option<String>,
 }
 
 /// A call to be written at a site.

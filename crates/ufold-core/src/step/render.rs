@@ -347,13 +347,10 @@ impl Written<'_> {
     /// A local to declare without a value. Compilers that follow values lose it in loops and in functions inside, and
     /// want its type.
     fn bare(&self, b: BindingId) -> String {
-        let site = self.template();
-        let (s, binding) = (site.source(), site.source().names.binding(b));
-        let used = s.names.references_to(b).map(|r| r.node).find(|n| site.region.contains(*n));
-        let wanted = used.filter(|_| s.lang.needs_types());
-        match wanted.and_then(|n| s.lang.type_of(s, n, &|_, _| None)) {
-            Some(text) => format!("{}: {text}", binding.name),
-            None => binding.name.clone(),
+        let name = &self.template().source().names.binding(b).name;
+        match local_type(self.template(), b) {
+            Some(text) => format!("{name}: {text}"),
+            None => name.clone(),
         }
     }
 
@@ -539,7 +536,8 @@ impl Written<'_> {
         let targets = results.iter().zip(self.result_names(self.home.template)).zip(&self.general.results);
         let targets = targets.map(|((name, from), r)| {
             let declared = self.declared_word(i, r[i]);
-            Target { name: name.clone(), from, declared }
+            let of_type = declared.as_ref().and_then(|_| local_type(site, r[i]));
+            Target { name: name.clone(), from, declared, of_type }
         });
         let parts = CallParts {
             callee,
@@ -564,4 +562,11 @@ impl Written<'_> {
 
 fn tail_keyword(tail: &str, result: &str) -> String {
     tail.rfind(result).map_or(String::new(), |i| tail[..i].to_string())
+}
+
+/// The type of a local that the code of a site gives its values, where types are written.
+fn local_type(site: &Site, b: BindingId) -> Option<String> {
+    let s = site.source();
+    let used = s.names.references_to(b).map(|r| r.node).find(|n| site.region.contains(*n));
+    s.lang.type_of(s, used.filter(|_| s.lang.needs_types())?, &|_, _| None)
 }

@@ -154,7 +154,8 @@ fn targets(results: &[Target], style: &Style, indent: &str) -> (String, String, 
             }
             let declared = many.iter().filter_map(|t| {
                 let word = if t.declared.as_deref()? == "var" { "var" } else { "let" };
-                Some(format!("{word} {}{}\n{indent}", t.name, style.end()))
+                let of_type = t.of_type.as_ref().map_or(String::new(), |k| format!(": {k}"));
+                Some(format!("{word} {}{of_type}{}\n{indent}", t.name, style.end()))
             });
             // without semicolons a bracket would go on with the line before it
             let open = if style.semicolons { "(" } else { ";(" };
@@ -171,7 +172,7 @@ pub fn leaving(source: &Source, p: &CallParts, word: &str, temporary: Option<&st
         let wait = if p.is_await { "await " } else { "" };
         return format!("if ({wait}{bare}) {word}{end}");
     };
-    let results = vec![Target { name: t.into(), from: t.into(), declared: Some("const".into()) }];
+    let results = vec![Target { name: t.into(), from: t.into(), declared: Some("const".into()), of_type: None }];
     let given = call(source, &CallParts { results, ..p.clone() });
     format!("{given}\n{}if ({t} !== null) return {t}{end}", p.indent)
 }
