@@ -183,6 +183,11 @@ impl Inline<'_> {
                 Err(r) => against.push(of_use(*k, i.users.len(), r)),
             }
         }
+        if let Some(last) = against.last_mut().filter(|_| !good.is_empty()) {
+            let kept = |k: &usize| !good.iter().any(|(g, _)| g + 1 == *k);
+            let left: Vec<String> = (1..=i.users.len()).filter(kept).map(|k| k.to_string()).collect();
+            last.message.push_str(&format!("; `--except {}` leaves such uses as they are", left.join(",")));
+        }
         if against.is_empty() { Ok(good) } else { Err(against) }
     }
 
