@@ -100,6 +100,13 @@ impl Inline<'_> {
             if let Some(n) = named_by_text(s, &binding.name).find(|n| is_listed(s, *n)) {
                 return Err(refuse(n, "named-by-string", "the function is listed as public"));
             }
+            if self.project.named_by_string(file, &binding.name) {
+                return Err(refuse(
+                    function,
+                    "named-by-string",
+                    "a text of the project names the function and its module",
+                ));
+            }
             for o in &others {
                 if let Some(n) = self.unseen_use(o, file, &binding.name, value.is_some()) {
                     return Err(vec![reason(&o.source, n, "used-elsewhere", "this may use the function")]);
@@ -153,8 +160,7 @@ impl Inline<'_> {
     fn unseen_use(&self, o: &Other, home: usize, name: &str, is_value: bool) -> Option<NodeId> {
         let passed_on = |b: &BindingId| !o.source.names.references_to(*b).any(|r| r.usage.reads()) || !is_value;
         let kept = o.binding.filter(passed_on).map(|b| o.source.names.binding(b).first);
-        let by_string = self.project.named_by_string(home, name).then_some(Tree::ROOT);
-        kept.or(o.stray(self.project, home, name)).or(by_string)
+        kept.or(o.stray(self.project, home, name))
     }
 
     /// Of each chosen use, the edit that puts what the function does in its place; or all that speaks against.
