@@ -84,13 +84,7 @@ impl Check<'_> {
 
     /// The object of a method: its first parameter, or the language's word for it.
     pub(super) fn receiver(&self, s: &Source, function: NodeId) -> Option<BindingId> {
-        if let Some(word) = s.lang.object_word() {
-            let mut scopes = s.names.scope_chain(s.names.scope_of(function)?);
-            return scopes.find_map(|x| s.names.declared_in(x, word));
-        }
-        let p = s.tree.child(function, Field::Parameters)?;
-        let name = s.tree.children(p).next().and_then(|c| s.tree.subtree(c).find(|n| s.tree.role(*n) == Role::Name))?;
-        s.names.at(name)?.target
+        receiver_of(s, function)
     }
 
     /// The new function's parameters without the receiver.
@@ -441,4 +435,15 @@ impl Check<'_> {
             && own == self.receiver(s, function)
             && declared.is_some_and(|b| s.names.binding(b).kind == BindKind::Function && s.names.binding(b).writes == 1)
     }
+}
+
+/// What a method calls its object.
+pub(super) fn receiver_of(s: &Source, function: NodeId) -> Option<BindingId> {
+    if let Some(word) = s.lang.object_word() {
+        let mut scopes = s.names.scope_chain(s.names.scope_of(function)?);
+        return scopes.find_map(|x| s.names.declared_in(x, word));
+    }
+    let p = s.tree.child(function, Field::Parameters)?;
+    let name = s.tree.children(p).next().and_then(|c| s.tree.subtree(c).find(|n| s.tree.role(*n) == Role::Name))?;
+    s.names.at(name)?.target
 }

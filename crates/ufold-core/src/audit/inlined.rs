@@ -63,16 +63,8 @@ fn class_of(s: &Source, function: NodeId) -> Option<NodeId> {
 
 /// What the method around a place calls its object.
 fn receiver_at(s: &Source, place: NodeId) -> Option<(NodeId, BindingId)> {
-    let t = &s.tree;
-    let method = t.ancestors(place).find(|a| class_of(s, *a).is_some())?;
-    let receiver = match s.lang.object_word() {
-        Some(word) => s.names.declared_in(s.names.scope_of(method)?, word)?,
-        None => {
-            let first = t.children(t.child(method, Field::Parameters)?).next()?;
-            s.names.at(t.subtree(first).find(|n| t.role(*n) == Role::Name)?)?.target?
-        }
-    };
-    Some((class_of(s, method)?, receiver))
+    let method = s.tree.ancestors(place).find(|a| class_of(s, *a).is_some())?;
+    Some((class_of(s, method)?, super::body::receiver_of(s, method)?))
 }
 
 impl Inlined<'_> {

@@ -211,7 +211,7 @@ pub fn plain_call(s: &Source, used: NodeId, parameters: usize) -> Result<(NodeId
     let call = call.ok_or_else(|| no("used-as-value", "the function is used here, but not called"))?;
     let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments);
     let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
-    let special = given.iter().any(|g| matches!(t.role(*g), Role::Spread | Role::KeywordArg | Role::Generator));
+    let special = !given.iter().all(|g| super::users::is_plain_argument(t, *g));
     if list.is_none() || special || given.len() != parameters || s.lang.is_construction(s.str(call)) {
         return Err(no("odd-call", "this call does not give one plain argument to each parameter"));
     }

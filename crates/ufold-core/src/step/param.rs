@@ -297,7 +297,7 @@ fn can_pass(s: &Source, call: NodeId, most: usize) -> Found<bool> {
     let t = &s.tree;
     let list = t.child(call, Field::Arguments);
     let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
-    let special = given.iter().any(|g| matches!(t.role(*g), Role::Spread | Role::KeywordArg | Role::Generator));
+    let special = !given.iter().all(|g| super::users::is_plain_argument(t, *g));
     if s.lang.passes_extra_arguments() && (special || given.len() > most) {
         return Err(reason(s, call, "odd-call", "this call may pass more arguments than there are parameters"));
     }

@@ -137,24 +137,15 @@ impl Retire<'_> {
 
     /// Calls of a member by methods of its class; none when the name is used in any other way.
     fn member_calls(&self, site: &Site, name: NodeId) -> Option<Vec<NodeId>> {
-        let (s, t) = (site.source(), &site.source().tree);
+        let s = site.source();
         let class = self.home.class?;
         let own = s.names.at(name)?.target?;
         if s.names.references_to(own).count() != 1 {
             return None;
         }
-        let uses = t.ids().filter(|n| t.role(*n) == Role::MemberName && s.str(*n) == s.str(name));
-        uses.map(|m| {
-            let member = t.parent(m)?;
-            let object = t.child(member, Field::Object)?;
-            let call = t.parent(member).filter(|c| t.role(*c) == Role::Call && t.field(member) == Field::Callee)?;
-            let function = t.ancestor(m, &[Role::Function])?;
-            let receiver = t.child(function, Field::Parameters).and_then(|p| t.children(p).next())?;
-            let in_class = t.ancestor(function, &[Role::Class, Role::Function]) == Some(class);
-            let same = s.names.at(object)?.target? == s.names.at(receiver)?.target?;
-            (in_class && same && s.lang.is_receiver(s.str(object))).then_some(call)
-        })
-        .collect()
+        // elsewhere the object is no parameter
+        let calls = super::users::calls_by_class(s, class, s.str(name)).filter(|_| s.lang.object_word().is_none())?;
+        Some(calls.into_iter().map(|(call, _)| call).collect())
     }
 
     /// The call with the new function's arguments.
@@ -163,8 +154,7 @@ impl Retire<'_> {
         let (s, t) = (site.source(), &site.source().tree);
         let arguments = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments)?;
         let given: Vec<NodeId> = t.children(arguments).collect();
-        let special = |n: &NodeId| matches!(t.role(*n), Role::KeywordArg | Role::Spread | Role::Generator);
-        if given.len() != parameters.len() || given.iter().any(special) {
+        if given.len() != parameters.len() || !given.iter().all(|g| super::users::is_plain_argument(t, *g)) {
             return None;
         }
         let simple = given.iter().all(|g| matches!(t.role(*g), Role::Name | Role::Literal));

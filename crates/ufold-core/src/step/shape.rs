@@ -100,7 +100,7 @@ fn given(s: &Source, function: &str) -> Option<NodeId> {
     let t = &s.tree;
     let calls = t.ids().filter(|n| {
         let callee = t.child(*n, Field::Callee).filter(|_| t.role(*n) == Role::Call);
-        callee.is_some_and(|c| s.str(c).rsplit('.').next().map(|w| w.trim_start_matches("new ")) == Some(function))
+        callee.is_some_and(|c| s.str(c).rsplit('.').next() == Some(function))
     });
     calls.filter_map(|c| t.child(c, Field::Arguments)).find_map(|list| t.children(list).find_map(|a| literal(t, a)))
 }

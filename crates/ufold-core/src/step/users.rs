@@ -54,6 +54,11 @@ impl Other {
     }
 }
 
+/// An argument that stands for one parameter, by its place.
+pub fn is_plain_argument(t: &Tree, n: NodeId) -> bool {
+    !matches!(t.role(n), Role::Spread | Role::KeywordArg | Role::Generator)
+}
+
 /// Strings of a file that are a name, and may lead to it at run time.
 pub fn named_by_text<'s>(s: &'s Source, name: &'s str) -> impl Iterator<Item = NodeId> + 's {
     s.tree.ids().filter(move |n| s.tree.role(*n) == Role::Literal && s.str(*n).trim_matches(['"', '\'', '`']) == name)
@@ -84,6 +89,12 @@ pub fn method_calls(project: &Project, s: &Source, function: NodeId) -> Option<V
     if t.ids().filter(defined).count() != 1 {
         return None;
     }
+    calls_by_class(s, class, name)
+}
+
+/// Calls of a member by methods of its class, each with its object; none when the word is used in any other way.
+pub fn calls_by_class(s: &Source, class: NodeId, name: &str) -> Option<Vec<(NodeId, NodeId)>> {
+    let t = &s.tree;
     let uses = t.ids().filter(|n| t.role(*n) == Role::MemberName && s.str(*n) == name);
     uses.map(|n| {
         let member = t.parent(n).filter(|m| t.role(*m) == Role::Member)?;
