@@ -1,130 +1,146 @@
-//! Writing files: whole, by rename, with their permissions. All new texts are on the disk before the first file changes.
-
-use std::fs;
-use std::io::Write;
-use std::os::unix::fs::PermissionsExt;
-use std::path::{Path, PathBuf};
+//! Writing files: whole, by exchange, with their modes. All new texts are on the disk before the first file changes, and
+//! no file is replaced that is not what the plan was made of.
 
 use ufold_core::step::{FileEdits, sha256};
 use ufold_core::text::apply_edits;
 
 use crate::fault::point;
-use crate::root::inside;
+use crate::tree::{Found, Spot, Taken, Tree};
 use crate::{Error, Result};
 
-/// Path, text before and text after of a file that a plan touches.
-pub type Text = (String, String, String);
+/// A file that a plan touches, with its text before and after.
+#[derive(Clone, Debug)]
+pub struct Text {
+    pub file: String,
+    pub before: String,
+    pub after: String,
+}
 
-pub fn texts(root: &Path, files: &[FileEdits]) -> Result<Vec<Text>> {
-    let mut out = Vec::new();
-    for f in files {
-        let path = inside(root, &f.file)?;
-        let before = fs::read_to_string(&path).map_err(|e| Error::io("read", &path, &e))?;
+fn changed_since(file: &str) -> Error {
+    Error::Refused(format!("{file} was changed since the plan was made; nothing was written, plan again"))
+}
+
+pub fn texts(tree: &Tree, files: &[FileEdits]) -> Result<Vec<Text>> {
+    let text = |f: &FileEdits| {
+        let before = tree.text(&f.file)?;
         if sha256(&before) != f.sha256 {
-            return Err(Error::Refused(format!("{} was changed since the plan was made; plan again", f.file)));
+            return Err(changed_since(&f.file));
         }
         let after = apply_edits(&before, &f.edits)
             .map_err(|e| Error::Usage(format!("{}: the plan's edits do not fit: {e}", f.file)))?;
-        out.push((f.file.clone(), before, after));
-    }
-    Ok(out)
+        Ok(Text { file: f.file.clone(), before, after })
+    };
+    files.iter().map(text).collect()
 }
 
 /// Refuses before anything is written when a file can't be.
-pub fn writable(root: &Path, files: &[Text]) -> Result<()> {
-    for (f, ..) in files {
-        let path = inside(root, f)?;
-        let meta = fs::metadata(&path).map_err(|e| Error::io("write", &path, &e))?;
-        if meta.permissions().readonly() {
-            return Err(Error::Environment(format!("{f} is read-only; nothing was written")));
+pub fn writable(tree: &Tree, files: &[Text]) -> Result<()> {
+    for t in files {
+        let found = tree.read(&t.file)?.ok_or_else(|| changed_since(&t.file))?;
+        if found.is_read_only() {
+            return Err(Error::Environment(format!("{} is read-only; nothing was written", t.file)));
         }
     }
     Ok(())
 }
 
 /// A file's new content, complete beside it under another name.
-pub struct Prepared {
-    real: PathBuf,
-    beside: PathBuf,
-}
-
-/// The name under which a step keeps a file's new content beside it until it takes its place.
-pub fn beside(real: &Path, step: u32, index: usize) -> PathBuf {
-    real.with_file_name(format!(".ufold-{step}-{index}"))
+struct Prepared {
+    file: String,
+    spot: Spot,
+    beside: String,
+    expected: Option<String>,
 }
 
 impl Prepared {
-    /// Writes the content and waits until the disk has it.
-    pub fn new(path: &Path, step: u32, index: usize, bytes: &[u8]) -> Result<Prepared> {
-        let write = || -> std::io::Result<Prepared> {
-            let real = path.canonicalize()?;
-            let beside = beside(&real, step, index);
-            let p = Prepared { real, beside };
+    fn new(tree: &Tree, file: &str, beside: &str, bytes: &[u8], like: Option<&Found>) -> Result<Prepared> {
+        let spot = tree.spot(file, like.is_none())?;
+        let part = part_of(beside);
+        let written = spot.write_new(&part, bytes, like).and_then(|_| {
             point();
-            let mut file = fs::File::create(&p.beside)?;
-            point();
-            file.write_all(bytes)?;
-            file.set_permissions(fs::Permissions::from_mode(fs::metadata(&p.real)?.permissions().mode()))?;
-            point();
-            file.sync_all()?;
-            Ok(p)
-        };
-        write().map_err(|e| {
+            spot.folder.rename(&part, &spot.folder, beside)
+        });
+        if let Err(e) = written {
             // a part of the content is of no use to anybody
-            let _ = path.canonicalize().and_then(|real| fs::remove_file(beside(&real, step, index)));
-            Error::io("write", path, &e)
-        })
+            if e.kind() != std::io::ErrorKind::AlreadyExists {
+                let _ = spot.folder.remove_file(&part);
+            }
+            return Err(Error::io("write", tree.path().join(file), &e));
+        }
+        Ok(Prepared { file: file.into(), spot, beside: beside.into(), expected: like.map(Found::hash) })
     }
 
-    /// Takes the file's place.
-    pub fn place(self) -> Result<()> {
-        point();
-        fs::rename(&self.beside, &self.real).map_err(|e| Error::io("write", &self.real, &e))?;
-        point();
-        sync_folder(&self.real);
-        Ok(())
+    fn place(&self) -> Result<()> {
+        let taken = self.spot.place(&self.beside, self.expected.as_deref());
+        let taken = taken.inspect_err(|_| self.discard())?;
+        self.spot.sync();
+        match taken {
+            Taken::AsExpected => Ok(()),
+            Taken::Other => {
+                self.discard();
+                Err(changed_since(&self.file))
+            }
+        }
     }
 
-    pub fn discard(self) {
-        let _ = fs::remove_file(&self.beside);
+    fn discard(&self) {
+        let _ = self.spot.folder.remove_file(&self.beside);
     }
 }
 
-/// Waits until the disk knows the names in the folder of a file.
-pub fn sync_folder(path: &Path) {
-    if let Some(Ok(folder)) = path.parent().map(fs::File::open) {
-        let _ = folder.sync_all();
-    }
-}
-
-/// Replaces several files: none is touched before the new content of all is on the disk.
-pub fn replace_all(root: &Path, step: u32, files: &[(&str, &[u8])]) -> Result<()> {
-    let mut ready = Vec::new();
-    for (i, (file, bytes)) in files.iter().enumerate() {
-        match inside(root, file).and_then(|path| Prepared::new(&path, step, i, bytes)) {
+/// Replaces several files: none is touched before the new content of all is on the disk. `besides`: the names to use for
+/// that.
+pub fn replace_all(tree: &Tree, files: &[Text], besides: &[String]) -> Result<()> {
+    let mut ready: Vec<Prepared> = Vec::new();
+    for (t, beside) in files.iter().zip(besides) {
+        let prepared = tree.read(&t.file).and_then(|found| match found {
+            Some(f) if f.bytes == t.before.as_bytes() => {
+                Prepared::new(tree, &t.file, beside, t.after.as_bytes(), Some(&f))
+            }
+            _ => Err(changed_since(&t.file)),
+        });
+        match prepared {
             Ok(p) => ready.push(p),
             Err(e) => {
-                ready.into_iter().for_each(Prepared::discard);
+                ready.iter().for_each(Prepared::discard);
                 return Err(e);
             }
         }
     }
-    ready.into_iter().try_for_each(Prepared::place)
+    for (i, p) in ready.iter().enumerate() {
+        if let Err(e) = p.place() {
+            ready[i + 1..].iter().for_each(Prepared::discard);
+            return Err(e);
+        }
+    }
+    Ok(())
 }
 
-/// Puts a kept file in another one's place without needing room on the disk; its old name goes.
-pub fn put_back(kept: &Path, path: &Path) -> Result<()> {
-    let put = || -> std::io::Result<()> {
-        let real = path.canonicalize().unwrap_or_else(|_| path.to_path_buf());
-        point();
-        match fs::rename(kept, &real) {
-            // on another disk
-            Err(e) if e.kind() == std::io::ErrorKind::CrossesDevices => fs::copy(kept, &real).map(|_| ()),
-            other => other,
-        }?;
-        point();
-        sync_folder(&real);
-        Ok(())
+/// Puts content in the place of a file, which has `now` at this moment or is not there. False: it has something else by now, and
+/// keeps it.
+pub fn put_back(tree: &Tree, file: &str, beside: &str, bytes: &[u8], now: Option<&Found>) -> Result<bool> {
+    let p = Prepared::new(tree, file, beside, bytes, now)?;
+    match p.place() {
+        Ok(()) => Ok(true),
+        Err(Error::Refused(_)) => Ok(false),
+        Err(e) => Err(e),
+    }
+}
+
+/// What a step that was cut off left beside a file: its own text goes, what somebody else wrote at that very moment comes
+/// back. `own`: hashes of the texts before and after the step.
+pub fn clear_beside(tree: &Tree, file: &str, beside: &str, own: [&str; 2]) -> Result<()> {
+    let Ok(spot) = tree.spot(file, false) else { return Ok(()) };
+    let _ = spot.folder.remove_file(part_of(beside));
+    let Ok(Some(found)) = spot.read_name(beside) else { return Ok(()) };
+    let cleared = match own.contains(&found.hash().as_str()) {
+        true => spot.folder.remove_file(beside),
+        false => spot.folder.rename(beside, &spot.folder, &spot.name),
     };
-    put().map_err(|e| Error::io("put back", path, &e))
+    cleared.map_err(|e| Error::io("put back", tree.path().join(file), &e))
+}
+
+/// The name of a file beside another one while it is not whole yet: only a whole one gets its own name.
+fn part_of(beside: &str) -> String {
+    format!("{beside}.part")
 }

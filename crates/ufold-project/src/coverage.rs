@@ -5,6 +5,7 @@ use std::path::Path;
 use ufold_core::coverage::{Coverage, Reach};
 
 use crate::config::Check;
+use crate::files::read_report;
 use crate::{Error, Result};
 
 /// Where tools write their reports by default.
@@ -33,8 +34,8 @@ pub fn load(root: &Path, config: &Check) -> Result<Option<Known>> {
     let mut known = Known { coverage: Coverage::default(), reports: 0, written: std::time::SystemTime::now() };
     for file in list {
         let path = root.join(&file);
-        let text = match std::fs::read(&path) {
-            Ok(bytes) => String::from_utf8_lossy(&bytes).into_owned(),
+        let text = match read_report(&path) {
+            Ok(text) => text,
             Err(e) if named => return Err(Error::io("read", &path, &e)),
             Err(_) => continue,
         };

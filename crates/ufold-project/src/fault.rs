@@ -11,7 +11,7 @@ mod armed {
         let n = PASSED.fetch_add(1, Ordering::SeqCst) + 1;
         let wanted = std::env::var("UFOLD_FAULT").ok().and_then(|v| v.parse::<u32>().ok());
         if wanted == Some(n) {
-            let _ = nix::sys::signal::kill(nix::unistd::Pid::this(), nix::sys::signal::Signal::SIGKILL);
+            let _ = rustix::process::kill_process(rustix::process::getpid(), rustix::process::Signal::KILL);
         }
     }
 }

@@ -1,6 +1,7 @@
 //! The files of a project that are scanned, and why others are not.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
+use std::io::Read;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::SystemTime;
@@ -98,6 +99,9 @@ pub fn globs(patterns: &[String]) -> Result<GlobSet> {
 pub fn read(root: &Path, path: &str) -> std::result::Result<Arc<str>, String> {
     let full = inside(root, path).map_err(|e| e.to_string())?;
     let meta = std::fs::metadata(&full).map_err(|e| format!("cannot be read: {e}"))?;
+    if !meta.is_file() {
+        return Err("no regular file".into());
+    }
     if meta.len() > LARGEST {
         return Err(format!("{} MB, more than {} MB", meta.len() >> 20, LARGEST >> 20));
     }
@@ -168,8 +172,11 @@ impl Sources for Disk<'_> {
     }
 }
 
-/// Time and size of each file that git would track.
-pub fn stamps(root: &Path) -> BTreeMap<String, (SystemTime, u64)> {
+/// When each file was written, and its size.
+pub type Stamps = BTreeMap<String, (SystemTime, u64)>;
+
+/// Of each file that git would track.
+pub fn stamps(root: &Path) -> Stamps {
     let mut walk = WalkBuilder::new(root);
     walk.require_git(false).hidden(false).filter_entry(|e| e.file_name() != ".git" && e.file_name() != ".ufold");
     let stamp = |e: ignore::DirEntry| {
@@ -180,11 +187,36 @@ pub fn stamps(root: &Path) -> BTreeMap<String, (SystemTime, u64)> {
     walk.build().flatten().filter_map(stamp).collect()
 }
 
+/// Source files that are there before and after a time and have changed in it: what a check writes are other files, or new
+/// ones.
+pub fn sources_changed(before: &Stamps, after: &Stamps) -> BTreeSet<String> {
+    let known = |f: &str| lang::for_path(f).is_some();
+    before.iter().filter(|(f, s)| known(f) && after.get(*f) != Some(s)).map(|(f, _)| f.clone()).collect()
+}
+
 /// Changes whenever a file that git would track is added, removed or written.
 pub fn fingerprint(root: &Path) -> String {
     let mut h = Sha256::new();
     stamps(root).iter().for_each(|(name, (time, size))| h.update(format!("{name} {size} {time:?}\n")));
-    h.finalize().iter().map(|b| format!("{b:02x}")).collect()
+    hex::encode(h.finalize())
+}
+
+/// Larger reports and coverage files are not read.
+const LARGEST_REPORT: u64 = 256 << 20;
+
+/// The text of a report or of coverage: of a regular file, and not of one without end.
+pub fn read_report(path: &Path) -> std::io::Result<String> {
+    let wrong = |why: &str| std::io::Error::new(std::io::ErrorKind::InvalidData, why.to_string());
+    // looked at before it is opened: a pipe would be waited for
+    if !std::fs::metadata(path)?.is_file() {
+        return Err(wrong("no regular file"));
+    }
+    let mut bytes = Vec::new();
+    std::fs::File::open(path)?.take(LARGEST_REPORT + 1).read_to_end(&mut bytes)?;
+    if bytes.len() as u64 > LARGEST_REPORT {
+        return Err(wrong("larger than 256 MB"));
+    }
+    Ok(String::from_utf8(bytes).unwrap_or_else(|e| String::from_utf8_lossy(e.as_bytes()).into_owned()))
 }
 
 /// Files of a folder, ignored ones too, whose paths in it match one of the patterns.

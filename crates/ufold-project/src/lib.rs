@@ -14,5 +14,8 @@ pub mod pipeline;
 pub mod probe;
 pub mod recording;
 pub mod root;
+pub mod state;
+pub mod tree;
+pub mod trust;
 
 pub use error::{Error, Result};

@@ -1,4 +1,4 @@
-//! The one way a step takes: guard, apply, check, journal, commit; and back, when anything fails.
+//! The one way a step takes: guard, baseline, apply, check, journal, commit; and back, when anything fails.
 
 use std::collections::BTreeSet;
 use std::path::Path;
@@ -6,7 +6,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::Duration;
 
 use ufold_core::outcome::unsteady;
-use ufold_core::step::{Plan, Verdict as PlanVerdict};
+use ufold_core::step::{Plan, Verdict as PlanVerdict, sha256};
 
 use crate::apply::{Text, replace_all, texts, writable};
 use crate::check::baseline::{Baseline, Judgement};
@@ -14,7 +14,6 @@ use crate::check::{Check, Run, tail};
 use crate::fault::point;
 use crate::files::fingerprint;
 use crate::journal::{Journal, Record, State};
-use crate::root::inside;
 use crate::{Error, Result, git};
 
 pub struct Options<'a> {
@@ -23,7 +22,8 @@ pub struct Options<'a> {
     /// The check comes later, with those of other steps.
     pub check_later: bool,
     pub commit: bool,
-    pub allow_dirty: bool,
+    /// Change files too that have changes of the person's own.
+    pub include_changed: bool,
     pub strict: bool,
     pub stop: &'a AtomicBool,
     /// Told what is under way and for how long.
@@ -44,14 +44,20 @@ pub struct Done {
 }
 
 /// The results of the check on the tree as it is: those that are known for it, or those of a run.
-pub fn baseline(root: &Path, journal: &Journal, check: &Check, o: &Options) -> Result<Baseline> {
+pub fn baseline(journal: &Journal, check: &Check, o: &Options) -> Result<Baseline> {
+    let root = journal.tree().path();
     if let Some(b) = journal.baseline().filter(|b| b.holds_for(root, check)) {
         return Ok(b);
     }
+    no_unchecked(journal)?;
     let run = o.run(root, check, "check before the first step")?;
     // tests that are known to change their mind do so on any tree
-    let known = journal.baseline().map_or(BTreeSet::new(), |b| b.unsteady);
-    let b = Baseline::of(root, check, &run, known);
+    let known = journal.baseline().unwrap_or_default();
+    let mut b = Baseline::of(root, check, &run, known.unsteady);
+    if !run.wrote.is_subset(&known.writes) {
+        // written by the check or by a person: the next run tells, until then it holds for no tree
+        b.tree.clear();
+    }
     let judged = b.judge(&run);
     if judged.is_same() {
         journal.set_baseline(&b)?;
@@ -64,11 +70,30 @@ pub fn baseline(root: &Path, journal: &Journal, check: &Check, o: &Options) -> R
     )))
 }
 
+/// What steps did that wait for their check is no ground to judge others by.
+pub fn no_unchecked(journal: &Journal) -> Result<()> {
+    let waiting = journal.unchecked()?;
+    let (Some(first), Some(last)) = (waiting.first(), waiting.last()) else { return Ok(()) };
+    let which = match first.number == last.number {
+        true => format!("step {} was", first.number),
+        false => format!("steps {} to {} were", first.number, last.number),
+    };
+    Err(Error::Refused(format!(
+        "{which} applied and never checked (ufold was cut off): `ufold check` checks, `ufold undo` takes back"
+    )))
+}
+
 /// Runs the check twice on the tree as it is: the baseline, with the tests that differ, and both runs.
-pub fn steady_baseline(root: &Path, journal: &Journal, check: &Check, o: &Options) -> Result<(Baseline, [Run; 2])> {
+pub fn steady_baseline(journal: &Journal, check: &Check, o: &Options) -> Result<(Baseline, [Run; 2])> {
+    let root = journal.tree().path();
+    no_unchecked(journal)?;
     let first = o.run(root, check, "first run of the check")?;
     let second = o.run(root, check, "second run of the check")?;
-    let b = Baseline::of(root, check, &second, unsteady(&first.results, &second.results));
+    let mut b = Baseline::of(root, check, &second, unsteady(&first.results, &second.results));
+    b.writes = first.wrote.intersection(&second.wrote).cloned().collect();
+    if !second.wrote.is_subset(&b.writes) {
+        b.tree.clear();
+    }
     if b.judge(&second).is_same() {
         journal.set_baseline(&b)?;
     }
@@ -76,65 +101,77 @@ pub fn steady_baseline(root: &Path, journal: &Journal, check: &Check, o: &Option
 }
 
 /// Applies a plan, checks it, and takes it back when the check tells of a change.
-pub fn step(root: &Path, journal: &Journal, plan: &Plan, title: &str, o: &Options) -> Result<Done> {
+pub fn step(journal: &Journal, plan: &Plan, title: &str, o: &Options) -> Result<Done> {
+    let root = journal.tree().path();
     let _lock = journal.lock()?;
-    guard(root, journal, plan, o)?;
-    let files = texts(root, &plan.result.files)?;
-    writable(root, &files)?;
+    guard(journal, plan, o)?;
+    let files = texts(journal.tree(), &plan.result.files)?;
+    writable(journal.tree(), &files)?;
     let now = o.check.as_ref().filter(|_| !o.check_later);
-    let before = now.map(|c| baseline(root, journal, c, o)).transpose()?;
-    let record = Record {
-        number: 0,
-        time: 0,
-        title: title.into(),
-        finding: plan.request.finding.clone(),
-        state: State::Pending,
-        saves: plan.result.saves,
-        files: Vec::new(),
-        check: None,
-        unchecked: o.check.is_some() && o.check_later,
-        commit: None,
-    };
-    let mut record = journal.begin(record, &files, plan)?;
+    let before = now.map(|c| baseline(journal, c, o)).transpose()?;
+    // the check took its time: what it, or a person, wrote meanwhile is looked at anew
+    guard(journal, plan, o)?;
+    let files = texts(journal.tree(), &plan.result.files)?;
+    let commit = o.commit.then(|| Together::of(journal, &files)).transpose()?;
+    let unchecked = o.check.is_some() && o.check_later;
+    let mut record = journal.begin(Record { unchecked, ..Record::new(plan, title) }, &files, plan)?;
     point();
-    let checked = apply_and_check(root, record.number, &files, now.zip(before.as_ref()), o);
+    let undone = |record: &mut Record, e: Error| take_back(journal, record, &files, e);
+    let checked = apply_and_check(journal, &mut record, &files, now.zip(before.as_ref()), o);
     point();
     let run = match checked {
         Ok(run) => run,
-        Err(e) => return Err(take_back(journal, &mut record, e)),
+        Err(e) => return Err(undone(&mut record, e)),
     };
     let words = run.as_ref().map(passed);
     record.check = words.clone();
-    journal.stands(&mut record)?;
-    if o.commit {
-        let names: Vec<String> = files.iter().map(|f| f.0.clone()).collect();
-        match git::commit(root, &names, &message(plan, &record)) {
+    if commit.is_none() {
+        record.state = State::Applied;
+    }
+    // the check may have removed what leads back, or filled the disk
+    if let Err(e) = journal.keep(&record, &files, plan) {
+        return Err(undone(&mut record, e));
+    }
+    if let Some(together) = commit {
+        match together.commit(journal, &[&record], &message(plan, &record, &together)) {
             Ok(hash) => record.commit = Some(hash),
-            Err(e) => return Err(take_back(journal, &mut record, e)),
+            Err(e) => return Err(undone(&mut record, e)),
         }
+        record.state = State::Applied;
     }
     journal.finish(&record)?;
     point();
-    if let (Some(check), Some(run), Some(b)) = (now, &run, before) {
+    // a tree that something else changed meanwhile is not the one that was checked
+    if let (Some(check), Some(run), Some(b), true) = (now, &run, before, record.notes.is_empty()) {
         journal.set_baseline(&Baseline::of(root, check, run, b.unsteady))?;
     }
     Ok(Done { record, check: words })
 }
 
 /// Puts everything back after an error; the error with what had to be said.
-fn take_back(journal: &Journal, record: &mut Record, e: Error) -> Error {
+fn take_back(journal: &Journal, record: &mut Record, files: &[Text], e: Error) -> Error {
     if let Error::CheckFailed { message, .. } = &e {
         record.check = Some(message.lines().next().unwrap_or("failed").to_string());
     }
-    match journal.restore(record, State::Restored) {
-        Ok(notes) if notes.is_empty() => e,
-        Ok(notes) => match e {
-            Error::CheckFailed { message, output } => {
-                Error::CheckFailed { message: format!("{message}\n{}", notes.join("\n")), output }
-            }
-            other => Error::Environment(format!("{other}\n{}", notes.join("\n"))),
-        },
-        Err(worse) => Error::Environment(format!("{e}\nand putting back failed: {worse}; the next ufold tries again")),
+    let taken = journal.restore(record, files);
+    let notes = match taken {
+        Ok(notes) => notes,
+        Err(worse) => {
+            return Error::Environment(format!(
+                "{e}\nand putting back failed: {worse}\nstep {} is not checked and still in the files; the next ufold command \
+                 puts it back",
+                record.number
+            ));
+        }
+    };
+    if notes.is_empty() {
+        return e;
+    }
+    let said = |message: String| format!("{message}\n{}", notes.join("\n"));
+    match e {
+        Error::CheckFailed { message, output } => Error::CheckFailed { message: said(message), output },
+        Error::Refused(message) => Error::Refused(said(message)),
+        other => Error::Environment(said(other.to_string())),
     }
 }
 
@@ -160,53 +197,69 @@ pub fn changed(judged: &Judgement, run: &Run, end: &str) -> Error {
 
 const MOST_LINES: usize = 10;
 
-fn guard(root: &Path, journal: &Journal, plan: &Plan, o: &Options) -> Result<()> {
+fn guard(journal: &Journal, plan: &Plan, o: &Options) -> Result<()> {
+    let root = journal.tree().path();
     if o.strict && plan.result.verdict == PlanVerdict::Assumed {
         return Err(Error::Refused("the plan holds only under assumptions, and --strict is set".into()));
     }
     let names: Vec<String> = plan.result.files.iter().map(|f| f.file.clone()).collect();
-    for n in &names {
-        inside(root, n)?;
-    }
     let repository = git::is_repository(root);
+    // the person said that git's word is not needed
+    let repository = if o.include_changed && !o.commit { repository.unwrap_or(false) } else { repository? };
     if o.commit && !repository {
         return Err(Error::Usage("--commit: the root is not in a git repository".into()));
     }
-    if repository && !o.allow_dirty {
-        let mut dirty = git::uncommitted(root, &names)?;
-        // what earlier steps wrote is in the journal; only the person's own changes are in danger
-        dirty.retain(|f| !journal.is_own_change(f));
-        if !dirty.is_empty() {
-            return Err(Error::Refused(format!(
-                "uncommitted changes in {}; commit them first, or use --allow-dirty",
-                dirty.join(", ")
-            )));
-        }
+    if o.commit
+        && let Some(what) = git::under_way(root)?
+    {
+        return Err(Error::Refused(format!("{what} is under way; finish it first, or go without --commit")));
     }
-    Ok(())
+    if !repository || o.include_changed {
+        return Ok(());
+    }
+    let mut unsettled = git::unsettled(root, &names)?;
+    // what earlier steps wrote is in the journal; only the person's own changes are in danger
+    unsettled.retain(|f, _| !journal.is_own_change(f));
+    if unsettled.is_empty() {
+        return Ok(());
+    }
+    let list: Vec<String> = unsettled.iter().map(|(f, why)| format!("{f}: {why}")).collect();
+    let advice = "commit first, or use --include-changed";
+    Err(Error::Refused(format!("uncommitted changes in files of the step; {advice}\n  {}", list.join("\n  "))))
 }
 
 fn apply_and_check(
-    root: &Path,
-    number: u32,
+    journal: &Journal,
+    record: &mut Record,
     files: &[Text],
     check: Option<(&Check, &Baseline)>,
     o: &Options,
 ) -> Result<Option<Run>> {
-    let new: Vec<(&str, &[u8])> = files.iter().map(|(f, _, after)| (f.as_str(), after.as_bytes())).collect();
-    replace_all(root, number, &new)?;
+    let root = journal.tree().path();
+    let besides: Vec<String> = record.files.iter().map(|t| t.beside.clone()).collect();
+    replace_all(journal.tree(), files, &besides)?;
     if o.stop.load(Ordering::Relaxed) {
         return Err(Error::Interrupted);
     }
     let Some((check, before)) = check else { return Ok(None) };
     let run = o.run(root, check, "check after the step")?;
+    let own = |f: &&String| files.iter().any(|t| t.file == **f);
+    let meanwhile: Vec<&str> =
+        run.wrote.difference(&before.writes).filter(|f| !own(f)).map(String::as_str).take(MOST_LINES).collect();
+    if !meanwhile.is_empty() {
+        let list = meanwhile.join(", ");
+        record.notes.push(format!(
+            "while the check ran, something else changed {list}; it is not known which of both was checked"
+        ));
+    }
     let judged = before.judge(&run);
     if !judged.is_same() {
-        return Err(changed(&judged, &run, "every file was put back"));
+        let notes: String = record.notes.iter().map(|n| format!("\n{n}")).collect();
+        return Err(changed(&judged, &run, &format!("every file was put back{notes}")));
     }
-    let now = |f: &str| std::fs::read_to_string(root.join(f)).unwrap_or_default();
-    if let Some((f, ..)) = files.iter().find(|(f, _, after)| now(f) != *after) {
-        let message = format!("the check changed {f} itself; every file was put back");
+    let same = |t: &&Text| journal.tree().hash(&t.file).is_some_and(|h| h == sha256(&t.after));
+    if let Some(t) = files.iter().find(|t| !same(t)) {
+        let message = format!("{} was changed while the check ran; every file was put back", t.file);
         return Err(Error::CheckFailed { message, output: tail(&run.output, 40) });
     }
     Ok(Some(run))
@@ -214,7 +267,8 @@ fn apply_and_check(
 
 /// Runs the check for steps that were applied without; those records say so from then on. The difference, when there is
 /// one.
-pub fn check_applied(root: &Path, journal: &Journal, check: &Check, o: &Options) -> Result<Option<(Judgement, Run)>> {
+pub fn check_applied(journal: &Journal, check: &Check, o: &Options) -> Result<Option<(Judgement, Run)>> {
+    let root = journal.tree().path();
     let _lock = journal.lock()?;
     let Some(b) = journal.baseline() else {
         return Err(Error::Refused("no baseline is known for the steps that wait for their check".into()));
@@ -224,39 +278,131 @@ pub fn check_applied(root: &Path, journal: &Journal, check: &Check, o: &Options)
     if !judged.is_same() {
         return Ok(Some((judged, run)));
     }
-    for mut r in journal.unchecked()? {
-        r.unchecked = false;
-        r.check = Some(passed(&run));
-        journal.write_record(&r)?;
-    }
+    now_checked(journal, &run)?;
     journal.set_baseline(&Baseline { tree: fingerprint(root), results: run.results.clone(), ..b })?;
     Ok(None)
 }
 
-/// One commit for steps that were checked together.
-pub fn commit_together(root: &Path, journal: &Journal, numbers: &[u32]) -> Result<String> {
-    let mut records: Vec<Record> = journal.records()?.into_iter().filter(|r| numbers.contains(&r.number)).collect();
-    let mut files: Vec<String> = records.iter().flat_map(|r| r.files.iter().map(|f| f.file.clone())).collect();
-    files.sort();
-    files.dedup();
-    let first = records.first().map_or("", |r| r.title.as_str());
-    let head = if records.len() > 1 { format!("{first}, and {} more", records.len() - 1) } else { first.to_string() };
-    let titles: String = records.iter().map(|r| format!("- {}\n", r.title)).collect();
-    let trailers: String = records.iter().map(|r| format!("Ufold-Step: {}\n", r.number)).collect();
-    let hash = git::commit(root, &files, &format!("{head}\n\n{titles}\n{trailers}"))?;
-    for r in &mut records {
-        r.commit = Some(hash.clone());
-        journal.write_record(r)?;
+/// The steps that waited for their check have passed it.
+pub fn now_checked(journal: &Journal, run: &Run) -> Result<()> {
+    for mut r in journal.unchecked()? {
+        r.unchecked = false;
+        r.check = Some(passed(run));
+        journal.write_record(&r)?;
     }
-    Ok(hash)
+    Ok(())
 }
 
-/// The commit's message: where, what was saved, and the step's number in the journal.
-fn message(plan: &Plan, record: &Record) -> String {
+/// What one commit must hold, so that the last commit passes what the tree passes: the files of its steps, and those of
+/// earlier steps that are not committed and touched one of them.
+struct Together {
+    files: Vec<String>,
+    earlier: Vec<Record>,
+}
+
+impl Together {
+    /// Of a step that is about to touch some files.
+    fn of(journal: &Journal, step: &[Text]) -> Result<Together> {
+        Together::with(journal, step.iter().map(|t| t.file.clone()).collect(), &[])
+    }
+
+    fn with(journal: &Journal, files: BTreeSet<String>, own: &[u32]) -> Result<Together> {
+        let mut files = files;
+        let records = journal.records()?;
+        let mut earlier: Vec<&Record> = Vec::new();
+        let open = |r: &&Record| r.is_uncommitted() && !own.contains(&r.number);
+        // one that touches a file may have touched others, which others have touched
+        while let Some(r) = records
+            .iter()
+            .filter(open)
+            .find(|r| !earlier.iter().any(|e| e.number == r.number) && r.files.iter().any(|t| files.contains(&t.file)))
+        {
+            files.extend(r.files.iter().map(|t| t.file.clone()));
+            earlier.push(r);
+        }
+        earlier.sort_by_key(|r| r.number);
+        let all = |r: &&Record| own.contains(&r.number);
+        let steps: Vec<&Record> = [earlier.clone(), records.iter().filter(all).collect()].concat();
+        let files: Vec<String> = files.into_iter().collect();
+        only_own(journal, &files, &steps)?;
+        Ok(Together { files, earlier: earlier.into_iter().cloned().collect() })
+    }
+
+    /// Makes the commit; what was cut off is known to the journal.
+    fn commit(&self, journal: &Journal, own: &[&Record], message: &str) -> Result<String> {
+        let held = journal.git_lock()?;
+        let numbers: Vec<u32> = self.earlier.iter().chain(own.iter().copied()).map(|r| r.number).collect();
+        journal.committing(&numbers, &self.files)?;
+        let hash = git::commit(journal.tree().path(), &self.files, message, held)?;
+        for r in &self.earlier {
+            journal.write_record(&Record { commit: Some(hash.clone()), ..r.clone() })?;
+        }
+        Ok(hash)
+    }
+}
+
+/// Refuses a commit of files that have other changes than those of some steps.
+fn only_own(journal: &Journal, files: &[String], steps: &[&Record]) -> Result<()> {
+    let root = journal.tree().path();
+    for (f, why) in git::unsettled(root, files)? {
+        let touched = || steps.iter().flat_map(|r| &r.files).filter(|t| t.file == f);
+        let first = touched().next().map(|t| t.before.clone());
+        let from_commit = first.is_some() && git::committed_text(root, &f)?.map(sha256) == first;
+        // from the commit to what is there, each step on top of the one before
+        let chain = touched().zip(touched().skip(1)).all(|(a, b)| a.after == b.before);
+        let to_now = touched().last().map(|t| &t.after) == journal.tree().hash(&f).as_ref();
+        if !(from_commit && chain && to_now) {
+            return Err(Error::Refused(format!(
+                "a commit would hold changes of your own: {f}: {why}; commit them first, or go without --commit"
+            )));
+        }
+    }
+    Ok(())
+}
+
+/// One commit for steps that were checked together.
+pub fn commit_together(journal: &Journal, numbers: &[u32]) -> Result<String> {
+    let _lock = journal.lock()?;
+    let mut records: Vec<Record> = journal.records()?.into_iter().filter(|r| numbers.contains(&r.number)).collect();
+    let files = records.iter().flat_map(|r| r.files.iter().map(|f| f.file.clone())).collect();
+    let together = Together::with(journal, files, numbers)?;
+    let first = records.first().map_or("", |r| r.title.as_str());
+    let head = if records.len() > 1 { format!("{first}, and {} more", records.len() - 1) } else { first.to_string() };
+    let all = || together.earlier.iter().chain(&records);
+    let titles: String = all().map(|r| format!("- {}\n", r.title)).collect();
+    let trailers: String = all().map(|r| git::trailer(r.number) + "\n").collect();
+    let made =
+        together.commit(journal, &records.iter().collect::<Vec<_>>(), &format!("{head}\n\n{titles}\n{trailers}"));
+    let made = made.and_then(|hash| {
+        for r in &mut records {
+            r.commit = Some(hash.clone());
+            journal.write_record(r)?;
+        }
+        Ok(hash)
+    });
+    journal.committed()?;
+    made
+}
+
+/// The commit's message: where, what was saved, and the steps' numbers in the journal.
+fn message(plan: &Plan, record: &Record, together: &Together) -> String {
     let mut out = format!("{}\n\n", record.title);
     for s in &plan.result.sites {
         out.push_str(&format!("- {}:{} in {}\n", s.place.file, s.place.start_line, s.within));
     }
-    out.push_str(&format!("\nSaves {} lines.\n\nUfold-Step: {}\n", plan.result.saves, record.number));
+    if plan.result.saves != 0 {
+        out.push_str(&format!("\nSaves {}.\n", lines(plan.result.saves)));
+    }
+    for r in &together.earlier {
+        out.push_str(&format!("\nWith step {}, which had not been committed: {}\n", r.number, r.title));
+    }
+    let numbers = together.earlier.iter().map(|r| r.number).chain([record.number]);
+    out.push('\n');
+    numbers.for_each(|n| out.push_str(&(git::trailer(n) + "\n")));
     out
+}
+
+/// `1 line`, `2 lines`.
+pub fn lines(n: i64) -> String {
+    if n == 1 { "1 line".into() } else { format!("{n} lines") }
 }

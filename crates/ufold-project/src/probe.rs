@@ -16,6 +16,7 @@ use crate::check::baseline::Baseline;
 use crate::journal::Record;
 use crate::pipeline::Options;
 use crate::root::inside;
+use crate::tree::Tree;
 use crate::{Error, Result};
 
 /// What became of one break.
@@ -43,7 +44,7 @@ pub fn probe(
         let what = format!("step {} made no function; there is nothing to break at its sites", record.number);
         return Err(Error::Refused(what));
     }
-    let files = as_left(root, record)?;
+    let files = as_left(&Tree::open(root)?, record)?;
     let list = breaks(plan, &files);
     let copy = Copy::of(root)?;
     let run = copy.run(check, o, "check of a copy of the tree")?;
@@ -72,10 +73,9 @@ pub fn probe(
 }
 
 /// The step's files, which must be as it left them.
-fn as_left(root: &Path, record: &Record) -> Result<Vec<(String, String)>> {
+fn as_left(tree: &Tree, record: &Record) -> Result<Vec<(String, String)>> {
     let read = |t: &crate::journal::Touched| {
-        let path = inside(root, &t.file)?;
-        let text = std::fs::read_to_string(&path).map_err(|e| Error::io("read", &path, &e))?;
+        let text = tree.text(&t.file)?;
         if sha256(&text) != t.after {
             return Err(Error::Refused(format!(
                 "{} was changed since step {}; its places are no longer known",

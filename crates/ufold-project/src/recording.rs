@@ -15,8 +15,9 @@ use serde::{Deserialize, Serialize};
 use ufold_core::recording::{Mask, masked};
 
 use crate::check::{Job, Verdict, run_process};
-use crate::files::{globs, matching};
+use crate::files::{globs, matching, read_report};
 use crate::root::inside;
+use crate::tree::Tree;
 use crate::{Error, Result};
 
 pub const FOLDER: &str = "ufold-recordings";
@@ -155,33 +156,29 @@ impl Recording {
         let mut out =
             Output::from([("exit".into(), exit + "\n"), ("stdout".into(), ran.output), ("stderr".into(), ran.errors)]);
         for path in matching(&folder, &self.files)? {
-            let bytes = fs::read(&path).map_err(|e| Error::io("read", &path, &e))?;
+            let text = read_report(&path).map_err(|e| Error::io("read", &path, &e))?;
             let name = crate::root::slashed(path.strip_prefix(&folder).unwrap_or(&path));
-            out.insert(format!("files/{name}"), String::from_utf8_lossy(&bytes).into_owned());
+            out.insert(format!("files/{name}"), text);
         }
         Ok(out)
     }
 
     /// Keeps output as what is right.
-    pub fn keep(&self, root: &Path, rows: &[(String, Output)]) -> Result<()> {
-        let dir = root.join(FOLDER).join(&self.name);
-        let write = |path: PathBuf, text: &str| -> Result<()> {
-            let parent = path.parent().unwrap_or(&dir);
-            fs::create_dir_all(parent).map_err(|e| Error::io("write", parent, &e))?;
-            fs::write(&path, text).map_err(|e| Error::io("write", path, &e))
-        };
-        for name in old_rows(&dir) {
-            fs::remove_dir_all(dir.join(&name)).map_err(|e| Error::io("remove", dir.join(name), &e))?;
+    pub fn keep(&self, tree: &Tree, rows: &[(String, Output)]) -> Result<()> {
+        let own = format!("{FOLDER}/{}", self.name);
+        for name in old_rows(&tree.path().join(&own)) {
+            tree.remove_folder(&format!("{own}/{name}"))?;
         }
         for (row, output) in rows {
             for (name, text) in output {
-                write(dir.join(row).join(name), text)?;
+                tree.write(&format!("{own}/{row}/{name}"), text.as_bytes())?;
             }
         }
         if let Some(inputs) = &self.inputs {
-            write(dir.join(INPUTS), inputs)?;
+            tree.write(&format!("{own}/{INPUTS}"), inputs.as_bytes())?;
         }
-        write(dir.join(SETTINGS), &toml::to_string(self).expect("settings are plain data"))
+        let settings = toml::to_string(self).expect("settings are plain data");
+        tree.write(&format!("{own}/{SETTINGS}"), settings.as_bytes())
     }
 
     fn recorded(&self, root: &Path, row: &str) -> Output {

@@ -2,10 +2,12 @@
 //! or refused with a message; nothing panics, and nothing outside the root is touched.
 
 use std::fs;
+use std::os::unix::fs::PermissionsExt;
 use std::path::Path;
 
 use proptest::prelude::*;
 use ufold_project::journal::Journal;
+use ufold_project::state::State;
 use ufold_project::{config, coverage, recording};
 
 const STEP: &str = r#"{"number":1,"time":1,"title":"Fold","finding":"r1","state":"applied","saves":3,"files":[{"file":
@@ -48,7 +50,7 @@ proptest! {
     #[test]
     fn anything_may_lie_in_a_repository(
         step in spoiled(STEP), settings in spoiled(SETTINGS), record in spoiled(RECORDING), inputs in spoiled(INPUTS),
-        report in spoiled(COVERAGE), pending in prop_oneof![spoiled("1 step"), spoiled("1 undo")],
+        report in spoiled(COVERAGE), pending in prop_oneof![spoiled(r#"{"step":{"number":1}}"#), spoiled(r#"{"undo":{"number":1}}"#)],
         elsewhere in prop_oneof![Just("../outside"), Just("/etc/hostname"), Just("port.py")],
     ) {
         let outer = tempfile::tempdir().expect("a temporary folder");
@@ -56,16 +58,21 @@ proptest! {
         write(&root, "port.py", b"x = 1\n");
         write(outer.path(), "outside", b"theirs\n");
         let step = String::from_utf8_lossy(&step).replace("port.py", elsewhere);
-        write(&root, ".ufold/journal/0001/step.json", step.as_bytes());
-        write(&root, ".ufold/journal/0001/0", b"hostile\n");
-        write(&root, ".ufold/pending", &pending);
-        write(&root, ".ufold/baseline.json", &settings);
+        let root = root.canonicalize().expect("it is there");
+        // not even a damaged journal of one's own leads out
+        let place = State::below(&outer.path().join("state"), &root);
+        for own in [place.folder(), &root.join(".ufold")] {
+            write(own, "journal/0001/step.json", step.as_bytes());
+            write(own, "journal/0001/0", b"hostile\n");
+            write(own, "pending", &pending);
+            write(own, "baseline.json", &settings);
+        }
+        fs::set_permissions(place.folder(), fs::Permissions::from_mode(0o700)).expect("it is ours");
         write(&root, "ufold.toml", &settings);
         write(&root, "ufold-recordings/a/recording.toml", &record);
         write(&root, "ufold-recordings/a/inputs.csv", &inputs);
         write(&root, "lcov.info", &report);
-        let root = root.canonicalize().expect("it is there");
-        if let Ok((journal, _)) = Journal::open(&root) {
+        if let Ok((journal, _)) = Journal::open_in(&root, place) {
             let _ = (journal.records(), journal.baseline(), journal.unchecked(), journal.taken_back());
             let _ = journal.undo(None);
         }

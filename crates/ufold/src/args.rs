@@ -36,6 +36,9 @@ pub struct Common {
     /// Print results only, no remarks and no progress
     #[arg(long, short, global = true)]
     pub quiet: bool,
+    /// Say yes to the commands of this project, as `ufold trust` does
+    #[arg(long, global = true)]
+    pub trust: bool,
 }
 
 #[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
@@ -104,6 +107,16 @@ ufold record tides --files 'out/*.csv' --mask date -- node tides.js\n  \
 ufold record fees --inputs ships.csv -- python3 fees.py {ship} {tons}\n  ufold record --accept tariff\n  ufold record"
     )]
     Record(Record),
+    /// Say yes to the commands that this project wants run: its check, its recordings, what its git settings name
+    #[command(
+        after_help = "ufold runs no command of a project before you have said yes to it, since somebody else may have written \
+it.\nA changed command is asked about again.\n\nExamples:\n  ufold trust --list\n  ufold trust"
+    )]
+    Trust {
+        /// Only print the commands, and which of them are new
+        #[arg(long)]
+        list: bool,
+    },
     /// Run the project's check and recordings, and say what changed since the baseline
     #[command(after_help = "Examples:\n  ufold check\n  ufold check --check 'python3 -m pytest -q'")]
     Check(CheckOnly),
@@ -250,9 +263,9 @@ pub struct StepFlags {
     /// Refuse plans that hold only under assumptions
     #[arg(long)]
     pub strict: bool,
-    /// Change files with uncommitted changes too
+    /// Change files too that have changes of your own, or that git does not hold
     #[arg(long)]
-    pub allow_dirty: bool,
+    pub include_changed: bool,
 }
 
 #[derive(Group, Debug, Clone)]

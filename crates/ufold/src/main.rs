@@ -14,6 +14,7 @@ mod shipped;
 use std::process::ExitCode;
 
 use clap::Parser;
+use output::complain;
 use ufold_project::Error;
 
 fn main() -> ExitCode {
@@ -25,22 +26,20 @@ fn main() -> ExitCode {
         }
     };
     let color = output::Paint::new(args.common.color);
-    match commands::run(args) {
-        Ok(code) => ExitCode::from(code),
-        Err(e) => ExitCode::from(report(&e, &color)),
-    }
+    let code = match commands::run(args) {
+        Ok(code) => code,
+        Err(e) => report(&e, &color),
+    };
+    ExitCode::from(output::finish(code))
 }
 
 /// One message, and the exit code.
 fn report(e: &anyhow::Error, paint: &output::Paint) -> u8 {
-    if e.downcast_ref::<std::io::Error>().is_some_and(|e| e.kind() == std::io::ErrorKind::BrokenPipe) {
-        return 0;
-    }
-    eprintln!("{} {e}", paint.bad("ufold:"));
+    complain(&format!("{} {e}", paint.bad("ufold:")));
     match e.downcast_ref::<Error>() {
         Some(own) => {
             if let Error::CheckFailed { output, .. } = own {
-                eprintln!("\n{output}");
+                complain(&format!("\n{output}"));
             }
             own.exit_code()
         }

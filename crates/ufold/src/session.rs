@@ -14,10 +14,11 @@ use ufold_project::config::{self, Config};
 use ufold_project::coverage::{self, Known};
 use ufold_project::files::{Disk, Scanned, scan};
 use ufold_project::journal::Journal;
-use ufold_project::{Error, Result, pipeline, root};
+use ufold_project::trust::{self, Wanted};
+use ufold_project::{Error, Result, git, pipeline, root};
 
 use crate::args::{Common, Format, RequestFlags, StepFlags};
-use crate::output::{Paint, Progress};
+use crate::output::{Out, Paint, Progress};
 
 pub struct Session {
     pub root: PathBuf,
@@ -26,7 +27,40 @@ pub struct Session {
     pub paint: Paint,
     pub json: bool,
     pub quiet: bool,
+    trust: bool,
     pub stop: Arc<AtomicBool>,
+    /// How many parts of the program must not be ended from outside.
+    held: Arc<AtomicUsize>,
+}
+
+/// While there is one, a signal asks to stop; else it ends the program.
+pub struct Held(Arc<AtomicUsize>);
+
+impl Drop for Held {
+    fn drop(&mut self) {
+        self.0.fetch_sub(1, Ordering::SeqCst);
+    }
+}
+
+/// While nothing is written and no command runs, a signal ends the program. Else the first one asks to stop, and a second
+/// one ends the program: the journal has the way back.
+fn obey_signals(stop: &Arc<AtomicBool>, held: &Arc<AtomicUsize>) -> std::io::Result<()> {
+    let signals = [signal_hook::consts::SIGINT, signal_hook::consts::SIGTERM, signal_hook::consts::SIGHUP];
+    for signal in signals {
+        signal_hook::flag::register_conditional_shutdown(signal, 130, stop.clone())?;
+        signal_hook::flag::register(signal, stop.clone())?;
+    }
+    let mut seen = signal_hook::iterator::Signals::new(signals)?;
+    let held = held.clone();
+    std::thread::spawn(move || {
+        for _ in seen.forever() {
+            if held.load(Ordering::SeqCst) == 0 {
+                crate::output::complain("ufold: interrupted; nothing was written");
+                std::process::exit(130);
+            }
+        }
+    });
+    Ok(())
 }
 
 impl Session {
@@ -34,12 +68,8 @@ impl Session {
         let current = std::env::current_dir().map_err(|e| Error::Environment(format!("no current folder: {e}")))?;
         let root = root::find(common.root.as_deref(), &current)?;
         let stop = Arc::new(AtomicBool::new(false));
-        for signal in [signal_hook::consts::SIGINT, signal_hook::consts::SIGTERM] {
-            // the first one asks to stop; a second one ends the program, and the journal has the way back
-            let caught = signal_hook::flag::register_conditional_shutdown(signal, 130, stop.clone())
-                .and_then(|_| signal_hook::flag::register(signal, stop.clone()));
-            caught.map_err(|e| Error::Environment(format!("cannot catch signals: {e}")))?;
-        }
+        let held = Arc::new(AtomicUsize::new(0));
+        obey_signals(&stop, &held).map_err(|e| Error::Environment(format!("cannot catch signals: {e}")))?;
         let s = Session {
             config: config::load(&root)?,
             root,
@@ -47,16 +77,30 @@ impl Session {
             paint: Paint::new(common.color),
             json: common.format == Format::Json,
             quiet: common.quiet,
+            trust: common.trust,
             stop,
+            held,
         };
+        if s.json {
+            Out::is_json();
+        }
         // whatever the command, a step that was cut off is mended first
-        s.journal()?;
+        let journal = s.journal()?;
+        if s.root.join(".ufold").symlink_metadata().is_ok() {
+            let own = journal.place().folder().display();
+            s.remark(&format!(".ufold in this folder is not used: what ufold keeps of it is in {own}"));
+        }
         Ok(s)
+    }
+
+    /// What a person must know, also when asked to be quiet.
+    pub fn warn(&self, text: &str) {
+        crate::output::complain(&self.paint.careful(text));
     }
 
     pub fn remark(&self, text: &str) {
         if !self.quiet {
-            eprintln!("{}", self.paint.faint(text));
+            crate::output::complain(&self.paint.faint(text));
         }
     }
 
@@ -69,6 +113,46 @@ impl Session {
         Ok(j)
     }
 
+    /// From here on a signal only asks to stop.
+    pub fn hold(&self) -> Held {
+        self.held.fetch_add(1, Ordering::SeqCst);
+        Held(self.held.clone())
+    }
+
+    /// Commands of a check that the person did not type just now.
+    fn untyped(&self, check: &Check, given: Option<&str>) -> Vec<Wanted> {
+        let typed = Check { commands: Vec::new(), ..check.clone() };
+        trust::commands(if given.is_some() { &typed } else { check })
+    }
+
+    fn git_programs(&self, commits: bool) -> Result<Vec<Wanted>> {
+        if !git::is_repository(&self.root)? {
+            return Ok(Vec::new());
+        }
+        Ok(git::programs(&self.root, commits)?.iter().map(|p| Wanted::plain(p)).collect())
+    }
+
+    /// All commands that this project may want run.
+    pub fn wanted(&self) -> Result<Vec<Wanted>> {
+        let check = self.config.check.net(&self.root, None)?;
+        let mut all = check.as_ref().map_or(Vec::new(), trust::commands);
+        all.extend(self.git_programs(true)?);
+        Ok(all)
+    }
+
+    /// Refuses when the person has not said yes to a command; `--trust` says it.
+    pub fn require(&self, wanted: &[Wanted]) -> Result<()> {
+        let journal = self.journal()?;
+        if self.trust {
+            let new: Vec<String> = trust::unknown(&journal, wanted)?.iter().map(|w| w.line.clone()).collect();
+            if !new.is_empty() {
+                self.remark(&format!("trusted from now on:\n  {}", new.join("\n  ")));
+                trust::say_yes(&journal, wanted)?;
+            }
+        }
+        trust::require(&journal, wanted)
+    }
+
     pub fn scan(&self, paths: &[String]) -> Result<Scanned> {
         let progress = Progress::new(self.quiet);
         let started = Instant::now();
@@ -77,9 +161,6 @@ impl Session {
             let n = n.fetch_add(1, Ordering::Relaxed);
             if n.is_multiple_of(64) {
                 progress.tick(&format!("{n} files scanned"), started.elapsed());
-            }
-            if self.stop.load(Ordering::Relaxed) {
-                std::process::exit(130);
             }
         })?;
         Ok(scanned)
@@ -120,17 +201,23 @@ impl Session {
         flags: &StepFlags,
         tick: &'a dyn Fn(&str, Duration),
     ) -> Result<pipeline::Options<'a>> {
-        let check = self.config.check.net(&self.root, flags.check.as_deref())?;
+        let check = self.config.check.net(&self.root, flags.check.as_deref())?.filter(|_| !flags.no_check);
         if check.is_none() && !flags.no_check && !flags.preview {
             return Err(Error::Usage(
                 "no check is known: run `ufold init`, or give --check COMMAND, or --no-check to go without".into(),
             ));
         }
+        let commit = flags.commit || self.config.step.commit && !flags.no_commit;
+        let mut wanted = check.as_ref().map_or(Vec::new(), |c| self.untyped(c, flags.check.as_deref()));
+        if !flags.include_changed || commit {
+            wanted.extend(self.git_programs(commit)?);
+        }
+        self.require(&wanted)?;
         Ok(pipeline::Options {
-            check: check.filter(|_| !flags.no_check),
+            check,
             check_later: false,
-            commit: flags.commit || self.config.step.commit && !flags.no_commit,
-            allow_dirty: flags.allow_dirty,
+            commit,
+            include_changed: flags.include_changed,
             strict: flags.strict || self.config.step.strict,
             stop: &self.stop,
             tick,
@@ -147,11 +234,12 @@ impl Session {
         let check = check.ok_or_else(|| {
             Error::Usage("no check is known: run `ufold init`, or give --check COMMAND, or `ufold record` one".into())
         })?;
+        self.require(&self.untyped(&check, given))?;
         let options = pipeline::Options {
             check: Some(check.clone()),
             check_later: false,
             commit: false,
-            allow_dirty: false,
+            include_changed: false,
             strict: false,
             stop: &self.stop,
             tick,

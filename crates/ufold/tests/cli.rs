@@ -1,5 +1,7 @@
 //! The built program on good and bad input: exit code, message, and what is left on disk.
 
+mod common;
+
 use std::fs;
 use std::path::PathBuf;
 use std::process::{Child, Command, Output, Stdio};
@@ -32,7 +34,6 @@ struct Folder(tempfile::TempDir);
 impl Folder {
     fn new(files: &[(&str, &str)]) -> Folder {
         let f = Folder(tempfile::tempdir().expect("a temporary folder"));
-        fs::create_dir(f.path(".ufold")).expect("folders can be made");
         files.iter().for_each(|(p, t)| f.write(p, t));
         f
     }
@@ -49,8 +50,8 @@ impl Folder {
         fs::read_to_string(self.path(p)).expect("files can be read")
     }
     fn command(&self, args: &[&str]) -> Command {
-        let mut c = Command::new(env!("CARGO_BIN_EXE_ufold"));
-        c.args(args).current_dir(self.0.path()).env_remove("NO_COLOR");
+        let mut c = common::built();
+        c.args(args).current_dir(self.0.path());
         if !self.path(".git").exists() {
             c.args(["--root", "."]);
         }
@@ -245,7 +246,7 @@ fn git_is_guarded_and_commits_are_told() {
     f.write("port.py", &format!("{MODULE}\n"));
     let o = f.run(&["fold", "port.py:3"]);
     assert_eq!(o.status.code(), Some(3), "{}", both(&o));
-    assert!(both(&o).contains("uncommitted changes in port.py"), "{}", both(&o));
+    assert!(both(&o).contains("port.py: it has changes that are not committed"), "{}", both(&o));
     f.write("port.py", MODULE);
     let o = f.run(&["fold", "port.py:3", "--commit"]);
     assert_eq!(o.status.code(), Some(0), "{}", both(&o));

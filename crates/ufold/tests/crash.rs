@@ -1,6 +1,8 @@
 //! The program is killed at every point at which something reaches the disk, and the next command must leave the tree
 //! as it was before the step or as it is after it. Also: a full disk, two at once, a check that hangs or interferes.
 
+mod common;
+
 use std::collections::BTreeMap;
 use std::fs;
 use std::os::unix::process::ExitStatusExt;
@@ -31,8 +33,8 @@ fn lay_out(dir: &Path, check: &str) {
 }
 
 fn ufold(dir: &Path, args: &[&str], fault: Option<u32>) -> Output {
-    let mut c = Command::new(env!("CARGO_BIN_EXE_ufold"));
-    c.args(args).arg("--root").arg(dir).current_dir(dir).env_remove("UFOLD_FAULT");
+    let mut c = common::built();
+    c.args(args).arg("--root").arg(dir).current_dir(dir);
     fault.map(|n| c.env("UFOLD_FAULT", n.to_string()));
     c.output().expect("the built program runs")
 }
@@ -57,7 +59,8 @@ fn tree(dir: &Path) -> BTreeMap<String, (String, u32)> {
 }
 
 /// Kills a command at each of its points; after each kill another command must find the tree `before` or after.
-fn kill_everywhere(prepare: &dyn Fn(&Path), args: &[&str], least: u32) -> u32 {
+fn kill_everywhere(prepare: &dyn Fn(&Path), args: &[&str], from: u32, least: u32) -> u32 {
+    let settled = |dir: &Path| !dir.join(".git").exists() || git(dir, &["status", "--porcelain"]).is_empty();
     let whole = folder();
     prepare(whole.path());
     let before = tree(whole.path());
@@ -66,7 +69,7 @@ fn kill_everywhere(prepare: &dyn Fn(&Path), args: &[&str], least: u32) -> u32 {
     let after = tree(whole.path());
     assert_ne!(before, after);
     let mut kills = 0;
-    for n in 1.. {
+    for n in from.. {
         let dir = folder();
         prepare(dir.path());
         let killed = ufold(dir.path(), args, Some(n));
@@ -79,6 +82,7 @@ fn kill_everywhere(prepare: &dyn Fn(&Path), args: &[&str], least: u32) -> u32 {
         assert!(next.status.success(), "point {n}: {}", String::from_utf8_lossy(&next.stderr));
         let left = tree(dir.path());
         assert!(left == before || left == after, "point {n} of {args:?} left {left:#?}");
+        assert!(settled(dir.path()), "point {n}: tree, index and last commit differ");
         // and work goes on
         if left == before && n % 5 == 0 {
             let again = ufold(dir.path(), args, None);
@@ -94,18 +98,62 @@ const FOLD: [&str; 4] = ["fold", "port/berths.py:5", "--name", "sum_open"];
 #[test]
 fn a_killed_step_leaves_before_or_after() {
     let prepare = |d: &Path| lay_out(d, "true");
-    let alone = kill_everywhere(&prepare, &[&FOLD[..], &["--no-check"]].concat(), 50);
-    let checked = kill_everywhere(&prepare, &FOLD, alone);
+    let alone = kill_everywhere(&prepare, &[&FOLD[..], &["--no-check"]].concat(), 1, 50);
+    let checked = kill_everywhere(&prepare, &FOLD, 1, alone);
     let committed = |d: &Path| {
         lay_out(d, "true");
-        git(d, &["init", "-q"]);
-        git(d, &["config", "user.email", "office@saltmarsh.example"]);
-        git(d, &["config", "user.name", "office"]);
-        git(d, &["add", "."]);
-        git(d, &["commit", "-q", "-m", "start"]);
+        commit_all(d);
     };
-    let with_commit = kill_everywhere(&committed, &[&FOLD[..], &["--no-check", "--commit"]].concat(), alone);
+    // up to there it is the same
+    let commit = [&FOLD[..], &["--no-check", "--commit"]].concat();
+    let with_commit = kill_everywhere(&committed, &commit, alone - 30, 40);
     assert!(alone + checked + with_commit >= 200, "{alone} + {checked} + {with_commit} kills");
+}
+
+fn commit_all(d: &Path) {
+    git(d, &["init", "-q"]);
+    git(d, &["config", "user.email", "office@saltmarsh.example"]);
+    git(d, &["config", "user.name", "office"]);
+    git(d, &["add", "."]);
+    git(d, &["commit", "-q", "-m", "start"]);
+}
+
+/// Where git itself goes on, or is killed, while a hook of the commit runs.
+#[test]
+fn tree_index_and_commit_go_together() {
+    let ufold_dies = "kill -9 $(ps -o ppid= -p $PPID); sleep 1";
+    let both_die = "kill -9 $(ps -o ppid= -p $PPID) $PPID";
+    let cases = [
+        ("pre-commit", ufold_dies, true),
+        ("post-commit", ufold_dies, true),
+        ("pre-commit", both_die, false),
+        ("post-commit", both_die, true),
+        ("pre-commit", "kill -9 $PPID", false),
+    ];
+    for (hook, text, committed) in cases {
+        let dir = folder();
+        let d = dir.path();
+        lay_out(d, "true");
+        commit_all(d);
+        let path = d.join(".git/hooks").join(hook);
+        fs::write(&path, format!("#!/bin/sh\n{text}\n")).expect("files can be written");
+        fs::set_permissions(&path, std::os::unix::fs::PermissionsExt::from_mode(0o755)).expect("it is ours");
+        let before = tree(d);
+        ufold(d, &[&FOLD[..], &["--no-check", "--commit"]].concat(), None);
+        let mut next = ufold(d, &["log"], None);
+        let said = String::from_utf8_lossy(&next.stderr).into_owned();
+        if d.join(".git/index.lock").exists() && !next.status.success() {
+            // git's own lock is the person's to remove
+            assert!(said.contains("index.lock"), "{hook} {text}: {said}");
+            fs::remove_file(d.join(".git/index.lock")).expect("it is there");
+            next = ufold(d, &["log"], None);
+        }
+        assert!(next.status.success(), "{hook} {text}: {said}");
+        let _ = fs::remove_file(d.join(".git/index.lock"));
+        assert_eq!(git(d, &["status", "--porcelain"]), "", "{hook} {text}");
+        assert_eq!(tree(d) != before, committed, "{hook} {text}");
+        assert_eq!(git(d, &["rev-list", "--count", "HEAD"]).trim() == "2", committed, "{hook} {text}");
+    }
 }
 
 #[test]
@@ -114,7 +162,7 @@ fn a_killed_undo_leaves_before_or_after() {
         lay_out(d, "true");
         assert!(ufold(d, &[&FOLD[..], &["--no-check"]].concat(), None).status.success());
     };
-    kill_everywhere(&folded, &["undo"], 15);
+    kill_everywhere(&folded, &["undo"], 1, 15);
 }
 
 #[test]
@@ -159,7 +207,7 @@ fn what_a_person_wrote_after_a_crash_stays() {
 fn two_at_once_are_told_apart() {
     let dir = folder();
     lay_out(dir.path(), "sleep 2");
-    let mut first = Command::new(env!("CARGO_BIN_EXE_ufold"))
+    let mut first = common::built()
         .args(FOLD)
         .arg("--root")
         .arg(dir.path())
@@ -168,7 +216,7 @@ fn two_at_once_are_told_apart() {
         .spawn()
         .expect("it starts");
     let started = Instant::now();
-    while !dir.path().join(".ufold/pending").exists() && started.elapsed() < Duration::from_secs(20) {
+    while !common::state_of(dir.path()).join("pending").exists() && started.elapsed() < Duration::from_secs(20) {
         std::thread::sleep(Duration::from_millis(20));
     }
     let second = ufold(dir.path(), &["undo"], None);
@@ -181,14 +229,15 @@ fn two_at_once_are_told_apart() {
 #[test]
 fn checks_that_interfere() {
     let cases = [
-        ("changes a file of the step", "echo '# by the check' >> port/berths.py", "the check"),
+        ("changes a file of the step", "test ! -e PENDING || echo '# by the check' >> port/berths.py", "the check"),
         ("leaves children that hang", "sleep 300 & true", ""),
-        ("hangs", "if [ -e .ufold/pending ]; then sleep 300 & wait; fi", "did not end within 1 s"),
-        ("removes a file of the step", "test ! -e .ufold/pending || rm port/cranes.py", "the check"),
+        ("hangs", "if [ -e PENDING ]; then sleep 300 & wait; fi", "did not end within 1 s"),
+        ("removes a file of the step", "test ! -e PENDING || rm port/cranes.py", "the check"),
     ];
     for (name, check, said) in cases {
         let dir = folder();
-        lay_out(dir.path(), check);
+        let pending = common::state_of(dir.path()).join("pending");
+        lay_out(dir.path(), &check.replace("PENDING", &pending.to_string_lossy()));
         let config = dir.path().join("ufold.toml");
         let text = fs::read_to_string(&config).expect("text").replace("[scan]", "timeout = 1\n\n[scan]");
         fs::write(&config, text).expect("files can be written");
@@ -203,13 +252,7 @@ fn checks_that_interfere() {
         }
         assert_eq!(o.status.code(), Some(4), "{name}: {err}");
         assert!(err.contains(said), "{name}: {err}");
-        let mut left = tree(dir.path());
-        // the check's own run before the step may have written
-        if name == "changes a file of the step" {
-            let own = left.get_mut("port/berths.py").expect("it is there");
-            own.0 = own.0.replace("# by the check\n", "");
-        }
-        assert_eq!(left, before, "{name}");
+        assert_eq!(tree(dir.path()), before, "{name}");
     }
 }
 

@@ -67,7 +67,7 @@ fn no_step_changes_what_a_program_prints(m: &Maker) {
         if !before.status.success() {
             continue; // such as a lambda before its name is bound at compile time
         }
-        let mut ufold = Command::new(env!("CARGO_BIN_EXE_ufold"));
+        let mut ufold = common::built();
         let words = (m.step)(seed, m.file, &text, line);
         let fold = ufold.args(words).args(["--no-check", "--root"]).arg(dir.path()).current_dir(dir.path());
         let fold = fold.output().expect("the built program runs");
@@ -166,7 +166,7 @@ fn no_step_makes_types_wrong(step: Step) {
         std::fs::create_dir_all(&own).expect("folders can be made");
         std::fs::write(own.join("main.ts"), &text).expect("files can be written");
         std::fs::write(file("old", seed), &text).expect("files can be written");
-        let mut ufold = Command::new(env!("CARGO_BIN_EXE_ufold"));
+        let mut ufold = common::built();
         let words = step(seed, "main.ts", &text, line);
         let done = ufold.args(words).args(["--no-check", "--root"]).arg(&own).current_dir(&own).output();
         let done = done.expect("the built program runs");

@@ -1,5 +1,7 @@
 //! The net before, during and after a step: the check test by test, recordings, probing, long runs, coverage.
 
+mod common;
+
 use std::fs;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
@@ -75,7 +77,7 @@ impl Port {
         self.write(name, &text.replace(from, to));
     }
     fn run(&self, args: &[&str]) -> Output {
-        let mut c = Command::new(env!("CARGO_BIN_EXE_ufold"));
+        let mut c = common::built();
         c.args(args).arg("--root").arg(self.0.path()).current_dir(self.0.path());
         c.env("PYTHONDONTWRITEBYTECODE", "1").output().expect("the built program runs")
     }
@@ -214,8 +216,7 @@ fn ready_says_what_stands_in_the_way() {
     p.expect(&["ready"], 1, &["not ready", "exit 1"]);
     // a command that fails once, although its tests do not
     let p = Port::new();
-    let once =
-        "mkdir -p .ufold; test -e .ufold/once; r=$?; touch .ufold/once; python3 -m unittest -v test_fees && exit $r";
+    let once = "test -e .once; r=$?; touch .once; python3 -m unittest -v test_fees && exit $r";
     p.expect(&["ready", "--check", once], 1, &["2 passed", "the first run was another one", "not ready"]);
 }
 
@@ -353,7 +354,7 @@ fn long_runs_stop_and_go_on() {
     // killed between the steps of a batch: they are checked when it goes on
     let p = Port::new();
     pairs(&p);
-    let mut child = Command::new(env!("CARGO_BIN_EXE_ufold"))
+    let mut child = common::built()
         .args([
             "fold",
             "--all",
@@ -369,7 +370,7 @@ fn long_runs_stop_and_go_on() {
         .stderr(std::process::Stdio::null())
         .spawn()
         .expect("it starts");
-    let eighth = p.path(".ufold/journal/0008/step.json");
+    let eighth = common::state_of(p.0.path()).join("journal/0008/step.json");
     wait_for(|| eighth.exists());
     child.kill().expect("it can be killed");
     child.wait().expect("it ends");
@@ -391,18 +392,19 @@ fn wait_for(there: impl Fn() -> bool) {
 fn watching_runs_again_when_a_file_changes() {
     let p = Port::new();
     pairs(&p);
-    p.write("ufold.toml", "[check]\ncommand = \"echo run >> .ufold/runs\"\n\n[scan]\nsmallest = 12\n");
-    fs::create_dir_all(p.path(".ufold")).expect("folders can be made");
-    let child = Command::new(env!("CARGO_BIN_EXE_ufold"))
+    p.write("ufold.toml", "[check]\ncommand = \"echo run >> ignored/runs\"\n\n[scan]\nsmallest = 12\n");
+    fs::create_dir_all(p.path("ignored")).expect("folders can be made");
+    p.write(".gitignore", "ignored/\n");
+    let child = common::built()
         .args(["watch", "--runs", "2", "--quiet-for", "100", "--root"])
         .arg(p.0.path())
         .stdout(std::process::Stdio::piped())
         .spawn()
         .expect("it starts");
-    wait_for(|| lines(&p.path(".ufold/runs")) == 1);
+    wait_for(|| lines(&p.path("ignored/runs")) == 1);
     // it looks at the files after its run
     std::thread::sleep(Duration::from_millis(400));
-    assert_eq!(lines(&p.path(".ufold/runs")), 1);
+    assert_eq!(lines(&p.path("ignored/runs")), 1);
     p.change("pairs.py", "pair 3", "pair three");
     let o = child.wait_with_output().expect("it ends after its second run");
     let said = String::from_utf8_lossy(&o.stdout).into_owned();
@@ -410,7 +412,7 @@ fn watching_runs_again_when_a_file_changes() {
         o.status.success() && said.contains("1 file changed: pairs.py") && said.contains("has 2 other copies"),
         "{said}"
     );
-    assert_eq!(lines(&p.path(".ufold/runs")), 2);
+    assert_eq!(lines(&p.path("ignored/runs")), 2);
 }
 
 fn lines(path: &Path) -> usize {

@@ -33,7 +33,7 @@ impl Edits {
                 let old = text[e.span.start..e.span.end].matches('\n').count() as i64;
                 saves += old - e.text.matches('\n').count() as i64;
             }
-            out.push(FileEdits { file, sha256: sha256(&text), edits });
+            out.push(FileEdits { file, sha256: sha256(&*text), edits });
         }
         out.sort_by(|a, b| a.file.cmp(&b.file));
         (out, saves)

@@ -339,7 +339,8 @@ fn audited_step(project: &Project, request: &Request, step: &str, result: Outcom
     }
 }
 
-pub fn sha256(text: &str) -> String {
+/// In hexadecimal.
+pub fn sha256(text: impl AsRef<[u8]>) -> String {
     use sha2::Digest;
-    sha2::Sha256::digest(text.as_bytes()).iter().map(|b| format!("{b:02x}")).collect()
+    hex::encode(sha2::Sha256::digest(text.as_ref()))
 }

@@ -10,7 +10,7 @@ use super::{Check, Run};
 use crate::files::fingerprint;
 use crate::recording::Comparison;
 
-/// Kept in `.ufold/baseline.json`.
+/// Kept in `baseline.json` of the project's state.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Baseline {
     /// Fingerprint of the tree that it holds for.
@@ -20,11 +20,15 @@ pub struct Baseline {
     pub results: Results,
     /// Tests that changed their mind between two runs of the same tree.
     pub unsteady: BTreeSet<String>,
+    /// Source files that the check itself writes.
+    #[serde(default)]
+    pub writes: BTreeSet<String>,
 }
 
 impl Baseline {
     pub fn of(root: &Path, check: &Check, run: &Run, unsteady: BTreeSet<String>) -> Baseline {
-        Baseline { tree: fingerprint(root), check: key(check), results: run.results.clone(), unsteady }
+        let (results, writes) = (run.results.clone(), run.wrote.clone());
+        Baseline { tree: fingerprint(root), check: key(check), results, unsteady, writes }
     }
 
     /// The same check gave it.
@@ -112,6 +116,7 @@ mod tests {
             took: Duration::ZERO,
             by_exit_code: Vec::new(),
             recordings: Vec::new(),
+            wrote: BTreeSet::new(),
         }
     }
 

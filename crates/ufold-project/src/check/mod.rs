@@ -7,7 +7,7 @@ pub mod baseline;
 pub mod detect;
 mod process;
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::AtomicBool;
 use std::time::{Duration, Instant, SystemTime};
@@ -17,7 +17,7 @@ use ufold_core::outcome::{Format, Outcome, Results, detect as format_of, read};
 
 pub use process::{Job, Ran, Verdict, run as run_process, tail};
 
-use crate::files::matching;
+use crate::files::{matching, read_report, sources_changed, stamps};
 use crate::recording::{Comparison, Recording};
 use crate::{Error, Result};
 
@@ -67,6 +67,8 @@ pub struct Run {
     /// Commands that are known by their exit code alone.
     pub by_exit_code: Vec<String>,
     pub recordings: Vec<Comparison>,
+    /// Source files that were there and changed while it ran.
+    pub wrote: BTreeSet<String>,
 }
 
 #[derive(Clone, Debug)]
@@ -113,7 +115,15 @@ impl Check {
             took: Duration::ZERO,
             by_exit_code: Vec::new(),
             recordings: Vec::new(),
+            wrote: BTreeSet::new(),
         };
+        let tree = stamps(root);
+        self.run_into(&mut out, root, stop, tick)?;
+        out.wrote = sources_changed(&tree, &stamps(root));
+        Ok(out)
+    }
+
+    fn run_into(&self, out: &mut Run, root: &Path, stop: &AtomicBool, tick: &dyn Fn(Duration)) -> Result<()> {
         for c in &self.commands {
             let before = out.took;
             let (ran, results) = self.one(root, c, stop, &|t| tick(before + t))?;
@@ -132,9 +142,9 @@ impl Check {
                 Err(_) => {}
             }
             let fails = failure.is_some();
-            out.failed = out.failed.or(failure);
+            out.failed = out.failed.take().or(failure);
             if fails && self.stop_early {
-                return Ok(out);
+                return Ok(());
             }
         }
         for r in &self.recordings {
@@ -143,7 +153,7 @@ impl Check {
             out.recordings.extend(r.compare(root, stop, &|t| tick(before + t))?);
             out.took += started.elapsed();
         }
-        Ok(out)
+        Ok(())
     }
 
     fn seconds(&self, c: &Command) -> Duration {
@@ -169,19 +179,25 @@ impl Check {
             return Err(Error::Environment(format!("the check `{}` cannot start: {}", c.run, ran.output.trim())));
         }
         let texts = if c.run.contains("{report}") {
-            match std::fs::read(&report) {
-                Ok(bytes) => vec![String::from_utf8_lossy(&bytes).into_owned()],
-                Err(_) => return Ok((ran, Err("it wrote no report".into()))),
+            match read_report(&report) {
+                Ok(text) => vec![text],
+                Err(e) if e.kind() == std::io::ErrorKind::NotFound => {
+                    return Ok((ran, Err("it wrote no report".into())));
+                }
+                Err(e) => return Ok((ran, Err(format!("its report can't be read: {e}")))),
             }
         } else if c.files.is_empty() {
+            if ran.cut {
+                return Ok((ran, Err("it printed more than can be kept, so its results are not known".into())));
+            }
             vec![ran.output.clone()]
         } else {
             let now = reports(&folder, &c.files)?;
             let fresh = now.into_iter().filter(|(path, time)| before.get(path) != Some(time));
-            let read = |(path, _): (PathBuf, _)| Some(String::from_utf8_lossy(&std::fs::read(path).ok()?).into_owned());
-            match fresh.filter_map(read).collect::<Vec<_>>() {
-                texts if texts.is_empty() => return Ok((ran, Err("it wrote no report".into()))),
-                texts => texts,
+            match fresh.map(|(path, _)| read_report(&path)).collect::<std::io::Result<Vec<_>>>() {
+                Ok(texts) if texts.is_empty() => return Ok((ran, Err("it wrote no report".into()))),
+                Ok(texts) => texts,
+                Err(e) => return Ok((ran, Err(format!("a report can't be read: {e}")))),
             }
         };
         let mut results = Results::default();

@@ -15,7 +15,7 @@ pub fn run(s: &Session, a: &Apply) -> anyhow::Result<u8> {
         root::inside(&s.root, f)?;
     }
     // says which file is not what it was
-    apply::texts(&s.root, &saved.result.files)?;
+    apply::texts(s.journal()?.tree(), &saved.result.files)?;
     let scanned = s.scan(&[])?;
     let disk = Disk(&s.root);
     let project = Project::new(&scanned.facts, &disk);

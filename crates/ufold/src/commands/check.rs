@@ -7,19 +7,21 @@ use std::time::Duration;
 use schemars::JsonSchema;
 use serde::Serialize;
 use ufold_core::outcome::{Difference, Test};
+use ufold_project::Error;
 use ufold_project::check::baseline::{Baseline, Judgement};
 use ufold_project::check::{Run, tail};
 use ufold_project::pipeline::Options;
 use ufold_project::recording::Comparison;
 
 use crate::args::CheckOnly;
-use crate::output::{Progress, print_diff};
+use crate::output::{Progress, count, print_diff};
 use crate::session::Session;
 
 pub fn run(s: &Session, a: &CheckOnly) -> anyhow::Result<u8> {
     let progress = Progress::new(s.quiet);
     let tick = |what: &str, t: Duration| progress.tick(what, t);
     let (check, options) = s.net(a.check.as_deref(), &tick)?;
+    let _held = s.hold();
     once(s, &check, &options, &progress)
 }
 
@@ -40,7 +42,14 @@ pub fn once(
     let own = Baseline::of(&s.root, check, &run, unsteady);
     let judged = base.as_ref().unwrap_or(&own).judge(&run);
     let same = judged.is_same();
+    let waiting = journal.unchecked()?.len();
+    if waiting > 0 && base.is_none() {
+        let what = count(waiting, "step was", "steps were");
+        let why = "no results of this check from before are known to judge them by: `ufold undo` takes them back";
+        Err(Error::Refused(format!("{what} never checked, and {why}")))?;
+    }
     if same {
+        ufold_project::pipeline::now_checked(&journal, &run)?;
         journal.set_baseline(&own)?;
     }
     if s.json {
@@ -84,7 +93,7 @@ fn json(run: &Run, judged: &Judgement) -> anyhow::Result<String> {
 }
 
 fn report(s: &Session, check: &ufold_project::check::Check, run: &Run, judged: &Judgement) -> anyhow::Result<()> {
-    let mut out = std::io::stdout().lock();
+    let mut out = crate::output::out();
     let said = judged.tests.iter().any(|t| !t.message.is_empty());
     if !said && (!judged.tests.is_empty() || judged.failure.is_some()) {
         writeln!(out, "{}\n", tail(&run.output, 40))?;
@@ -108,10 +117,7 @@ fn report(s: &Session, check: &ufold_project::check::Check, run: &Run, judged: &
     }
     if !run.recordings.is_empty() {
         let same = run.recordings.iter().filter(|r| r.changed.is_empty()).count();
-        parts.push(format!(
-            "{same} of {} as before",
-            crate::output::count(run.recordings.len(), "recording", "recordings")
-        ));
+        parts.push(format!("{same} of {} as before", count(run.recordings.len(), "recording", "recordings")));
     }
     for line in judged.lines() {
         writeln!(out, "  {}", s.paint.bad(&line))?;

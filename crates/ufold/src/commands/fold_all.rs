@@ -6,6 +6,7 @@
 //! checked first.
 
 use std::collections::HashSet;
+use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
@@ -112,6 +113,9 @@ impl Worklist<'_> {
             let enough = self.a.most_steps.is_some_and(|n| steps >= n)
                 || self.a.minutes.is_some_and(|m| started.elapsed().as_secs_f64() > m * 60.0);
             let next = if enough { None } else { self.next() };
+            if self.s.stop.load(Ordering::Relaxed) {
+                return Err(Error::Interrupted);
+            }
             if let Some(check) = later.filter(|_| next.is_none() || self.waiting.len() >= self.batch) {
                 if let Some((id, _)) = &next {
                     self.done.remove(id);
@@ -125,7 +129,8 @@ impl Worklist<'_> {
             }
             let Some((id, plan)) = next else { return Ok(()) };
             if let Some(check) = later.filter(|_| self.waiting.is_empty()) {
-                baseline(&self.s.root, &self.journal, check, self.options)?;
+                let _held = self.s.hold();
+                baseline(&self.journal, check, self.options)?;
             }
             self.step(&id, &plan, later.is_some())?;
         }
@@ -133,7 +138,8 @@ impl Worklist<'_> {
 
     fn step(&mut self, id: &str, plan: &Plan, waits: bool) -> Result<()> {
         let title = step::title(plan);
-        match pipeline::step(&self.s.root, &self.journal, plan, &title, self.options) {
+        let _held = self.s.hold();
+        match pipeline::step(&self.journal, plan, &title, self.options) {
             Ok(d) => {
                 self.progress.clear();
                 if waits {
@@ -180,15 +186,15 @@ impl Worklist<'_> {
 
     /// Runs the check for the steps that wait for it; whether any was taken back.
     fn settle(&mut self, check: &Check, commit: bool) -> Result<bool> {
+        let _held = self.s.hold();
         let mut taken_back = false;
         while !self.waiting.is_empty() {
-            let found = check_applied(&self.s.root, &self.journal, check, self.options)?;
+            let found = check_applied(&self.journal, check, self.options)?;
             self.progress.clear();
             let n = self.waiting.len();
             let Some((judged, run)) = found else {
                 let numbers: Vec<u32> = self.waiting.iter().map(|r| r.number).collect();
-                let hash =
-                    if commit { Some(pipeline::commit_together(&self.s.root, &self.journal, &numbers)?) } else { None };
+                let hash = if commit { Some(pipeline::commit_together(&self.journal, &numbers)?) } else { None };
                 self.tally.folded += n;
                 self.tally.saved += self.waiting.iter().map(|r| r.saves).sum::<i64>();
                 self.tell_checked(n, hash.as_deref());
@@ -238,7 +244,8 @@ impl Worklist<'_> {
     fn take_back_waiting(&mut self, keep: usize) -> Result<Vec<Record>> {
         let gone = self.waiting.split_off(keep);
         for r in gone.iter().rev() {
-            self.journal.undo(Some(r.number))?;
+            let (_, notes) = self.journal.undo(Some(r.number))?;
+            notes.iter().for_each(|n| self.s.warn(n));
         }
         self.look_again(&gone.iter().collect::<Vec<_>>())?;
         Ok(gone)
@@ -258,7 +265,12 @@ impl Worklist<'_> {
         let mut findings = self.s.findings(&self.scanned);
         findings.retain(|f| f.kind == Kind::Repeat && !self.done.contains(&f.id));
         let request = RequestFlags { least: Some(LEAST_GAIN), ..self.a.request.clone() };
+        // what waits for its check must not be left behind
+        let _held = (!self.waiting.is_empty()).then(|| self.s.hold());
         for few in findings.chunks(rayon::current_num_threads().max(2)) {
+            if self.s.stop.load(Ordering::Relaxed) {
+                return None;
+            }
             let plans: Vec<Plan> = few.par_iter().map(|f| plan(&project, f, &request)).collect();
             for (f, plan) in few.iter().zip(plans) {
                 self.done.insert(f.id.clone());

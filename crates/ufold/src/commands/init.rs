@@ -1,25 +1,29 @@
 //! `init`: ufold.toml with what was detected.
 
-use ufold_project::config::detect;
+use ufold_project::check::Check;
+use ufold_project::config::{self, detect};
 use ufold_project::root::CONFIG;
-use ufold_project::{Error, Result};
+use ufold_project::{Error, trust};
 
 use crate::session::Session;
 
 pub fn run(s: &Session, force: bool) -> anyhow::Result<u8> {
-    let path = s.root.join(CONFIG);
-    if path.exists() && !force {
+    let there = s.root.join(CONFIG).symlink_metadata().is_ok();
+    if there && !force {
         Err(Error::Usage(format!("{CONFIG} is already there; --force replaces it")))?;
     }
     let (text, commands) = detect(&s.root);
-    write(&path, &text)?;
+    let journal = s.journal()?;
+    match force {
+        true => journal.tree().write(CONFIG, text.as_bytes())?,
+        false => journal.tree().create(CONFIG, text.as_bytes())?,
+    }
+    // what the person has just had written, and is told, need not be asked about
+    let check = config::load(&s.root)?.check.net(&s.root, None)?.map(|c| Check { recordings: Vec::new(), ..c });
+    trust::say_yes(&journal, &check.as_ref().map_or(Vec::new(), trust::commands))?;
     match commands.as_slice() {
         [] => say!("wrote {CONFIG}; no test suite was recognized, set check.command in it"),
         list => say!("wrote {CONFIG}; the check is `{}`", list.join("` and `")),
     }
     Ok(0)
-}
-
-fn write(path: &std::path::Path, text: &str) -> Result<()> {
-    std::fs::write(path, text).map_err(|e| Error::io("write", path, &e))
 }

@@ -40,6 +40,7 @@ pub fn run(s: &Session) -> anyhow::Result<u8> {
         notes.extend(r.check.as_ref().map(|c| fit(&words(c), 72)));
         notes.extend((r.unchecked && r.state == State::Applied).then(|| "not checked yet".to_string()));
         notes.extend(r.commit.as_ref().map(|c| format!("commit {c}")));
+        notes.extend(r.notes.iter().map(|n| fit(n, 110)));
         if !notes.is_empty() {
             say!("{}", s.paint.faint(&format!("                        {}", notes.join(", "))));
         }

@@ -20,6 +20,7 @@ mod rename;
 mod scan;
 mod show;
 mod step;
+mod trust;
 mod undo;
 mod watch;
 
@@ -53,6 +54,7 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Apply(a) => apply::run(&s, &a),
         Command::Ready(a) => ready::run(&s, &a),
         Command::Record(a) => record::run(&s, &a),
+        Command::Trust { list } => trust::run(&s, list),
         Command::Check(a) => check::run(&s, &a),
         Command::Probe(a) => probe::run(&s, &a),
         Command::Watch(a) => watch::run(&s, &a),

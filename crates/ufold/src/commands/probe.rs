@@ -17,6 +17,7 @@ pub fn run(s: &Session, a: &Probe) -> anyhow::Result<u8> {
     let progress = Progress::new(s.quiet);
     let tick = |what: &str, t: Duration| progress.tick(what, t);
     let (check, options) = s.net(a.check.as_deref(), &tick)?;
+    let _held = s.hold();
     let record = step(s, a.number)?;
     let plan = s.journal()?.plan(record.number)?;
     let most = Duration::from_secs_f64(a.minutes.clamp(0.0, 1e6) * 60.0);

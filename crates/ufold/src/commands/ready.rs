@@ -40,8 +40,9 @@ pub fn run(s: &Session, a: &CheckOnly) -> anyhow::Result<u8> {
     let tick = |what: &str, t: Duration| progress.tick(what, t);
     let (check, options) = s.net(a.check.as_deref(), &tick)?;
     let journal = s.journal()?;
-    let mut lines = vec![version_control(s)?];
-    let (base, runs) = pipeline::steady_baseline(&s.root, &journal, &check, &options)?;
+    let _held = s.hold();
+    let mut lines = vec![version_control(s)];
+    let (base, runs) = pipeline::steady_baseline(&journal, &check, &options)?;
     progress.clear();
     let judged = base.judge(&runs[1]);
     if !check.commands.is_empty() {
@@ -76,18 +77,23 @@ pub fn run(s: &Session, a: &CheckOnly) -> anyhow::Result<u8> {
     Ok(if ready { 0 } else { 1 })
 }
 
-fn version_control(s: &Session) -> anyhow::Result<Line> {
+fn version_control(s: &Session) -> Line {
     let about = "version control";
-    if !git::is_repository(&s.root) {
-        let text = "no git repository; only ufold's journal leads back".to_string();
-        return Ok(Line { fine: false, stops: false, about, text });
-    }
-    let changed = git::changed(&s.root)?;
-    let text = match changed.as_slice() {
-        [] => "clean".to_string(),
-        list => format!("uncommitted changes in {}: {}", count(list.len(), "file", "files"), few(list)),
+    let looked = git::is_repository(&s.root).and_then(|there| match there {
+        true => git::changed(&s.root).map(Some),
+        false => Ok(None),
+    });
+    let (fine, stops, text) = match looked {
+        Ok(None) => (false, false, "no git repository; only ufold's journal leads back".to_string()),
+        Ok(Some(list)) if list.is_empty() => (true, true, "clean".to_string()),
+        Ok(Some(list)) => {
+            let files = count(list.len(), "file", "files");
+            (false, true, format!("uncommitted changes in {files}: {}", few(&list)))
+        }
+        // git does not know, so nobody does
+        Err(e) => (false, true, e.to_string()),
     };
-    Ok(Line { fine: changed.is_empty(), stops: true, about, text })
+    Line { fine, stops, about, text }
 }
 
 fn steady(base: &Baseline, runs: &[Run; 2]) -> Line {

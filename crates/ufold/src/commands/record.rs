@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use ufold_core::recording::masks_for;
 use ufold_project::recording::{FOLDER, Output, Recording, all, changed, folder};
-use ufold_project::{Error, Result};
+use ufold_project::{Error, Result, trust};
 
 use crate::args::Record;
 use crate::output::{Progress, count, fit, print_diff};
@@ -14,12 +14,14 @@ use crate::session::Session;
 pub fn run(s: &Session, a: &Record) -> anyhow::Result<u8> {
     let Some(name) = &a.name else { return list(s) };
     let progress = Progress::new(s.quiet);
+    let _held = s.hold();
     let tick = |t: Duration| progress.tick("recording", t);
     if a.accept {
         let r = Recording::load(&s.root, name)?;
+        s.require(&[trust::recording(&r)])?;
         let now = r.run(&s.root, &s.stop, &tick)?;
         progress.clear();
-        r.keep(&s.root, &now)?;
+        r.keep(s.journal()?.tree(), &now)?;
         say!("recording {name}: the new output is kept as right");
         return Ok(0);
     }
@@ -29,7 +31,10 @@ pub fn run(s: &Session, a: &Record) -> anyhow::Result<u8> {
     if runs[0] != runs[1] {
         Err(unsteady(s, &r, &runs)?)?;
     }
-    r.keep(&s.root, &runs[1])?;
+    let journal = s.journal()?;
+    r.keep(journal.tree(), &runs[1])?;
+    // the person typed it
+    trust::say_yes(&journal, &[trust::recording(&r)])?;
     let exit = runs[1].iter().filter(|(_, o)| o.get("exit").is_some_and(|e| e.trim() != "0")).count();
     let parts: usize = runs[1].iter().map(|(_, o)| o.len()).sum();
     say!(
@@ -94,7 +99,7 @@ fn read(s: &Session, path: &Path) -> Result<String> {
 
 /// Says what differs between two runs, and which masks would cover it.
 fn unsteady(s: &Session, r: &Recording, runs: &[Vec<(String, Output)>; 2]) -> anyhow::Result<Error> {
-    let mut out = std::io::stdout().lock();
+    let mut out = crate::output::out();
     let mut rules: Option<Vec<&str>> = Some(Vec::new());
     for ((row, a), (_, b)) in runs[0].iter().zip(&runs[1]) {
         for c in changed(a, b) {

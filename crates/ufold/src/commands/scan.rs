@@ -88,7 +88,7 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     }
     let idle = before - planned.len();
     let known = s.coverage()?;
-    let mut out = std::io::stdout().lock();
+    let mut out = crate::output::out();
     if s.json {
         let report = report(s, scanned, &planned, known.as_ref());
         serde_json::to_writer_pretty(&mut out, &report)?;

@@ -27,7 +27,7 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
         return Ok(0);
     }
     let view = View { s, scanned: &scanned, finding, plan: &plan };
-    view.print(&mut std::io::stdout().lock())?;
+    view.print(&mut crate::output::out())?;
     Ok(0)
 }
 

@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use ufold_core::step::{Plan, Reason, Verdict};
 use ufold_project::coverage::Known;
-use ufold_project::pipeline::{Done, Options, step};
+use ufold_project::pipeline::{Done, lines, step};
 use ufold_project::{Error, Result, apply};
 
 use crate::args::{Sites, StepFlags};
@@ -56,9 +56,9 @@ pub fn refused(plan: &Plan) -> Error {
 
 /// Prints the plan's diff.
 pub fn preview(s: &Session, plan: &Plan) -> anyhow::Result<()> {
-    let mut out = std::io::stdout().lock();
-    for (file, before, after) in apply::texts(&s.root, &plan.result.files)? {
-        print_diff(&mut out, s.paint, &file, &before, &after)?;
+    let mut out = crate::output::out();
+    for t in apply::texts(s.journal()?.tree(), &plan.result.files)? {
+        print_diff(&mut out, s.paint, &t.file, &t.before, &t.after)?;
     }
     Ok(())
 }
@@ -109,11 +109,12 @@ pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<
     let progress = Progress::new(s.quiet);
     let tick = |what: &str, t: Duration| progress.tick(what, t);
     let options = s.step_options(flags, &tick)?;
+    let _held = s.hold();
     if !s.json {
         // what the person sees is what was planned; it is computed before the files change
         preview(s, plan)?;
     }
-    let done = run(s, plan, &options)?;
+    let done = step(&s.journal()?, plan, &title(plan), &options)?;
     progress.clear();
     if s.json {
         say!("{}", serde_json::json!({ "schema": "ufold.step/1", "plan": plan, "record": done.record }));
@@ -124,17 +125,11 @@ pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<
     Ok(0)
 }
 
-pub fn run(s: &Session, plan: &Plan, options: &Options) -> Result<Done> {
-    let journal = s.journal()?;
-    step(&s.root, &journal, plan, &title(plan), options)
-}
-
 /// What was done, in one line.
 pub fn summary(s: &Session, plan: &Plan, done: &Done) -> String {
     let mut parts = vec![format!("step {}: {}", done.record.number, title(plan).to_lowercase_first())];
     if plan.result.saves != 0 {
-        let lines = if plan.result.saves == 1 { "line" } else { "lines" };
-        parts.push(format!("saves {} {lines}", plan.result.saves));
+        parts.push(format!("saves {}", lines(plan.result.saves)));
     }
     parts.push(match &done.check {
         Some(words) => format!("check {words}"),
@@ -142,6 +137,7 @@ pub fn summary(s: &Session, plan: &Plan, done: &Done) -> String {
         None => "no check was run".into(),
     });
     parts.extend(done.record.commit.as_ref().map(|c| format!("commit {c}")));
+    done.record.notes.iter().for_each(|n| s.warn(n));
     s.paint.good(&parts.join(" · "))
 }
 

@@ -3,7 +3,9 @@
 use crate::session::Session;
 
 pub fn run(s: &Session, number: Option<u32>) -> anyhow::Result<u8> {
-    let r = s.journal()?.undo(number)?;
+    let _held = s.hold();
+    let (r, notes) = s.journal()?.undo(number)?;
+    notes.iter().for_each(|n| s.warn(n));
     let files: Vec<&str> = r.files.iter().map(|f| f.file.as_str()).collect();
     say!("step {} was taken back: {}", r.number, files.join(", "));
     if let Some(c) = &r.commit {

@@ -24,6 +24,7 @@ pub fn run(s: &Session, a: &Watch) -> anyhow::Result<u8> {
     let progress = Progress::new(s.quiet);
     let tick = |what: &str, t: Duration| progress.tick(what, t);
     let (check, options) = s.net(a.check.as_deref(), &tick)?;
+    let _held = s.hold();
     let quiet = Duration::from_millis(a.quiet_for);
     let mut runs = 0;
     let mut changed: BTreeSet<String> = BTreeSet::new();

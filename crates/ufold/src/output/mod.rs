@@ -1,22 +1,17 @@
 //! What is printed: colour, diffs, excerpts, progress.
 
 mod diff;
+mod out;
 mod progress;
 
 pub use diff::print_diff;
 pub use progress::Progress;
 
-use std::io::{IsTerminal, Write};
+pub use out::{Out, complain, finish, line, mark, out};
+
+use std::io::IsTerminal;
 
 use crate::args::Color;
-
-/// One line of results; whoever reads them may stop reading.
-pub fn line(text: std::fmt::Arguments) {
-    let mut out = std::io::stdout().lock();
-    if writeln!(out, "{text}").is_err() {
-        std::process::exit(0);
-    }
-}
 
 /// Prints a line of results.
 macro_rules! say {
@@ -29,7 +24,8 @@ pub struct Paint(bool);
 
 impl Paint {
     pub fn new(when: Color) -> Paint {
-        let plain = std::env::var_os("NO_COLOR").is_some_and(|v| !v.is_empty());
+        let set = |name: &str| std::env::var_os(name).filter(|v| !v.is_empty());
+        let plain = set("NO_COLOR").is_some() || set("TERM").is_some_and(|t| t == "dumb");
         Paint(match when {
             Color::Always => true,
             Color::Never => false,
@@ -37,7 +33,7 @@ impl Paint {
         })
     }
     fn wrap(self, code: &str, text: &str) -> String {
-        if self.0 { format!("\x1b[{code}m{text}\x1b[0m") } else { text.to_string() }
+        if self.0 { format!("{m}[{code}m{text}{m}[0m", m = mark()) } else { text.to_string() }
     }
     pub fn strong(self, text: &str) -> String {
         self.wrap("1", text)

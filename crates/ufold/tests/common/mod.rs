@@ -3,8 +3,9 @@
 //! Case files, and running what is in them.
 
 use std::fs;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
+use std::sync::OnceLock;
 
 pub struct Case {
     pub name: String,
@@ -128,8 +129,42 @@ pub fn program(interpreter: &str, dir: &Path, main: &str) -> Output {
     c.arg(main).current_dir(dir).env("PYTHONDONTWRITEBYTECODE", "1").output().expect("the interpreter runs")
 }
 
-pub fn ufold(dir: &Path, args: &[&str]) -> Output {
+/// Where the program keeps its state during the tests: in memory where that is possible, since they wait for the disk all
+/// the time.
+pub fn state() -> &'static Path {
+    static STATE: OnceLock<PathBuf> = OnceLock::new();
+    STATE.get_or_init(|| {
+        let shared = Path::new("/dev/shm");
+        let base = if shared.is_dir() { shared } else { Path::new(env!("CARGO_TARGET_TMPDIR")) };
+        let own = std::env::current_exe().expect("a test has a program");
+        let dir = base.join(format!("ufold-{}", own.file_name().expect("a name").to_string_lossy()));
+        let _ = fs::remove_dir_all(&dir);
+        dir
+    })
+}
+
+/// The state of one root.
+pub fn state_of(root: &Path) -> PathBuf {
+    let root = root.canonicalize().expect("it is there");
+    ufold_project::state::State::below(state(), &root).folder().to_path_buf()
+}
+
+/// The built program with its own state; `asks` what a person would be asked.
+pub fn program_that_asks() -> Command {
     let mut c = Command::new(env!("CARGO_BIN_EXE_ufold"));
+    c.env("UFOLD_STATE", state()).env_remove("NO_COLOR").env_remove("UFOLD_FAULT");
+    c
+}
+
+/// The built program, which runs the commands of the tests' projects.
+pub fn built() -> Command {
+    let mut c = program_that_asks();
+    c.arg("--trust");
+    c
+}
+
+pub fn ufold(dir: &Path, args: &[&str]) -> Output {
+    let mut c = built();
     c.args(args).args(["--root"]).arg(dir).current_dir(dir).output().expect("the built program runs")
 }
 
