@@ -350,7 +350,7 @@ fn only_own(journal: &Journal, files: &[String], steps: &[&Record]) -> Result<()
         let from_commit = first.is_some() && git::committed_text(root, &f)?.map(sha256) == first;
         // from the commit to what is there, each step on top of the one before
         let chain = touched().zip(touched().skip(1)).all(|(a, b)| a.after == b.before);
-        let to_now = touched().last().map(|t| &t.after) == journal.tree().hash(&f).as_ref();
+        let to_now = touched().next_back().map(|t| &t.after) == journal.tree().hash(&f).as_ref();
         if !(from_commit && chain && to_now) {
             return Err(Error::Refused(format!(
                 "a commit would hold changes of your own: {f}: {why}; commit them first, or go without --commit"

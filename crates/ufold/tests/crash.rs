@@ -106,7 +106,7 @@ fn a_killed_step_leaves_before_or_after() {
     };
     // up to there it is the same
     let commit = [&FOLD[..], &["--no-check", "--commit"]].concat();
-    let with_commit = kill_everywhere(&committed, &commit, alone - 30, 40);
+    let with_commit = kill_everywhere(&committed, &commit, alone - 60, 60);
     assert!(alone + checked + with_commit >= 200, "{alone} + {checked} + {with_commit} kills");
 }
 
