@@ -90,6 +90,13 @@ pub struct ModuleName {
     pub in_package: bool,
 }
 
+/// A name, or all names, that a file passes on from another module without binding them.
+pub struct Passed {
+    /// The name that others get it by; none for all names.
+    pub name: Option<String>,
+    pub import: ImportRef,
+}
+
 /// Files of a project by which a test suite is recognized; paths are relative to the root.
 pub trait Layout {
     fn exists(&self, path: &str) -> bool;
@@ -128,6 +135,44 @@ pub trait Language: Sync {
     fn is_identifier(&self, word: &str) -> bool;
     /// Visible everywhere, but each module has its own.
     fn is_module_own(&self, name: &str) -> bool;
+    /// Last words of calls, and members, that look names up by a text or list them.
+    fn lookup_words(&self) -> &'static [&'static str];
+    /// Last words of calls that load a module by a text.
+    fn loading_words(&self) -> &'static [&'static str];
+    /// Last words of calls that make objects of data, whose members have the names that the data has.
+    fn data_words(&self) -> &'static [&'static str];
+    /// A function of the language that takes values of any type.
+    fn takes_anything(&self, _callee: &str) -> bool {
+        false
+    }
+    /// A parameter that declares a member of its class at once.
+    fn is_member_too(&self, _source: &Source, _b: BindingId) -> bool {
+        false
+    }
+    /// Can be the name of a member.
+    fn is_member_identifier(&self, word: &str) -> bool {
+        self.is_identifier(word)
+    }
+    /// A member that belongs to a protocol which its class takes part in.
+    fn is_protocol_member(&self, _source: &Source, _class: NodeId, _name: &str) -> bool {
+        false
+    }
+    /// A loading call whose word is no name of the tree.
+    fn loads_without_a_name(&self) -> bool {
+        false
+    }
+    /// What a loading call's text names.
+    fn import_of_text(&self, text: &str) -> ImportRef {
+        ImportRef { level: 0, module: text.to_string(), member: None, wildcard: false }
+    }
+    /// Members by which code sees what a function or class is called.
+    fn name_members(&self) -> &'static [&'static str];
+    /// Members that libraries call on objects of their subclasses; `*` for any end.
+    fn demanded_members(&self) -> &'static [&'static str];
+    /// Bases from elsewhere that demand no members and list none.
+    fn harmless_bases(&self) -> &'static [&'static str];
+    /// A member can be taken by a computed key.
+    fn members_are_keys(&self) -> bool;
     /// How a member function is called, by its name and decorators.
     fn method_kind(&self, name: &str, decorators: &[&str]) -> MethodKind;
     /// The name that custom gives a method's object.
@@ -259,6 +304,24 @@ pub trait Language: Sync {
     fn passes_names_on(&self, _import: &str) -> bool {
         false
     }
+    /// A name that a file imports and exports again under its own name, so that others may have it from here.
+    fn exports_again(&self, _source: &Source, _b: BindingId) -> bool {
+        false
+    }
+    /// Variables of a class that list its members.
+    fn member_lists(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// An argument that gives values by the names that a collection has.
+    fn spreads_names(&self, _argument: &str) -> bool {
+        false
+    }
+    /// The mark between the name of a parameter and its value in a call; none where arguments have no names.
+    fn name_of_arguments(&self) -> Option<&'static str> {
+        None
+    }
+    /// Names that a file passes on from other modules without binding them.
+    fn passed_on(&self, source: &Source) -> Vec<Passed>;
     /// An object whose members a module exports.
     fn is_exports(&self, _object: &str) -> bool {
         false

@@ -14,8 +14,10 @@ mod inline;
 mod inline_function;
 mod leaving;
 mod maker;
+mod member_uses;
 mod naming;
 mod narrow;
+mod narrow_types;
 mod optional;
 mod param;
 mod parameter_names;
@@ -35,6 +37,7 @@ mod target;
 mod tests;
 mod type_holes;
 mod types;
+mod unseen;
 mod users;
 
 pub use extract::{Others, copies_of, place_of, plan_extract};
@@ -45,7 +48,7 @@ pub use project::{Entity, Kept, Modules, Project, Sources};
 pub use range::{HalfRange, resolve};
 pub use region::locate;
 pub use rename::plan_rename;
-pub use target::{name_at, name_of, value_at};
+pub use target::{Target, name_at, name_of, target, value_at};
 
 pub(crate) use edits::Edits;
 

@@ -4,9 +4,9 @@
 //! users that can't be seen, or that can't pass a value, keeps working by a default value; where even that could change
 //! what they do, the plan is refused.
 
-use super::project::Project;
+use super::project::{Entity, Project};
 use super::region::reason;
-use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict};
+use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict, unseen};
 use crate::lang::Signature;
 use crate::names::{BindKind, BindingId, Names, Source};
 use crate::text::{Edit, Span};
@@ -35,6 +35,7 @@ struct Users {
     calls: Vec<(usize, Vec<NodeId>)>,
     /// Someone keeps calling as before.
     default: bool,
+    assumed: Vec<Reason>,
 }
 
 impl Param<'_> {
@@ -56,6 +57,7 @@ impl Param<'_> {
         let body = t.child(function, Field::Body).filter(|b| t.contains(*b, value));
         let body = body.ok_or_else(|| nowhere("the value is not in the body of the function"))?;
         self.fixed(s, value)?;
+        self.general(s, value)?;
         let scope = s.names.scope_of(function).expect("a function opens a scope");
         let within = s.names.scope_chain(scope).next().expect("itself");
         let used = t.subtree(function).any(|n| t.role(n) == Role::Name && s.str(n) == name);
@@ -96,7 +98,8 @@ impl Param<'_> {
             remarks.push("the parameter has a default value: there may be users that can't be seen".into());
         }
         let (files, saves) = edits.finish();
-        Ok(Outcome { verdict: Verdict::Ready, remarks, files, saves, ..Outcome::refused(Vec::new()) })
+        let verdict = if users.assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
+        Ok(Outcome { verdict, reasons: users.assumed, remarks, files, saves, ..Outcome::refused(Vec::new()) })
     }
 
     /// The value is the same wherever and whenever it is computed.
@@ -122,6 +125,16 @@ impl Param<'_> {
             return Ok(());
         }
         Err(reason(s, value, "not-a-value", "no name can take the place of this expression"))
+    }
+
+    /// Nothing depends on the value's own type, which is narrower than that of a parameter.
+    fn general(&self, s: &Source, value: NodeId) -> Found<()> {
+        if !s.lang.needs_types() || !super::narrow_types::is_depended_on(self.project, s, value) {
+            return Ok(());
+        }
+        let text = s.str(value);
+        let message = format!("something here may depend on the type of `{text}` itself, which a parameter's is not");
+        Err(reason(s, value, "unknown-type", message))
     }
 
     /// The value's place, and those of equal ones when asked for.
@@ -161,6 +174,10 @@ impl Param<'_> {
         let top = s.names.binding(b).scope == Names::MODULE;
         let marked = t.children(statement).any(|c| t.role(c) == Role::Decorator);
         let mut users = Users { default: marked || top && !self.is_hidden(s, b), ..Users::default() };
+        if marked {
+            let message = "what marks the function does not look at its parameters";
+            users.assumed.push(reason(s, statement, "used-as-value", message));
+        }
         let mut files = vec![(home, b)];
         if top {
             for other in super::users::others(self.project, home, s.str(name)) {
@@ -170,6 +187,7 @@ impl Param<'_> {
                     None => users.default |= self.project.imports(other.file, home),
                 }
             }
+            self.through_others(s, home, s.str(name), function, &mut users)?;
         }
         for (f, binding) in files {
             let other = self.project.source(f).map_err(|m| reason(s, function, "unreadable", m))?;
@@ -177,6 +195,63 @@ impl Param<'_> {
             users.calls.push((f, calls));
         }
         Ok(users)
+    }
+
+    /// Uses as a member of a module, or by names that were passed on: they keep calling as before, as long as they call.
+    fn through_others(&self, s: &Source, home: usize, name: &str, function: NodeId, users: &mut Users) -> Found<()> {
+        let most = s.tree.child(function, Field::Parameters).map_or(0, |p| s.tree.children(p).count());
+        let named = Entity::Member(home, name.to_string());
+        for (_, other) in unseen::with_word(self.project, name).filter(|(f, _)| *f != home) {
+            let t = &other.tree;
+            for n in t.ids().filter(|n| t.is_leaf(*n) && other.str(*n) == name) {
+                let (node, means) = match t.role(n) {
+                    Role::MemberName => {
+                        let object = t.parent(n).and_then(|m| t.child(m, Field::Object));
+                        let b = object.and_then(|o| other.names.at(o)).and_then(|r| r.target);
+                        let entity =
+                            b.map(|b| self.project.origin(&self.project.entity(&other, &other.names.binding(b).name)));
+                        let through = match entity {
+                            Some(Entity::Module(m)) => {
+                                self.project.origin(&Entity::Member(m, name.to_string())) == named || m == home
+                            }
+                            _ => false,
+                        };
+                        (t.parent(n).unwrap_or(n), through)
+                    }
+                    Role::Name => {
+                        let b = other.names.at(n).filter(|r| r.usage.reads()).and_then(|r| r.target);
+                        let binding = b.map(|b| other.names.binding(b)).filter(|b| b.import.is_some());
+                        let own = binding.map(|b| self.project.entity(&other, &b.name));
+                        // direct imports are looked at elsewhere
+                        let far = own.is_some_and(|e| e != named && self.project.origin(&e) == named);
+                        (n, far)
+                    }
+                    _ => continue,
+                };
+                if !means {
+                    continue;
+                }
+                users.default = true;
+                let call = t.parent(node).filter(|c| t.role(*c) == Role::Call && t.field(node) == Field::Callee);
+                match call {
+                    Some(c) => drop(can_pass(&other, c, most)?),
+                    None => self.used_as_value(&other, node, users)?,
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// The function is handed on: a parameter more may change what whoever calls it does.
+    fn used_as_value(&self, s: &Source, node: NodeId, users: &mut Users) -> Found<()> {
+        if s.lang.passes_extra_arguments() {
+            let message = "the function is used as a value: whoever calls it may pass more arguments";
+            return Err(reason(s, node, "used-as-value", message));
+        }
+        let message = "whoever is given the function here neither passes more arguments nor looks at its parameters";
+        users.assumed.push(reason(s, node, "used-as-value", message));
+        users.default = true;
+        Ok(())
     }
 
     fn is_hidden(&self, s: &Source, b: BindingId) -> bool {
@@ -203,11 +278,10 @@ impl Param<'_> {
             let exported =
                 t.ancestors(r.node).any(|a| t.role(a) == Role::Decorated && t.child(a, Field::Definition).is_none());
             let Some(call) = call else {
-                if !exported && s.lang.passes_extra_arguments() {
-                    let message = "the function is used as a value: whoever calls it may pass more arguments";
-                    return Err(reason(s, r.node, "used-as-value", message));
+                match exported {
+                    true => users.default = true,
+                    false => self.used_as_value(s, r.node, users)?,
                 }
-                users.default = true;
                 continue;
             };
             let same = at_home && self.means_the_same(s, value, call) || self.is_literal(home, value);

@@ -77,6 +77,14 @@ impl<'a> Project<'a> {
         Ok(source)
     }
 
+    /// A file's text, whether or not it can be parsed.
+    pub fn text(&self, file: usize) -> Option<Arc<str>> {
+        if let Some(s) = self.read.lock().unwrap_or_else(|e| e.into_inner()).get(&file) {
+            return Some(s.text.clone());
+        }
+        self.texts.text(&self.facts[file].path).ok()
+    }
+
     /// A text as the file of that path.
     pub fn parse(&self, path: &str, text: Arc<str>) -> Result<Source, String> {
         let lang = lang::for_path(path).ok_or_else(|| format!("{path}: no known language"))?;
@@ -108,6 +116,17 @@ impl<'a> Project<'a> {
     /// Files of the project that an import in a source names.
     pub fn resolved(&self, source: &Source, import: &ImportRef) -> Vec<usize> {
         self.index(&source.path).map_or(Vec::new(), |f| self.resolve(f, &source.module, import))
+    }
+
+    /// Whether a source may name a file in a place that is no import statement, such as a type that imports.
+    pub fn imports_by_text(&self, source: &Source, file: usize) -> bool {
+        let t = &source.tree;
+        let texts = t.ids().filter(|n| t.role(*n) == crate::tree::Role::Literal);
+        texts.into_iter().any(|n| {
+            let text = super::unseen::unquoted(source, n);
+            !text.contains(char::is_whitespace)
+                && self.resolved(source, &source.lang.import_of_text(text)).contains(&file)
+        })
     }
 
     /// Whether a string anywhere names a member of a file's module with the module's name before it.
@@ -273,6 +292,63 @@ impl Project<'_> {
             }
             (None, []) => Entity::Foreign(import.module.clone(), String::new()),
         }
+    }
+}
+
+/// Names that lead on to each other.
+const MOST_LINKS: usize = 16;
+
+impl Project<'_> {
+    /// What a name stands for when others pass it on under the same name.
+    pub fn origin(&self, entity: &Entity) -> Entity {
+        let mut at = entity.clone();
+        for _ in 0..MOST_LINKS {
+            let Entity::Member(file, name) = &at else { return at };
+            let Some(next) = self.passed_from(*file, name) else { return at };
+            at = next;
+        }
+        at
+    }
+
+    /// Where a file has a name from that others get through it.
+    pub(super) fn passed_from(&self, file: usize, name: &str) -> Option<Entity> {
+        let s = self.source(file).ok()?;
+        if let Some(b) = s.names.in_module(name) {
+            s.names.binding(b).import.as_ref()?;
+            let found = self.entity(&s, name);
+            return (found != Entity::Member(file, name.to_string())).then_some(found);
+        }
+        // `export * from "./m"`, `from .m import *`: the one that has it
+        let all = s.lang.passed_on(&s);
+        let named = all.iter().find(|p| p.name.as_deref() == Some(name));
+        if let Some(p) = named {
+            let target = *self.resolve(file, &s.module, &p.import).first()?;
+            return Some(match &p.import.member {
+                Some(m) => Entity::Member(target, m.clone()),
+                None => Entity::Module(target),
+            });
+        }
+        all.iter().filter(|p| p.name.is_none()).find_map(|p| {
+            let target = *self.resolve(file, &s.module, &p.import).first()?;
+            let has = target != file && self.facts[target].has_word(name);
+            (has && self.origin_exists(target, name, 0)).then(|| Entity::Member(target, name.to_string()))
+        })
+    }
+
+    fn origin_exists(&self, file: usize, name: &str, depth: usize) -> bool {
+        let Ok(s) = self.source(file) else { return false };
+        let through = || {
+            s.lang.passed_on(&s).iter().any(|p| {
+                p.name.as_deref() == Some(name)
+                    || p.name.is_none()
+                        && depth < MOST_LINKS
+                        && self
+                            .resolve(file, &s.module, &p.import)
+                            .first()
+                            .is_some_and(|t| self.origin_exists(*t, name, depth + 1))
+            })
+        };
+        s.names.in_module(name).is_some() || through()
     }
 }
 

@@ -12,7 +12,7 @@ use super::project::{Entity, Project};
 use super::region::reason;
 use super::target::{Target, one_word_pair, target};
 use super::users::{is_listed, named_by_text};
-use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict};
+use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict, unseen};
 use crate::names::{BindKind, BindingId, ImportRef, Names, Source};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -26,20 +26,55 @@ pub fn plan_rename(project: &Project, request: &Request) -> Plan {
     Plan { schema: PLAN_SCHEMA.into(), step: "rename".into(), request: request.clone(), result }
 }
 
-/// Places that one assumption lists.
-const MOST_STRINGS: usize = 5;
-
 struct Rename<'a> {
     project: &'a Project<'a>,
     request: &'a Request,
 }
 
-type Found<T> = Result<T, Vec<Reason>>;
+pub(super) type Found<T> = Result<T, Vec<Reason>>;
 
 /// The nodes of one file that change.
-struct Uses {
-    source: Arc<Source>,
-    nodes: Vec<NodeId>,
+pub(super) struct Uses {
+    pub(super) source: Arc<Source>,
+    pub(super) nodes: Vec<NodeId>,
+}
+
+fn add_uses(all: &mut Vec<Uses>, more: Vec<Uses>) {
+    for u in more {
+        match all.iter_mut().find(|o| o.source.path == u.source.path) {
+            Some(o) => {
+                o.nodes.extend(u.nodes);
+                o.nodes.sort();
+                o.nodes.dedup();
+            }
+            None => all.push(u),
+        }
+    }
+}
+
+/// A text with the old name in it: the last word of a path, or every one of a type.
+fn renamed_text(s: &Source, n: NodeId, old: &str, new: &str) -> String {
+    let text = s.str(n);
+    let mut places: Vec<usize> = unseen::whole_words(text, old).collect();
+    if s.tree.ancestor(n, &[Role::Type]).is_none() {
+        places.drain(..places.len().saturating_sub(1));
+    }
+    let mut out = text.to_string();
+    places.into_iter().rev().for_each(|i| out.replace_range(i..i + old.len(), new));
+    out
+}
+
+fn is_a_module(s: &Source, object: NodeId) -> bool {
+    let target = s.names.at(object).and_then(|r| r.target);
+    target.is_some_and(|b| s.names.binding(b).import.as_ref().is_some_and(|i| i.member.is_none()))
+}
+
+/// An object that is called somewhere, or whatever made another one.
+fn may_be_callable(s: &Source, object: NodeId) -> bool {
+    let Some(target) = s.names.at(object).and_then(|r| r.target) else {
+        return s.tree.role(object) == Role::Member || s.tree.role(object) == Role::Call;
+    };
+    s.names.references_to(target).any(|r| s.tree.field(r.node) == Field::Callee)
 }
 
 impl Rename<'_> {
@@ -59,11 +94,12 @@ impl Rename<'_> {
         }
         let (uses, mut assumed) = match target {
             Target::Binding(b) => self.binding(&source, b, &old, &new)?,
-            Target::Member(n) => self.member(&source, n, &old, &new)?,
+            Target::Member(n) => super::member_uses::find(self.project, &source, n, &old, &new)?,
         };
-        if self.is_found_by_name(&source, target) {
-            assumed.extend(self.named_by_strings(&source, &uses, &old));
+        if let Some(r) = unseen::unparsed(self.project, &old) {
+            return Err(vec![r]);
         }
+        assumed.extend(self.suspicions(&source, target, &uses, &old)?);
         let mut edits = Edits::default();
         for u in &uses {
             self.taken(u, target, &new)?;
@@ -78,37 +114,118 @@ impl Rename<'_> {
         Ok(Outcome { verdict, reasons: assumed, remarks, files, saves, ..Outcome::refused(Vec::new()) })
     }
 
-    /// A string could lead to it at run time.
-    fn is_found_by_name(&self, s: &Source, target: Target) -> bool {
-        match target {
-            Target::Member(_) => true,
-            Target::Binding(b) => s.names.binding(b).scope == Names::MODULE && s.lang.exports_by_name(s, b),
-        }
-    }
-
-    /// Strings that are the old name, or a path with it.
-    fn named_by_strings(&self, home: &Source, uses: &[Uses], old: &str) -> Vec<Reason> {
+    /// What could lead to the name at run time, and what it is shown by.
+    fn suspicions(&self, home: &Source, target: Target, uses: &[Uses], old: &str) -> Found<Vec<Reason>> {
+        let told = |s: &Source, n: NodeId| uses.iter().any(|u| u.source.path == s.path && u.nodes.contains(&n));
         let mut out = Vec::new();
-        let module = self.project.index(&home.path).and_then(|f| self.project.modules().name(f));
-        let path = module.map(|m| format!("{}.{old}", m.parts.join(".")));
-        let facts = &self.project.facts;
-        let said = |f: &usize| facts[*f].has_word(old) || path.as_ref().is_some_and(|p| facts[*f].has_word(p));
-        for f in (0..facts.len()).filter(said) {
-            let Ok(s) = self.project.source(f) else { continue };
-            let changed = |n: NodeId| uses.iter().any(|u| u.source.path == s.path && u.nodes.contains(&n));
-            let names = |n: &NodeId| {
-                let text = s.str(*n).trim_matches(['"', '\'', '`']);
-                text.split('.').any(|p| p == old) && text.split('.').all(|p| s.lang.is_identifier(p))
-            };
-            let t = &s.tree;
-            let texts = t.ids().filter(|n| matches!(t.role(*n), Role::Literal | Role::TemplateText) && names(n));
-            for n in texts.filter(|n| !changed(*n) && t.ancestor(*n, &[Role::Import, Role::ImportFrom]).is_none()) {
-                let message = format!("nothing is looked up by the text `{old}`, which stays");
-                out.push(reason(&s, n, "named-by-string", message));
+        match target {
+            Target::Binding(b) => {
+                self.seen_by_code(home, b, uses)?;
+                out.extend(self.shown(home, b, uses));
+                let binding = home.names.binding(b);
+                if binding.scope != Names::MODULE || !home.lang.exports_by_name(home, b) {
+                    return Ok(out);
+                }
+                let file = self.project.index(&home.path).expect("a planned file was scanned");
+                out.extend(unseen::lookups(self.project, &format!("`{old}`"), Some(&home.path)));
+                if let Some((s, n)) = unseen::handed_on(self.project, file).into_iter().next() {
+                    let place = format!("{}:{}", s.path, s.line(n));
+                    if let Some((other, m)) = unseen::possible_member(self.project, old, &told) {
+                        let message = format!("`{old}` here may be of the module, which is handed on at {place}");
+                        return Err(vec![reason(&other, m, "unclear-use", message)]);
+                    }
+                    let message = format!("nobody looks `{old}` up in the module, which is handed on here");
+                    out.push(reason(&s, n, "looked-up", message));
+                }
+            }
+            Target::Member(n) => {
+                let what = format!("`{old}`");
+                out.extend(unseen::lookups(self.project, &what, None));
+                out.extend(unseen::computed_members(self.project, &what));
+                if home.tree.ancestor(n, &[Role::TypeAlias]).is_some() {
+                    out.extend(unseen::data(self.project, &what));
+                }
             }
         }
-        out.truncate(MOST_STRINGS);
+        out.extend(unseen::texts(self.project, old, &told));
+        Ok(out)
+    }
+
+    /// Code that sees the names of the variables around it.
+    fn seen_by_code(&self, home: &Source, b: BindingId, uses: &[Uses]) -> Found<()> {
+        let frame = home.names.scope(home.names.frame_of(b)).node;
+        for u in uses {
+            let (s, t) = (&u.source, &u.source.tree);
+            let within = |n: NodeId| s.path != home.path || t.contains(frame, n);
+            let looks = |n: &NodeId| match t.role(*n) {
+                Role::Call => {
+                    let callee = t.child(*n, Field::Callee).map_or("", |c| s.str(c));
+                    within(*n) && s.lang.reads_locals(callee, s.str(*n))
+                }
+                Role::DynamicScope => within(*n),
+                _ => false,
+            };
+            if let Some(n) = t.ids().find(looks) {
+                return Err(vec![reason(s, n, "reflection", "names are looked up by texts here")]);
+            }
+            let shown = |n: &&NodeId| t.ancestors(**n).any(|a| s.shows_its_code(a));
+            if let Some(n) = u.nodes.iter().find(shown) {
+                return Err(vec![reason(s, *n, "shown-name", "the text here shows the name itself")]);
+            }
+        }
+        Ok(())
+    }
+
+    /// Members by which code sees what a function or class is called.
+    fn shown(&self, home: &Source, b: BindingId, uses: &[Uses]) -> Vec<Reason> {
+        let kind = home.names.binding(b).kind;
+        let t = &home.tree;
+        let value = t.parent(home.names.binding(b).first).and_then(|p| t.child(p, Field::Right));
+        let is_function = value.is_some_and(|v| matches!(t.role(v), Role::Lambda | Role::Class | Role::Function));
+        if !matches!(kind, BindKind::Function | BindKind::Class) && !is_function {
+            return Vec::new();
+        }
+        let mut out = Vec::new();
+        let told = |s: &Source, n: NodeId| uses.iter().any(|u| u.source.path == s.path && u.nodes.contains(&n));
+        let handed = kind == BindKind::Class || self.is_handed_on(uses);
+        for word in home.lang.name_members() {
+            for (_, s) in unseen::with_word(self.project, word).filter(|(_, s)| s.lang.name() == home.lang.name()) {
+                let t = &s.tree;
+                let shows = |n: &NodeId| {
+                    let member = t.role(*n) == Role::MemberName && s.str(*n) == *word;
+                    let object = t.parent(*n).filter(|_| member).and_then(|p| t.child(p, Field::Object));
+                    object.is_some_and(|o| {
+                        let any = word.starts_with('_') && !is_a_module(&s, o) || may_be_callable(&s, o);
+                        told(&s, o) || self.is_imported_from(&s, o, home) || handed && any
+                    })
+                };
+                let message = "nothing depends on the name that is seen here";
+                out.extend(t.ids().filter(shows).take(1).map(|n| reason(&s, n, "shown-name", message)));
+            }
+        }
+        out.truncate(unseen::MOST_PLACES);
         out
+    }
+
+    /// A name that its file imports from a module.
+    fn is_imported_from(&self, s: &Source, object: NodeId, home: &Source) -> bool {
+        let b = s.names.at(object).and_then(|r| r.target);
+        let import = b.and_then(|b| s.names.binding(b).import.as_ref()).filter(|i| i.member.is_some());
+        import.is_some_and(|i| self.project.index(&home.path).is_some_and(|h| self.project.resolved(s, i).contains(&h)))
+    }
+
+    /// Used otherwise than by calling it.
+    fn is_handed_on(&self, uses: &[Uses]) -> bool {
+        uses.iter().any(|u| {
+            let (s, t) = (&u.source, &u.source.tree);
+            u.nodes.iter().any(|n| {
+                let read = s.names.at(*n).is_some_and(|r| r.usage.reads());
+                let marked = t.parent(*n).and_then(|f| t.parent(f)).is_some_and(|d| {
+                    t.role(d) == Role::Decorated && t.children(d).any(|c| t.role(c) == Role::Decorator)
+                });
+                read && t.field(*n) != Field::Callee || marked
+            })
+        })
     }
 
     /// The new word; a key that was named by the old one stays.
@@ -116,7 +233,9 @@ impl Rename<'_> {
         let t = &s.tree;
         match one_word_pair(t, n) {
             Some(_) if t.role(n) == Role::Name => format!("{old}: {new}"),
-            _ if t.role(n) == Role::Literal => s.str(n).replace(old, new),
+            Some(_) => format!("{new}: {old}"),
+            _ if t.role(n) == Role::Literal => renamed_text(s, n, old, new),
+            _ if self.is_passed_binding(s, n) => format!("{new} as {old}"),
             _ if self.is_passed_on(s, n) => format!("{new} as {old}"),
             _ => new.to_string(),
         }
@@ -130,6 +249,15 @@ impl Rename<'_> {
         statement.is_some_and(|i| s.lang.passes_names_on(s.str(i)))
     }
 
+    /// The word of an import whose name the file exports again: others know it under the old one.
+    fn is_passed_binding(&self, s: &Source, n: NodeId) -> bool {
+        let t = &s.tree;
+        let alias = t.parent(n).filter(|p| t.role(*p) == Role::ImportAlias && t.child(*p, Field::Alias).is_none());
+        let statement = alias.and_then(|a| t.ancestor(a, &[Role::ImportFrom, Role::Import]));
+        let bound = s.names.at(n).and_then(|r| r.target);
+        statement.is_some() && bound.is_some_and(|b| s.lang.exports_again(s, b))
+    }
+
     fn binding(&self, s: &Arc<Source>, b: BindingId, old: &str, new: &str) -> Found<(Vec<Uses>, Vec<Reason>)> {
         let binding = s.names.binding(b);
         let given = Some(old) == s.lang.object_word() || s.lang.is_frame_name(old);
@@ -137,18 +265,27 @@ impl Rename<'_> {
             let message = format!("`{old}` gets its name elsewhere");
             return Err(vec![reason(s, binding.first, "foreign-name", message)]);
         }
+        if s.lang.is_member_too(s, b) {
+            let message = format!("`{old}` is a member of its class too, which can't be renamed by its parameter");
+            return Err(vec![reason(s, binding.first, "foreign-name", message)]);
+        }
         let mut own = Uses { source: s.clone(), nodes: self.references(s, b) };
         if binding.scope != Names::MODULE {
-            self.keyword_uses(s, b, old)?;
-            return Ok((vec![own], Vec::new()));
+            let (named, assumed) = self.keyword_uses(s, b, old)?;
+            let mut all = vec![own];
+            add_uses(&mut all, named);
+            return Ok((all, assumed));
         }
         own.nodes.extend(self.listed(s, old));
         let file = self.project.index(&s.path).expect("a planned file was scanned");
-        let mut all = Vec::new();
-        if s.lang.exports_by_name(s, b) {
-            all = self.other_files(s, file, old, new)?;
+        let mut all = vec![own];
+        if unseen::is_collected(&s.path, old) && !unseen::is_collected(&s.path, new) {
+            return Err(vec![reason(s, binding.first, "demanded", format!("a test runner finds `{old}` by its name"))]);
         }
-        all.insert(0, own);
+        if s.lang.exports_by_name(s, b) {
+            add_uses(&mut all, self.other_files(s, file, old, new)?);
+            add_uses(&mut all, self.full_paths(file, old));
+        }
         Ok((all, Vec::new()))
     }
 
@@ -181,35 +318,135 @@ impl Rename<'_> {
         named_by_text(s, old).filter(|n| is_listed(s, *n)).collect()
     }
 
-    /// A parameter that callers name can't change without them.
-    fn keyword_uses(&self, s: &Source, b: BindingId, old: &str) -> Found<()> {
+    /// Texts that are surely the name: its module's path with it, and types that are written as texts.
+    fn full_paths(&self, home: usize, old: &str) -> Vec<Uses> {
+        let module = self.project.modules().name(home);
+        let path = module.map(|m| format!("{}.{old}", m.parts.join(".")));
+        let named = Entity::Member(home, old.to_string());
+        let uses = unseen::with_word(self.project, old).map(|(f, source)| {
+            let t = &source.tree;
+            let own = self.project.origin(&Entity::Member(f, old.to_string())) == named;
+            let sure = |n: &NodeId| {
+                let text = unseen::unquoted(&source, *n);
+                let of_type = own && t.ancestor(*n, &[Role::Type]).is_some() && unseen::has_whole_word(text, old);
+                t.role(*n) == Role::Literal && (of_type || path.as_deref() == Some(text))
+            };
+            let nodes = t.ids().filter(sure).collect();
+            Uses { source, nodes }
+        });
+        uses.filter(|u| !u.nodes.is_empty()).collect()
+    }
+
+    /// Calls that name a parameter: those of its function are renamed, those that may be are refused.
+    fn keyword_uses(&self, s: &Source, b: BindingId, old: &str) -> Found<(Vec<Uses>, Vec<Reason>)> {
         let binding = s.names.binding(b);
         let function = s.names.scope(binding.scope).node;
-        if binding.kind != BindKind::Parameter {
-            return Ok(());
+        let (mut out, mut assumed) = (Vec::new(), Vec::new());
+        if binding.kind != BindKind::Parameter || s.lang.name_of_arguments().is_none() {
+            return Ok((out, assumed));
         }
-        for f in (0..self.project.facts.len()).filter(|f| self.project.facts[*f].has_word(old)) {
-            let Ok(other) = self.project.source(f) else { continue };
+        let own = s.tree.name_of_callable(function);
+        for (_, other) in unseen::with_word(self.project, old) {
             let t = &other.tree;
-            if let Some(n) = t.ids().find(|n| t.role(*n) == Role::KeywordName && other.str(*n) == old) {
-                let name = s.tree.name_of_callable(function).map_or("", |n| s.str(n));
-                let message = format!("a call gives a value to `{old}` by name; that may be a call of `{name}`");
-                return Err(vec![reason(&other, n, "named-argument", message)]);
+            let mut uses = Uses { source: other.clone(), nodes: Vec::new() };
+            for n in t.ids().filter(|n| t.role(*n) == Role::KeywordName && other.str(*n) == old) {
+                let call = t.ancestor(n, &[Role::Call]);
+                let callee = call.and_then(|c| t.child(c, Field::Callee));
+                let found = callee.and_then(|c| self.called_definition(&other, c));
+                match found {
+                    Some((home, d)) if home.path == s.path && d == function => uses.nodes.push(n),
+                    Some(_) => {}
+                    None if callee.is_some_and(|c| self.is_foreign(&other, c)) => {}
+                    None => {
+                        let name = own.map_or("", |n| s.str(n));
+                        let message =
+                            format!("a call gives a value to `{old}` by name; that may be a call of `{name}`");
+                        return Err(vec![reason(&other, n, "named-argument", message)]);
+                    }
+                }
+            }
+            if !uses.nodes.is_empty() {
+                out.push(uses);
             }
         }
-        Ok(())
+        // names that come from a collection
+        let name = own.map_or("", |n| s.str(n)).to_string();
+        for (_, other) in unseen::with_word(self.project, &name).filter(|_| !name.is_empty()) {
+            let t = &other.tree;
+            let spreads = |n: &NodeId| {
+                let own = unseen::called(&other, *n).filter(|(word, _)| *word == name);
+                own.is_some_and(|(_, a)| {
+                    a.iter().any(|a| t.role(*a) == Role::Spread && other.lang.spreads_names(other.str(*a)))
+                })
+            };
+            let message = format!("the collection that is spread here has no key `{old}`");
+            assumed
+                .extend(t.ids().filter(spreads).take(1).map(|n| reason(&other, n, "named-argument", message.clone())));
+            let handed = |n: &NodeId| {
+                let t = &other.tree;
+                let read = other.names.at(*n).is_some_and(|r| r.usage.reads());
+                t.role(*n) == Role::Name && other.str(*n) == name && read && t.field(*n) != Field::Callee
+            };
+            let message = format!("whoever calls the function that is handed on here does not name `{old}`");
+            assumed
+                .extend(t.ids().filter(handed).take(1).map(|n| reason(&other, n, "named-argument", message.clone())));
+        }
+        assumed.truncate(unseen::MOST_PLACES);
+        Ok((out, assumed))
+    }
+
+    /// The function that a callee surely is: of a module, or of the class that the object is of.
+    fn called_definition(&self, s: &Source, callee: NodeId) -> Option<(Arc<Source>, NodeId)> {
+        let t = &s.tree;
+        if t.role(callee) == Role::Member
+            && let Some(class) = super::member_uses::class_of_object(self.project, s, t.child(callee, Field::Object)?)
+        {
+            let (home, class) = class;
+            let scope = home.names.scope_of(class)?;
+            let b = home.names.declared_in(scope, s.str(t.child(callee, Field::Member)?))?;
+            let first = home.names.binding(b).first;
+            return home.tree.parent(first).map(|d| (home.clone(), d));
+        }
+        if let Some(b) = s.names.at(callee).and_then(|r| r.target)
+            && s.names.binding(b).scope != Names::MODULE
+            && s.names.binding(b).kind == BindKind::Function
+            && s.names.binding(b).writes == 1
+        {
+            let own = self.project.source(self.project.index(&s.path)?).ok()?;
+            return t.parent(s.names.binding(b).first).map(|d| (own, d));
+        }
+        let (home, d) = unseen::definition_of(self.project, s, callee)?;
+        if home.tree.role(d) != Role::Class {
+            return Some((home, d));
+        }
+        let scope = home.names.scope_of(d)?;
+        let made = home.names.bindings_of(scope).find(|b| home.lang.is_constructor(&home.names.binding(*b).name))?;
+        home.tree.parent(home.names.binding(made).first).map(|d| (home.clone(), d))
+    }
+
+    /// A callee that the project does not define.
+    fn is_foreign(&self, s: &Source, callee: NodeId) -> bool {
+        let root = s.tree.subtree(callee).find(|n| s.tree.role(*n) == Role::Name);
+        let Some(root) = root.filter(|r| s.tree.span(*r).start == s.tree.span(callee).start) else { return false };
+        match s.names.at(root).map(|r| r.target) {
+            Some(Some(b)) => {
+                let binding = s.names.binding(b);
+                let entity = self.project.origin(&self.project.entity(s, &binding.name));
+                binding.scope == Names::MODULE && matches!(entity, Entity::Foreign(..))
+            }
+            Some(None) => s.lang.is_builtin(s.str(root)) && s.tree.role(callee) == Role::Name,
+            None => false,
+        }
     }
 
     /// Imports of a module's name, their uses, and uses through the module.
     fn other_files(&self, s: &Source, home: usize, old: &str, new: &str) -> Found<Vec<Uses>> {
         let mut out = Vec::new();
         let named = Entity::Member(home, old.to_string());
-        for f in (0..self.project.facts.len())
-            .filter(|f| *f != home && self.project.facts[*f].language == self.project.facts[home].language)
-        {
-            let facts = &self.project.facts[f];
+        for f in (0..self.project.facts.len()).filter(|f| *f != home) {
             let loads = self.project.imports(f, home);
-            if !facts.has_word(old) && !loads {
+            let says = self.project.text(f).is_some_and(|t| unseen::has_whole_word(&t, old));
+            if !says && !loads {
                 continue;
             }
             let Ok(other) = self.project.source(f) else { continue };
@@ -219,18 +456,26 @@ impl Rename<'_> {
             }
             let mut nodes = Vec::new();
             let own = other.names.in_module(old).or_else(|| self.alias_of(&other, &named));
-            let same = |b: &BindingId| self.project.entity(&other, &other.names.binding(*b).name) == named;
+            let same = |b: &BindingId| self.stands_for(&other, &other.names.binding(*b).name, &named);
             if let Some(b) = own.filter(same) {
                 nodes.extend(self.import_words(&other, b, old));
-                if other.names.binding(b).name == old {
+                if other.names.binding(b).name == old && !other.lang.exports_again(&other, b) {
                     nodes.extend(self.references(&other, b));
                     nodes.extend(self.listed(&other, old));
                 }
             }
             nodes.extend(self.through_module(&other, home, old));
-            nodes.extend(self.passed_on(&other, f, home, old));
+            nodes.extend(self.passed_on(&other, home, old));
             nodes.sort();
             nodes.dedup();
+            if let Some(n) = self.unclear_import(&other, home, old, &nodes) {
+                return Err(vec![reason(
+                    &other,
+                    n,
+                    "unclear-use",
+                    format!("what `{old}` is imported from is not clear"),
+                )]);
+            }
             if !nodes.is_empty() {
                 if other.names.in_module(new).is_some() {
                     let message = format!("`{new}` is already a name here");
@@ -242,8 +487,58 @@ impl Rename<'_> {
         Ok(out)
     }
 
+    /// A name of a file is the name that is renamed, passed on without getting another one.
+    fn stands_for(&self, s: &Source, name: &str, named: &Entity) -> bool {
+        let mut at = self.project.entity(s, name);
+        for _ in 0..16 {
+            if at == *named {
+                return true;
+            }
+            let Entity::Member(file, own) = &at else { return false };
+            let Ok(other) = self.project.source(*file) else { return false };
+            // where a file says what it passes on, others keep the name that they know
+            let said = other.lang.passed_on(&other).iter().any(|p| p.name.as_deref() == Some(own))
+                || other.names.in_module(own).is_some_and(|b| other.lang.exports_again(&other, b));
+            let next = self.project.passed_from(*file, own).filter(|_| !said);
+            match next {
+                Some(e) => at = e,
+                None => return false,
+            }
+        }
+        false
+    }
+
+    /// The old word in an import or an unknown place that may mean the home's name, and was not followed.
+    fn unclear_import(&self, s: &Source, home: usize, old: &str, told: &[NodeId]) -> Option<NodeId> {
+        let t = &s.tree;
+        let unclear = |n: &NodeId| {
+            if !t.is_leaf(*n) || s.str(*n) != old || told.contains(n) {
+                return false;
+            }
+            if let Some(i) = t.ancestor(*n, &[Role::Import, Role::ImportFrom]) {
+                let named = Entity::Member(home, old.to_string());
+                return s.lang.imports_of(t, i, &s.text).iter().any(|r| {
+                    r.member.as_deref() == Some(old)
+                        && self
+                            .project
+                            .resolved(s, r)
+                            .iter()
+                            .any(|f| *f == home || self.stands_for_member(*f, old, &named))
+                });
+            }
+            // a name that nothing in the tree explains
+            t.role(*n) == Role::Name && s.names.at(*n).is_none() && self.project.imports_by_text(s, home)
+        };
+        t.ids().find(unclear)
+    }
+
+    fn stands_for_member(&self, file: usize, name: &str, named: &Entity) -> bool {
+        let Ok(s) = self.project.source(file) else { return false };
+        self.project.origin(&Entity::Member(file, name.to_string())) == *named && self.stands_for(&s, name, named)
+    }
+
     fn alias_of(&self, s: &Source, named: &Entity) -> Option<BindingId> {
-        s.names.bindings_of(Names::MODULE).find(|b| self.project.entity(s, &s.names.binding(*b).name) == *named)
+        s.names.bindings_of(Names::MODULE).find(|b| self.stands_for(s, &s.names.binding(*b).name, named))
     }
 
     /// The word that an import statement takes from the module.
@@ -256,21 +551,21 @@ impl Rename<'_> {
         t.subtree(statement).filter(|n| t.is_leaf(*n) && s.str(*n) == old).collect()
     }
 
-    /// `module.name`
+    /// `module.name`, or a look-up of that name in the module.
     fn through_module(&self, s: &Source, home: usize, old: &str) -> Vec<NodeId> {
         let t = &s.tree;
-        let uses = t.ids().filter(|n| t.role(*n) == Role::MemberName && s.str(*n) == old);
-        let of_module = |n: &NodeId| {
-            let object = t.parent(*n).and_then(|m| t.child(m, Field::Object));
-            object.is_some_and(|o| self.is_module(s, o, home))
+        let object = |n: NodeId| match t.role(n) {
+            Role::MemberName if s.str(n) == old => t.parent(n).and_then(|m| t.child(m, Field::Object)),
+            Role::Literal => unseen::looked_up(s, n, old).flatten(),
+            _ => None,
         };
-        uses.filter(of_module).collect()
+        t.ids().filter(|n| object(*n).is_some_and(|o| self.is_module(s, o, home))).collect()
     }
 
     fn is_module(&self, s: &Source, object: NodeId, home: usize) -> bool {
         let own = s.names.at(object).and_then(|r| r.target);
         if let Some(b) = own.filter(|b| s.names.binding(*b).scope == Names::MODULE) {
-            return self.project.entity(s, &s.names.binding(b).name) == Entity::Module(home);
+            return self.project.origin(&self.project.entity(s, &s.names.binding(b).name)) == Entity::Module(home);
         }
         // a path of packages
         let path = s.str(object);
@@ -282,7 +577,7 @@ impl Rename<'_> {
     }
 
     /// Words of `export { name } from "./m"`.
-    fn passed_on(&self, s: &Source, _file: usize, home: usize, old: &str) -> Vec<NodeId> {
+    fn passed_on(&self, s: &Source, home: usize, old: &str) -> Vec<NodeId> {
         let t = &s.tree;
         let mut out = Vec::new();
         for i in t.children(Tree::ROOT).filter(|i| t.role(*i) == Role::ImportFrom && s.lang.passes_names_on(s.str(*i)))
@@ -295,78 +590,6 @@ impl Rename<'_> {
             }
         }
         out
-    }
-
-    fn member(&self, s: &Arc<Source>, node: NodeId, old: &str, new: &str) -> Found<(Vec<Uses>, Vec<Reason>)> {
-        let class = self.class_of(s, node);
-        let refuse = |s: &Source, n: NodeId, code: &str, message: String| Err(vec![reason(s, n, code, message)]);
-        let Some(class) = class else {
-            return refuse(s, node, "unknown-member", format!("which class has `{old}` can't be told here"));
-        };
-        if s.lang.is_special_member(old) {
-            return refuse(s, node, "foreign-name", format!("the language gives `{old}` its meaning"));
-        }
-        let (mut out, mut assumed) = (Vec::new(), Vec::new());
-        for f in 0..self.project.facts.len() {
-            if self.project.facts[f].has_word(new) {
-                let Ok(other) = self.project.source(f) else { continue };
-                let t = &other.tree;
-                if let Some(n) = t.ids().find(|n| self.is_member_word(&other, *n, new)) {
-                    return refuse(&other, n, "name-taken", format!("`{new}` is already a member"));
-                }
-            }
-            if !self.project.facts[f].has_word(old) {
-                continue;
-            }
-            let Ok(other) = self.project.source(f) else { continue };
-            let nodes: Vec<NodeId> = other.tree.ids().filter(|n| self.is_member_word(&other, *n, old)).collect();
-            for n in &nodes {
-                let own = self.class_of(&other, *n);
-                if own.is_some_and(|c| other.path != s.path || c != class) {
-                    return refuse(&other, *n, "other-member", format!("another class has `{old}` too"));
-                }
-                if own.is_none() && assumed.len() < 5 {
-                    let message = format!("the object here is one of the class, or `{old}` of others is renamed too");
-                    assumed.push(reason(&other, *n, "member-by-name", message));
-                }
-            }
-            if !nodes.is_empty() {
-                out.push(Uses { source: other, nodes });
-            }
-        }
-        Ok((out, assumed))
-    }
-
-    fn is_member_word(&self, s: &Source, n: NodeId, word: &str) -> bool {
-        let t = &s.tree;
-        let member = match t.role(n) {
-            Role::MemberName => true,
-            Role::Name => {
-                let b = s.names.at(n).and_then(|r| r.target);
-                b.is_some_and(|b| s.names.scope(s.names.binding(b).scope).kind == crate::names::ScopeKind::Class)
-            }
-            _ => false,
-        };
-        member && s.str(n) == word
-    }
-
-    /// The class whose member a word surely names: in its body, or on the object of one of its methods.
-    fn class_of(&self, s: &Source, n: NodeId) -> Option<NodeId> {
-        let t = &s.tree;
-        let parent = t.parent(n)?;
-        if t.role(parent) == Role::Member {
-            let object = t.child(parent, Field::Object)?;
-            let b = s.names.at(object)?.target?;
-            let function = s.names.scope(s.names.binding(b).scope).node;
-            let receiver = super::region::receiver_of(s, function)?;
-            return (receiver.1 == b).then_some(receiver.0);
-        }
-        let scope = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b).scope);
-        match scope.map(|x| s.names.scope(x)) {
-            Some(x) if x.kind == crate::names::ScopeKind::Class => Some(x.node),
-            _ if t.role(parent) == Role::ClassField => t.ancestor(parent, &[Role::Class]),
-            _ => None,
-        }
     }
 
     /// The new name must not stand where it would catch, or be caught by, another.

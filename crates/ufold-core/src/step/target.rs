@@ -38,11 +38,31 @@ pub fn name_of(source: &Source, path: &str) -> Option<Span> {
     for (i, part) in path.split('.').enumerate() {
         if i > 0 {
             let class = t.parent(source.names.binding(found?).first)?;
+            if let Some(member) = member_of(source, class, part) {
+                return (path.split('.').nth(i + 1).is_none()).then(|| t.span(member));
+            }
             scope = source.names.scope_of(class)?;
         }
         found = Some(source.names.declared_in(scope, part)?);
     }
     Some(t.span(source.names.binding(found?).first))
+}
+
+/// The first word that defines a member which the class's scope does not have: one that is assigned to an object, or
+/// declared without a value.
+fn member_of(source: &Source, class: NodeId, name: &str) -> Option<NodeId> {
+    let t = &source.tree;
+    if source.names.scope_of(class).is_some_and(|s| source.names.declared_in(s, name).is_some()) {
+        return None;
+    }
+    let defines = |n: &NodeId| {
+        let parent = t.parent(*n)?;
+        let object = t.child(parent, Field::Object).map(|o| source.str(o));
+        let target = t.role(parent) != Role::Member
+            || object.is_some_and(|o| source.lang.is_receiver(o)) && t.field(parent) == Field::Left;
+        (t.role(*n) == Role::MemberName && source.str(*n) == name && target && t.field(*n) != Field::Key).then_some(())
+    };
+    t.subtree(class).find(|n| defines(n).is_some())
 }
 
 /// What the name with a span stands for.

@@ -3,7 +3,9 @@
 use std::sync::Arc;
 
 use ufold_core::names::Source;
-use ufold_core::step::{Place, Plan, Project, Request, name_at, name_of, place_of, plan, resolve, value_at};
+use ufold_core::step::{
+    Place, Plan, Project, Request, Target, name_at, name_of, place_of, plan, resolve, target, value_at,
+};
 use ufold_core::text::Span;
 use ufold_project::Error;
 use ufold_project::files::Disk;
@@ -75,7 +77,11 @@ pub fn run(
 /// A name that a person typed for something new.
 pub fn new_name(project: &Project, place: &Place, name: &str) -> Result<(), Error> {
     let file = project.index(&place.file).and_then(|f| project.source(f).ok());
-    match file.is_some_and(|f| f.lang.is_identifier(name)) {
+    let fits = |f: &Arc<Source>| match target(f, Span::new(place.start_byte, place.end_byte)) {
+        Some(Target::Member(_)) => f.lang.is_member_identifier(name),
+        _ => f.lang.is_identifier(name),
+    };
+    match file.as_ref().is_some_and(fits) {
         true => Ok(()),
         false => Err(Error::Usage(format!("`{name}` can't be a name"))),
     }

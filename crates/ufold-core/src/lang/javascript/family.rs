@@ -84,6 +84,53 @@ impl Language for Family {
     fn is_module_own(&self, name: &str) -> bool {
         library::MODULE_OWN.contains(&name)
     }
+    fn exports_again(&self, source: &Source, b: BindingId) -> bool {
+        let is_import = source.names.binding(b).import.is_some();
+        is_import && modules::export_of(source, b) == Some(modules::Export::ByName)
+    }
+    fn passed_on(&self, source: &Source) -> Vec<crate::lang::Passed> {
+        modules::passed_on(source)
+    }
+    fn lookup_words(&self) -> &'static [&'static str] {
+        library::LOOKUPS
+    }
+    fn takes_anything(&self, callee: &str) -> bool {
+        callee.starts_with("console.")
+            || ["String", "Number", "Boolean", "parseInt", "parseFloat", "Error"].contains(&callee)
+    }
+    fn is_member_too(&self, source: &Source, b: BindingId) -> bool {
+        let t = &source.tree;
+        let parameter = t.parent(source.names.binding(b).first).filter(|p| t.role(*p) == Role::Parameter);
+        // only modifiers are words before the name
+        parameter.is_some_and(|p| t.children(p).next().is_some_and(|c| t.role(c) == Role::Token))
+    }
+    fn is_member_identifier(&self, word: &str) -> bool {
+        self.is_identifier(word.strip_prefix('#').unwrap_or(word))
+    }
+    fn data_words(&self) -> &'static [&'static str] {
+        &["parse", "json"]
+    }
+    fn is_protocol_member(&self, source: &Source, class: NodeId, name: &str) -> bool {
+        ["next", "return", "throw"].contains(&name) && source.str(class).contains("[Symbol.")
+    }
+    fn loading_words(&self) -> &'static [&'static str] {
+        &["import", "require"]
+    }
+    fn loads_without_a_name(&self) -> bool {
+        true
+    }
+    fn name_members(&self) -> &'static [&'static str] {
+        &["name"]
+    }
+    fn demanded_members(&self) -> &'static [&'static str] {
+        library::DEMANDED
+    }
+    fn harmless_bases(&self) -> &'static [&'static str] {
+        library::HARMLESS_BASES
+    }
+    fn members_are_keys(&self) -> bool {
+        true
+    }
     fn method_kind(&self, _name: &str, words: &[&str]) -> MethodKind {
         if words.contains(&"static") { MethodKind::Class } else { MethodKind::Instance }
     }

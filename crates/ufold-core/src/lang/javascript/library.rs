@@ -191,3 +191,64 @@ pub fn is_generated(head: &str) -> bool {
     // minified code has lines that no person wrote
     said || head.lines().next().is_some_and(|l| l.len() > 1500)
 }
+
+/// Look members up by a text, or list them.
+pub const LOOKUPS: &[&str] = &[
+    "keys",
+    "values",
+    "entries",
+    "assign",
+    "getOwnPropertyNames",
+    "getOwnPropertyDescriptor",
+    "getOwnPropertyDescriptors",
+    "ownKeys",
+    "stringify",
+    "defineProperty",
+    "defineProperties",
+    "fromEntries",
+    "hasOwnProperty",
+    "hasOwn",
+    "structuredClone",
+];
+
+/// Members that the platforms and well-known frameworks call on objects of their subclasses.
+pub const DEMANDED: &[&str] = &[
+    "_*",
+    "emit",
+    "on",
+    "once",
+    "off",
+    "addListener",
+    "removeListener",
+    "next",
+    "return",
+    "throw",
+    "handleEvent",
+    "connectedCallback",
+    "disconnectedCallback",
+    "adoptedCallback",
+    "attributeChangedCallback",
+    "observedAttributes",
+    "componentDid*",
+    "componentWill*",
+    "shouldComponentUpdate",
+    "getDerivedState*",
+    "getSnapshotBeforeUpdate",
+    "render*",
+    "state",
+    "props",
+    "ngOn*",
+    "ngAfter*",
+    "ngDo*",
+    "transform",
+    "write",
+    "read",
+    "push",
+    "destroy",
+    "message",
+    "toString*",
+];
+
+/// Bases that neither call members by name nor list them.
+pub const HARMLESS_BASES: &[&str] =
+    &["Object", "Error", "TypeError", "RangeError", "SyntaxError", "ReferenceError", "EvalError", "URIError"];

@@ -5,10 +5,10 @@
 
 use super::scopes::required;
 use super::write::Style;
-use crate::lang::ModuleName;
+use crate::lang::{ModuleName, Passed};
 use crate::names::{BindingId, ImportRef, Source};
 use crate::text::Edit;
-use crate::tree::{NodeId, Role, Tree};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 const EXTENSIONS: &[&str] = &["ts", "tsx", "mts", "cts", "js", "jsx", "mjs", "cjs"];
 /// Folders inside a package.
@@ -196,4 +196,40 @@ pub fn is_plain_top_level(tree: &Tree, statement: NodeId, text: &str) -> bool {
         }
         _ => false,
     }
+}
+
+/// `export { a as b } from "./m"`, `export * from "./m"`, `export * as m from "./m"`, `module.exports = require("./m")`.
+pub fn passed_on(source: &Source) -> Vec<Passed> {
+    let t = &source.tree;
+    let mut out = Vec::new();
+    for i in t.children(Tree::ROOT) {
+        let text = source.str(i);
+        let import = |module: &str, member: Option<&str>| ImportRef {
+            level: 0,
+            module: module.to_string(),
+            member: member.map(str::to_string),
+            wildcard: false,
+        };
+        if t.role(i) == Role::ExprStmt && text.starts_with("module.exports") {
+            let call = t.subtree(i).find(|n| t.role(*n) == Role::Call);
+            let whole = call.filter(|c| text.trim_end_matches(';').ends_with(source.str(*c)));
+            let module = whole.and_then(|c| required(t, c, &source.text));
+            out.extend(module.map(|m| Passed { name: None, import: import(m, None) }));
+        }
+        let Some(rest) = text.strip_prefix("export").filter(|_| t.role(i) == Role::ImportFrom) else { continue };
+        let Some(from) = t.subtree(i).find(|c| t.field(*c) == Field::Source) else { continue };
+        let module = source.str(from).trim_matches(['"', '\'']);
+        if let Some(rest) = rest.trim_start().strip_prefix('*') {
+            let name =
+                rest.trim_start().strip_prefix("as ").map(|r| r.split_whitespace().next().unwrap_or("").to_string());
+            out.push(Passed { name, import: import(module, None) });
+            continue;
+        }
+        for a in t.subtree(i).filter(|n| t.role(*n) == Role::ImportAlias) {
+            let word = |field| t.child(a, field).map(|n| source.str(n));
+            let (own, other) = (word(Field::Name), word(Field::Alias));
+            out.push(Passed { name: other.or(own).map(str::to_string), import: import(module, own) });
+        }
+    }
+    out
 }

@@ -32,6 +32,9 @@ impl Language for Python {
         let role = match role {
             Role::Name if field == Field::Member => Role::MemberName,
             Role::Name if field == Field::Name && parent == Role::KeywordArg => Role::KeywordName,
+            Role::Name if first && parent == Role::Pattern && is_kind(node.parent(), "keyword_pattern") => {
+                Role::KeywordName
+            }
             Role::Literal if node.kind() == "string" => {
                 let mut cursor = node.walk();
                 let composed = node.children(&mut cursor).any(|c| c.kind() == "interpolation");
@@ -93,6 +96,42 @@ impl Language for Python {
         name.starts_with("__")
             && self.is_builtin(name)
             && !["__import__", "__debug__", "__build_class__"].contains(&name)
+    }
+    fn member_lists(&self) -> &'static [&'static str] {
+        &["__slots__", "__match_args__"]
+    }
+    fn spreads_names(&self, argument: &str) -> bool {
+        argument.starts_with("**")
+    }
+    fn name_of_arguments(&self) -> Option<&'static str> {
+        Some("=")
+    }
+    fn passed_on(&self, source: &Source) -> Vec<super::Passed> {
+        let t = &source.tree;
+        let imports = t.ids().filter(|n| t.role(*n) == Role::ImportFrom);
+        let all = imports.flat_map(|i| self.imports_of(t, i, &source.text)).filter(|i| i.wildcard);
+        all.map(|i| super::Passed { name: None, import: ImportRef { wildcard: false, ..i } }).collect()
+    }
+    fn lookup_words(&self) -> &'static [&'static str] {
+        library::LOOKUPS
+    }
+    fn data_words(&self) -> &'static [&'static str] {
+        &["load", "loads"]
+    }
+    fn loading_words(&self) -> &'static [&'static str] {
+        &["import_module", "__import__", "run_module", "spec_from_file_location"]
+    }
+    fn name_members(&self) -> &'static [&'static str] {
+        &["__name__", "__qualname__"]
+    }
+    fn demanded_members(&self) -> &'static [&'static str] {
+        library::DEMANDED
+    }
+    fn harmless_bases(&self) -> &'static [&'static str] {
+        library::HARMLESS_BASES
+    }
+    fn members_are_keys(&self) -> bool {
+        false
     }
     fn method_kind(&self, name: &str, decorators: &[&str]) -> MethodKind {
         // these get the class without being asked to
@@ -276,4 +315,8 @@ impl Language for Python {
     fn default_width(&self) -> usize {
         79
     }
+}
+
+fn is_kind(node: Option<tree_sitter::Node>, kind: &str) -> bool {
+    node.is_some_and(|n| n.kind() == kind)
 }

@@ -1,0 +1,423 @@
+//! Users of a name that no binding tells: names that are looked up at run time, modules and members that are gone
+//! through, texts that are code, and what a library demands of its subclasses.
+//!
+//! Everything here is a suspicion with a place. What surely uses the name is found elsewhere; what surely does not is not
+//! told. It can't see files of other kinds (settings, templates of pages) and code outside the project.
+
+use std::sync::Arc;
+
+use super::Reason;
+use super::project::{Entity, Project};
+use super::region::reason;
+use crate::lang::Language;
+use crate::names::Source;
+use crate::tree::{Field, NodeId, Role};
+
+/// Places that one suspicion lists.
+pub const MOST_PLACES: usize = 3;
+
+/// Whether a word stands in a text as a whole word.
+pub fn has_whole_word(text: &str, word: &str) -> bool {
+    whole_words(text, word).next().is_some()
+}
+
+/// Where a word stands in a text as a whole one.
+pub fn whole_words<'t>(text: &'t str, word: &'t str) -> impl Iterator<Item = usize> + 't {
+    let part = |c: char| c.is_alphanumeric() || c == '_' || c == '$';
+    text.match_indices(word).map(|(i, _)| i).filter(move |i| {
+        let (before, after) = (text[..*i].chars().next_back(), text[i + word.len()..].chars().next());
+        !before.is_some_and(part) && !after.is_some_and(part)
+    })
+}
+
+/// The last word of what a call calls, and its arguments.
+pub fn called<'s>(s: &'s Source, call: NodeId) -> Option<(&'s str, Vec<NodeId>)> {
+    let t = &s.tree;
+    if t.role(call) != Role::Call {
+        return None;
+    }
+    let list = t.child(call, Field::Arguments)?;
+    let callee = s.text[t.span(call).start..t.span(list).start].trim_end();
+    let arguments = t.children(list).filter(|a| t.role(*a) != Role::Token).collect();
+    Some((callee.rsplit(['.', ' ']).next().unwrap_or(callee), arguments))
+}
+
+/// A text without its quotes.
+pub fn unquoted<'s>(s: &'s Source, n: NodeId) -> &'s str {
+    let text = s.str(n);
+    let start = text.find(['"', '\'', '`']).unwrap_or(0);
+    text[start..].trim_matches(['"', '\'', '`'])
+}
+
+/// Files of the project with a word anywhere in their text, those read and parsed that can be.
+pub fn with_word<'p>(project: &'p Project, word: &'p str) -> impl Iterator<Item = (usize, Arc<Source>)> + 'p {
+    let files = 0..project.facts.len();
+    files
+        .filter(move |f| project.text(*f).is_some_and(|t| has_whole_word(&t, word)))
+        .filter_map(|f| Some((f, project.source(f).ok()?)))
+}
+
+/// Files with one of the words that a language's lookups have.
+fn with_lookups<'p>(
+    project: &'p Project,
+    words: fn(&dyn Language) -> &'static [&'static str],
+) -> impl Iterator<Item = Arc<Source>> + 'p {
+    let has = move |f: &usize| {
+        let facts = &project.facts[*f];
+        let lang = crate::lang::by_name(&facts.language);
+        lang.is_some_and(|l| words(l).iter().any(|w| facts.has_word(w)) || l.loads_without_a_name())
+    };
+    (0..project.facts.len()).filter(has).filter_map(|f| project.source(f).ok())
+}
+
+/// A place in a text where a word is code rather than prose.
+pub fn is_code_in_text(s: &Source, n: NodeId, word: &str) -> bool {
+    let (t, text) = (&s.tree, s.str(n));
+    let doc = t.role(n) == Role::Doc || t.parent(n).is_some_and(|p| t.role(p) == Role::Doc);
+    if doc {
+        // examples that are run
+        return text.lines().any(|l| l.trim_start().starts_with(">>>") && has_whole_word(l, word));
+    }
+    let body = unquoted(s, n);
+    if body.split('.').any(|p| p == word) && !body.contains(char::is_whitespace) {
+        return true;
+    }
+    whole_words(body, word).any(|i| {
+        let (before, after) = (body[..i].chars().next_back(), body[i + word.len()..].chars().next());
+        before.is_some_and(|c| ".[({<|=`".contains(c))
+            || after.is_some_and(|c| ".[({}>|=".contains(c) && !at_end(body, i, word, c))
+    })
+}
+
+/// A full stop that ends a sentence.
+fn at_end(body: &str, i: usize, word: &str, c: char) -> bool {
+    let rest = &body[i + word.len() + c.len_utf8()..];
+    c == '.' && rest.chars().next().is_none_or(char::is_whitespace)
+}
+
+/// Texts that may lead to a name: each a suspicion.
+pub fn texts(project: &Project, word: &str, told: &dyn Fn(&Source, NodeId) -> bool) -> Vec<Reason> {
+    let mut out = Vec::new();
+    for (_, s) in with_word(project, word) {
+        let t = &s.tree;
+        let is_text = |n: &NodeId| matches!(t.role(*n), Role::Literal | Role::TemplateText | Role::Doc);
+        let imports = |n: NodeId| t.ancestor(n, &[Role::Import, Role::ImportFrom]).is_some();
+        let meant = |n: &NodeId| is_text(n) && is_code_in_text(&s, *n, word) && !told(&s, *n) && !imports(*n);
+        let message = || format!("nothing is looked up by the text `{word}`, which stays");
+        out.extend(t.ids().filter(meant).map(|n| reason(&s, n, "named-by-string", message())));
+    }
+    out.truncate(5);
+    out
+}
+
+/// Names that are looked up by a text that is made at run time, or listed; in one file only, or in all.
+pub fn lookups(project: &Project, what: &str, only: Option<&str>) -> Vec<Reason> {
+    let mut out = Vec::new();
+    for s in with_lookups(project, |l| l.lookup_words()).filter(|s| only.is_none_or(|o| s.path == o)) {
+        let t = &s.tree;
+        let looks = |n: &NodeId| match t.role(*n) {
+            Role::Call => called(&s, *n).is_some_and(|(word, arguments)| {
+                s.lang.lookup_words().contains(&word) && !is_fixed_lookup(&s, &arguments)
+            }),
+            Role::MemberName => s.lang.lookup_words().contains(&s.str(*n)) && s.str(*n).starts_with('_'),
+            // a copy has what the object has
+            Role::Spread => s.lang.members_are_keys() && t.parent(*n).is_some_and(|p| t.role(p) == Role::Dict),
+            _ => false,
+        };
+        let message = || format!("{what} is not among the names that are looked up or listed here");
+        out.extend(t.ids().filter(looks).take(1).map(|n| reason(&s, n, "looked-up", message())));
+    }
+    out.truncate(MOST_PLACES);
+    out
+}
+
+/// Calls that make objects of data.
+pub fn data(project: &Project, what: &str) -> Vec<Reason> {
+    let mut out = Vec::new();
+    for s in with_lookups(project, |l| l.data_words()) {
+        let t = &s.tree;
+        let makes = |n: &NodeId| called(&s, *n).is_some_and(|(word, _)| s.lang.data_words().contains(&word));
+        let message = || format!("the data that is read here has no {what}");
+        out.extend(t.ids().filter(makes).take(1).map(|n| reason(&s, n, "looked-up", message())));
+    }
+    out.truncate(MOST_PLACES);
+    out
+}
+
+/// A text that is exactly a name, in a call that looks names up, or in brackets after an object: the object, where there
+/// is one.
+pub fn looked_up(s: &Source, n: NodeId, word: &str) -> Option<Option<NodeId>> {
+    let t = &s.tree;
+    if t.role(n) != Role::Literal || unquoted(s, n) != word {
+        return None;
+    }
+    let parent = t.parent(n)?;
+    if t.role(parent) == Role::Index && t.field(n) == Field::Index && s.lang.members_are_keys() {
+        return Some(t.child(parent, Field::Object));
+    }
+    let call = t.parent(parent).filter(|_| t.role(parent) == Role::Arguments)?;
+    let (called, arguments) = called(s, call)?;
+    let looks = s.lang.lookup_words().contains(&called);
+    looks.then(|| arguments.first().copied().filter(|a| *a != n))
+}
+
+/// The name that is looked up is written there.
+fn is_fixed_lookup(s: &Source, arguments: &[NodeId]) -> bool {
+    arguments.get(1).is_some_and(|a| s.tree.role(*a) == Role::Literal)
+}
+
+/// Members that are taken by a computed name.
+pub fn computed_members(project: &Project, what: &str) -> Vec<Reason> {
+    let mut out = Vec::new();
+    let by_text = |f: &usize| crate::lang::by_name(&project.facts[*f].language).is_some_and(|l| l.members_are_keys());
+    for s in (0..project.facts.len()).filter(by_text).filter_map(|f| project.source(f).ok()) {
+        let t = &s.tree;
+        let computed = |n: &NodeId| {
+            let index = t.child(*n, Field::Index).filter(|_| t.role(*n) == Role::Index);
+            // a list of names can be asked by number for a name
+            let of_class = t.child(*n, Field::Object).and_then(|o| definition_of(project, &s, o));
+            if of_class.is_some_and(|(h, d)| h.tree.role(d) == Role::Class) {
+                return index.is_some();
+            }
+            index.is_some_and(|i| may_be_a_name(&s, i))
+        };
+        let message = || format!("{what} is not among the members that are taken by a computed name here");
+        out.extend(t.ids().filter(computed).take(1).map(|n| reason(&s, n, "looked-up", message())));
+    }
+    out.truncate(MOST_PLACES);
+    out
+}
+
+/// A key that may be a text: no number, and no variable that counts.
+fn may_be_a_name(s: &Source, index: NodeId) -> bool {
+    let t = &s.tree;
+    match t.role(index) {
+        Role::Literal | Role::UnaryOp => false,
+        Role::BinaryOp => t
+            .subtree(index)
+            .any(|n| matches!(t.role(n), Role::TemplateText | Role::Template) || s.str(n).starts_with(['"', '\''])),
+        Role::Name => {
+            let target = s.names.at(index).and_then(|r| r.target);
+            let counts = target.is_some_and(|b| {
+                let first = s.names.binding(b).first;
+                t.ancestor(first, &[Role::CountedFor])
+                    .is_some_and(|f| t.child(f, Field::Init).is_some_and(|i| t.contains(i, first)))
+            });
+            !counts
+        }
+        Role::Member | Role::Call => false,
+        _ => true,
+    }
+}
+
+/// Places where a module is handed on as a value, or loaded in a way that binds none of its names.
+pub fn handed_on(project: &Project, home: usize) -> Vec<(Arc<Source>, NodeId)> {
+    let mut out = Vec::new();
+    for f in 0..project.facts.len() {
+        let facts = &project.facts[f];
+        let Some(lang) = crate::lang::by_name(&facts.language) else { continue };
+        let loads = lang.loading_words().iter().any(|w| facts.has_word(w)) || lang.loads_without_a_name();
+        if !loads && !project.imports(f, home) && f != home {
+            continue;
+        }
+        let Ok(s) = project.source(f) else { continue };
+        let t = &s.tree;
+        for n in t.ids() {
+            let given = match t.role(n) {
+                Role::Call => loads && loads_by_call(project, &s, n, home),
+                Role::Name if t.field(n) != Field::Object => {
+                    let b = s.names.at(n).filter(|r| r.usage.reads()).and_then(|r| r.target);
+                    b.is_some_and(|b| {
+                        let binding = s.names.binding(b);
+                        binding.import.is_some()
+                            && project.origin(&project.entity(&s, &binding.name)) == Entity::Module(home)
+                    })
+                }
+                _ => false,
+            };
+            if given {
+                out.push((s.clone(), n));
+            }
+        }
+    }
+    out
+}
+
+/// A call that loads a module which may be `home`, and hands it over.
+fn loads_by_call(project: &Project, s: &Source, call: NodeId, home: usize) -> bool {
+    let t = &s.tree;
+    let Some((word, arguments)) = called(s, call) else { return false };
+    if !s.lang.loading_words().contains(&word) {
+        return false;
+    }
+    // a declaration that binds the module or its names is an import like others
+    let declared = t.parent(call).is_some_and(|p| match t.role(p) {
+        Role::Assign => t.child(p, Field::Left).is_some_and(|l| {
+            t.subtree(l)
+                .filter(|n| t.role(*n) == Role::Name)
+                .any(|n| s.names.at(n).and_then(|r| r.target).is_some_and(|b| s.names.binding(b).import.is_some()))
+        }),
+        Role::ExprStmt => true,
+        Role::Member => t.parent(p).is_some_and(|a| t.role(a) == Role::Assign),
+        _ => false,
+    });
+    let Some(first) = arguments.first().filter(|_| !declared) else { return false };
+    if t.role(*first) != Role::Literal {
+        return true;
+    }
+    let import = s.lang.import_of_text(unquoted(s, *first));
+    project.resolved(s, &import).contains(&home)
+}
+
+/// A use of a word that may be a module's name when the module is handed on.
+pub fn possible_member(
+    project: &Project,
+    word: &str,
+    told: &dyn Fn(&Source, NodeId) -> bool,
+) -> Option<(Arc<Source>, NodeId)> {
+    with_word(project, word).find_map(|(_, s)| {
+        let t = &s.tree;
+        let possible = |n: &NodeId| {
+            if !t.is_leaf(*n) || s.str(*n) != word || told(&s, *n) {
+                return false;
+            }
+            match t.role(*n) {
+                Role::MemberName => {
+                    let key = t.field(*n) == Field::Key && t.parent(*n).is_some_and(|p| t.role(p) == Role::Pair);
+                    let object = t.parent(*n).and_then(|p| t.child(p, Field::Object));
+                    !key && object.is_none_or(|o| !is_known_object(project, &s, o))
+                }
+                Role::Literal => unquoted(&s, *n) == word,
+                _ => false,
+            }
+        };
+        t.ids().find(possible).map(|n| (s.clone(), n))
+    })
+}
+
+/// An object that is surely no module of the project: that of a method, or of a module from elsewhere.
+fn is_known_object(project: &Project, s: &Source, object: NodeId) -> bool {
+    let t = &s.tree;
+    let Some(b) = s.names.at(object).and_then(|r| r.target) else { return t.role(object) == Role::Literal };
+    let binding = s.names.binding(b);
+    if binding.import.is_some() && binding.writes == 1 {
+        return matches!(
+            project.origin(&project.entity(s, &binding.name)),
+            Entity::Foreign(..) | Entity::Module(_) | Entity::Member(..)
+        );
+    }
+    let function = s.names.scope(binding.scope).node;
+    super::region::receiver_of(s, function).is_some_and(|(_, r)| r == b)
+}
+
+/// What a class is made by: marks on it, and bases that are not of the project.
+pub struct Making {
+    pub marks: Vec<NodeId>,
+    pub foreign: Vec<NodeId>,
+}
+
+/// Marks and foreign bases of a class, those of its bases in the project too.
+pub fn making(project: &Project, s: &Arc<Source>, class: NodeId) -> Vec<(Arc<Source>, Making)> {
+    let mut out = Vec::new();
+    let mut todo = vec![(s.clone(), class)];
+    let mut seen: Vec<(String, NodeId)> = Vec::new();
+    while let Some((s, class)) = todo.pop() {
+        if seen.contains(&(s.path.clone(), class)) {
+            continue;
+        }
+        seen.push((s.path.clone(), class));
+        let t = &s.tree;
+        let around = t.parent(class).filter(|p| t.role(*p) == Role::Decorated);
+        let marks =
+            around.into_iter().chain([class]).flat_map(|n| t.children(n)).filter(|c| t.role(*c) == Role::Decorator);
+        let mut making = Making { marks: marks.collect(), foreign: Vec::new() };
+        for base in bases(&s, class) {
+            match definition_of(project, &s, base) {
+                Some((home, d)) if home.tree.role(d) == Role::Class => todo.push((home, d)),
+                _ if s.lang.harmless_bases().contains(&s.str(base)) => {}
+                _ => making.foreign.push(base),
+            }
+        }
+        out.push((s.clone(), making));
+    }
+    out
+}
+
+/// The names and paths that stand as the bases of a class.
+pub fn bases(s: &Source, class: NodeId) -> Vec<NodeId> {
+    let t = &s.tree;
+    let extends = || t.children(class).find(|c| t.role(*c) == Role::Type && s.str(*c).starts_with("extends"));
+    let Some(list) = t.child(class, Field::Bases).or_else(extends) else { return Vec::new() };
+    let inner = |a: NodeId| {
+        matches!(t.role(a), Role::Member | Role::Call | Role::KeywordArg) || t.field(a) == Field::TypeParams
+    };
+    let own = |n: &NodeId| {
+        let base = matches!(t.role(*n), Role::Name | Role::Member | Role::Call);
+        base && t.field(*n) != Field::TypeParams && !t.ancestors(*n).take_while(|a| *a != list).any(inner)
+    };
+    t.subtree(list).filter(own).collect()
+}
+
+/// Where the project defines what a name or a path of a module stands for.
+pub fn definition_of(project: &Project, s: &Source, n: NodeId) -> Option<(Arc<Source>, NodeId)> {
+    let t = &s.tree;
+    let entity = match t.role(n) {
+        Role::Name => {
+            let b = s.names.at(n)?.target?;
+            let binding = s.names.binding(b);
+            if binding.scope != crate::names::Names::MODULE {
+                return None;
+            }
+            project.origin(&project.entity(s, &binding.name))
+        }
+        Role::Member => {
+            let object = t.child(n, Field::Object)?;
+            let b = s.names.at(object)?.target?;
+            let Entity::Module(file) = project.origin(&project.entity(s, &s.names.binding(b).name)) else {
+                return None;
+            };
+            project.origin(&Entity::Member(file, s.str(t.child(n, Field::Member)?).to_string()))
+        }
+        _ => return None,
+    };
+    let Entity::Member(file, name) = entity else { return None };
+    let home = project.source(file).ok()?;
+    let binding = home.names.binding(home.names.in_module(&name)?);
+    let first = binding.first;
+    let definition = if home.tree.role(first).is_definition() { first } else { home.tree.parent(first)? };
+    (binding.writes == 1).then_some((home, definition))
+}
+
+/// Whether a library demands a member by its name.
+pub fn is_demanded(lang: &dyn Language, name: &str) -> bool {
+    lang.demanded_members().iter().any(|p| match p.strip_suffix('*') {
+        Some(start) => name.starts_with(start),
+        None => *p == name,
+    })
+}
+
+/// A name by which a test runner finds tests, in a file that it looks into.
+pub fn is_collected(path: &str, name: &str) -> bool {
+    let file = path.to_ascii_lowercase();
+    file.contains("test") && (name.starts_with("test") || name.starts_with("Test"))
+}
+
+/// A place that a parser could not read and that has the word: what stands there is not known.
+pub fn unparsed(project: &Project, word: &str) -> Option<Reason> {
+    let broken = |f: &usize| !project.facts[*f].broken.is_empty();
+    (0..project.facts.len()).filter(broken).find_map(|f| {
+        let s = project.source(f).ok()?;
+        let t = &s.tree;
+        let inside = whole_words(&s.text, word).find(|i| {
+            let span = crate::text::Span::new(*i, i + word.len());
+            let comment = t.comments().iter().any(|c| c.contains(span));
+            !comment && (t.has_error(span) || !t.is_leaf(t.covering(span)))
+        })?;
+        Some(Reason {
+            code: "unparsed".into(),
+            message: format!("`{word}` stands in a part of the file that could not be parsed"),
+            file: s.path.clone(),
+            line: s.lines.line(inside),
+        })
+    })
+}
