@@ -25,10 +25,21 @@ fn main() -> ExitCode {
             return ExitCode::from(if e.use_stderr() { 2 } else { 0 });
         }
     };
+    // a fault in one plan is a refusal, which says what is to be reported
+    std::panic::set_hook(Box::new(|info| {
+        if std::env::var_os("UFOLD_BACKTRACE").is_some() {
+            complain(&format!("{info}\n{}", std::backtrace::Backtrace::force_capture()));
+        }
+    }));
     let color = output::Paint::new(args.common.color);
-    let code = match commands::run(args) {
-        Ok(code) => code,
-        Err(e) => report(&e, &color),
+    let run = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| commands::run(args)));
+    let code = match run {
+        Ok(Ok(code)) => code,
+        Ok(Err(e)) => report(&e, &color),
+        Err(_) => {
+            complain("ufold: a fault of ufold ended this command; please report it with what UFOLD_BACKTRACE=1 prints");
+            5
+        }
     };
     ExitCode::from(output::finish(code))
 }

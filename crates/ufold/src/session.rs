@@ -8,7 +8,7 @@ use std::time::{Duration, Instant};
 use rayon::prelude::*;
 use ufold_core::coverage::Reach;
 use ufold_core::find::{self, Finding, Kind, Options};
-use ufold_core::step::{Outcome, Place, Plan, Pointer, Project, Reason, Request, plan_fold};
+use ufold_core::step::{Outcome, Place, Plan, Pointer, Project, Reason, Request};
 use ufold_project::check::Check;
 use ufold_project::config::{self, Config};
 use ufold_project::coverage::{self, Known};
@@ -329,7 +329,7 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
         let result = Outcome::refused(vec![reason]);
         return Plan { schema: ufold_core::step::PLAN_SCHEMA.into(), step: "split".into(), request, result };
     }
-    plan_fold(project, &request)
+    ufold_core::step::plan(project, "fold", &request).expect("a kind of step that is there")
 }
 
 /// The finding that a person means by an id, the beginning of one, or a place.

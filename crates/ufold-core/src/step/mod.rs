@@ -52,9 +52,11 @@ pub use target::{Target, name_at, name_of, target, value_at};
 
 pub(crate) use edits::Edits;
 
+use std::panic::AssertUnwindSafe;
+
 use serde::{Deserialize, Serialize};
 
-use crate::text::Edit;
+use crate::text::{Edit, Span};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
@@ -296,12 +298,33 @@ pub fn plan(project: &Project, step: &str, request: &Request) -> Option<Plan> {
         "inline" => plan_inline,
         _ => return None,
     };
-    let result = match unplaced(project, request) {
-        None => return Some(planner(project, request)),
-        Some(reasons) => Outcome::refused(reasons),
+    let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request) {
+        None => Ok(planner(project, request)),
+        Some(reasons) => Err(reasons),
+    }));
+    let result = match planned {
+        Ok(Ok(plan)) => return Some(plan),
+        Ok(Err(reasons)) => Outcome::refused(reasons),
+        Err(panic) => Outcome::refused(vec![internal(request, &*panic)]),
     };
     Some(Plan { schema: PLAN_SCHEMA.into(), step: step.into(), request: request.clone(), result })
 }
+
+/// A fault of this program: the plan is refused, and what is needed to find it is said.
+fn internal(request: &Request, panic: &(dyn std::any::Any + Send)) -> Reason {
+    let text = panic.downcast_ref::<String>().map(String::as_str);
+    let text = text.or(panic.downcast_ref::<&str>().copied()).unwrap_or("no message");
+    let place = request.copies.first();
+    Reason {
+        code: INTERNAL.into(),
+        message: format!("planning failed by a fault of ufold ({text}); please report it with the code at this place"),
+        file: place.map_or(String::new(), |p| p.file.clone()),
+        line: place.map_or(0, |p| p.start_line),
+    }
+}
+
+/// The code of a fault.
+pub const INTERNAL: &str = "internal";
 
 /// What keeps a request's places from being places at all: a plan file may say anything.
 fn unplaced(project: &Project, request: &Request) -> Option<Vec<Reason>> {
@@ -321,8 +344,25 @@ fn unplaced(project: &Project, request: &Request) -> Option<Vec<Reason>> {
         if p.start_byte > p.end_byte || !on_text(p.start_byte) || !on_text(p.end_byte) {
             return wrong(Some(p), "the range lies outside the file, or cuts a character");
         }
+        if let Some(line) = unparsed_beside(&source, Span::new(p.start_byte, p.end_byte)) {
+            let message = "a part of the code around this place could not be parsed".into();
+            return Some(vec![Reason { code: "unparsed".into(), message, file: p.file.clone(), line }]);
+        }
     }
     None
+}
+
+/// The line of code that could not be parsed, in the outermost function around a place, or at the same level.
+fn unparsed_beside(s: &crate::names::Source, span: Span) -> Option<usize> {
+    let t = &s.tree;
+    if t.errors().is_empty() {
+        return None;
+    }
+    let node = t.covering(span);
+    let functions = t.ancestors(node).chain([node]).filter(|a| t.role(*a).is_callable());
+    let around = functions.min().map_or(t.span(crate::tree::Tree::ROOT), |f| t.span(f));
+    let near = |e: &&Span| e.start <= around.end && around.start <= e.end;
+    t.errors().iter().find(near).map(|e| s.lines.line(e.start))
 }
 
 /// The file that a place is in, read.

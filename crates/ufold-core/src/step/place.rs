@@ -299,7 +299,7 @@ fn blank_after(source: &Source, parent: NodeId, anchor: NodeId) -> Option<usize>
     let blank = between.lines().skip(1).take_while(|l| l.trim().is_empty()).count();
     let ended = between.lines().last().is_some_and(|l| l.trim().is_empty());
     let only_blank = between.trim().is_empty();
-    Some(if only_blank && ended { blank.min(between.matches('\n').count() - 1) } else { blank })
+    Some(if only_blank && ended { blank.min(between.matches('\n').count().saturating_sub(1)) } else { blank })
 }
 
 /// A class body that calls the very function while the class is being made.

@@ -31,7 +31,7 @@ pub fn whole_words<'t>(text: &'t str, word: &'t str) -> impl Iterator<Item = usi
 }
 
 /// The last word of what a call calls, and its arguments.
-pub fn called<'s>(s: &'s Source, call: NodeId) -> Option<(&'s str, Vec<NodeId>)> {
+pub fn called(s: &Source, call: NodeId) -> Option<(&str, Vec<NodeId>)> {
     let t = &s.tree;
     if t.role(call) != Role::Call {
         return None;
@@ -43,7 +43,7 @@ pub fn called<'s>(s: &'s Source, call: NodeId) -> Option<(&'s str, Vec<NodeId>)>
 }
 
 /// A text without its quotes.
-pub fn unquoted<'s>(s: &'s Source, n: NodeId) -> &'s str {
+pub fn unquoted(s: &Source, n: NodeId) -> &str {
     let text = s.str(n);
     let start = text.find(['"', '\'', '`']).unwrap_or(0);
     text[start..].trim_matches(['"', '\'', '`'])

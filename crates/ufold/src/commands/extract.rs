@@ -1,6 +1,6 @@
 //! `extract`: a region that a person points at, and its other copies, become a function.
 
-use ufold_core::step::{Form, Project, Request, copies_of, place_of, plan_extract};
+use ufold_core::step::{Form, Project, Request, copies_of, place_of, plan};
 use ufold_project::Error;
 use ufold_project::files::Disk;
 
@@ -47,7 +47,7 @@ pub fn run(s: &Session, a: &Extract) -> anyhow::Result<u8> {
             c.file, c.start_line, c.end_line
         ));
     }
-    let plan = plan_extract(&project, &request);
+    let plan = plan(&project, "extract", &request).expect("a kind of step that is there");
     step::save(s, &plan, a.save_plan.as_deref())?;
     step::carry_out(s, &plan, &a.step)
 }
