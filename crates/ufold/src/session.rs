@@ -280,7 +280,7 @@ fn at_extent(f: &Finding, request: &Request) -> Finding {
         c.lines = (p.start_line as u32, p.end_line as u32);
         c.bytes = (p.start_byte as u32, p.end_byte as u32);
     }
-    f.lines = f.copies.iter().map(|c| c.lines.1 + 1 - c.lines.0).max().unwrap_or(f.lines);
+    f.lines = f.copies.iter().map(|c| (c.lines.1 + 1).saturating_sub(c.lines.0)).max().unwrap_or(f.lines);
     f
 }
 

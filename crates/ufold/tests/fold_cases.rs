@@ -212,6 +212,12 @@ fn users_that_no_binding_tells() {
 }
 
 #[test]
+fn what_a_program_can_see_of_a_step() {
+    cases("python_seen.txt", "python3");
+    cases("javascript_seen.txt", "node");
+}
+
+#[test]
 fn javascript_inlining() {
     cases("javascript_inline.txt", "node");
     cases("javascript_inline_files.txt", "node");

@@ -183,6 +183,10 @@ impl Collector<'_> {
                 _ => continue,
             };
             f.atoms.push(atom::new(kind, t.exact(id)));
+            if kind == atom::LITERAL {
+                let text = t.text(id, self.text);
+                f.words.extend(self.lang.frame_texts().iter().filter(|w| text.contains(**w)).map(|w| word_hash(w)));
+            }
             let word = t.text(id, self.text).trim_matches(['"', '\'']);
             // a string may name something, by itself or with its module
             let names = || word.split('.').all(|p| self.lang.is_identifier(p));

@@ -88,6 +88,11 @@ impl Options {
 /// All findings, those that save most first.
 pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
     let mut found = repeats::repeats(files, options);
+    // a statement without a text of its own, in code that lacks something
+    for (_, f) in &mut found {
+        f.copies.retain(|c| c.bytes.0 < c.bytes.1 && c.lines.0 <= c.lines.1);
+    }
+    found.retain(|(_, f)| f.copies.len() > 1);
     for (i, f) in files.iter().enumerate() {
         for fun in f.functions.iter().filter(|fun| fun.code_lines > options.longest) {
             found.push((

@@ -394,7 +394,7 @@ impl Finder<'_> {
             .min()
             .unwrap_or(0);
         let copies: Vec<Copy> = g.runs.iter().map(|r| self.copy(*r)).collect();
-        let spans: Vec<u32> = copies.iter().map(|c| c.lines.1 + 1 - c.lines.0).collect();
+        let spans: Vec<u32> = copies.iter().map(|c| (c.lines.1 + 1).saturating_sub(c.lines.0)).collect();
         let longest = spans.iter().copied().max().unwrap_or(0);
         let saves = spans.iter().map(|n| i64::from(*n)).sum::<i64>() - i64::from(longest) - 1 - spans.len() as i64;
         let finding = Finding {

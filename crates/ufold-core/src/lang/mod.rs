@@ -127,8 +127,26 @@ pub trait Language: Sync {
     fn needs_class(&self, name: &str) -> bool;
     /// A member or variable name that the language rewrites per class.
     fn is_mangled(&self, name: &str) -> bool;
-    /// A context manager that may end a block early without leaving the function.
+    /// A context manager that is meant to end a block early without leaving the function.
     fn swallows(&self, manager: &str) -> bool;
+    /// The member of a context manager that says whether it does.
+    fn leaving_member(&self) -> Option<&'static str> {
+        None
+    }
+    /// A context manager that surely does not end its block early without leaving the function.
+    fn lets_exceptions_through(&self, manager: &str) -> bool;
+    /// A wait in the new function lets others go on once more than before.
+    fn waits_take_turns(&self) -> bool {
+        false
+    }
+    /// Words in texts by which the function that code stands in is shown.
+    fn frame_texts(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// Those of the look-ups that list all names of a module or a class.
+    fn listing_words(&self) -> &'static [&'static str];
+    /// Those that list the members of any object, methods too.
+    fn member_listing_words(&self) -> &'static [&'static str];
     /// Visible everywhere without an import.
     fn is_builtin(&self, name: &str) -> bool;
     fn is_keyword(&self, word: &str) -> bool;
@@ -145,6 +163,22 @@ pub trait Language: Sync {
     fn takes_anything(&self, _callee: &str) -> bool {
         false
     }
+    /// The member that runs when the last holder of an object goes, where that is at once.
+    fn finalizer(&self) -> Option<&'static str> {
+        None
+    }
+    /// Last words of calls whose object holds something as long as it is held itself.
+    fn holding_calls(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// A value's text that can stand inside a text that is put together, such as the one that is given.
+    fn fits_in_template(&self, _template: &str, _value: &str) -> bool {
+        true
+    }
+    /// A text that would be read as another statement where a statement begins.
+    fn opens_a_statement(&self, _text: &str) -> bool {
+        false
+    }
     /// A parameter that declares a member of its class at once.
     fn is_member_too(&self, _source: &Source, _b: BindingId) -> bool {
         false
@@ -156,6 +190,10 @@ pub trait Language: Sync {
     /// A member that belongs to a protocol which its class takes part in.
     fn is_protocol_member(&self, _source: &Source, _class: NodeId, _name: &str) -> bool {
         false
+    }
+    /// An expression that gives a module out of those that are loaded, or loads one.
+    fn loads_modules(&self, expression: &str) -> bool {
+        self.loading_words().iter().any(|w| expression.contains(w))
     }
     /// A loading call whose word is no name of the tree.
     fn loads_without_a_name(&self) -> bool {
@@ -322,6 +360,10 @@ pub trait Language: Sync {
     }
     /// Names that a file passes on from other modules without binding them.
     fn passed_on(&self, source: &Source) -> Vec<Passed>;
+    /// A module that can export a name more.
+    fn can_export(&self, _source: &Source) -> bool {
+        true
+    }
     /// An object whose members a module exports.
     fn is_exports(&self, _object: &str) -> bool {
         false

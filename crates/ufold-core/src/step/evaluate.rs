@@ -280,11 +280,54 @@ fn name_purity(site: &Site, id: NodeId) -> Purity {
         return if s.tree.ancestors(id).any(|a| a == own) { Purity::Settled } else { Purity::Never };
     }
     if binding.scope == crate::names::Names::MODULE {
-        let fixed = binding.writes == 1 && !binding.rebound_inside;
+        let fixed = binding.writes == 1 && !binding.rebound_inside && is_there(s, b, site.function);
         return if fixed { Purity::Settled } else { Purity::Reads };
     }
     let own = s.names.frame_of(b) == site.scope;
     if binding.rebound_inside || !own && !is_steady(s, b) { Purity::Reads } else { Purity::Settled }
+}
+
+/// A name of the module that surely has its value when a function of it runs.
+fn is_there(s: &Source, b: crate::names::BindingId, function: NodeId) -> bool {
+    let t = &s.tree;
+    let binding = s.names.binding(b);
+    if binding.hoisted && binding.kind == BindKind::Function
+        || binding.kind == BindKind::Import && s.lang.declares_locals()
+    {
+        return true;
+    }
+    let top = |n: NodeId| t.ancestors(n).take_while(|a| *a != Tree::ROOT).last().unwrap_or(n);
+    let (own, user) = (top(binding.first), top(function));
+    let unsure = |a: NodeId| {
+        t.role(a).is_loop() || matches!(t.role(a), Role::If | Role::Try | Role::Match | Role::Switch | Role::Delete)
+    };
+    if t.ancestors(binding.first).any(unsure) {
+        return false;
+    }
+    // a function that is made later than the value can't run before it
+    if own == user || own < user && !s.lang.declares_locals() {
+        return true;
+    }
+    // else nothing that is loaded before the value may call one
+    let may_call = |n: NodeId| {
+        t.subtree(n).filter(|x| t.role(*x) == Role::Name).any(|x| {
+            let target = s.names.at(x).and_then(|r| r.target).map(|b| s.names.binding(b));
+            target.is_some_and(|b| {
+                b.scope == crate::names::Names::MODULE
+                    && b.first < n
+                    && t.ancestors(b.first).all(|a| a != n)
+                    && is_made_of_code(s, b)
+            })
+        })
+    };
+    t.children(Tree::ROOT).take_while(|c| *c < own).all(|c| s.lang.is_plain_top_level(t, c, &s.text) || !may_call(c))
+}
+
+/// A function, a class, or a variable that holds one.
+fn is_made_of_code(s: &Source, b: &crate::names::Binding) -> bool {
+    let value = s.tree.parent(b.first).and_then(|p| s.tree.child(p, Field::Right));
+    let held = value.is_some_and(|v| matches!(s.tree.role(v), Role::Lambda | Role::Function | Role::Class));
+    matches!(b.kind, BindKind::Function | BindKind::Class) || held
 }
 
 /// A variable of a function further out that has one value for all that this one does: given before it is made, once

@@ -283,9 +283,21 @@ impl Folder<'_> {
         self.imports(sites, home, &name, &mut files)
             .map_err(|path| refuse("no-home", format!("{path} can't import the new function")))?;
         let replaced = self.replaced_by_name(sites, home);
+        let kept = |i: usize, b: crate::names::BindingId| general.results.get(i).is_some_and(|r| r.contains(&b));
+        let let_go = super::lifetime::let_go(self.project, sites, &kept);
+        let mut seen = super::new_name::seen(self.project, &sites[home.template], home, written.is_async(), &name);
+        seen.extend(let_go);
+        seen.extend(super::managers::swallowed(self.project, sites)?);
         let of_types = types.iter().flat_map(|t| &t.assumptions);
-        let reasons: Vec<Reason> =
-            home.assumptions.iter().chain(&general.assumptions).chain(of_types).chain(&replaced).cloned().collect();
+        let reasons: Vec<Reason> = home
+            .assumptions
+            .iter()
+            .chain(&general.assumptions)
+            .chain(of_types)
+            .chain(&replaced)
+            .chain(&seen)
+            .cloned()
+            .collect();
         let (files, saves) = files.finish();
         Ok(Outcome {
             verdict: if reasons.is_empty() { Verdict::Ready } else { Verdict::Assumed },

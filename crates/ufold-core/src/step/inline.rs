@@ -109,6 +109,9 @@ impl Inline<'_> {
         if !against.is_empty() {
             return Err(against);
         }
+        for u in chosen.iter().map(|k| &uses[*k]) {
+            fits(s, value, *u).map_or(Ok(()), |r| Err(vec![r]))?;
+        }
         let mut edits = Edits::default();
         if all_go {
             let gone = whole_lines(s, t.span(statement));
@@ -281,12 +284,39 @@ pub fn in_brackets(s: &Source, value: NodeId, at: &Source, place: NodeId, text: 
             || at.tree.role(p) == Pair && at.tree.field(place) == Field::Value
             || at.tree.role(p) == Lambda && at.tree.field(place) == Field::Body && t.role(value) != Dict
     });
+    let simple = simple && (t.role(value) != Paren || s.str(value).starts_with('('));
+    // a path that ends where it has no value must not take what follows along
+    let path = matches!(at.tree.field(place), Field::Object | Field::Callee)
+        && t.subtree(value).any(|n| t.role(n) == OptionalMark)
+        && t.role(value) != Paren;
+    let first = at.tree.ancestors(place).take_while(|a| at.tree.span(*a).start == at.tree.span(place).start);
+    let begins = first.into_iter().any(|a| at.tree.role(a) == ExprStmt)
+        || parent.is_some_and(|p| at.tree.role(p) == Lambda && at.tree.field(place) == Field::Body);
+    if path || begins && at.lang.opens_a_statement(&text) {
+        return format!("({text})");
+    }
     let digits = t.role(value) == Literal
         && at.tree.field(place) == Field::Object
         && s.str(value).starts_with(|c: char| c.is_ascii_digit());
     let closed = closed || parent.is_some_and(|p| binds_tighter(s, value, at, p, place));
     let comma = t.role(value) == Tuple || t.role(value) == Generator;
     if (simple && !digits) || closed && !comma && !text.contains('\n') { text } else { format!("({text})") }
+}
+
+/// Why a value's text can't stand in a place, or has another type there.
+fn fits(s: &Source, value: NodeId, place: NodeId) -> Option<Reason> {
+    let t = &s.tree;
+    let template = t.ancestors(place).find(|a| t.role(*a) == Role::Template);
+    if template.is_some_and(|x| !s.lang.fits_in_template(s.str(x), s.str(value))) {
+        return Some(reason(s, place, "not-a-value", "the value's text can't stand inside this text"));
+    }
+    // an object that is written where a type is asked for must have that type's members and no others
+    let parent = t.parent(place).map_or(Role::Other, |p| t.role(p));
+    let asked = !matches!(parent, Role::Member | Role::Index | Role::Spread | Role::Interpolation | Role::ExprStmt);
+    let written = matches!(t.role(value), Role::Dict | Role::List) && t.subtree(value).any(|n| t.role(n) == Role::Dict);
+    (s.lang.needs_types() && written && asked).then(|| {
+        reason(s, place, "typed-declaration", "an object written here is looked at more closely than a variable")
+    })
 }
 
 /// How tightly an operation holds its operands together; none where the order of the language is not the usual one.

@@ -13,6 +13,7 @@ use super::project::{Entity, Project};
 use super::region::reason;
 use super::spread::{Callers, Spread};
 use super::target::one_word_pair;
+use super::unseen;
 use super::users::{Other, import_item, is_import_item, is_listed, named_by_text, others};
 use super::{Edits, Outcome, Reason};
 use crate::names::{BindingId, Names, Source, Use};
@@ -106,6 +107,12 @@ impl Inline<'_> {
                     "named-by-string",
                     "a text of the project names the function and its module",
                 ));
+            }
+            for (f, other) in unseen::with_word(self.project, &binding.name) {
+                let looked = |n: &NodeId| unseen::looked_up(&other, *n, &binding.name).is_some();
+                if let Some(n) = other.tree.ids().find(looked).filter(|_| f == file || self.project.imports(f, file)) {
+                    return Err(vec![reason(&other, n, "named-by-string", "this looks the function up by its name")]);
+                }
             }
             for o in &others {
                 if let Some(n) = self.unseen_use(o, file, &binding.name, value.is_some()) {

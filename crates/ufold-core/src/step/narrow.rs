@@ -174,7 +174,7 @@ fn spans(project: &Project, place: &Place) -> Option<Vec<Span>> {
 fn part(project: &Project, place: &Place, statements: &[Span]) -> Option<Place> {
     let source = project.source(project.index(&place.file)?).ok()?;
     let (start, end) = (statements.first()?.start, statements.last()?.end);
-    Some(Place {
+    (start < end).then(|| Place {
         file: place.file.clone(),
         start_line: source.lines.line(start),
         end_line: source.lines.line(end - 1),

@@ -364,6 +364,10 @@ impl Generalize<'_> {
             | Role::AsTarget
             | Role::Type
             | Role::Template => false,
+            // an operator may ask whether there is such a name at all
+            Role::UnaryOp if t.role(node) == Role::Name => {
+                self.sites[site].source().names.at(node).is_some_and(|r| r.target.is_some())
+            }
             Role::UnaryOp => t.role(node) != Role::Literal,
             Role::Function | Role::Class => !matches!(field, Field::Name | Field::ReturnType),
             _ => true,

@@ -190,6 +190,9 @@ fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec<Rea
         if to.module_system.is_none() || to.module_system != from.module_system {
             return refuse(format!("{} and {} are no modules that import each other by name", from.path, to.path));
         }
+        if project.source(home).is_ok_and(|s| !s.lang.can_export(&s)) {
+            return refuse(format!("{} exports something that gets no other members", to.path));
+        }
         if a.base != b.base {
             return refuse(format!("{} and {} are imported from different folders", from.path, to.path));
         }

@@ -471,6 +471,13 @@ fn not_to_be_replaced(s: &Source, node: NodeId) -> Option<(&'static str, &'stati
     if chained {
         return Some(("not-a-value", "the path around this expression ends with it when it has no value"));
     }
+    let nearest = t.ancestor(node, &[Function, Lambda, Class, Parameters]);
+    if nearest.is_some_and(|a| t.role(a) == Parameters && t.field(node) != Field::Name) {
+        return Some((
+            "not-a-value",
+            "a default value is computed when its function is made, and the new one may not be there yet",
+        ));
+    }
     if t.ancestor(node, &[Function, Lambda, Class]).is_some_and(|a| t.role(a) == Class) {
         return Some(("outside-function", "the expression is evaluated while its class is made"));
     }

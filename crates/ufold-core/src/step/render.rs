@@ -160,7 +160,7 @@ impl Written<'_> {
         Some(Edit::new(span.start, span.end, s.lang.write_optional(name, o.is_flag, &action, indent, &unit(s))))
     }
 
-    fn is_async(&self) -> bool {
+    pub fn is_async(&self) -> bool {
         let site = self.template();
         let t = &site.source().tree;
         let holes = self.hole_nodes();
@@ -254,7 +254,7 @@ impl Written<'_> {
             let lines = s.text[h.start..site.span.start].trim_end().lines().map(|l| format!("{indent}{}\n", l.trim()));
             lines.collect()
         });
-        let body = apply_edits(text, &shifted).expect("holes do not overlap").replace("\r\n", "\n");
+        let body = outermost_applied(text, shifted).replace("\r\n", "\n");
         let tail = if tail.is_empty() { tail } else { format!("\n{indent}{tail}") };
         let declared = if declared.is_empty() { declared } else { format!("{indent}{declared}\n") };
         format!("{declared}{heading}{indent}{body}{tail}")
@@ -304,7 +304,7 @@ impl Written<'_> {
         let shift = |e: Edit| Edit::new(e.span.start - start, e.span.end - start, e.text);
         let shifted: Vec<Edit> = edits.into_iter().map(shift).collect();
         let text = &s.text[start..site.span.end];
-        let body = apply_edits(text, &shifted).expect("holes do not overlap").replace("\r\n", "\n");
+        let body = outermost_applied(text, shifted).replace("\r\n", "\n");
         format!("{indent}{}", s.lang.write_value(s, &body))
     }
 
@@ -569,4 +569,17 @@ fn local_type(site: &Site, b: BindingId) -> Option<String> {
     let s = site.source();
     let used = s.names.references_to(b).map(|r| r.node).find(|n| site.region.contains(*n));
     s.lang.type_of(s, used.filter(|_| s.lang.needs_types())?, &|_, _| None)
+}
+
+/// A text with edits, those left out that lie inside of others: what a name stands for is gone with all in it.
+fn outermost_applied(text: &str, mut edits: Vec<Edit>) -> String {
+    edits.sort_by_key(|e| (e.span.start, std::cmp::Reverse(e.span.end)));
+    let mut kept: Vec<Edit> = Vec::new();
+    for e in edits {
+        let inside = kept.last().is_some_and(|k| k.span.start < k.span.end && e.span.start < k.span.end);
+        if !inside {
+            kept.push(e);
+        }
+    }
+    apply_edits(text, &kept).expect("what is left does not overlap")
 }

@@ -35,7 +35,8 @@ impl Retire<'_> {
         let source = self.sites[0].source();
         let one_file = self.sites.iter().all(|s| s.source().path == source.path);
         let leaves = self.sites.iter().any(|s| !matches!(s.leaving, Leaving::Plain | Leaving::Tail));
-        if !one_file || leaves || !self.general.results.is_empty() || self.general.optional.is_some() {
+        let looked_up = || !super::unseen::lookups(self.project, "", Some(&source.path)).is_empty();
+        if !one_file || leaves || looked_up() || !self.general.results.is_empty() || self.general.optional.is_some() {
             return None;
         }
         let mut out = Plan { edits: Vec::new(), sites: Vec::new() };

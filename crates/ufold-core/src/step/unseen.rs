@@ -155,6 +155,11 @@ pub fn looked_up(s: &Source, n: NodeId, word: &str) -> Option<Option<NodeId>> {
     if t.role(parent) == Role::Index && t.field(n) == Field::Index && s.lang.members_are_keys() {
         return Some(t.child(parent, Field::Object));
     }
+    if t.role(parent) == Role::Index && t.field(n) != Field::Object {
+        // `globals()["name"]`
+        let object = t.child(parent, Field::Object).or_else(|| t.children(parent).next())?;
+        return called(s, object).filter(|(word, _)| s.lang.lookup_words().contains(word)).map(|_| None);
+    }
     let call = t.parent(parent).filter(|_| t.role(parent) == Role::Arguments)?;
     let (called, arguments) = called(s, call)?;
     let looks = s.lang.lookup_words().contains(&called);

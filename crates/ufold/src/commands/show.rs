@@ -156,7 +156,7 @@ impl View<'_> {
             let c = &self.finding.copies[i];
             let text = self.text(&self.scanned.facts[c.file].path);
             let all = text.lines().skip(c.lines.0 as usize - 1);
-            all.take((c.lines.1 + 1 - c.lines.0) as usize).map(|l| l.trim_end().to_string()).collect()
+            all.take((c.lines.1 + 1).saturating_sub(c.lines.0) as usize).map(|l| l.trim_end().to_string()).collect()
         };
         let first = lines(0);
         let start = self.finding.copies[0].lines.0 as usize;

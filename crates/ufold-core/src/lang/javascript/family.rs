@@ -69,6 +69,18 @@ impl Language for Family {
     fn swallows(&self, _manager: &str) -> bool {
         false
     }
+    fn lets_exceptions_through(&self, _manager: &str) -> bool {
+        true
+    }
+    fn waits_take_turns(&self) -> bool {
+        true
+    }
+    fn member_listing_words(&self) -> &'static [&'static str] {
+        &["getOwnPropertyNames", "getOwnPropertyDescriptors", "ownKeys"]
+    }
+    fn listing_words(&self) -> &'static [&'static str] {
+        &["keys", "values", "entries", "getOwnPropertyNames", "getOwnPropertyDescriptors", "ownKeys"]
+    }
     fn is_builtin(&self, name: &str) -> bool {
         library::GLOBALS.contains(&name)
     }
@@ -88,6 +100,9 @@ impl Language for Family {
         let is_import = source.names.binding(b).import.is_some();
         is_import && modules::export_of(source, b) == Some(modules::Export::ByName)
     }
+    fn can_export(&self, source: &Source) -> bool {
+        modules::can_export(source)
+    }
     fn passed_on(&self, source: &Source) -> Vec<crate::lang::Passed> {
         modules::passed_on(source)
     }
@@ -97,6 +112,9 @@ impl Language for Family {
     fn takes_anything(&self, callee: &str) -> bool {
         callee.starts_with("console.")
             || ["String", "Number", "Boolean", "parseInt", "parseFloat", "Error"].contains(&callee)
+    }
+    fn opens_a_statement(&self, text: &str) -> bool {
+        ["{", "function", "async function", "class", "let["].iter().any(|w| text.starts_with(w))
     }
     fn is_member_too(&self, source: &Source, b: BindingId) -> bool {
         let t = &source.tree;

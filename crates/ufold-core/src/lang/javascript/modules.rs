@@ -61,7 +61,7 @@ pub fn resolve(path: &str, import: &ImportRef) -> Vec<String> {
 
 /// `import` for files with statements of that kind, `require` for those that fill `exports`.
 pub fn system(tree: &Tree, text: &str) -> Option<&'static str> {
-    let mut found = None;
+    let (mut found, mut strict) = (None, false);
     for s in tree.children(Tree::ROOT) {
         let own = tree.text(s, text);
         match tree.role(s) {
@@ -72,10 +72,12 @@ pub fn system(tree: &Tree, text: &str) -> Option<&'static str> {
                 found = Some("require")
             }
             Role::Declare if own.contains("require(") => found = found.or(Some("require")),
+            Role::Doc => strict |= own.trim_end_matches(';').trim_matches(['"', '\'']) == "use strict",
             _ => {}
         }
     }
-    found
+    // code of the two modes does not mix
+    if strict { found.map(|_| "require strict") } else { found }
 }
 
 /// How others get at a name of a module.
@@ -109,8 +111,19 @@ pub fn export_of(source: &Source, b: BindingId) -> Option<Export> {
     how.min_by_key(|e| *e == Export::Otherwise)
 }
 
+/// What is exported may be closed to new members, or be a function that would get one.
+pub fn can_export(source: &Source) -> bool {
+    let t = &source.tree;
+    t.children(Tree::ROOT).filter(|s| source.str(*s).starts_with("module.exports =")).all(|s| {
+        let assign = t.children(s).find(|c| t.role(*c) == Role::Assign);
+        let value = assign.and_then(|a| t.child(a, Field::Right));
+        let open = value.is_some_and(|v| matches!(t.role(v), Role::Dict | Role::Name | Role::Assign));
+        open && !source.text.contains("freeze(") && !source.text.contains("seal(")
+    })
+}
+
 pub fn export_line(source: &Source, name: &str) -> Option<String> {
-    if system(&source.tree, &source.text) != Some("require") {
+    if !system(&source.tree, &source.text)?.starts_with("require") {
         return None;
     }
     let t = &source.tree;
@@ -150,7 +163,7 @@ pub fn import_line(from: &Source, to: &ModuleName, name: &str) -> Option<String>
         None => String::new(),
     };
     let style = Style::of(from);
-    if system(t, &from.text) == Some("require") {
+    if system(t, &from.text).is_some_and(|s| s.starts_with("require")) {
         // the same word as the file's other declarations
         let word = if t.children(Tree::ROOT).any(|s| from.str(s).starts_with("const ")) { "const" } else { "var" };
         let (q, end) = (style.quote, style.end());

@@ -50,7 +50,7 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
             head.push_str(if p.is_generator { "*" } else { "" });
         }
         None => {
-            let by_word = super::modules::system(&source.tree, &source.text) != Some("require");
+            let by_word = !super::modules::system(&source.tree, &source.text).is_some_and(|s| s.starts_with("require"));
             head.push_str(if p.exported && by_word { "export " } else { "" });
             head.push_str(if p.is_async { "async function " } else { "function" });
             head.push_str(if p.is_generator {

@@ -80,6 +80,22 @@ impl Language for Python {
         let m = manager.to_ascii_lowercase();
         ["suppress", "raises", "ignor", "subtest", "warns", "catch"].iter().any(|w| m.contains(w))
     }
+    fn leaving_member(&self) -> Option<&'static str> {
+        Some("__exit__")
+    }
+    fn lets_exceptions_through(&self, manager: &str) -> bool {
+        let last = manager.rsplit('.').next().unwrap_or(manager);
+        library::PLAIN_MANAGERS.contains(&last) || last.to_ascii_lowercase().ends_with("lock")
+    }
+    fn frame_texts(&self) -> &'static [&'static str] {
+        &["funcName"]
+    }
+    fn member_listing_words(&self) -> &'static [&'static str] {
+        &["dir", "getmembers"]
+    }
+    fn listing_words(&self) -> &'static [&'static str] {
+        &["vars", "dir", "globals", "getmembers", "__dict__"]
+    }
     fn is_builtin(&self, name: &str) -> bool {
         library::BUILTINS.contains(&name)
     }
@@ -103,6 +119,26 @@ impl Language for Python {
     fn spreads_names(&self, argument: &str) -> bool {
         argument.starts_with("**")
     }
+    fn finalizer(&self) -> Option<&'static str> {
+        Some("__del__")
+    }
+    fn holding_calls(&self) -> &'static [&'static str] {
+        &[
+            "TemporaryDirectory",
+            "NamedTemporaryFile",
+            "TemporaryFile",
+            "SpooledTemporaryFile",
+            "open",
+            "Popen",
+            "socket",
+            "finalize",
+        ]
+    }
+    fn fits_in_template(&self, template: &str, value: &str) -> bool {
+        // before Python 3.12 (PEP 701) the place of a value is a part of the text around it
+        let quote = if template.trim_end().ends_with('"') { '"' } else { '\'' };
+        !value.contains([quote, '\\', '#', '\n']) && !value.starts_with('{') && !value.contains("lambda")
+    }
     fn name_of_arguments(&self) -> Option<&'static str> {
         Some("=")
     }
@@ -117,6 +153,9 @@ impl Language for Python {
     }
     fn data_words(&self) -> &'static [&'static str] {
         &["load", "loads"]
+    }
+    fn loads_modules(&self, expression: &str) -> bool {
+        expression.contains("modules") || expression.contains("import")
     }
     fn loading_words(&self) -> &'static [&'static str] {
         &["import_module", "__import__", "run_module", "spec_from_file_location"]
