@@ -11,6 +11,8 @@
 mod build;
 mod region;
 
+use std::sync::Arc;
+
 pub use region::{Exits, RegionFlow, left_by};
 
 #[cfg(test)]
@@ -19,7 +21,7 @@ mod tests;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::names::{BindingId, Names, Source};
-use crate::tree::NodeId;
+use crate::tree::{NodeId, Role};
 
 pub(crate) type PointId = usize;
 
@@ -88,7 +90,14 @@ pub struct Flow {
 
 impl Flow {
     /// Of a function, to ask about the code that begins at `region`.
-    pub fn new(source: &Source, function: NodeId, region: NodeId) -> Flow {
+    pub fn of(source: &Source, function: NodeId, region: NodeId) -> Arc<Flow> {
+        // where the region begins matters to the way out around it only
+        let t = &source.tree;
+        let last = t.ancestors(region).take_while(|a| *a != function).find(|a| t.role(*a) == Role::Finally);
+        source.remember((function, last), || Flow::new(source, function, region))
+    }
+
+    fn new(source: &Source, function: NodeId, region: NodeId) -> Flow {
         let scope = source.names.scope_of(function).expect("every function opens a scope");
         let mut flow = build::build(source, function, region, source.names.locals_of(scope).collect());
         flow.solve_live();

@@ -17,7 +17,7 @@ fn region(text: &str) -> String {
     let first = tree.ids().find(inside).expect("a statement");
     let block = tree.parent(first).expect("a block");
     let last = tree.children(block).filter(inside).last().expect("a statement");
-    let r = Flow::new(&source, function, first).region(tree, names, first, last).expect("a region");
+    let r = Flow::of(&source, function, first).region(tree, names, first, last).expect("a region");
     let list = |word: &str, list: &[BindingId]| match list {
         [] => String::new(),
         l => format!(" {word} {}", l.iter().map(|b| names.binding(*b).name.as_str()).collect::<Vec<_>>().join(",")),

@@ -1,6 +1,9 @@
 //! A file read for planning: text, tree and names together.
 
-use std::sync::Arc;
+use std::any::Any;
+use std::sync::{Arc, Mutex};
+
+use rustc_hash::FxHashMap;
 
 use super::{BindKind, BindingId, Names, Reference, Use};
 use crate::lang::{Language, ModuleName};
@@ -16,7 +19,11 @@ pub struct Source {
     pub lines: LineIndex,
     pub lang: &'static dyn Language,
     pub module: Option<ModuleName>,
+    remembered: Remembered,
 }
+
+/// What was worked out about a file, by what it was worked out for.
+type Remembered = Mutex<FxHashMap<(NodeId, Option<NodeId>), Arc<dyn Any + Send + Sync>>>;
 
 impl Source {
     pub fn new(
@@ -28,7 +35,19 @@ impl Source {
         let tree = parse(&text, lang)?;
         let names = lang.names(&tree, &text);
         let lines = LineIndex::new(&text);
-        Ok(Source { path: path.to_string(), text, tree, names, lines, lang, module })
+        Ok(Source { path: path.to_string(), text, tree, names, lines, lang, module, remembered: Remembered::default() })
+    }
+
+    /// What `make` gives for a key, made once. One kind of thing for each key.
+    pub fn remember<T: Any + Send + Sync>(&self, key: (NodeId, Option<NodeId>), make: impl FnOnce() -> T) -> Arc<T> {
+        let kept = |all: &FxHashMap<_, Arc<dyn Any + Send + Sync>>| all.get(&key).cloned();
+        let found = kept(&self.remembered.lock().unwrap_or_else(|e| e.into_inner()));
+        if let Some(known) = found.and_then(|f| f.downcast::<T>().ok()) {
+            return known;
+        }
+        let made = Arc::new(make());
+        self.remembered.lock().unwrap_or_else(|e| e.into_inner()).insert(key, made.clone());
+        made
     }
 
     /// Code can see what a local is called: another name would be another program. True of what is imported, of classes

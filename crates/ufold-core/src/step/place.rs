@@ -1,5 +1,7 @@
 //! Where the new function goes: the class, the module, or the nearest module that all sites can import.
 
+use rustc_hash::FxHashMap;
+
 use super::project::Project;
 use super::region::Site;
 use super::{Form, Reason, Request};
@@ -20,6 +22,10 @@ pub struct Home {
     pub nest: Option<NodeId>,
     pub assumptions: Vec<Reason>,
 }
+
+/// Files that are kept as candidates, and that are looked at for them.
+const MOST_HOMES: usize = 4;
+const MOST_TRIED: usize = 40;
 
 /// Candidates, the best first, or why there is none.
 pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec<Home>, Vec<Reason>> {
@@ -52,10 +58,18 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
     }
     let distinct = by_copies(&files);
     let mut against = Vec::new();
-    for home in distinct.iter().copied().filter(|f| into.is_none_or(|i| project.facts[*f].path == i)) {
+    let mut found = 0;
+    for (tried, home) in distinct.iter().copied().filter(|f| into.is_none_or(|i| project.facts[*f].path == i)).enumerate() {
+        if found >= MOST_HOMES || tried >= MOST_TRIED {
+            break;
+        }
         let template = files.iter().position(|f| *f == home).expect("a distinct file is one of the files");
         match importable(project, home, &distinct) {
-            Ok(assumptions) => out.push(Home { file: home, template, class: None, nest: None, assumptions }),
+            Ok(assumptions) => {
+                // the first one that needs none is the best there is
+                found = if assumptions.is_empty() { MOST_HOMES } else { found + 1 };
+                out.push(Home { file: home, template, class: None, nest: None, assumptions });
+            }
             Err(r) => against.push(r),
         }
     }
@@ -90,13 +104,16 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
 
 /// The files, each once, those with the most copies first.
 fn by_copies(files: &[usize]) -> Vec<usize> {
+    let mut counts: FxHashMap<usize, usize> = FxHashMap::default();
     let mut distinct: Vec<usize> = Vec::new();
-    files.iter().for_each(|f| {
-        if !distinct.contains(f) {
-            distinct.push(*f)
+    for f in files {
+        let n = counts.entry(*f).or_default();
+        *n += 1;
+        if *n == 1 {
+            distinct.push(*f);
         }
-    });
-    distinct.sort_by_key(|f| std::cmp::Reverse(files.iter().filter(|g| *g == f).count()));
+    }
+    distinct.sort_by_key(|f| std::cmp::Reverse(counts[f]));
     distinct
 }
 
@@ -177,10 +194,15 @@ fn is_test(path: &str) -> bool {
     })
 }
 
+/// Places of one assumption about many files.
+const MOST_ASSUMED: usize = 12;
+
 /// Whether all other files can import from `home`, and what that assumes.
 fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec<Reason>, Reason> {
     let m = project.modules();
     let mut assumptions = Vec::new();
+    let reached = m.reached(home);
+    let loaders = m.loaders(home);
     for other in files.iter().copied().filter(|f| *f != home) {
         let (from, to) = (&project.facts[other], &project.facts[home]);
         let refuse = |why: String| Err(no_home(project, other, &why));
@@ -199,10 +221,10 @@ fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec<Rea
         if is_test(&to.path) && !is_test(&from.path) {
             return refuse(format!("{} is test code", to.path));
         }
-        if m.reaches(home, other) {
+        if reached.contains(&other) {
             return refuse(format!("{} already imports {}", to.path, from.path));
         }
-        if m.loads(other, home) {
+        if loaders.contains(&other) {
             continue;
         }
         if is_test(&to.path) && !to.plain {
@@ -214,12 +236,11 @@ fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec<Rea
         }
         let assume =
             |code: &str, message: String| Reason { code: code.into(), message, file: from.path.clone(), line: 1 };
-        if !to.plain {
+        if !to.plain && assumptions.len() < MOST_ASSUMED {
             assumptions.push(assume("import-effects", format!("loading {} has no effect that can be seen", to.path)));
         }
-        let known = |f: usize| m.direct(f).iter().any(|d| m.name(*d).is_some_and(|n| n.base == a.base && *d != f));
-        let sure = a.in_package && b.in_package || (0..project.facts.len()).any(known);
-        if !sure {
+        let sure = a.in_package && b.in_package || m.is_imported_from(&a.base);
+        if !sure && assumptions.len() < MOST_ASSUMED {
             assumptions.push(assume("import-path", format!("{} can be imported by its bare name", to.path)));
         }
     }

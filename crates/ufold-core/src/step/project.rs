@@ -151,6 +151,10 @@ pub struct Modules {
     at_load: Vec<Vec<usize>>,
     /// Modules from elsewhere, the language's own left out, that loading a file needs.
     foreign: Vec<FxHashSet<String>>,
+    /// For each file, those that surely load it.
+    back: OnceLock<Vec<Vec<usize>>>,
+    /// Folders from which some file imports another one.
+    bases: OnceLock<FxHashSet<String>>,
 }
 
 impl Modules {
@@ -161,6 +165,8 @@ impl Modules {
             any: vec![vec![]; n],
             at_load: vec![vec![]; n],
             foreign: vec![FxHashSet::default(); n],
+            back: OnceLock::new(),
+            bases: OnceLock::new(),
         };
         let exists = |p: &str| project.by_path.contains_key(p);
         for f in project.facts {
@@ -202,6 +208,35 @@ impl Modules {
             }
         }
         seen
+    }
+
+    /// Files that a file may come to import, itself or through others.
+    pub fn reached(&self, from: usize) -> FxHashSet<usize> {
+        Self::closure(&self.any, from)
+    }
+
+    /// Files whose loading surely loads `to`.
+    pub fn loaders(&self, to: usize) -> FxHashSet<usize> {
+        let back = self.back.get_or_init(|| {
+            let mut back = vec![Vec::new(); self.at_load.len()];
+            for (from, targets) in self.at_load.iter().enumerate() {
+                targets.iter().for_each(|t| back[*t].push(from));
+            }
+            back
+        });
+        Self::closure(back, to)
+    }
+
+    /// Whether any file imports another one from this folder.
+    pub fn is_imported_from(&self, base: &str) -> bool {
+        let bases = self.bases.get_or_init(|| {
+            let of = |f: usize| {
+                let others = self.at_load[f].iter().filter(move |d| **d != f);
+                others.filter_map(|d| self.name(*d)).map(|n| n.base.clone()).collect::<Vec<_>>()
+            };
+            (0..self.at_load.len()).flat_map(of).collect()
+        });
+        bases.contains(base)
     }
 
     /// Whether `from` may come to import `to`, itself or through others.

@@ -96,7 +96,7 @@ impl<'s> Site<'s> {
             return Err(refuse("outside-function", "the code is not inside a function"));
         };
         let scope = source.names.scope_of(function).expect("every function opens a scope");
-        let flow = Flow::new(source, function, region.first);
+        let flow = Flow::of(source, function, region.first);
         let Some(flow) = flow.region(t, &source.names, region.first, region.last) else {
             return Err(refuse("no-statements", "the range covers no whole statements"));
         };
@@ -128,7 +128,7 @@ impl<'s> Site<'s> {
         let flow = match function {
             Tree::ROOT => RegionFlow::of_reads(&source.names, t, node, None),
             f => {
-                let flow = Flow::new(source, f, node);
+                let flow = Flow::of(source, f, node);
                 RegionFlow::of_reads(&source.names, t, node, Some(&flow))
             }
         };
