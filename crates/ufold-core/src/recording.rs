@@ -25,11 +25,18 @@ pub struct Mask {
     pattern: Regex,
 }
 
+/// Longer patterns, and those with more word boundaries, take too long on large outputs.
+const LONGEST: usize = 500;
+const MOST_BOUNDARIES: usize = 20;
+
 impl Mask {
     /// A known one by its name, else a regular expression.
     pub fn new(rule: &str) -> Result<Mask, String> {
         let known = KNOWN.iter().find(|(n, _)| *n == rule);
         let (name, pattern) = known.copied().unwrap_or(("masked", rule));
+        if pattern.len() > LONGEST || rule.matches("\\b").count() > MOST_BOUNDARIES && known.is_none() {
+            return Err(format!("longer than {LONGEST} characters, or with more than {MOST_BOUNDARIES} `\\b`"));
+        }
         let pattern = regex::RegexBuilder::new(pattern).size_limit(1 << 20).build().map_err(|e| e.to_string())?;
         if pattern.is_match("") {
             return Err(format!("`{rule}` matches the empty text"));

@@ -180,6 +180,12 @@ pub struct Choice {
     /// The type of a parameter, where the language wants one and it can't be found
     #[arg(long = "type", value_name = "NAME=TYPE", value_parser = pair)]
     pub types: Vec<(String, String)>,
+    /// Names of the parameters in the wished order; a name that stands already moves with its arguments
+    #[arg(long, value_name = "NAME,…", num_args = 1.., value_delimiter = ',')]
+    pub parameters: Vec<String>,
+    /// Doc comment of the new function
+    #[arg(long, value_name = "TEXT")]
+    pub doc: Option<String>,
     /// Most parameters that the function may have
     #[arg(long, value_name = "N", default_value_t = ufold_core::step::most_parameters())]
     pub most_parameters: usize,
@@ -190,10 +196,24 @@ fn pair(text: &str) -> Result<(String, String), String> {
     Ok((name.trim().to_string(), text.trim().to_string()))
 }
 
+impl Choice {
+    /// The names as a request has them.
+    pub fn parameters(&self) -> Option<Vec<String>> {
+        (!self.parameters.is_empty()).then(|| self.parameters.clone())
+    }
+}
+
 impl Default for Choice {
     fn default() -> Self {
         let most_parameters = ufold_core::step::most_parameters();
-        Self { into: None, sites: Sites::default(), types: Vec::new(), most_parameters }
+        Self {
+            into: None,
+            sites: Sites::default(),
+            types: Vec::new(),
+            parameters: Vec::new(),
+            doc: None,
+            most_parameters,
+        }
     }
 }
 

@@ -175,25 +175,43 @@ impl Session {
         found.into_iter().filter(|f| f.kind != Kind::Repeat || f.saves > 0).collect()
     }
 
-    /// Findings with their plans' outcomes, computed in parallel. A finding of which only a part can be folded is
-    /// told at that extent, and not at all when another one covers it.
-    pub fn plan_all(&self, scanned: &Scanned, findings: &[Finding]) -> Vec<(Finding, Outcome)> {
+    /// The first findings that `wanted` takes, so many, with their plans' outcomes; planned in parallel. A finding of which
+    /// only a part can be folded is told at that extent, and not at all when an earlier one covers it: so what is told of
+    /// one does not depend on how many are.
+    pub fn plan_first(
+        &self,
+        scanned: &Scanned,
+        findings: &[Finding],
+        most: usize,
+        wanted: &(dyn Fn(&Finding, &Outcome) -> bool + Sync),
+    ) -> Vec<(Finding, Outcome)> {
         let disk = Disk(&self.root);
         let project = Project::new(&scanned.facts, &disk);
-        let planned: Vec<(Finding, Outcome, bool)> = findings
-            .par_iter()
-            .map(|f| {
-                let plan = plan(&project, f, &RequestFlags::default());
-                let told = at_extent(f, &plan.request);
-                let narrowed = told.copies != f.copies;
-                (told, plan.result, narrowed)
-            })
-            .collect();
-        let covered = |f: &Finding| {
-            planned.iter().any(|(o, ..)| o.id != f.id && f.copies.iter().all(|c| o.copies.iter().any(|d| d.covers(c))))
-        };
-        let keep: Vec<bool> = planned.iter().map(|(f, _, narrowed)| !narrowed || !covered(f)).collect();
-        planned.into_iter().zip(keep).filter(|(_, k)| *k).map(|((f, o, _), _)| (f, o)).collect()
+        let (progress, started) = (Progress::new(self.quiet), Instant::now());
+        let mut out: Vec<(Finding, Outcome)> = Vec::new();
+        let mut at = 0;
+        while at < findings.len() && out.len() < most {
+            let few = &findings[at..findings.len().min(at + (most - out.len()).clamp(8, 64))];
+            let planned: Vec<(Finding, Outcome, bool)> = few
+                .par_iter()
+                .map(|f| {
+                    let plan = plan(&project, f, &RequestFlags::default());
+                    let told = at_extent(f, &plan.request);
+                    let narrowed = told.copies != f.copies;
+                    (told, plan.result, narrowed)
+                })
+                .collect();
+            for (f, o, narrowed) in planned {
+                let inside = |o: &Finding| f.copies.iter().all(|c| o.copies.iter().any(|d| d.covers(c)));
+                let covered = narrowed && out.iter().any(|(o, _)| inside(o));
+                if !covered && wanted(&f, &o) && out.len() < most {
+                    out.push((f, o));
+                }
+            }
+            at += few.len();
+            progress.tick(&format!("{at} of {} findings planned", findings.len()), started.elapsed());
+        }
+        out
     }
 
     pub fn step_options<'a>(
@@ -309,6 +327,8 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
         except,
         name: flags.name.clone(),
         into: flags.choice.into.clone(),
+        parameters: flags.choice.parameters(),
+        doc: flags.choice.doc.clone(),
         types: flags.choice.types.iter().cloned().collect(),
         whole: flags.whole,
         flags: flags.flags,
@@ -330,6 +350,21 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
         return Plan { schema: ufold_core::step::PLAN_SCHEMA.into(), step: "split".into(), request, result };
     }
     ufold_core::step::plan(project, "fold", &request).expect("a kind of step that is there")
+}
+
+/// The plan of what a person chose: that of the finding, unless they pointed at a line which it leaves out.
+pub fn plan_chosen(s: &Session, project: &Project, f: &Finding, typed: &str, flags: &RequestFlags) -> Result<Plan> {
+    let own = plan(project, f, flags);
+    let Some(pointer) = s.pointer(typed)? else { return Ok(own) };
+    let holds = own
+        .request
+        .copies
+        .iter()
+        .any(|c| c.file == pointer.file && c.start_line <= pointer.line && pointer.line <= c.end_line);
+    if !own.result.is_refused() && holds {
+        return Ok(own);
+    }
+    Ok(plan(project, f, &RequestFlags { pointed_at: Some(pointer), ..flags.clone() }))
 }
 
 /// The finding that a person means by an id, the beginning of one, or a place.
@@ -355,15 +390,27 @@ pub fn choose(s: &Session, scanned: &Scanned, typed: &str) -> Result<Finding> {
         }
         return Ok(first.clone());
     }
-    let matching: Vec<&Finding> = findings.iter().filter(|f| f.id.starts_with(typed) && !typed.is_empty()).collect();
+    let named = |all: &[Finding]| -> Vec<Finding> {
+        all.iter().filter(|f| f.id.starts_with(typed) && !typed.is_empty()).cloned().collect()
+    };
+    let mut matching = named(&findings);
+    if matching.is_empty() {
+        // one that was shown for a place, smaller than those of the worklist
+        matching = named(&find::scan(&scanned.facts, &s.options().pointed_at()));
+    }
     match matching.as_slice() {
-        [one] => Ok((*one).clone()),
+        [one] => Ok(one.clone()),
         [] => Err(Error::Usage(format!("no finding has the id {typed}; `ufold scan` lists them"))),
         many => {
             let ids: Vec<&str> = many.iter().take(8).map(|f| f.id.as_str()).collect();
             Err(Error::Usage(format!("{typed} is the beginning of several ids: {}", ids.join(", "))))
         }
     }
+}
+
+/// Whether a place would be found by pointing at it.
+pub fn has_finding(s: &Session, scanned: &Scanned, path: &str, line: u32) -> bool {
+    !at_place(scanned, find::scan(&scanned.facts, &s.options().pointed_at()), path, line).is_empty()
 }
 
 /// Findings with a copy at a line, the best first.

@@ -131,7 +131,9 @@ impl Check<'_> {
             h.tree.role(n) == Role::Declare && parts.into_iter().all(|p| h.tree.child(p, Field::Right).is_none())
         };
         let copied = |n: NodeId| self.old_statements().first().is_some_and(|o| self.old().str(*o) == h.str(n));
-        if out.first().is_some_and(|n| bare(*n) && !copied(*n)) {
+        // or that says which variables are the module's
+        let outer = |n: NodeId| h.tree.role(n) == Role::Global;
+        if out.first().is_some_and(|n| (bare(*n) || outer(*n)) && !copied(*n)) {
             out.remove(0);
         }
         // what this site does not want is not there for it

@@ -94,7 +94,9 @@ impl Order<'_> {
                 let cases: Vec<NodeId> = t.subtree(id).filter(|c| t.role(*c) == Role::Case).collect();
                 let subject = self.fields(id, |f| f == Field::Subject);
                 let reads = cases.iter().any(|c| self.fields(*c, |_| true).reads);
-                Effect { reads: subject.reads || reads, settles: false }
+                let all = cases.last().is_some_and(|c| self.is_any(*c));
+                let settles = all && cases.iter().all(|c| self.fields(*c, |_| true).settles);
+                Effect { reads: subject.reads || reads, settles: subject.settles || settles }
             }
             Role::Conditional | Role::BoolOp | Role::Compare | Role::Assert => self.partly(id),
             Role::Return | Role::Raise => Effect { settles: true, ..self.fields(id, |_| true) },
@@ -102,6 +104,17 @@ impl Order<'_> {
             Role::Lambda | Role::Function | Role::Class | Role::Comprehension | Role::Generator => self.inner(id),
             _ => self.fields(id, |_| true),
         }
+    }
+
+    /// A case for whatever comes: its head is one word without a condition.
+    fn is_any(&self, case: NodeId) -> bool {
+        let t = &self.source.tree;
+        let body = t.child(case, Field::Body).map_or(t.span(case).end, |b| t.span(b).start);
+        let head = &self.source.text[t.span(case).start..body];
+        let head = head.trim().trim_end_matches(':');
+        let mut words = head.split_whitespace().skip(1);
+        let word = words.next().filter(|_| words.next().is_none());
+        word.is_some_and(|w| w == "_" || self.source.lang.is_identifier(w))
     }
 
     /// Loops whose head does more than test.

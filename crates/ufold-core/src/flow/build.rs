@@ -494,6 +494,17 @@ impl Build<'_> {
         vec![after]
     }
 
+    fn takes_all(&self, case: NodeId) -> bool {
+        let t = self.tree;
+        let heads = t.children(case).filter(|c| t.field(*c) != Field::Body && t.role(*c) != Role::Token);
+        let parts: Vec<NodeId> = heads.collect();
+        let [only] = parts[..] else { return false };
+        let text = t.text(only, self.text).trim();
+        !text.is_empty()
+            && text.chars().all(|c| c.is_alphanumeric() || c == '_')
+            && t.subtree(only).all(|n| t.role(n) != Role::Literal)
+    }
+
     fn match_statement(&mut self, id: NodeId, loose: Loose) -> Loose {
         let t = self.tree;
         let mut next = self.field(id, Field::Subject, loose);
@@ -504,7 +515,12 @@ impl Build<'_> {
             for p in t.children(c).filter(|p| t.field(*p) != Field::Body).collect::<Vec<_>>() {
                 here = self.expr(p, here);
             }
-            next.extend(here.clone());
+            // a pattern that takes everything lets nothing through to the next one
+            if self.takes_all(c) {
+                next.clear();
+            } else {
+                next.extend(here.clone());
+            }
             if let Some(body) = t.child(c, Field::Body) {
                 done.extend(self.block(body, here));
             }

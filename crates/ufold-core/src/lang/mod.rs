@@ -256,6 +256,10 @@ pub trait Language: Sync {
     fn declares_locals(&self) -> bool;
     /// The declaration of locals without a value.
     fn write_declaration(&self, source: &Source, names: &[String]) -> String;
+    /// The statement that says of variables that they are the module's, where a function must say so to write them.
+    fn write_outer(&self, _names: &[String]) -> String {
+        String::new()
+    }
     /// Parameters must have types.
     fn needs_types(&self) -> bool;
     /// The type of a value or of a local, as it would be written, where it can be found.

@@ -24,9 +24,9 @@ use super::{
 };
 use crate::align::{Aligned, Gap, Region, align_with_gap};
 use crate::lang::Leaving;
-use crate::names::Source;
+use crate::names::{Names, Source};
 use crate::text::Edit;
-use crate::tree::{NodeId, Role};
+use crate::tree::{Field, NodeId, Role};
 
 /// Parameters that a function inside another one must spare to be put there unasked.
 const FEWER_PARAMETERS: usize = 2;
@@ -105,6 +105,11 @@ pub(super) fn planned_from(project: &Project, request: &Request, fewest: usize) 
             if reasons.is_empty() {
                 reasons.extend(left_out.iter().map(|(_, r)| r.clone()));
                 reasons.dedup();
+            }
+            if let Some(p) = request.copies.first().filter(|_| reasons.is_empty()) {
+                let message = format!("fewer than {fewest} copies are left to fold");
+                let (file, line) = (p.file.clone(), p.start_line);
+                reasons.push(Reason { code: "one-copy".into(), message, file, line });
             }
             Outcome::refused(reasons)
         }
@@ -242,7 +247,7 @@ impl Folder<'_> {
         nested.run().is_ok_and(|n| n.parameters.len() + FEWER_PARAMETERS <= general.parameters.len())
     }
 
-    fn write(&self, sites: &[Site], aligned: &[Aligned], home: &Home, general: General) -> Result<Outcome, Reason> {
+    fn write(&self, sites: &[Site], aligned: &[Aligned], home: &Home, mut general: General) -> Result<Outcome, Reason> {
         let template = &sites[home.template];
         let source = template.source();
         let refuse = |code: &str, message: String| super::region::reason(source, template.region.first, code, message);
@@ -255,7 +260,7 @@ impl Folder<'_> {
         let comment = leading_comment(template).filter(|d| comments.iter().all(|c| c.text == d.text));
         let of_all = comment.as_ref().filter(|d| !d.heads_part).map(|d| d.text.as_str());
         let name = self.name(sites, home, &general, of_all, &refuse)?;
-        let names = self.parameter_names(sites, aligned, home, &general, &name, &refuse)?;
+        let names = self.parameter_names(sites, aligned, home, &mut general, &name, &refuse)?;
         let types = match source.lang.needs_types() {
             true => Some(
                 Types { project: self.project, sites, aligned, home, request: self.request }.find(&general, &names)?,
@@ -337,7 +342,7 @@ impl Folder<'_> {
         sites: &[Site],
         aligned: &[Aligned],
         home: &Home,
-        general: &General,
+        general: &mut General,
         name: &str,
         refuse: &dyn Fn(&str, String) -> Reason,
     ) -> Result<Vec<String>, Reason> {
@@ -346,6 +351,15 @@ impl Folder<'_> {
         taken.insert(name.to_string());
         let names = parameter_names(sites, aligned, home.template, general, &taken);
         let Some(given) = &self.request.parameters else { return Ok(names) };
+        let wrong = |m: String| refuse("bad-parameters", m);
+        let mut names = names;
+        if let Some(order) = wished_order(given, &names, general.parameters.len()).map_err(wrong)? {
+            let old: Vec<String> = names.clone();
+            let mut parameters: Vec<Option<_>> =
+                std::mem::take(&mut general.parameters).into_iter().map(Some).collect();
+            general.parameters = order.iter().filter_map(|i| parameters[*i].take()).collect();
+            order.iter().enumerate().for_each(|(to, from)| names[to].clone_from(&old[*from]));
+        }
         check_given(given, &names, general, template.source()).map_err(|m| refuse("bad-parameters", m))?;
         Ok(given.clone())
     }
@@ -424,10 +438,7 @@ impl Folder<'_> {
         let lang = template.source().lang;
         let one_file = sites.iter().all(|s| s.source().path == template.source().path);
         let free = |name: &str| {
-            let in_sites = sites.iter().any(|s| {
-                let file = self.project.index(&s.source().path).expect("a site's file was scanned");
-                self.project.facts[file].has_word(name)
-            });
+            let in_sites = sites.iter().any(|s| is_taken(s, name, home.class.is_some()));
             // a member is looked up by name in all classes around it, a public name may be imported with all others
             let seen_by_all = home.class.is_some() || !one_file;
             let elsewhere = seen_by_all && self.project.word_elsewhere(name, &[]);
@@ -496,6 +507,50 @@ fn check_given(given: &[String], derived: &[String], general: &General, source: 
         }
     }
     Ok(())
+}
+
+/// Whether a new function's name would mean something, or hide something, where a site and its module see it. Locals of
+/// functions that do not call it, and texts, are in nobody's way.
+fn is_taken(site: &Site, name: &str, member: bool) -> bool {
+    let (s, t) = (site.source(), &site.source().tree);
+    t.ids().filter(|n| t.is_leaf(*n) && s.str(*n) == name).any(|n| match t.role(n) {
+        Role::Name => {
+            let Some(r) = s.names.at(n) else { return true };
+            let Some(b) = r.target else { return true };
+            let home = s.names.scope(s.names.binding(b).scope).node;
+            // a local of a function that holds no copy
+            s.names.binding(b).scope == Names::MODULE
+                || t.contains(home, site.function)
+                || t.contains(site.function, home)
+        }
+        Role::MemberName => {
+            member || s.lang.is_exports(t.parent(n).and_then(|p| t.child(p, Field::Object)).map_or("", |o| s.str(o)))
+        }
+        _ => false,
+    })
+}
+
+/// The order that given names ask for, as places in the derived one; none when they only rename. A name that the
+/// function has is that parameter, wherever it stands; one new name among them is the one that is left.
+fn wished_order(given: &[String], derived: &[String], parameters: usize) -> Result<Option<Vec<usize>>, String> {
+    let place = |g: &String| derived.iter().position(|d| d == g);
+    let moved = given.iter().enumerate().any(|(i, g)| place(g).is_some_and(|p| p != i));
+    if !moved || given.len() != derived.len() {
+        return Ok(None);
+    }
+    let mut left: Vec<usize> = (0..derived.len()).filter(|i| !given.contains(&derived[*i])).collect();
+    if left.len() > 1 {
+        let names: Vec<&str> = left.iter().map(|i| derived[*i].as_str()).collect();
+        return Err(format!(
+            "which of the new names is for {} can't be told; move or rename in two steps",
+            names.join(", ")
+        ));
+    }
+    let order: Vec<usize> = given.iter().filter_map(|g| place(g).or_else(|| left.pop())).collect();
+    match order.get(parameters..).is_some_and(|rest| rest.iter().enumerate().all(|(i, p)| *p == parameters + i)) {
+        true => Ok(Some(order[..parameters].to_vec())),
+        false => Err("the parameter that calls may leave out stays the last one".into()),
+    }
 }
 
 fn remarks(written: &Written, count: usize) -> Vec<String> {

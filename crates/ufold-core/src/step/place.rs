@@ -33,6 +33,13 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
     let file_of = |s: &Site| project.index(&s.source().path).expect("a site's file was scanned");
     let files: Vec<usize> = sites.iter().map(file_of).collect();
     let one_file = files.iter().all(|f| *f == files[0]);
+    if let Some(site) = sites.iter().find(|s| !one_file && !s.written_of_module().is_empty()) {
+        let s = site.source();
+        let name = &s.names.binding(site.written_of_module()[0]).name;
+        let message =
+            format!("`{name}` is a variable of this module and is written here, and other copies are in other files");
+        return Err(vec![super::region::reason(s, site.region.first, "rebinds-outer", message)]);
+    }
     let method = sites[0].method.filter(|m| m.receiver.is_some());
     let one_class = one_file
         && method.is_some_and(|m| {
@@ -59,7 +66,9 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
     let distinct = by_copies(&files);
     let mut against = Vec::new();
     let mut found = 0;
-    for (tried, home) in distinct.iter().copied().filter(|f| into.is_none_or(|i| project.facts[*f].path == i)).enumerate() {
+    for (tried, home) in
+        distinct.iter().copied().filter(|f| into.is_none_or(|i| project.facts[*f].path == i)).enumerate()
+    {
         if found >= MOST_HOMES || tried >= MOST_TRIED {
             break;
         }

@@ -5,7 +5,7 @@ use super::{Place, Reason};
 use crate::align::Region;
 use crate::flow::{Flow, RegionFlow};
 use crate::lang::{Leaving, MethodKind};
-use crate::names::{BindKind, BindingId, ScopeId, Source};
+use crate::names::{BindKind, BindingId, Names, ScopeId, Source, Use};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -222,11 +222,16 @@ impl<'s> Site<'s> {
     fn locals(&self, out: &mut Vec<Reason>) {
         let s = self.source();
         let name = |b: &BindingId| s.names.binding(*b).name.clone();
+        // what only the region knows may go in it
+        let elsewhere = |b: &&BindingId| {
+            self.flow.ins.contains(b) || s.names.references_to(**b).any(|r| !self.region.contains(r.node))
+        };
+        let deleted: Vec<BindingId> = self.flow.deleted.iter().filter(elsewhere).copied().collect();
         let lists = [
             (&self.flow.unbound_before, "maybe-unbound", "may have no value yet where the code begins"),
             (&self.flow.unbound_after, "maybe-unbound", "may have no value where the code ends, and is read later"),
             (&self.flow.seen_by_handler, "seen-by-handler", "is written here and read where an exception is handled"),
-            (&self.flow.deleted, "deletes-local", "is deleted here"),
+            (&deleted, "deletes-local", "is deleted here, and has a value elsewhere too"),
         ];
         for (list, code, message) in lists {
             for b in list {
@@ -253,7 +258,8 @@ impl<'s> Site<'s> {
         for r in s.names.in_range(self.region.first, self.region.end()) {
             let Some(b) = r.target.filter(|_| r.usage.writes()) else { continue };
             let home = s.names.frame_of(b);
-            if home != self.scope && !self.region.contains(s.names.scope(home).node) {
+            let of_module = home == Names::MODULE && r.usage != Use::Delete;
+            if home != self.scope && !of_module && !self.region.contains(s.names.scope(home).node) {
                 out.push(reason(
                     s,
                     r.node,
@@ -337,6 +343,17 @@ impl<'s> Site<'s> {
     }
 
     /// A member of the object that is given a value while it is made, where compilers look for that.
+    /// Variables of the module that the region writes: the new function must stand in the same one.
+    pub fn written_of_module(&self) -> Vec<BindingId> {
+        let s = self.source();
+        let mut out: Vec<BindingId> = Vec::new();
+        for r in s.names.in_range(self.region.first, self.region.end()).iter().filter(|r| r.usage.writes()) {
+            let b = r.target.filter(|b| s.names.frame_of(*b) == Names::MODULE && self.scope != Names::MODULE);
+            out.extend(b.filter(|b| !out.contains(b)));
+        }
+        out
+    }
+
     fn made_member(&self) -> Option<NodeId> {
         let (s, t) = (self.source(), &self.source().tree);
         let word = s.lang.object_word().filter(|_| s.lang.needs_types())?;
@@ -346,7 +363,20 @@ impl<'s> Site<'s> {
             t.role(*n) == Role::Member && t.field(*n) == Field::Left && object == word
         };
         let inside = (self.region.first.0..self.region.end().0).map(NodeId);
-        inside.filter(|_| s.lang.is_constructor(s.str(name))).find(own)
+        let class = t.ancestor(self.function, &[Role::Class]);
+        // one that has a value from the start is only given another
+        let has_value = |n: &NodeId| {
+            let word = t.child(*n, Field::Member).map_or("", |m| s.str(m));
+            let named = |f: NodeId| {
+                t.subtree(f).find(|x| t.is_leaf(*x) && t.role(*x) == Role::MemberName).is_some_and(|x| s.str(x) == word)
+            };
+            let fields =
+                class.map_or(Vec::new(), |c| t.subtree(c).filter(|f| t.role(*f) == Role::ClassField).collect());
+            fields
+                .into_iter()
+                .any(|f| named(f) && (t.child(f, Field::Value).is_some() || t.child(f, Field::Right).is_some()))
+        };
+        inside.filter(|_| s.lang.is_constructor(s.str(name))).filter(own).find(|n| !has_value(n))
     }
 
     fn is_bound_to_frame(&self, name: NodeId) -> bool {

@@ -324,7 +324,16 @@ impl Written<'_> {
         let site = self.template();
         let s = site.source();
         if !s.lang.declares_locals() {
-            return String::new();
+            let t = &s.tree;
+            let said = |b: &crate::names::BindingId| {
+                let inside = (site.region.first.0..site.region.end().0).map(NodeId);
+                inside
+                    .filter(|n| t.role(*n) == Role::Global)
+                    .any(|n| t.subtree(n).any(|x| s.str(x) == s.names.binding(*b).name))
+            };
+            let outer = site.written_of_module().into_iter().filter(|b| !said(b));
+            let names: Vec<String> = outer.map(|b| s.names.binding(b).name.clone()).collect();
+            return if names.is_empty() { String::new() } else { s.lang.write_outer(&names) };
         }
         let mut bare = Vec::new();
         for b in site.flow.written.iter().filter(|b| self.must_declare(**b)) {

@@ -6,7 +6,8 @@ use ufold_project::files::Disk;
 
 use super::{Ranged, pointed, step};
 use crate::args::{Extract, FormFlag};
-use crate::session::Session;
+use crate::output::quoted;
+use crate::session::{Session, has_finding};
 
 pub fn run(s: &Session, a: &Extract) -> anyhow::Result<u8> {
     let typed = Ranged::parse(&a.range)?;
@@ -28,6 +29,8 @@ pub fn run(s: &Session, a: &Extract) -> anyhow::Result<u8> {
         copies: vec![place],
         name: Some(a.name.clone()),
         into: a.choice.into.clone(),
+        parameters: a.choice.parameters(),
+        doc: a.choice.doc.clone(),
         form,
         types: a.choice.types.iter().cloned().collect(),
         whole: true,
@@ -42,10 +45,10 @@ pub fn run(s: &Session, a: &Extract) -> anyhow::Result<u8> {
         s.remark(&format!("copy {}: {}:{}-{}", n + 1, c.file, c.start_line, c.end_line));
     }
     for c in &others.differing {
-        s.remark(&format!(
-            "alike, but it needs a parameter more: {0}:{1}-{2}; see `ufold show {0}:{1}`",
-            c.file, c.start_line, c.end_line
-        ));
+        let place = quoted(&format!("{}:{}", c.file, c.start_line));
+        let found = has_finding(s, &scanned, &c.file, c.start_line as u32);
+        let hint = if found { format!("; see `ufold show {place}`") } else { String::new() };
+        s.remark(&format!("alike, but it needs a parameter more: {place}-{}{hint}", c.end_line));
     }
     let plan = plan(&project, "extract", &request).expect("a kind of step that is there");
     step::save(s, &plan, a.save_plan.as_deref())?;

@@ -4,8 +4,8 @@ use ufold_core::step::Project;
 use ufold_project::files::Disk;
 
 use super::step;
-use crate::args::{Fold, RequestFlags};
-use crate::session::{Session, choose, plan};
+use crate::args::Fold;
+use crate::session::{Session, choose, plan_chosen};
 
 pub fn run(s: &Session, a: &Fold) -> anyhow::Result<u8> {
     let Some(typed) = &a.finding else { return super::fold_all::run(s, a) };
@@ -14,8 +14,7 @@ pub fn run(s: &Session, a: &Fold) -> anyhow::Result<u8> {
     step::check_numbers(&a.request.choice.sites, finding.copies.len(), "copy", "copies")?;
     let disk = Disk(&s.root);
     let project = Project::new(&scanned.facts, &disk);
-    let flags = RequestFlags { pointed_at: s.pointer(typed)?, ..a.request.clone() };
-    let plan = plan(&project, finding, &flags);
+    let plan = plan_chosen(s, &project, finding, typed, &a.request)?;
     step::save(s, &plan, a.save_plan.as_deref())?;
     step::carry_out(s, &plan, &a.step)
 }

@@ -77,24 +77,19 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
         Err(ufold_project::Error::Environment(why))?;
     }
     let findings = s.findings(&scanned);
-    let shown = if s.json || a.limit == 0 { findings.len() } else { a.limit.min(findings.len()) };
+    let most = if s.json || a.limit == 0 { usize::MAX } else { a.limit };
     // those further down are not planned when they are not told
-    let mut planned = s.plan_all(&scanned, &findings[..shown]);
+    let gains = |f: &Finding, o: &Outcome| s.json || f.kind != Kind::Repeat || saves(f, o) > 0;
+    let mut planned = s.plan_first(&scanned, &findings, most, &gains);
     planned.sort_by_key(|(f, o)| (f.kind != Kind::Repeat, o.verdict, -saves(f, o)));
-    // covered ones are not told, and neither are those without a gain
-    let before = shown;
-    if !s.json && a.limit > 0 {
-        planned.retain(|(f, o)| f.kind != Kind::Repeat || saves(f, o) > 0);
-    }
-    let idle = before - planned.len();
     let known = s.coverage()?;
     let mut out = crate::output::out();
     if s.json {
-        let report = report(s, scanned, &planned, known.as_ref());
+        let report = report(s, scanned, &findings, &planned, known.as_ref());
         serde_json::to_writer_pretty(&mut out, &report)?;
         writeln!(out)?;
     } else {
-        let told = Told { all: findings.len() - idle, known: known.as_ref() };
+        let told = Told { findings: &findings, known: known.as_ref() };
         text(s, &scanned, &planned, &told, &mut out)?;
     }
     Ok(0)
@@ -105,15 +100,15 @@ fn saves(f: &Finding, o: &Outcome) -> i64 {
     if o.verdict == Verdict::Refused { f.saves } else { o.saves }
 }
 
-fn repeated_lines(scanned: &Scanned, planned: &[(Finding, Outcome)]) -> u64 {
+fn repeated_lines(scanned: &Scanned, findings: &[Finding]) -> u64 {
     let mut marks: Vec<Vec<bool>> = scanned.facts.iter().map(|f| vec![false; f.lines as usize + 2]).collect();
-    for c in planned.iter().filter(|(f, _)| f.kind == Kind::Repeat).flat_map(|(f, _)| &f.copies) {
+    for c in findings.iter().filter(|f| f.kind == Kind::Repeat).flat_map(|f| &f.copies) {
         (c.lines.0..=c.lines.1).for_each(|l| marks[c.file][l as usize] = true);
     }
     marks.iter().flatten().filter(|m| **m).count() as u64
 }
 
-fn totals(scanned: &Scanned, planned: &[(Finding, Outcome)]) -> Totals {
+fn totals(scanned: &Scanned, findings: &[Finding]) -> Totals {
     let mut by_language = BTreeMap::new();
     for f in &scanned.facts {
         *by_language.entry(f.language.clone()).or_default() += u64::from(f.lines);
@@ -121,12 +116,18 @@ fn totals(scanned: &Scanned, planned: &[(Finding, Outcome)]) -> Totals {
     Totals {
         files: scanned.facts.len(),
         lines: scanned.facts.iter().map(|f| u64::from(f.lines)).sum(),
-        repeated_lines: repeated_lines(scanned, planned),
+        repeated_lines: repeated_lines(scanned, findings),
         by_language,
     }
 }
 
-fn report(s: &Session, scanned: Scanned, planned: &[(Finding, Outcome)], known: Option<&Known>) -> Report {
+fn report(
+    s: &Session,
+    scanned: Scanned,
+    findings: &[Finding],
+    planned: &[(Finding, Outcome)],
+    known: Option<&Known>,
+) -> Report {
     let row = |(f, o): &(Finding, Outcome)| Row {
         id: f.id.clone(),
         kind: f.kind,
@@ -154,7 +155,7 @@ fn report(s: &Session, scanned: Scanned, planned: &[(Finding, Outcome)], known: 
     Report {
         schema: "ufold.scan/1",
         root: s.root().display().to_string(),
-        totals: totals(&scanned, planned),
+        totals: totals(&scanned, findings),
         findings: planned.iter().map(row).collect(),
         skipped: scanned.skipped,
     }
@@ -163,7 +164,7 @@ fn report(s: &Session, scanned: Scanned, planned: &[(Finding, Outcome)], known: 
 /// What the list says beside the findings.
 struct Told<'a> {
     /// Findings that there are.
-    all: usize,
+    findings: &'a [Finding],
     /// What the tests run, where that is known.
     known: Option<&'a Known>,
 }
@@ -175,14 +176,19 @@ fn text(
     told: &Told,
     out: &mut impl Write,
 ) -> std::io::Result<()> {
-    let (t, all) = (totals(scanned, planned), told.all);
+    let (t, all) = (totals(scanned, told.findings), told.findings.len());
     let files = count(t.files, "file", "files");
-    let repeats = planned.iter().filter(|(f, _)| f.kind == Kind::Repeat).count();
+    let repeats = told.findings.iter().filter(|f| f.kind == Kind::Repeat).count();
     let head = format!("{files}, {} lines, {}", number(t.lines), count(all, "finding", "findings"));
     writeln!(out, "{}", s.paint.strong(&head))?;
     if repeats > 0 {
         let share = 100.0 * t.repeated_lines as f64 / t.lines.max(1) as f64;
-        writeln!(out, "{} lines ({share:.0} %) stand in copies of the repeats below", number(t.repeated_lines))?;
+        writeln!(
+            out,
+            "{} lines ({share:.0} %) stand in copies of {}",
+            number(t.repeated_lines),
+            count(repeats, "repeat", "repeats")
+        )?;
     }
     writeln!(out)?;
     if !planned.is_empty() {
@@ -193,7 +199,8 @@ fn text(
         row(s, scanned, (f, o), told.known, out)?;
     }
     if planned.len() < all {
-        writeln!(out, "\n{} more; --limit 0 lists all", all - planned.len())?;
+        let rest = all - planned.len();
+        writeln!(out, "\n{rest} more; --limit 0 lists all that save a line, --format json those too that don't")?;
     }
     if !scanned.skipped.is_empty() {
         let first = &scanned.skipped[0];

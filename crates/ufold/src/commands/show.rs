@@ -8,9 +8,9 @@ use ufold_core::text::LineIndex;
 use ufold_project::files::{Disk, Scanned};
 
 use super::step::reason_line;
-use crate::args::{RequestFlags, Target};
-use crate::output::{count, fit};
-use crate::session::{Session, choose, plan, reach_of};
+use crate::args::Target;
+use crate::output::{count, fit, quoted};
+use crate::session::{Session, choose, plan_chosen, reach_of};
 
 /// Lines of a copy that are printed before the rest is left out.
 const MOST_LINES: usize = 60;
@@ -20,8 +20,7 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     let finding = &choose(s, &scanned, &a.finding)?;
     let disk = Disk(&s.root);
     let project = Project::new(&scanned.facts, &disk);
-    let flags = RequestFlags { pointed_at: s.pointer(&a.finding)?, ..a.request.clone() };
-    let plan = plan(&project, finding, &flags);
+    let plan = plan_chosen(s, &project, finding, &a.finding, &a.request)?;
     if s.json {
         say!("{}", serde_json::to_string_pretty(&plan)?);
         return Ok(0);
@@ -204,7 +203,10 @@ impl View<'_> {
             writeln!(out, "  {} {r}", p.faint("•"))?;
         }
         if o.verdict != Verdict::Refused {
-            writeln!(out, "\n{}", p.faint(&format!("next: ufold fold {} --preview", self.finding.id)))?;
+            // a part that was pointed at is named by the place
+            let pointer = self.plan.request.pointed_at.as_ref();
+            let name = pointer.map_or(self.finding.id.clone(), |p| quoted(&format!("{}:{}", p.file, p.line)));
+            writeln!(out, "\n{}", p.faint(&format!("next: ufold fold {name} --preview")))?;
         }
         Ok(())
     }

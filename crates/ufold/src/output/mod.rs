@@ -103,3 +103,12 @@ pub fn fit(text: &str, width: usize) -> String {
     out.push('…');
     out
 }
+
+/// A word of a command that is printed, so that it can be pasted into a shell.
+pub fn quoted(word: &str) -> String {
+    let plain = |c: char| c.is_ascii_alphanumeric() || "_-./:,=@%+".contains(c);
+    if !word.is_empty() && word.chars().all(plain) {
+        return word.to_string();
+    }
+    format!("'{}'", word.replace('\'', "'\\''"))
+}

@@ -237,6 +237,9 @@ impl Language for Python {
     fn write_declaration(&self, _source: &Source, _names: &[String]) -> String {
         String::new()
     }
+    fn write_outer(&self, names: &[String]) -> String {
+        format!("global {}", names.join(", "))
+    }
     fn needs_types(&self) -> bool {
         false
     }

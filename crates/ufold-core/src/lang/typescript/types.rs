@@ -95,7 +95,7 @@ impl Types<'_> {
                 let first = types.first()?;
                 types.iter().all(|x| x.is(&first.text)).then(|| first.with(array_of(&first.text)))
             }
-            Role::Member => self.member(node, depth),
+            Role::Member => self.enumerated(node).or_else(|| self.member(node, depth)),
             Role::Index => element(&self.value(own(Field::Object)?, depth + 1)?),
             Role::Call => self.call(node, depth),
             _ => None,
@@ -121,6 +121,15 @@ impl Types<'_> {
             [inner, ..] => self.value(inner, depth + 1),
             [] => None,
         }
+    }
+
+    /// `Kind.Open`: one of an enumeration has the type of that.
+    fn enumerated(&self, node: NodeId) -> Option<Kind> {
+        let (s, t) = (self.s, self.tree());
+        let object = t.child(node, Field::Object).filter(|o| t.role(*o) == Role::Name)?;
+        let (home, definition) = (self.definitions)(s, s.str(object))?;
+        let is_enum = home.str(definition).trim_start_matches("const ").starts_with("enum ");
+        is_enum.then(|| Kind::from(s.str(object)))
     }
 
     fn operation(&self, node: NodeId, depth: usize) -> Option<Kind> {
