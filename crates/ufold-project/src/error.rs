@@ -12,6 +12,9 @@ pub enum Error {
     /// Nothing was written, for a reason that the person can judge.
     #[error("{0}")]
     Refused(String),
+    /// A plan is refused, for these reasons.
+    #[error("{message}")]
+    Plan { message: String, reasons: Vec<ufold_core::step::Reason> },
     /// A step was applied, its check failed, and everything was restored.
     #[error("{message}")]
     CheckFailed { message: String, output: String },
@@ -26,7 +29,7 @@ impl Error {
     pub fn exit_code(&self) -> u8 {
         match self {
             Error::Usage(_) => 2,
-            Error::Refused(_) => 3,
+            Error::Refused(_) | Error::Plan { .. } => 3,
             Error::CheckFailed { .. } => 4,
             Error::Environment(_) => 5,
             Error::Interrupted => 130,

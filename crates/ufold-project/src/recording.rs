@@ -27,7 +27,7 @@ const INPUTS: &str = "inputs.csv";
 const ONLY: &str = "run";
 
 /// What is run and what of it is kept.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields, default)]
 pub struct Recording {
     #[serde(skip)]

@@ -148,6 +148,12 @@ run\neach time. Exit code 1: something was not noticed.\n\nExamples:\n  ufold pr
         /// The folder, which must not exist [default: a new temporary one]
         dir: Option<PathBuf>,
     },
+    /// Say what a code of a refusal or an assumption means, and what to do
+    #[command(after_help = "Examples:\n  ufold explain maybe-unbound\n  ufold explain")]
+    Explain {
+        /// The code; all are listed without one
+        code: Option<String>,
+    },
     /// Print a completion script for a shell
     Completions { shell: clap_complete::Shell },
 }

@@ -18,7 +18,7 @@ use ufold_project::trust::{self, Wanted};
 use ufold_project::{Error, Result, git, pipeline, root};
 
 use crate::args::{Common, Format, RequestFlags, StepFlags};
-use crate::output::{Out, Paint, Progress};
+use crate::output::{Paint, Progress};
 
 pub struct Session {
     pub root: PathBuf,
@@ -81,9 +81,6 @@ impl Session {
             stop,
             held,
         };
-        if s.json {
-            Out::is_json();
-        }
         // whatever the command, a step that was cut off is mended first
         let journal = s.journal()?;
         if s.root.join(".ufold").symlink_metadata().is_ok() {

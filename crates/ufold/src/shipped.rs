@@ -5,6 +5,7 @@ use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
 use crate::commands::{CheckReport, LogReport, ProbeReport, ReadyReport, ScanReport};
+use crate::output::json;
 use ufold_core::step::Plan;
 
 fn top() -> PathBuf {
@@ -20,6 +21,15 @@ fn schemas_agree_with_the_types() {
         ("ready-1.json", schemars::schema_for!(ReadyReport)),
         ("probe-1.json", schemars::schema_for!(ProbeReport)),
         ("log-1.json", schemars::schema_for!(LogReport)),
+        ("error-1.json", schemars::schema_for!(json::Failed)),
+        ("step-1.json", schemars::schema_for!(json::Stepped)),
+        ("undo-1.json", schemars::schema_for!(json::Undone)),
+        ("init-1.json", schemars::schema_for!(json::Initialized)),
+        ("record-1.json", schemars::schema_for!(json::Recorded)),
+        ("recordings-1.json", schemars::schema_for!(json::Recordings)),
+        ("trust-1.json", schemars::schema_for!(json::Trusted)),
+        ("fold-all-1.json", schemars::schema_for!(json::Folding)),
+        ("watch-1.json", schemars::schema_for!(json::Changed)),
     ];
     for (name, schema) in schemas {
         let path = top().join("docs/schemas").join(name);

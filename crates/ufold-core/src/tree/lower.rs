@@ -20,8 +20,11 @@ pub enum ParseError {
     TooDeep(usize),
 }
 
-/// Deeper code is written by programs, not people; engines that recurse rely on this bound.
-const MAX_DEPTH: usize = 400;
+/// Deeper code is written by programs, not people; engines that recurse rely on this bound, and on threads with [`STACK`].
+const MAX_DEPTH: usize = 5000;
+
+/// Bytes of stack that a thread needs for the deepest code; only what is used takes memory.
+pub const STACK: usize = 1 << 30;
 
 /// Parses a text. Never fails on bad code, only on what no parser could take; see [`Tree::errors`].
 pub fn parse(text: &str, lang: &dyn Language) -> Result<Tree, ParseError> {

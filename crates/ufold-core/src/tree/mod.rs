@@ -12,7 +12,7 @@ mod lower;
 mod role;
 
 pub(crate) use lower::mix;
-pub use lower::{ParseError, parse};
+pub use lower::{ParseError, STACK, parse};
 pub use role::{Field, Grammar, Role};
 
 use crate::text::Span;

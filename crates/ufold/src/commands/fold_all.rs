@@ -10,7 +10,6 @@ use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
-use serde_json::json;
 use ufold_core::find::Kind;
 use ufold_core::step::{Kept, Plan, Project, Verdict};
 use ufold_project::check::Check;
@@ -21,6 +20,7 @@ use ufold_project::{Error, Result};
 
 use super::step;
 use crate::args::{Fold, RequestFlags};
+use crate::output::json::{FOLDING, Folding, print};
 use crate::output::{Progress, count};
 use crate::session::{Session, plan};
 
@@ -38,6 +38,8 @@ struct Tally {
     restored: Vec<String>,
     refused: usize,
     no_gain: usize,
+    /// Left to people, who find a name.
+    no_name: Vec<String>,
 }
 
 struct Worklist<'a> {
@@ -149,7 +151,7 @@ impl Worklist<'_> {
                     self.tally.saved += plan.result.saves;
                 }
                 if self.s.json {
-                    say!("{}", json!({ "event": "step", "finding": id, "record": d.record }));
+                    print(&Folding::Step { schema: FOLDING, finding: id, record: &d.record });
                 } else {
                     let verdict = self.s.paint.verdict(plan.result.verdict, 7);
                     say!("{}  {verdict} {}", self.s.paint.strong(id), step::summary(self.s, plan, &d));
@@ -175,7 +177,7 @@ impl Worklist<'_> {
 
     fn tell_taken_back(&self, id: &str, message: &str, output: &str) {
         if self.s.json {
-            say!("{}", json!({ "event": "taken back", "finding": id, "why": message }));
+            print(&Folding::TakenBack { schema: FOLDING, finding: id, why: message });
         } else {
             say!("{}  {}", self.s.paint.strong(id), self.s.paint.bad(message));
             if !output.is_empty() {
@@ -232,7 +234,7 @@ impl Worklist<'_> {
 
     fn tell_checked(&self, n: usize, hash: Option<&str>) {
         if self.s.json {
-            say!("{}", json!({ "event": "checked", "steps": n, "commit": hash }));
+            print(&Folding::Checked { schema: FOLDING, steps: n, commit: hash });
         } else {
             let commit = hash.map_or(String::new(), |h| format!(" · commit {h}"));
             let what = count(n, "step", "steps");
@@ -292,13 +294,15 @@ impl Worklist<'_> {
 
 fn report(s: &Session, t: &Tally) {
     if s.json {
-        say!(
-            "{}",
-            json!({
-                "event": "summary", "schema": "ufold.fold-all/1", "folded": t.folded, "saves": t.saved,
-                "taken_back": t.restored, "refused": t.refused, "no_gain": t.no_gain,
-            })
-        );
+        print(&Folding::Summary {
+            schema: FOLDING,
+            folded: t.folded,
+            saves: t.saved,
+            taken_back: &t.restored,
+            refused: t.refused,
+            no_gain: t.no_gain,
+            no_name: &t.no_name,
+        });
         return;
     }
     if t.folded == 0 && t.restored.is_empty() {

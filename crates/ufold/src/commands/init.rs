@@ -5,6 +5,7 @@ use ufold_project::config::{self, detect};
 use ufold_project::root::CONFIG;
 use ufold_project::{Error, trust};
 
+use crate::output::json;
 use crate::session::Session;
 
 pub fn run(s: &Session, force: bool) -> anyhow::Result<u8> {
@@ -21,6 +22,10 @@ pub fn run(s: &Session, force: bool) -> anyhow::Result<u8> {
     // what the person has just had written, and is told, need not be asked about
     let check = config::load(&s.root)?.check.net(&s.root, None)?.map(|c| Check { recordings: Vec::new(), ..c });
     trust::say_yes(&journal, &check.as_ref().map_or(Vec::new(), trust::commands))?;
+    if s.json {
+        json::print(&json::Initialized { schema: "ufold.init/1", file: CONFIG, commands: &commands });
+        return Ok(0);
+    }
     match commands.as_slice() {
         [] => say!("wrote {CONFIG}; no test suite was recognized, set check.command in it"),
         list => say!("wrote {CONFIG}; the check is `{}`", list.join("` and `")),

@@ -4,6 +4,7 @@ mod apply;
 mod check;
 mod completions;
 mod demo;
+mod explain;
 mod extract;
 mod fold;
 mod fold_all;
@@ -40,6 +41,7 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
     match &args.command {
         Command::Demo { dir } => return demo::run(&args.common, dir.as_deref()),
         Command::Completions { shell } => return completions::run(*shell),
+        Command::Explain { code } => return explain::run(&args.common, code.as_deref()),
         _ => {}
     }
     let s = Session::new(&args.common)?;
@@ -61,6 +63,6 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Log => log::run(&s),
         Command::Undo { number } => undo::run(&s, number),
         Command::Init { force } => init::run(&s, force),
-        Command::Demo { .. } | Command::Completions { .. } => unreachable!("handled above"),
+        Command::Demo { .. } | Command::Completions { .. } | Command::Explain { .. } => unreachable!("handled above"),
     }
 }

@@ -8,7 +8,7 @@ use ufold_project::recording::{FOLDER, Output, Recording, all, changed, folder};
 use ufold_project::{Error, Result, trust};
 
 use crate::args::Record;
-use crate::output::{Progress, count, fit, print_diff};
+use crate::output::{Progress, count, fit, json, print_diff};
 use crate::session::Session;
 
 pub fn run(s: &Session, a: &Record) -> anyhow::Result<u8> {
@@ -22,7 +22,10 @@ pub fn run(s: &Session, a: &Record) -> anyhow::Result<u8> {
         let now = r.run(&s.root, &s.stop, &tick)?;
         progress.clear();
         r.keep(s.journal()?.tree(), &now)?;
-        say!("recording {name}: the new output is kept as right");
+        match s.json {
+            true => told(s, &r, &now),
+            false => say!("recording {name}: the new output is kept as right"),
+        }
         return Ok(0);
     }
     let r = recording(s, a, name)?;
@@ -35,6 +38,10 @@ pub fn run(s: &Session, a: &Record) -> anyhow::Result<u8> {
     r.keep(journal.tree(), &runs[1])?;
     // the person typed it
     trust::say_yes(&journal, &[trust::recording(&r)])?;
+    if s.json {
+        told(s, &r, &runs[1]);
+        return Ok(0);
+    }
     let exit = runs[1].iter().filter(|(_, o)| o.get("exit").is_some_and(|e| e.trim() != "0")).count();
     let parts: usize = runs[1].iter().map(|(_, o)| o.len()).sum();
     say!(
@@ -48,11 +55,18 @@ pub fn run(s: &Session, a: &Record) -> anyhow::Result<u8> {
     Ok(0)
 }
 
+/// What was recorded, as data.
+fn told(_s: &Session, r: &Recording, rows: &[(String, Output)]) {
+    let not_zero = rows.iter().filter(|(_, o)| o.get("exit").is_some_and(|e| e.trim() != "0")).count();
+    let files = rows.iter().map(|(_, o)| o.len()).sum();
+    json::print(&json::Recorded { schema: "ufold.record/1", name: &r.name, runs: rows.len(), files, not_zero });
+}
+
 fn list(s: &Session) -> anyhow::Result<u8> {
     let recordings = all(&s.root)?;
     if s.json {
-        let list: Vec<_> = recordings.iter().map(|r| serde_json::json!({ "name": r.name, "settings": r })).collect();
-        say!("{}", serde_json::json!({ "schema": "ufold.recordings/1", "recordings": list }));
+        let list = recordings.iter().map(|r| json::Named { name: &r.name, settings: r }).collect();
+        json::print(&json::Recordings { schema: "ufold.recordings/1", recordings: list });
         return Ok(0);
     }
     if recordings.is_empty() {

@@ -8,8 +8,9 @@ use ufold_project::coverage::Known;
 use ufold_project::pipeline::{Done, lines, step};
 use ufold_project::{Error, Result, apply};
 
+use crate::advice::advice;
 use crate::args::{Sites, StepFlags};
-use crate::output::{Progress, count, print_diff};
+use crate::output::{Progress, count, json, print_diff};
 use crate::session::Session;
 
 /// One line that names a step.
@@ -39,19 +40,27 @@ pub fn reason_line(r: &Reason) -> String {
     format!("{}: {} ({}:{})", r.code, r.message, r.file, r.line)
 }
 
+/// Codes of a refusal that advice is given for at once.
+const MOST_ADVICE: usize = 2;
+
 /// A refusal with all its reasons, as an error.
 pub fn refused(plan: &Plan) -> Error {
     let mut text = format!("{}: refused, nothing was written", plan.request.finding);
-    let mut seen = Vec::new();
+    let mut reasons: Vec<Reason> = Vec::new();
     for r in plan.result.reasons.iter().chain(plan.result.left_out.iter().map(|(_, r)| r)) {
-        let line = reason_line(r);
-        if !seen.contains(&line) {
-            text.push_str(&format!("\n  {line}"));
-            seen.push(line);
+        if !reasons.contains(r) {
+            text.push_str(&format!("\n  {}", reason_line(r)));
+            reasons.push(r.clone());
         }
     }
     plan.result.remarks.iter().for_each(|r| text.push_str(&format!("\n  {r}")));
-    Error::Refused(text)
+    let mut codes: Vec<&str> = reasons.iter().map(|r| r.code.as_str()).collect();
+    codes.dedup();
+    for code in codes.into_iter().take(MOST_ADVICE) {
+        let told = advice(code).map_or(String::new(), |a| a.what_to_do);
+        text.push_str(&format!("\nwhat to do ({code}): {told}"));
+    }
+    Error::Plan { message: text, reasons }
 }
 
 /// Prints the plan's diff.
@@ -117,7 +126,7 @@ pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<
     let done = step(&s.journal()?, plan, &title(plan), &options)?;
     progress.clear();
     if s.json {
-        say!("{}", serde_json::json!({ "schema": "ufold.step/1", "plan": plan, "record": done.record }));
+        json::print(&json::Stepped { schema: "ufold.step/1", plan, record: &done.record });
         return Ok(0);
     }
     notes(s, plan);

@@ -2,7 +2,7 @@
 
 use ufold_project::trust::{say_yes, unknown};
 
-use crate::output::count;
+use crate::output::{count, json};
 use crate::session::Session;
 
 pub fn run(s: &Session, list: bool) -> anyhow::Result<u8> {
@@ -10,9 +10,8 @@ pub fn run(s: &Session, list: bool) -> anyhow::Result<u8> {
     let wanted = s.wanted()?;
     let new = unknown(&journal, &wanted)?;
     if s.json {
-        let row = |w: &ufold_project::trust::Wanted| serde_json::json!({ "command": w.line, "new": new.contains(&w) });
-        let rows: Vec<_> = wanted.iter().map(row).collect();
-        say!("{}", serde_json::json!({ "schema": "ufold.trust/1", "commands": rows }));
+        let commands = wanted.iter().map(|w| json::Wanted { command: &w.line, new: new.contains(&w) }).collect();
+        json::print(&json::Trusted { schema: "ufold.trust/1", commands });
     } else if wanted.is_empty() {
         say!("this project wants no commands run");
     } else {

@@ -7,12 +7,12 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant, SystemTime};
 
-use ufold_core::find::Kind;
-use ufold_project::files::stamps;
+use ufold_core::find::{Finding, Kind};
+use ufold_project::files::{Scanned, stamps};
 
 use super::check::once;
 use crate::args::Watch;
-use crate::output::{Progress, count, few};
+use crate::output::{Progress, count, few, json};
 use crate::session::Session;
 
 /// Between two looks at the files.
@@ -30,7 +30,11 @@ pub fn run(s: &Session, a: &Watch) -> anyhow::Result<u8> {
     let mut changed: BTreeSet<String> = BTreeSet::new();
     let mut own: BTreeSet<String> = BTreeSet::new();
     loop {
-        if !changed.is_empty() {
+        if !changed.is_empty() && s.json {
+            let found = touched(s, &s.scan(&[])?, &changed).into_iter().map(|f| f.id).collect();
+            let files = changed.iter().map(String::as_str).collect();
+            json::print(&json::Changed { schema: "ufold.watch/1", files, findings: found });
+        } else if !changed.is_empty() {
             say!(
                 "{}",
                 s.paint.strong(&format!("{} changed: {}", count(changed.len(), "file", "files"), few(&changed)))
@@ -89,11 +93,14 @@ fn wait(s: &Session, known: Stamps, quiet: Duration) -> Option<BTreeSet<String>>
 }
 
 /// Repeats with a copy in one of the files.
+fn touched(s: &Session, scanned: &Scanned, changed: &BTreeSet<String>) -> Vec<Finding> {
+    let in_one = |f: &Finding| f.copies.iter().any(|c| changed.contains(&scanned.facts[c.file].path));
+    s.findings(scanned).into_iter().filter(|f| f.kind == Kind::Repeat && in_one(f)).collect()
+}
+
 fn findings(s: &Session, changed: &BTreeSet<String>) -> anyhow::Result<()> {
     let scanned = s.scan(&[])?;
-    let touched =
-        |f: &ufold_core::find::Finding| f.copies.iter().any(|c| changed.contains(&scanned.facts[c.file].path));
-    let found: Vec<_> = s.findings(&scanned).into_iter().filter(|f| f.kind == Kind::Repeat && touched(f)).collect();
+    let found = touched(s, &scanned, changed);
     for f in found.iter().take(5) {
         let c = f.copies.iter().find(|c| changed.contains(&scanned.facts[c.file].path)).unwrap_or(&f.copies[0]);
         let place = format!("{}:{}-{}", scanned.facts[c.file].path, c.lines.0, c.lines.1);

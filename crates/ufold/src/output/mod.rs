@@ -1,6 +1,7 @@
 //! What is printed: colour, diffs, excerpts, progress.
 
 mod diff;
+pub mod json;
 mod out;
 mod progress;
 

@@ -29,6 +29,11 @@ pub fn out() -> Out {
 }
 
 impl Out {
+    /// The person asked for data.
+    pub fn wants_json() -> bool {
+        JSON.load(Ordering::Relaxed)
+    }
+
     /// What follows is JSON.
     pub fn is_json() {
         JSON.store(true, Ordering::Relaxed);
