@@ -238,6 +238,7 @@ fn spoiled_sources_get_answers() {
     }));
     let mut failures: BTreeMap<String, String> = BTreeMap::new();
     for extension in ["py", "js", "ts", "tsx"] {
+        eprintln!("{count} inputs of .{extension} from seed {first}");
         let seeds = seeds(if extension == "tsx" { ".ts" } else { extension });
         let failed: Vec<(u64, String)> = (first..first + count)
             .into_par_iter()

@@ -259,7 +259,7 @@ impl Folder<'_> {
         let comments: Vec<_> = sites.iter().filter_map(leading_comment).collect();
         let comment = leading_comment(template).filter(|d| comments.iter().all(|c| c.text == d.text));
         let of_all = comment.as_ref().filter(|d| !d.heads_part).map(|d| d.text.as_str());
-        let name = self.name(sites, home, &general, of_all, &refuse)?;
+        let (name, is_named) = self.name(sites, home, &general, of_all, &refuse)?;
         let names = self.parameter_names(sites, aligned, home, &mut general, &name, &refuse)?;
         let types = match source.lang.needs_types() {
             true => Some(
@@ -308,8 +308,8 @@ impl Folder<'_> {
             verdict: if reasons.is_empty() { Verdict::Ready } else { Verdict::Assumed },
             reasons,
             left_out: Vec::new(),
-            remarks: remarks(&written, count),
-            function: Some(new_function(&written, text)),
+            remarks: remarks(&written, count, is_named),
+            function: Some(NewFunction { unnamed: !is_named, ..new_function(&written, text) }),
             parameters: parameter_plans(&written),
             sites: plans,
             files,
@@ -433,7 +433,7 @@ impl Folder<'_> {
         general: &General,
         comment: Option<&str>,
         refuse: &dyn Fn(&str, String) -> Reason,
-    ) -> Result<String, Reason> {
+    ) -> Result<(String, bool), Reason> {
         let template = &sites[home.template];
         let lang = template.source().lang;
         let one_file = sites.iter().all(|s| s.source().path == template.source().path);
@@ -449,17 +449,21 @@ impl Folder<'_> {
                 return Err(refuse("bad-name", format!("`{given}` is no name for a function")));
             }
             return if free(given) {
-                Ok(given.clone())
+                Ok((given.clone(), true))
             } else {
                 Err(refuse("name-taken", format!("the name `{given}` is already in use")))
             };
         }
         let styled = |n: &String| lang.function_name(&words(n), one_file, home.class.is_some());
         let candidates = function_names(sites, home.template, general, comment);
-        let named = candidates.iter().map(styled).find(|n| free(n));
-        let last = candidates.first().map(styled).unwrap_or_default();
+        if let Some(good) = candidates.good.iter().map(styled).find(|n| free(n)) {
+            return Ok((good, true));
+        }
+        let named = candidates.weak.iter().map(styled).find(|n| free(n));
+        let last = candidates.weak.first().map(styled).unwrap_or_default();
         named
             .or_else(|| (2..100).map(|i| format!("{last}_{i}")).find(|n| free(n)))
+            .map(|n| (n, false))
             .ok_or_else(|| refuse("name-taken", "no free name was found; give one with --name".into()))
     }
 }
@@ -553,8 +557,11 @@ fn wished_order(given: &[String], derived: &[String], parameters: usize) -> Resu
     }
 }
 
-fn remarks(written: &Written, count: usize) -> Vec<String> {
+fn remarks(written: &Written, count: usize, is_named: bool) -> Vec<String> {
     let mut out = Vec::new();
+    if !is_named {
+        out.push(format!("`{}` is only called so for want of a good name; give one with --name", written.name));
+    }
     if count > MANY_PARAMETERS {
         out.push(format!("the function takes {count} parameters; a shorter range of the copies may need fewer"));
     }
@@ -586,6 +593,7 @@ fn new_function(written: &Written, text: String) -> NewFunction {
     let source = template.source();
     let class = written.home.class.and_then(|c| source.tree.child(c, crate::tree::Field::Name));
     NewFunction {
+        unnamed: false,
         name: written.name.to_string(),
         file: source.path.clone(),
         class: class.map(|n| source.str(n).to_string()),

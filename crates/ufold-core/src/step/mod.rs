@@ -233,6 +233,9 @@ pub struct NewFunction {
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub nested: bool,
     pub text: String,
+    /// Its name says little: none was found in the code that says more.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub unnamed: bool,
     /// Number of the copy whose text became the body.
     pub from_copy: usize,
     /// Names of the locals that its body hands over, in order.

@@ -76,9 +76,20 @@ pub fn telling(words: &[String]) -> bool {
     words.iter().any(|w| !WEAK.contains(&w.as_str()) && w.len() > 1 && !w.chars().all(|c| c.is_ascii_digit()))
 }
 
-/// Name candidates for the function, the best first, without marks of privacy.
-pub fn function_names(sites: &[Site], template: usize, general: &General, comment: Option<&str>) -> Vec<String> {
-    let mut out = Vec::new();
+/// Name candidates without marks of privacy, the best first: those that say something, and those for want of better ones.
+pub struct Candidates {
+    pub good: Vec<String>,
+    pub weak: Vec<String>,
+}
+
+/// Words that say of a result only that it is one.
+const PLAIN_RESULTS: &[&str] = &[
+    "result", "results", "res", "ret", "value", "values", "val", "data", "out", "output", "tmp", "temp", "item",
+    "items", "obj", "object", "x", "y", "n", "i", "s", "r", "text", "list", "rows", "args", "self",
+];
+
+pub fn function_names(sites: &[Site], template: usize, general: &General, comment: Option<&str>) -> Candidates {
+    let (mut out, mut weak) = (Vec::new(), Vec::new());
     if let Some(c) = comment.and_then(from_comment) {
         out.push(c);
     }
@@ -101,34 +112,40 @@ pub fn function_names(sites: &[Site], template: usize, general: &General, commen
         if general.parameters.iter().any(|p| p.callable.is_some()) {
             out.push(shared.join("_") + "_by");
         }
-        out.push(shared.join("_") + "_common");
+        if shared.len() == 1 {
+            out.extend(VERBS_OF_RESULTS.iter().map(|v| format!("{v}_{}", shared[0])).take(1));
+        }
     }
-    if let [a, b] = general.results.as_slice() {
-        let [a, b] = [a, b].map(|r| words(&source.names.binding(r[template]).name).join("_"));
-        out.push(format!("{}_{a}_and_{b}", verb(site, &source.names.binding(general.results[0][template]).name)));
+    if let Some(r) = result.as_ref().filter(|_| general.results.len() < 2) {
+        let name = format!("{}_{}", verb(site, r), words(r).join("_"));
+        if PLAIN_RESULTS.contains(&r.as_str()) { weak.push(name) } else { out.push(name) }
     }
-    if let Some(r) = &result {
-        out.push(format!("{}_{}", verb(site, r), words(r).join("_")));
-    }
-    if let Some(a) = action {
-        out.push(a);
+    match action {
+        Some(a) if a.contains('_') => out.push(a),
+        Some(a) => weak.push(a),
+        None => {}
     }
     if telling(&shared) && !whole {
-        out.push(format!("{}_part", shared.join("_")));
+        weak.push(format!("{}_part", shared.join("_")));
     }
     if let Some(first) = functions.first() {
         let base = words(first).join("_");
-        out.push(if whole { format!("{base}_shared") } else { format!("{base}_step") });
+        weak.push(if whole { format!("{base}_shared") } else { format!("{base}_part") });
     }
-    out.push("shared_step".to_string());
-    out.retain(|n| !n.starts_with(|c: char| c.is_ascii_digit()));
+    weak.push("shared_part".to_string());
     // a runner would take the new function for a test
-    let plain = |n: &String| match n.strip_prefix("test") {
+    let plain = |n: String| match n.strip_prefix("test") {
         Some(rest) => format!("check_{}", rest.trim_start_matches('_')),
-        None => n.clone(),
+        None => n,
     };
-    out.iter().map(plain).collect()
+    let kept = |list: Vec<String>| -> Vec<String> {
+        list.into_iter().filter(|n| !n.starts_with(|c: char| c.is_ascii_digit())).map(plain).collect()
+    };
+    Candidates { good: kept(out), weak: kept(weak) }
 }
+
+/// What is said of a thing that several functions are called by.
+const VERBS_OF_RESULTS: &[&str] = &["compute"];
 
 /// Words that say what is done.
 const VERBS: &[&str] = &[
@@ -255,6 +272,19 @@ fn returned_name(site: &Site) -> Option<String> {
 fn verb(site: &Site, result: &str) -> &'static str {
     let (s, t) = (site.source(), &site.source().tree);
     let mut verb = "compute";
+    let range = || (site.region.first.0..site.region.end().0).map(NodeId);
+    let added = range().filter(|n| t.role(*n) == Role::AugAssign).find_map(|n| {
+        let named = t.child(n, Field::Left).is_some_and(|l| s.str(l) == result);
+        t.child(n, Field::Right).filter(|_| named && s.str(n).contains("+="))
+    });
+    if let Some(by) = added {
+        let looped = t.ancestors(by).take_while(|a| *a > site.function).any(|a| t.role(a).is_loop());
+        return match (s.str(by), looped) {
+            ("1", _) => "count",
+            (_, true) => "sum",
+            _ => "compute",
+        };
+    }
     for id in (site.region.first.0..site.region.end().0).map(NodeId).filter(|n| t.role(*n) == Role::Assign) {
         let named = t.child(id, Field::Left).is_some_and(|l| s.str(l) == result);
         if let Some(r) = t.child(id, Field::Right).filter(|_| named) {
@@ -284,7 +314,7 @@ fn main_call(site: &Site) -> Option<String> {
     let nodes = (site.region.first.0..site.region.end().0).rev().map(NodeId);
     let calls = nodes.filter(|n| t.role(*n) == Role::Call).filter(stands);
     let list = calls.filter_map(|c| call_words(site, c)).find(|w| telling(w) && !w.iter().any(|x| is_chatter(x)))?;
-    Some(if list.len() == 1 { format!("{}_all", list[0]) } else { list.join("_") })
+    Some(list.join("_"))
 }
 
 /// Words of calls that only tell what goes on.

@@ -86,13 +86,13 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
         out.extend(owner_names(sites));
     }
     if distinct.len() == 1 && identifiers {
-        out.push(tails[0].to_string());
+        out.push(lowered(tails[0]));
     }
     let classes = identifiers && t.role(node) != Role::Literal && tails.iter().all(|n| is_class_like(n));
     if classes {
         let shared = shared_words(&tails);
         out.extend(telling(&shared).then(|| format!("{}_class", shared.join("_"))));
-        out.push(if t.field(node) == Field::Callee { "factory".into() } else { "class_".into() });
+        out.push(if t.field(node) == Field::Callee { "factory".into() } else { "kind".into() });
     }
     let member = p.arguments.iter().all(|a| a.contains('.'));
     if identifiers && !receiver && t.role(node) != Role::Literal {
@@ -109,10 +109,11 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
     if local {
         out.push(s.str(node).to_string());
     }
+    out.extend(varying_word(sites, p));
     out.extend(from_surroundings(s, node));
     if identifiers && t.field(node) != Field::Callee && t.role(node) != Role::Literal {
         let lower = words(tails[template]).join("_");
-        out.push(if member { lower } else { tails[template].trim_start_matches('_').to_string() });
+        out.push(if member { lower } else { lowered(tails[template].trim_start_matches('_')) });
     }
     let kind = kind_name(s, node);
     // `help` would hide what the language calls so
@@ -149,23 +150,47 @@ fn callable_names(sites: &[Site], at: &Aligned, template: usize) -> Vec<String> 
     if is_for_effect(t, node) {
         out.push("act".into());
     }
-    let reads = matches!(t.role(node), Role::Member | Role::Name | Role::Index);
     let tests = matches!(t.role(node), Role::Compare | Role::BoolOp | Role::NotOp);
     let text = matches!(t.role(node), Role::Template | Role::Concat) || s.str(node).contains(['"', '\'']);
-    out.push(
-        if tests {
-            "matches"
-        } else if text {
-            "describe"
-        } else if reads {
-            "get_value"
-        } else {
-            "measure"
-        }
-        .into(),
-    );
-    out.push("compute".into());
+    // what it is for where it stands
+    let parent = t.parent(node).map_or(Role::Other, |p| t.role(p));
+    let role = match parent {
+        _ if tests || matches!(parent, Role::If | Role::While | Role::NotOp) => "is_wanted",
+        Role::Return => "result_of",
+        Role::For | Role::CompFor => "items_of",
+        _ if text => "text_of",
+        _ => "value_of",
+    };
+    out.extend(from_surroundings(s, node).into_iter().map(|n| format!("{n}_of")));
+    out.push(role.into());
     out
+}
+
+/// A constant's name as that of a variable.
+fn lowered(name: &str) -> String {
+    if name.chars().any(char::is_lowercase) { name.to_string() } else { words(name).join("_") }
+}
+
+/// A word for an operand, alone and with what it stands beside.
+fn beside(s: &crate::names::Source, parent: NodeId, node: NodeId, word: &str) -> Vec<String> {
+    let t = &s.tree;
+    let other = t.children(parent).find(|c| *c != node && t.role(*c) != Role::Token);
+    let named = other.and_then(|o| path_name(s, o)).map(|o| format!("{o}_{word}"));
+    std::iter::once(word.to_string()).chain(named).collect()
+}
+
+/// A text that is, in each copy, the word by which the functions around the copies differ: it says which one is meant.
+fn varying_word(sites: &[Site], p: &Parameter) -> Option<String> {
+    let names: Vec<Vec<String>> = sites
+        .iter()
+        .map(|x| x.source().tree.name_of_callable(x.function).map_or(Vec::new(), |n| words(x.source().str(n))))
+        .collect();
+    let says = |i: usize| {
+        let text = p.arguments[i].trim_matches(['"', '\'', '`']).to_lowercase();
+        let is_text = p.arguments[i].starts_with(['"', '\'', '`']) && text.len() > 2;
+        is_text && names[i].iter().any(|w| *w == text || w.trim_end_matches('s') == text.trim_end_matches('s'))
+    };
+    (sites.len() > 1 && (0..sites.len()).all(says)).then(|| "kind".to_string())
 }
 
 /// The last name of a path, or of what a call calls.
@@ -214,7 +239,7 @@ fn from_surroundings(s: &crate::names::Source, node: NodeId) -> Vec<String> {
         Role::Index if field == Field::Index => vec!["key".into(), "index".into()],
         Role::Assign if field == Field::Right => {
             let target = t.child(parent, Field::Left).and_then(name_of);
-            target.into_iter().flat_map(|n| [n.clone(), format!("{n}_value")]).collect()
+            target.into_iter().flat_map(|n| [n.clone(), format!("new_{n}"), format!("initial_{n}")]).collect()
         }
         Role::Compare => {
             let other = t.children(parent).find(|c| *c != node && t.role(*c) != Role::Token);
@@ -236,9 +261,9 @@ fn from_surroundings(s: &crate::names::Source, node: NodeId) -> Vec<String> {
             match op {
                 "*" if beside_text => vec!["count".into()],
                 "**" if field == Field::Right => vec!["exponent".into()],
-                "*" | "/" => vec!["factor".into()],
+                "*" | "/" => beside(s, parent, node, "factor"),
                 "%" if t.role(node) == Role::Literal && field == Field::Left => vec!["template".into()],
-                "+" | "-" if s.str(node).starts_with(|c: char| c.is_ascii_digit()) => vec!["offset".into()],
+                "+" | "-" if s.str(node).starts_with(|c: char| c.is_ascii_digit()) => beside(s, parent, node, "offset"),
                 _ => Vec::new(),
             }
         }
@@ -301,6 +326,7 @@ fn kind_name(s: &crate::names::Source, node: NodeId) -> &'static str {
     let text = s.str(node);
     match t.role(node) {
         _ if t.field(node) == Field::Callee => "action",
+        _ if t.field(node) == Field::Object && t.role(node) != Role::Literal => "target",
         Role::Literal | Role::Concat | Role::Template if text.ends_with(['"', '\'']) => {
             if text.starts_with(['b', 'B']) { "data" } else { "text" }
         }

@@ -13,10 +13,11 @@ static PROJECT: Dir = include_dir!("$CARGO_MANIFEST_DIR/demo/saltmarsh");
 
 pub fn run(common: &Common, dir: Option<&Path>) -> anyhow::Result<u8> {
     let paint = Paint::new(common.color);
-    let dir = make(dir)?;
-    say!("{}", paint.strong("The harbour office of Saltmarsh: Python and TypeScript, with tests, and with copies."));
-    say!("It is in {}", dir.display());
     let kiosk = have("npm") && have("node") && have("tsc");
+    let dir = make(dir, kiosk)?;
+    let languages = if kiosk { "Python and TypeScript" } else { "Python" };
+    say!("{}", paint.strong(&format!("The harbour office of Saltmarsh: {languages}, with tests, and with copies.")));
+    say!("It is in {}", dir.display());
     let demo = Demo { dir: &dir, paint, color: common.color, git: have("git"), python: have("python3"), kiosk };
     demo.prepare()?;
     demo.play()?;
@@ -24,8 +25,8 @@ pub fn run(common: &Common, dir: Option<&Path>) -> anyhow::Result<u8> {
     Ok(0)
 }
 
-/// A new folder with the project in it.
-fn make(dir: Option<&Path>) -> Result<PathBuf> {
+/// A new folder with the project in it; its kiosk is left out where it could not be tested.
+fn make(dir: Option<&Path>, kiosk: bool) -> Result<PathBuf> {
     let dir = match dir {
         Some(d) if d.exists() => {
             return Err(Error::Usage(format!("{} is already there; name a new folder", d.display())));
@@ -40,6 +41,12 @@ fn make(dir: Option<&Path>) -> Result<PathBuf> {
         }
     };
     PROJECT.extract(&dir).map_err(|e| Error::io("write", &dir, &e))?;
+    if !kiosk {
+        let own = dir.join("kiosk");
+        std::fs::remove_dir_all(&own).map_err(|e| Error::io("remove", own, &e))?;
+        let package = dir.join("package.json");
+        std::fs::remove_file(&package).map_err(|e| Error::io("remove", package, &e))?;
+    }
     Ok(dir)
 }
 
@@ -67,7 +74,7 @@ impl Demo<'_> {
         if !self.python {
             say!("python3 was not found: the steps run without the project's tests.");
         } else if !self.kiosk {
-            say!("npm, node or tsc was not found: the tests of the kiosk (TypeScript) are left out.");
+            say!("npm, node or tsc was not found: the kiosk (TypeScript) and its tests are left out.");
         }
         if !self.git {
             say!("git was not found: the journal alone keeps the way back.");

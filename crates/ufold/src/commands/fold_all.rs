@@ -21,7 +21,7 @@ use ufold_project::{Error, Result};
 use super::step;
 use crate::args::{Fold, RequestFlags};
 use crate::output::json::{FOLDING, Folding, print};
-use crate::output::{Progress, count};
+use crate::output::{Progress, count, few};
 use crate::session::{Session, plan};
 
 /// A step that saves fewer lines is not worth a new function.
@@ -283,6 +283,8 @@ impl Worklist<'_> {
                     self.tally.no_gain += 1;
                 } else if plan.result.is_refused() || held {
                     self.tally.refused += 1;
+                } else if plan.result.function.as_ref().is_some_and(|f| f.unnamed) {
+                    self.tally.no_name.push(f.id.clone());
                 } else {
                     return Some((f.id.clone(), plan));
                 }
@@ -306,13 +308,24 @@ fn report(s: &Session, t: &Tally) {
         return;
     }
     if t.folded == 0 && t.restored.is_empty() {
-        say!("nothing to fold: {} refused, {} would save too little", t.refused, t.no_gain);
+        let mut parts = vec![format!("{} refused", t.refused), format!("{} would save too little", t.no_gain)];
+        if !t.no_name.is_empty() {
+            parts.push(format!(
+                "{} want a name from you: `ufold fold ID --name NAME` ({})",
+                t.no_name.len(),
+                few(&t.no_name)
+            ));
+        }
+        say!("nothing to fold: {}", parts.join(", "));
         return;
     }
     let mut parts =
         vec![format!("{} folded", count(t.folded, "finding", "findings")), format!("{} lines saved", t.saved)];
     if !t.restored.is_empty() {
         parts.push(format!("{} taken back by a failing check ({})", t.restored.len(), t.restored.join(", ")));
+    }
+    if !t.no_name.is_empty() {
+        parts.push(format!("{} left to you for want of a good name ({})", t.no_name.len(), few(&t.no_name)));
     }
     parts.push(format!("{} refused", t.refused));
     say!("\n{}", s.paint.strong(&parts.join(" · ")));

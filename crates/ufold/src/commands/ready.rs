@@ -45,7 +45,10 @@ pub fn run(s: &Session, a: &CheckOnly) -> anyhow::Result<u8> {
     let (base, runs) = pipeline::steady_baseline(&journal, &check, &options)?;
     progress.clear();
     let judged = base.judge(&runs[1]);
-    if !check.commands.is_empty() {
+    if check.commands.is_empty() {
+        let text = "no tests: only recordings are compared".to_string();
+        lines.push(Line { fine: false, stops: false, about: "check", text });
+    } else {
         let told = judged.of_commands();
         let text = if told.is_same() { runs[1].counts() } else { told.lines().join("; ") };
         lines.push(Line { fine: told.is_same(), stops: true, about: "check", text });
@@ -100,7 +103,11 @@ fn steady(base: &Baseline, runs: &[Run; 2]) -> Line {
     let about = "same twice";
     if runs[1].results.tests.is_empty() {
         let fine = runs[0].passed() == runs[1].passed();
-        let text = "no tests are named; only the exit codes were compared".to_string();
+        let text = match (fine, &runs[0].failed) {
+            (true, _) => "no tests are named; the exit codes were the same".to_string(),
+            (false, Some(f)) => format!("the first run was another one: `{}` {}", f.command, f.how),
+            (false, None) => "the second run was another one: the first one passed".to_string(),
+        };
         return Line { fine, stops: true, about, text };
     }
     let first = base.judge(&runs[0]).of_commands();

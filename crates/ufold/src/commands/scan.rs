@@ -11,7 +11,7 @@ use ufold_project::coverage::Known;
 use ufold_project::files::{Scanned, Skipped};
 
 use crate::args::Scan;
-use crate::output::{count, fit, number};
+use crate::output::{count, fit, number, width};
 use crate::session::{Session, reach_of};
 
 /// What `scan --format json` prints.
@@ -219,6 +219,11 @@ fn text(
     Ok(())
 }
 
+/// Columns that the tests take.
+fn tests_width(known: Option<&Known>) -> usize {
+    if known.is_some() { 7 } else { 0 }
+}
+
 /// One finding in a line.
 fn row(
     s: &Session,
@@ -251,7 +256,7 @@ fn row(
         f.copies.len(),
         f.lines,
         saved,
-        fit(&place, 54usize.saturating_sub(why.chars().count()).max(24)),
+        fit(&place, width().saturating_sub(46 + tests_width(known) + why.chars().count()).max(24)),
         s.paint.faint(&why),
     )
 }

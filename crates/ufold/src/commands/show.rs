@@ -7,7 +7,7 @@ use ufold_core::step::{Outcome, Plan, Project, Verdict};
 use ufold_core::text::LineIndex;
 use ufold_project::files::{Disk, Scanned};
 
-use super::step::reason_line;
+use super::step::{gain, reason_line};
 use crate::args::Target;
 use crate::output::{count, fit, quoted};
 use crate::session::{Session, choose, plan_chosen, reach_of};
@@ -49,9 +49,10 @@ impl View<'_> {
     fn print(&self, out: &mut impl Write) -> std::io::Result<()> {
         let (f, o, p) = (self.finding, self.outcome(), self.s.paint);
         let copies = count(f.copies.len(), "copy", "copies");
-        let mut parts = vec![f.kind.word().to_string(), copies, format!("{} lines", f.lines)];
+        let lines = count(f.lines as usize, "line", "lines");
+        let mut parts = vec![f.kind.word().to_string(), copies, lines];
         if o.verdict != Verdict::Refused {
-            parts.push(format!("saves {} lines", o.saves));
+            parts.push(gain(o.saves));
         }
         writeln!(out, "{}  {}  {}", p.strong(&f.id), parts.join(" · "), p.verdict(o.verdict, 0))?;
         self.copies(out)?;

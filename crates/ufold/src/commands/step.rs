@@ -100,11 +100,24 @@ fn unreached<'p>(known: &'p Known, plan: &'p Plan) -> impl Iterator<Item = &'p u
     sites.filter(|x| known.of(&x.place.file, x.place.start_line, x.place.end_line).nothing())
 }
 
+/// A type was given for a parameter that there is.
+fn known_types(plan: &Plan) -> Result<()> {
+    let names: Vec<&str> = plan.result.parameters.iter().map(|p| p.name.as_str()).collect();
+    let unknown = plan.request.types.keys().find(|k| plan.result.function.is_some() && !names.contains(&k.as_str()));
+    match unknown {
+        None => Ok(()),
+        Some(k) => {
+            Err(Error::Usage(format!("--type {k}: the function has no such parameter; it has {}", names.join(", "))))
+        }
+    }
+}
+
 /// Previews a plan or runs it as a step, as the flags say.
 pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<u8> {
     if plan.result.verdict == Verdict::Refused {
         Err(refused(plan))?;
     }
+    known_types(plan)?;
     if flags.preview {
         if s.json {
             say!("{}", serde_json::to_string_pretty(plan)?);
@@ -118,6 +131,10 @@ pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<
     let progress = Progress::new(s.quiet);
     let tick = |what: &str, t: Duration| progress.tick(what, t);
     let options = s.step_options(flags, &tick)?;
+    if plan.result.saves < 0 && plan.result.function.is_some() {
+        let what = gain(plan.result.saves);
+        s.remark(&format!("remark: this {what}: the function and its calls are longer than what they stand for"));
+    }
     let _held = s.hold();
     if !s.json {
         // what the person sees is what was planned; it is computed before the files change
@@ -138,7 +155,7 @@ pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<
 pub fn summary(s: &Session, plan: &Plan, done: &Done) -> String {
     let mut parts = vec![format!("step {}: {}", done.record.number, title(plan).to_lowercase_first())];
     if plan.result.saves != 0 {
-        parts.push(format!("saves {}", lines(plan.result.saves)));
+        parts.push(gain(plan.result.saves));
     }
     parts.push(match &done.check {
         Some(words) => format!("check {words}"),
@@ -159,6 +176,11 @@ impl LowercaseFirst for String {
         let mut c = self.chars();
         c.next().map_or(String::new(), |f| f.to_lowercase().chain(c).collect())
     }
+}
+
+/// `saves 3 lines`, `adds 1 line`.
+pub fn gain(saves: i64) -> String {
+    if saves < 0 { format!("adds {}", lines(-saves)) } else { format!("saves {}", lines(saves)) }
 }
 
 /// Numbers of copies or uses that a person typed.

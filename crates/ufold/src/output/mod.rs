@@ -69,6 +69,11 @@ impl Paint {
     }
 }
 
+/// Columns of the terminal; 100 where there is none.
+pub fn width() -> usize {
+    terminal_size::terminal_size().map_or(100, |(w, _)| usize::from(w.0).max(40))
+}
+
 /// Digits in groups of three.
 pub fn number(n: u64) -> String {
     let s = n.to_string();

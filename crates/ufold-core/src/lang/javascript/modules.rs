@@ -165,7 +165,9 @@ pub fn import_line(from: &Source, to: &ModuleName, name: &str) -> Option<String>
     let style = Style::of(from);
     if system(t, &from.text).is_some_and(|s| s.starts_with("require")) {
         // the same word as the file's other declarations
-        let word = if t.children(Tree::ROOT).any(|s| from.str(s).starts_with("const ")) { "const" } else { "var" };
+        let begins = |word: &str| t.children(Tree::ROOT).any(|s| from.str(s).starts_with(word));
+        let newer = ["const ", "let ", "=>"].iter().any(|w| from.text.contains(w));
+        let word = if newer || !begins("var ") { "const" } else { "var" };
         let (q, end) = (style.quote, style.end());
         let path = format!("{head}{}{q})", if required_with_extension(from) { file.clone() } else { stem.to_string() });
         return Some(if word == "const" {
