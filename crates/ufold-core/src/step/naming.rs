@@ -107,11 +107,12 @@ pub fn function_names(sites: &[Site], template: usize, general: &General, commen
     let result = result.or_else(|| returned_name(site));
     let action = main_call(site);
     if telling(&shared) && (whole || distinct.len() > 1 && shared.len() > 1) {
-        out.push(shared.join("_"));
         // what is found or made by what a function tells
-        if general.parameters.iter().any(|p| p.callable.is_some()) {
-            out.push(shared.join("_") + "_by");
-        }
+        let by = general.parameters.iter().any(|p| p.callable.is_some()).then(|| shared.join("_") + "_by");
+        let alone = shared.len() == 1;
+        out.extend(by.clone().filter(|_| alone));
+        out.push(shared.join("_"));
+        out.extend(by.filter(|_| !alone));
         if shared.len() == 1 {
             out.extend(VERBS_OF_RESULTS.iter().map(|v| format!("{v}_{}", shared[0])).take(1));
         }

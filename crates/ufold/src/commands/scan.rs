@@ -89,7 +89,7 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
         serde_json::to_writer_pretty(&mut out, &report)?;
         writeln!(out)?;
     } else {
-        let told = Told { findings: &findings, known: known.as_ref() };
+        let told = Told { findings: &findings, known: known.as_ref(), all_planned: planned.len() < most };
         text(s, &scanned, &planned, &told, &mut out)?;
     }
     Ok(0)
@@ -165,6 +165,8 @@ fn report(
 struct Told<'a> {
     /// Findings that there are.
     findings: &'a [Finding],
+    /// None was left unplanned because enough are shown.
+    all_planned: bool,
     /// What the tests run, where that is known.
     known: Option<&'a Known>,
 }
@@ -200,7 +202,11 @@ fn text(
     }
     if planned.len() < all {
         let rest = all - planned.len();
-        writeln!(out, "\n{rest} more; --limit 0 lists all that save a line, --format json those too that don't")?;
+        let what = match told.all_planned {
+            true => "more would save nothing, or are parts of others; --format json lists them",
+            false => "more; --limit 0 lists them",
+        };
+        writeln!(out, "\n{rest} {what}")?;
     }
     if !scanned.skipped.is_empty() {
         let first = &scanned.skipped[0];
