@@ -45,6 +45,15 @@ pub(super) fn find(
     let mut assumed = made(project, &family, old)?;
     let mut out: Vec<Uses> = Vec::new();
     for (c, class) in &family {
+        let inside = c.names.in_range(*class, c.tree.end(*class));
+        let too = inside
+            .iter()
+            .filter_map(|r| r.target)
+            .find(|b| c.names.binding(*b).name == old && c.lang.is_member_too(c, *b));
+        if let Some(b) = too {
+            let message = format!("a parameter declares `{old}` here, and is named by it");
+            return refuse(c, c.names.binding(b).first, "foreign-name", message);
+        }
         // the language's own name for it
         let inner = c.tree.child(*class, Field::Name).map_or("", |n| c.str(n)).trim_start_matches('_');
         let mangled = format!("_{inner}{old}");

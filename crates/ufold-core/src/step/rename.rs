@@ -356,7 +356,8 @@ impl Rename<'_> {
                 match found {
                     Some((home, d)) if home.path == s.path && d == function => uses.nodes.push(n),
                     Some(_) => {}
-                    None if callee.is_some_and(|c| self.is_foreign(&other, c)) => {}
+                    None if callee.is_some_and(|c| self.is_foreign(&other, c))
+                        && !call.is_some_and(|c| self.hands_on(&other, c, s, function)) => {}
                     None => {
                         let name = own.map_or("", |n| s.str(n));
                         let message =
@@ -422,6 +423,16 @@ impl Rename<'_> {
         let scope = home.names.scope_of(d)?;
         let made = home.names.bindings_of(scope).find(|b| home.lang.is_constructor(&home.names.binding(*b).name))?;
         home.tree.parent(home.names.binding(made).first).map(|d| (home.clone(), d))
+    }
+
+    /// A call that is given the function, or a class that it makes objects of, and may call it with what else it is given.
+    fn hands_on(&self, s: &Source, call: NodeId, home: &Source, function: NodeId) -> bool {
+        let t = &s.tree;
+        let Some(list) = t.child(call, Field::Arguments) else { return false };
+        let values = t.subtree(list).filter(|n| matches!(t.role(*n), Role::Name | Role::Member));
+        values
+            .into_iter()
+            .any(|n| self.called_definition(s, n).is_some_and(|(h, d)| h.path == home.path && d == function))
     }
 
     /// A callee that the project does not define.
