@@ -292,6 +292,9 @@ impl Folder<'_> {
         let let_go = super::lifetime::let_go(self.project, sites, &kept);
         let mut seen = super::new_name::seen(self.project, &sites[home.template], home, written.is_async(), &name);
         seen.extend(let_go);
+        if let Some(r) = sites.iter().find_map(|s| super::narrow_types::narrowed_by_call(self.project, s)) {
+            return Err(r);
+        }
         seen.extend(super::managers::swallowed(self.project, sites)?);
         let of_types = types.iter().flat_map(|t| &t.assumptions);
         let reasons: Vec<Reason> = home

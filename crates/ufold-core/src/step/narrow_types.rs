@@ -4,9 +4,11 @@
 //! Contexts are told by what stands around the literal; what is not known to take any value of the general type counts
 //! as depending.
 
+use super::Reason;
 use super::project::Project;
+use super::region::{Site, reason};
 use super::unseen::definition_of;
-use crate::names::Source;
+use crate::names::{BindingId, ScopeKind, Source};
 use crate::tree::{Field, NodeId, Role};
 
 /// Whether a literal stands where its own type may matter.
@@ -26,6 +28,40 @@ pub fn is_depended_on(project: &Project, s: &Source, value: NodeId) -> bool {
         Role::Paren => s.str(parent).ends_with("const") || is_depended_on_at(project, s, parent, general),
         _ => is_depended_on_at(project, s, value, general),
     }
+}
+
+/// A call in a region after which a variable has a narrower type, which ends with the new function while the variable is
+/// used further on.
+pub fn narrowed_by_call(project: &Project, site: &Site) -> Option<Reason> {
+    let s = site.source();
+    let t = &s.tree;
+    if !s.lang.needs_types() {
+        return None;
+    }
+    let end = t.end(site.function);
+    let statements = (site.region.first.0..site.region.end().0).map(NodeId).filter(|n| t.role(*n) == Role::ExprStmt);
+    for call in statements.filter_map(|x| t.children(x).find(|c| t.role(*c) == Role::Call)) {
+        let Some(callee) = t.child(call, Field::Callee) else { continue };
+        let word = s.str(callee).rsplit('.').next().unwrap_or("").to_ascii_lowercase();
+        let narrows = match definition_of(project, s, callee) {
+            Some((home, f)) => home.tree.child(f, Field::ReturnType).is_some_and(|r| home.str(r).contains("asserts ")),
+            None => word.starts_with("assert") || word == "invariant" || word == "ok",
+        };
+        let given = s.names.in_range(call, t.end(call)).iter().filter_map(|r| r.target);
+        let later = |b: BindingId| s.names.in_range(site.region.end(), end).iter().any(|r| r.target == Some(b));
+        if let Some(b) = given
+            .into_iter()
+            .find(|b| s.names.scope(s.names.binding(*b).scope).kind != ScopeKind::Module && later(*b))
+            .filter(|_| narrows)
+        {
+            let message = format!(
+                "`{}` gets a narrower type here, which would end with the new function",
+                s.names.binding(b).name
+            );
+            return Some(reason(s, call, "narrowed-here", message));
+        }
+    }
+    None
 }
 
 fn is_ordering(s: &Source, compare: NodeId) -> bool {

@@ -91,7 +91,7 @@ impl Language for Python {
         &["funcName"]
     }
     fn member_listing_words(&self) -> &'static [&'static str] {
-        &["dir", "getmembers"]
+        &["dir", "getmembers", "__dict__"]
     }
     fn listing_words(&self) -> &'static [&'static str] {
         &["vars", "dir", "globals", "getmembers", "__dict__"]
