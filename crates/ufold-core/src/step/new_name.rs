@@ -49,6 +49,8 @@ fn listed(project: &Project, home: &Home, name: &str) -> Vec<Reason> {
             Role::Call => called(&s, *n).is_some_and(|(word, arguments)| {
                 words.contains(&word) && (home.class.is_some() || is_of_module(project, &s, f, home.file, &arguments))
             }),
+            // the table of the members itself
+            Role::MemberName => words.contains(&s.str(*n)) && s.str(*n).starts_with('_'),
             _ => false,
         };
         let message =
