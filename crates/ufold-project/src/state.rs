@@ -44,7 +44,8 @@ impl State {
     /// Makes the folder where it is not there yet. One that others could have written is not used.
     pub fn make(&self) -> Result<()> {
         let made = fs::DirBuilder::new().recursive(true).mode(0o700).create(&self.folder);
-        made.map_err(|e| Error::io("write", &self.folder, &e))?;
+        let cannot = |e| format!("cannot write {}: {e}; {VARIABLE} names another folder", self.folder.display());
+        made.map_err(|e| Error::Environment(cannot(e)))?;
         self.check()
     }
 

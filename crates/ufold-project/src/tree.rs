@@ -215,6 +215,10 @@ impl Spot {
             return done(match self.folder.hard_link(beside, &self.folder, &self.name) {
                 Ok(()) => self.folder.remove_file(beside).map(|_| Taken::AsExpected),
                 Err(e) if e.kind() == ErrorKind::AlreadyExists => Ok(Taken::Other),
+                // a file system without links
+                Err(_) if self.folder.symlink_metadata(&self.name).is_err() => {
+                    self.folder.rename(beside, &self.folder, &self.name).map(|_| Taken::AsExpected)
+                }
                 Err(e) => Err(e),
             });
         };

@@ -19,14 +19,15 @@ use super::region::{Site, locate};
 use super::render::{Leading, Written, leading_comment};
 use super::retire::Retire;
 use super::types::Types;
+use super::wishes::{check_given, is_taken, wished_order};
 use super::{
     Edits, NewFunction, Outcome, PLAN_SCHEMA, ParameterPlan, Place, Plan, Reason, Request, Site as SitePlan, Verdict,
 };
 use crate::align::{Aligned, Gap, Region, align_with_gap};
 use crate::lang::Leaving;
-use crate::names::{Names, Source};
+use crate::names::Source;
 use crate::text::Edit;
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{NodeId, Role};
 
 /// Parameters that a function inside another one must spare to be put there unasked.
 const FEWER_PARAMETERS: usize = 2;
@@ -287,25 +288,7 @@ impl Folder<'_> {
         };
         self.imports(sites, home, &name, &mut files)
             .map_err(|path| refuse("no-home", format!("{path} can't import the new function")))?;
-        let replaced = self.replaced_by_name(sites, home);
-        let kept = |i: usize, b: crate::names::BindingId| general.results.get(i).is_some_and(|r| r.contains(&b));
-        let let_go = super::lifetime::let_go(self.project, sites, &kept);
-        let mut seen = super::new_name::seen(self.project, &sites[home.template], home, written.is_async(), &name);
-        seen.extend(let_go);
-        if let Some(r) = sites.iter().find_map(|s| super::narrow_types::narrowed_by_call(self.project, s)) {
-            return Err(r);
-        }
-        seen.extend(super::managers::swallowed(self.project, sites)?);
-        let of_types = types.iter().flat_map(|t| &t.assumptions);
-        let reasons: Vec<Reason> = home
-            .assumptions
-            .iter()
-            .chain(&general.assumptions)
-            .chain(of_types)
-            .chain(&replaced)
-            .chain(&seen)
-            .cloned()
-            .collect();
+        let reasons = self.assumptions(&written)?;
         let (files, saves) = files.finish();
         Ok(Outcome {
             verdict: if reasons.is_empty() { Verdict::Ready } else { Verdict::Assumed },
@@ -318,6 +301,21 @@ impl Folder<'_> {
             files,
             saves,
         })
+    }
+
+    /// What must hold for the plan to be right; or why it can't be.
+    fn assumptions(&self, w: &Written) -> Result<Vec<Reason>, Reason> {
+        if let Some(r) = w.sites.iter().find_map(|s| super::narrow_types::narrowed_by_call(self.project, s)) {
+            return Err(r);
+        }
+        let kept = |i: usize, b: crate::names::BindingId| w.general.results.get(i).is_some_and(|r| r.contains(&b));
+        let mut out = [&w.home.assumptions[..], &w.general.assumptions[..]].concat();
+        out.extend(w.types.iter().flat_map(|t| t.assumptions.clone()));
+        out.extend(self.replaced_by_name(w.sites, w.home));
+        out.extend(super::new_name::seen(self.project, w.template(), w.home, w.is_async(), w.name));
+        out.extend(super::lifetime::let_go(self.project, w.sites, &kept));
+        out.extend(super::managers::swallowed(self.project, w.sites)?);
+        Ok(out)
     }
 
     /// Code that moves to another module no longer sees what is put in its old module's names from outside.
@@ -499,65 +497,6 @@ fn taken_outside_holes(template: &Site, aligned: &[Aligned], general: &General, 
     let mut taken: FxHashSet<String> = region.filter(stays).map(|n| s.str(n).to_string()).collect();
     taken.extend(template.receiver().map(|r| s.names.binding(r).name.clone()));
     taken
-}
-
-fn check_given(given: &[String], derived: &[String], general: &General, source: &Source) -> Result<(), String> {
-    if given.len() != derived.len() {
-        return Err(format!("the function has {} parameters, the request names {}", derived.len(), given.len()));
-    }
-    for (i, g) in given.iter().enumerate() {
-        if !source.lang.is_identifier(g) || given[..i].contains(g) {
-            return Err(format!("`{g}` is no name for a parameter, or is given twice"));
-        }
-        if general.parameters.get(i).is_some_and(|p| p.variable.is_some()) && *g != derived[i] {
-            return Err(format!("`{}` is written by the code and keeps its name", derived[i]));
-        }
-    }
-    Ok(())
-}
-
-/// Whether a new function's name would mean something, or hide something, where a site and its module see it. Locals of
-/// functions that do not call it, and texts, are in nobody's way.
-fn is_taken(site: &Site, name: &str, member: bool) -> bool {
-    let (s, t) = (site.source(), &site.source().tree);
-    t.ids().filter(|n| t.is_leaf(*n) && s.str(*n) == name).any(|n| match t.role(n) {
-        Role::Name => {
-            let Some(r) = s.names.at(n) else { return true };
-            let Some(b) = r.target else { return true };
-            let home = s.names.scope(s.names.binding(b).scope).node;
-            // a local of a function that holds no copy
-            s.names.binding(b).scope == Names::MODULE
-                || t.contains(home, site.function)
-                || t.contains(site.function, home)
-        }
-        Role::MemberName => {
-            member || s.lang.is_exports(t.parent(n).and_then(|p| t.child(p, Field::Object)).map_or("", |o| s.str(o)))
-        }
-        _ => false,
-    })
-}
-
-/// The order that given names ask for, as places in the derived one; none when they only rename. A name that the
-/// function has is that parameter, wherever it stands; one new name among them is the one that is left.
-fn wished_order(given: &[String], derived: &[String], parameters: usize) -> Result<Option<Vec<usize>>, String> {
-    let place = |g: &String| derived.iter().position(|d| d == g);
-    let moved = given.iter().enumerate().any(|(i, g)| place(g).is_some_and(|p| p != i));
-    if !moved || given.len() != derived.len() {
-        return Ok(None);
-    }
-    let mut left: Vec<usize> = (0..derived.len()).filter(|i| !given.contains(&derived[*i])).collect();
-    if left.len() > 1 {
-        let names: Vec<&str> = left.iter().map(|i| derived[*i].as_str()).collect();
-        return Err(format!(
-            "which of the new names is for {} can't be told; move or rename in two steps",
-            names.join(", ")
-        ));
-    }
-    let order: Vec<usize> = given.iter().filter_map(|g| place(g).or_else(|| left.pop())).collect();
-    match order.get(parameters..).is_some_and(|rest| rest.iter().enumerate().all(|(i, p)| *p == parameters + i)) {
-        true => Ok(Some(order[..parameters].to_vec())),
-        false => Err("the parameter that calls may leave out stays the last one".into()),
-    }
 }
 
 fn remarks(written: &Written, count: usize, is_named: bool) -> Vec<String> {

@@ -138,7 +138,7 @@ impl Inline<'_> {
             return Err(refuse("used-elsewhere", "the method may be used by more than plain calls of its own class"));
         };
         let scope = s.names.scope_of(function).expect("a function opens a scope");
-        let receiver = super::region::method(s, function, scope).and_then(|m| m.receiver);
+        let receiver = super::method::method(s, function, scope).and_then(|m| m.receiver);
         let (Some(value), Some(receiver)) = (value, receiver) else {
             return Err(refuse("more-than-a-value", "only a method that returns one expression can be inlined"));
         };

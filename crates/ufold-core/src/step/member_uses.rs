@@ -6,8 +6,9 @@
 
 use std::sync::Arc;
 
+use super::method::receiver_of;
 use super::project::Project;
-use super::region::{reason, receiver_of};
+use super::region::reason;
 use super::rename::{Found, Uses};
 use super::{Reason, unseen};
 use crate::names::{ScopeKind, Source};
@@ -44,33 +45,7 @@ pub(super) fn find(
     let family = family(project, class);
     let mut assumed = made(project, &family, old)?;
     let mut out: Vec<Uses> = Vec::new();
-    for (c, class) in &family {
-        let inside = c.names.in_range(*class, c.tree.end(*class));
-        let too = inside
-            .iter()
-            .filter_map(|r| r.target)
-            .find(|b| c.names.binding(*b).name == old && c.lang.is_member_too(c, *b));
-        if let Some(b) = too {
-            let message = format!("a parameter declares `{old}` here, and is named by it");
-            return refuse(c, c.names.binding(b).first, "foreign-name", message);
-        }
-        // the language's own name for it
-        let inner = c.tree.child(*class, Field::Name).map_or("", |n| c.str(n)).trim_start_matches('_');
-        let mangled = format!("_{inner}{old}");
-        if let Some((_, other)) = unseen::with_word(project, &mangled).next() {
-            let n = other.tree.ids().find(|n| other.str(*n) == mangled).unwrap_or(NodeId(0));
-            return refuse(&other, n, "named-by-string", format!("`{mangled}` is the same member"));
-        }
-    }
-    for (_, other) in unseen::with_word(project, new) {
-        let t = &other.tree;
-        let taken = |n: &NodeId| {
-            is_member_word(&other, *n, new) && !matches!(owner(project, &other, *n, &family), Owner::Other)
-        };
-        if let Some(n) = t.ids().find(taken) {
-            return refuse(&other, n, "name-taken", format!("`{new}` is already a member"));
-        }
-    }
+    clashes(project, &family, old, new)?;
     for (_, other) in unseen::with_word(project, old) {
         let mut nodes = Vec::new();
         for n in other.tree.ids().filter(|n| is_member_word(&other, *n, old)) {
@@ -101,6 +76,39 @@ pub(super) fn find(
         }
     }
     Ok((out, assumed))
+}
+
+/// What keeps the member from being renamed: another name that the language gives it, a parameter that declares it, a member
+/// that has the new name.
+fn clashes(project: &Project, family: &[Class], old: &str, new: &str) -> Found<()> {
+    let refuse = |s: &Source, n: NodeId, code: &str, message: String| Err(vec![reason(s, n, code, message)]);
+    for (c, class) in family {
+        let inside = c.names.in_range(*class, c.tree.end(*class));
+        let too = inside
+            .iter()
+            .filter_map(|r| r.target)
+            .find(|b| c.names.binding(*b).name == old && c.lang.is_member_too(c, *b));
+        if let Some(b) = too {
+            let message = format!("a parameter declares `{old}` here, and is named by it");
+            return refuse(c, c.names.binding(b).first, "foreign-name", message);
+        }
+        // the language's own name for it
+        let inner = c.tree.child(*class, Field::Name).map_or("", |n| c.str(n)).trim_start_matches('_');
+        let mangled = format!("_{inner}{old}");
+        if let Some((_, other)) = unseen::with_word(project, &mangled).next() {
+            let n = other.tree.ids().find(|n| other.str(*n) == mangled).unwrap_or(NodeId(0));
+            return refuse(&other, n, "named-by-string", format!("`{mangled}` is the same member"));
+        }
+    }
+    for (_, other) in unseen::with_word(project, new) {
+        let t = &other.tree;
+        let taken =
+            |n: &NodeId| is_member_word(&other, *n, new) && !matches!(owner(project, &other, *n, family), Owner::Other);
+        if let Some(n) = t.ids().find(taken) {
+            return refuse(&other, n, "name-taken", format!("`{new}` is already a member"));
+        }
+    }
+    Ok(())
 }
 
 /// The classes that a class extends and that extend it, as far as the project defines them.

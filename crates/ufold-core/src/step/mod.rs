@@ -17,6 +17,8 @@ mod lifetime;
 mod maker;
 mod managers;
 mod member_uses;
+mod method;
+mod named_arguments;
 mod naming;
 mod narrow;
 mod narrow_types;
@@ -42,6 +44,7 @@ mod type_holes;
 mod types;
 mod unseen;
 mod users;
+mod wishes;
 
 pub use extract::{Others, copies_of, place_of, plan_extract};
 pub use fold::plan_fold;

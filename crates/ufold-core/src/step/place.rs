@@ -33,13 +33,6 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
     let file_of = |s: &Site| project.index(&s.source().path).expect("a site's file was scanned");
     let files: Vec<usize> = sites.iter().map(file_of).collect();
     let one_file = files.iter().all(|f| *f == files[0]);
-    if let Some(site) = sites.iter().find(|s| !one_file && !s.written_of_module().is_empty()) {
-        let s = site.source();
-        let name = &s.names.binding(site.written_of_module()[0]).name;
-        let message =
-            format!("`{name}` is a variable of this module and is written here, and other copies are in other files");
-        return Err(vec![super::region::reason(s, site.region.first, "rebinds-outer", message)]);
-    }
     let method = sites[0].method.filter(|m| m.receiver.is_some());
     let one_class = one_file
         && method.is_some_and(|m| {
@@ -54,34 +47,11 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
         assumptions.extend(super::shape::copied(project, &sites[0]));
         out.push(Home { file: files[0], template: 0, class, nest: None, assumptions });
     }
-    if let Some(s) = sites.iter().find(|s| s.needs_class().is_some()).filter(|_| !one_class) {
-        let at = s.needs_class().expect("just found");
-        return Err(vec![super::region::reason(
-            s.source(),
-            at,
-            "needs-class",
-            "this name means something else outside its class, and the copies are not all in one class",
-        )]);
+    if let Some(r) = bound_to_its_place(sites, one_file, one_class) {
+        return Err(vec![r]);
     }
-    let distinct = by_copies(&files);
-    let mut against = Vec::new();
-    let mut found = 0;
-    for (tried, home) in
-        distinct.iter().copied().filter(|f| into.is_none_or(|i| project.facts[*f].path == i)).enumerate()
-    {
-        if found >= MOST_HOMES || tried >= MOST_TRIED {
-            break;
-        }
-        let template = files.iter().position(|f| *f == home).expect("a distinct file is one of the files");
-        match importable(project, home, &distinct) {
-            Ok(assumptions) => {
-                // the first one that needs none is the best there is
-                found = if assumptions.is_empty() { MOST_HOMES } else { found + 1 };
-                out.push(Home { file: home, template, class: None, nest: None, assumptions });
-            }
-            Err(r) => against.push(r),
-        }
-    }
+    let (modules, mut against) = of_modules(project, &files, into);
+    out.extend(modules);
     // what can be decided without assumptions comes first
     out.sort_by_key(|h| h.assumptions.len());
     if one_file && into.is_none() {
@@ -109,6 +79,39 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
         against.push(no_home(project, files[0], "the file named by --into holds none of the copies"));
     }
     if out.is_empty() { Err(against) } else { Ok(out) }
+}
+
+/// What keeps the code where it is: a variable of its module that it writes, a name that only its class sees.
+fn bound_to_its_place(sites: &[Site], one_file: bool, one_class: bool) -> Option<Reason> {
+    let say = |s: &Site, at: NodeId, code: &str, message: String| super::region::reason(s.source(), at, code, message);
+    if let Some(site) = sites.iter().find(|s| !one_file && !s.written_of_module().is_empty()) {
+        let name = &site.source().names.binding(site.written_of_module()[0]).name;
+        let message =
+            format!("`{name}` is a variable of this module and is written here, and other copies are in other files");
+        return Some(say(site, site.region.first, "rebinds-outer", message));
+    }
+    let (site, at) = sites.iter().find_map(|s| Some((s, s.needs_class()?))).filter(|_| !one_class)?;
+    let message = "this name means something else outside its class, and the copies are not all in one class";
+    Some(say(site, at, "needs-class", message.into()))
+}
+
+/// Modules that all sites can import from, the best first, and what speaks against others.
+fn of_modules(project: &Project, files: &[usize], into: Option<&str>) -> (Vec<Home>, Vec<Reason>) {
+    let distinct = by_copies(files);
+    let (mut out, mut against): (Vec<Home>, Vec<Reason>) = (Vec::new(), Vec::new());
+    let wanted = distinct.iter().copied().filter(|f| into.is_none_or(|i| project.facts[*f].path == i));
+    for home in wanted.take(MOST_TRIED) {
+        // the first one that needs no assumption is the best there is
+        if out.len() >= MOST_HOMES || out.last().is_some_and(|h| h.assumptions.is_empty()) {
+            break;
+        }
+        let template = files.iter().position(|f| *f == home).expect("a distinct file is one of the files");
+        match importable(project, home, &distinct) {
+            Ok(assumptions) => out.push(Home { file: home, template, class: None, nest: None, assumptions }),
+            Err(r) => against.push(r),
+        }
+    }
+    (out, against)
 }
 
 /// The files, each once, those with the most copies first.

@@ -88,7 +88,7 @@ pub struct Written<'a> {
 }
 
 impl Written<'_> {
-    fn template(&self) -> &Site<'_> {
+    pub fn template(&self) -> &Site<'_> {
         &self.sites[self.home.template]
     }
 

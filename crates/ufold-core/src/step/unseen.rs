@@ -312,7 +312,7 @@ fn is_known_object(project: &Project, s: &Source, object: NodeId) -> bool {
         );
     }
     let function = s.names.scope(binding.scope).node;
-    super::region::receiver_of(s, function).is_some_and(|(_, r)| r == b)
+    super::method::receiver_of(s, function).is_some_and(|(_, r)| r == b)
 }
 
 /// What a class is made by: marks on it, and bases that are not of the project.

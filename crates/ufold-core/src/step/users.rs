@@ -108,7 +108,7 @@ pub fn calls_by_class(s: &Source, class: NodeId, name: &str) -> Option<Vec<(Node
 /// The object of the class whose method a place is in.
 fn receiver_in(s: &Source, class: NodeId, place: NodeId) -> Option<BindingId> {
     let functions = s.tree.ancestors(place).filter(|a| s.tree.role(*a) == Role::Function);
-    let methods = functions.filter_map(|f| super::region::method(s, f, s.names.scope_of(f)?));
+    let methods = functions.filter_map(|f| super::method::method(s, f, s.names.scope_of(f)?));
     methods.into_iter().find(|m| m.class == class)?.receiver
 }
 

@@ -1,6 +1,7 @@
 //! Python 3.
 
 mod grammar;
+mod known;
 mod library;
 mod modules;
 mod scopes;
@@ -85,7 +86,7 @@ impl Language for Python {
     }
     fn lets_exceptions_through(&self, manager: &str) -> bool {
         let last = manager.rsplit('.').next().unwrap_or(manager);
-        library::PLAIN_MANAGERS.contains(&last) || last.to_ascii_lowercase().ends_with("lock")
+        known::PLAIN_MANAGERS.contains(&last) || last.to_ascii_lowercase().ends_with("lock")
     }
     fn frame_texts(&self) -> &'static [&'static str] {
         &["funcName"]
@@ -149,7 +150,7 @@ impl Language for Python {
         all.map(|i| super::Passed { name: None, import: ImportRef { wildcard: false, ..i } }).collect()
     }
     fn lookup_words(&self) -> &'static [&'static str] {
-        library::LOOKUPS
+        known::LOOKUPS
     }
     fn data_words(&self) -> &'static [&'static str] {
         &["load", "loads"]
@@ -164,10 +165,10 @@ impl Language for Python {
         &["__name__", "__qualname__"]
     }
     fn demanded_members(&self) -> &'static [&'static str] {
-        library::DEMANDED
+        known::DEMANDED
     }
     fn harmless_bases(&self) -> &'static [&'static str] {
-        library::HARMLESS_BASES
+        known::HARMLESS_BASES
     }
     fn members_are_keys(&self) -> bool {
         false
