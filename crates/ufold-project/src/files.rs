@@ -13,7 +13,7 @@ use serde::Serialize;
 use sha2::{Digest, Sha256};
 use ufold_core::find::{FileFacts, facts};
 use ufold_core::lang;
-use ufold_core::step::Sources;
+use ufold_core::step::{Mention, Sources, whole_words};
 use ufold_core::tree::parse;
 
 use crate::config::Scan;
@@ -35,6 +35,8 @@ const VENDORED: &[&str] = &[
     ".venv",
     "bower_components",
 ];
+
+const VENDORED_WHY: &str = "other people's code";
 
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
 pub struct Skipped {
@@ -74,7 +76,7 @@ pub fn list(root: &Path, paths: &[String], scan: &Scan) -> Result<(Vec<String>, 
                 continue;
             }
             if let Some(v) = path.split('/').find(|p| VENDORED.contains(p)) {
-                skipped.push(Skipped { file: path.clone(), why: format!("other people's code ({v})") });
+                skipped.push(Skipped { file: path.clone(), why: format!("{VENDORED_WHY} ({v})") });
             } else {
                 files.push(path);
             }
@@ -156,6 +158,9 @@ pub fn refresh(root: &Path, scanned: &mut Scanned, files: &[String]) -> Result<(
 fn file_facts(root: &Path, path: &str) -> std::result::Result<FileFacts, String> {
     let lang = lang::for_path(path).ok_or("no known language")?;
     let text = read(root, path)?;
+    if let Some(why) = lang.read_otherwise(&text) {
+        return Err(why);
+    }
     if lang.is_generated(&text) {
         return Err("written by a program".into());
     }
@@ -164,11 +169,50 @@ fn file_facts(root: &Path, path: &str) -> std::result::Result<FileFacts, String>
 }
 
 /// Texts for planning, straight from disk.
-pub struct Disk<'a>(pub &'a Path);
+pub struct Disk<'a> {
+    root: &'a Path,
+    /// Sources that were not scanned.
+    skipped: &'a [Skipped],
+}
+
+impl<'a> Disk<'a> {
+    pub fn new(root: &'a Path, scanned: &'a Scanned) -> Disk<'a> {
+        Disk { root, skipped: &scanned.skipped }
+    }
+
+    /// The lines of a file that say something.
+    fn lines(&self, path: &str, says: &dyn Fn(&str) -> bool) -> Vec<Mention> {
+        let full = self.root.join(path);
+        let Ok(meta) = std::fs::metadata(&full) else { return Vec::new() };
+        if !meta.is_file() || meta.len() > LARGEST_OTHER {
+            return Vec::new();
+        }
+        let text = std::fs::read(&full).unwrap_or_default();
+        let text = String::from_utf8_lossy(&text);
+        let found = text.lines().enumerate().filter(|(_, l)| says(l));
+        found.take(3).map(|(i, _)| Mention { file: path.to_string(), line: i + 1 }).collect()
+    }
+}
+
+/// Larger files that are no sources are not looked at for names.
+const LARGEST_OTHER: u64 = 1 << 20;
 
 impl Sources for Disk<'_> {
     fn text(&self, path: &str) -> std::result::Result<Arc<str>, String> {
-        read(self.0, path)
+        read(self.root, path)
+    }
+
+    fn mentions(&self, name: &str, module: Option<&str>) -> Vec<Mention> {
+        let own = self.skipped.iter().filter(|s| !s.why.starts_with(VENDORED_WHY) && !s.why.contains("around line"));
+        let mut out: Vec<Mention> =
+            own.flat_map(|s| self.lines(&s.file, &|l| whole_words(l, name).next().is_some())).collect();
+        let Some(module) = module else { return out };
+        let forms = [format!("{module}.{name}"), format!("{module}:{name}")];
+        let says = |l: &str| forms.iter().any(|f| whole_words(l, f).next().is_some());
+        for path in stamps(self.root).into_keys().filter(|p| lang::for_path(p).is_none()) {
+            out.extend(self.lines(&path, &says));
+        }
+        out
     }
 }
 

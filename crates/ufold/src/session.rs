@@ -182,7 +182,7 @@ impl Session {
         most: usize,
         wanted: &(dyn Fn(&Finding, &Outcome) -> bool + Sync),
     ) -> Vec<(Finding, Outcome)> {
-        let disk = Disk(&self.root);
+        let disk = Disk::new(&self.root, scanned);
         let project = Project::new(&scanned.facts, &disk);
         let (progress, started) = (Progress::new(self.quiet), Instant::now());
         let mut out: Vec<(Finding, Outcome)> = Vec::new();

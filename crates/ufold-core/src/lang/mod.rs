@@ -296,6 +296,12 @@ pub trait Language: Sync {
     /// The command that runs the project's tests, when their layout is known.
     fn test_command(&self, layout: &dyn Layout) -> Option<String>;
     fn is_generated(&self, head: &str) -> bool;
+    /// Why the language reads a text otherwise than this program: other line ends, another encoding.
+    fn read_otherwise(&self, text: &str) -> Option<String> {
+        let bytes = text.as_bytes();
+        let alone = bytes.iter().enumerate().any(|(i, b)| *b == b'\r' && bytes.get(i + 1) != Some(&b'\n'));
+        alone.then(|| "a carriage return alone ends lines here".to_string())
+    }
     /// Code at the top level of a module that only defines, so that loading it has no effect that can be seen.
     fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool;
 

@@ -50,11 +50,12 @@ pub use extract::{Others, copies_of, place_of, plan_extract};
 pub use fold::plan_fold;
 pub use inline::{plan_inline, uses_of};
 pub use param::plan_param;
-pub use project::{Entity, Kept, Modules, Project, Sources};
+pub use project::{Entity, Kept, Mention, Modules, Project, Sources};
 pub use range::{HalfRange, resolve};
 pub use region::locate;
 pub use rename::plan_rename;
 pub use target::{Target, name_at, name_of, target, value_at};
+pub use unseen::whole_words;
 
 pub(crate) use edits::Edits;
 

@@ -12,6 +12,18 @@ use crate::names::{ImportRef, Source};
 pub trait Sources: Sync {
     /// Text of a scanned file, or why it can't be read.
     fn text(&self, path: &str) -> Result<Arc<str>, String>;
+    /// Places in files that were not scanned where a name is perhaps used: sources that could not be read, and other texts
+    /// that have the module's name before it.
+    fn mentions(&self, _name: &str, _module: Option<&str>) -> Vec<Mention> {
+        Vec::new()
+    }
+}
+
+/// A place in a file that was not scanned.
+pub struct Mention {
+    pub file: String,
+    /// From 1.
+    pub line: usize,
 }
 
 /// Files that were read for planning, for projects that come after each other: a step changes few of them.
@@ -83,6 +95,11 @@ impl<'a> Project<'a> {
             return Some(s.text.clone());
         }
         self.texts.text(&self.facts[file].path).ok()
+    }
+
+    /// Places outside the scanned files where a name of a module, or of a class, is perhaps used.
+    pub fn mentions(&self, name: &str, module: Option<&str>) -> Vec<Mention> {
+        self.texts.mentions(name, module)
     }
 
     /// A text as the file of that path.

@@ -148,6 +148,9 @@ impl Rename<'_> {
             }
         }
         out.extend(unseen::texts(self.project, old, &told));
+        let file = self.project.index(&home.path).and_then(|f| self.project.modules().name(f));
+        let module = file.and_then(|m| m.parts.last()).map(String::as_str);
+        out.extend(unseen::elsewhere(self.project, old, module));
         Ok(out)
     }
 

@@ -110,6 +110,13 @@ pub fn texts(project: &Project, word: &str, told: &dyn Fn(&Source, NodeId) -> bo
     out
 }
 
+/// Places in files that are not scanned, such as settings with entry points and sources that could not be read.
+pub fn elsewhere(project: &Project, word: &str, module: Option<&str>) -> Vec<Reason> {
+    let told = project.mentions(word, module).into_iter().take(MOST_PLACES);
+    let message = format!("`{word}` here is another one, or stays right by hand: this file is not read as code");
+    told.map(|m| Reason { code: "not-scanned".into(), message: message.clone(), file: m.file, line: m.line }).collect()
+}
+
 /// Names that are looked up by a text that is made at run time, or listed; in one file only, or in all.
 pub fn lookups(project: &Project, what: &str, only: Option<&str>) -> Vec<Reason> {
     let mut out = Vec::new();

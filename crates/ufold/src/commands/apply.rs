@@ -17,7 +17,7 @@ pub fn run(s: &Session, a: &Apply) -> anyhow::Result<u8> {
     // says which file is not what it was
     apply::texts(s.journal()?.tree(), &saved.result.files)?;
     let scanned = s.scan(&[])?;
-    let disk = Disk(&s.root);
+    let disk = Disk::new(&s.root, &scanned);
     let project = Project::new(&scanned.facts, &disk);
     let plan = plan(&project, &saved.step, &saved.request)
         .ok_or_else(|| Error::Usage(format!("this version knows no step `{}`", saved.step)))?;

@@ -12,7 +12,7 @@ use crate::session::{Session, has_finding};
 pub fn run(s: &Session, a: &Extract) -> anyhow::Result<u8> {
     let typed = Ranged::parse(&a.range)?;
     let scanned = s.scan(&[])?;
-    let disk = Disk(&s.root);
+    let disk = Disk::new(&s.root, &scanned);
     let project = Project::new(&scanned.facts, &disk);
     let source = pointed::source(s, &project, &typed.path)?;
     if !source.lang.is_identifier(&a.name) {

@@ -12,7 +12,7 @@ pub fn run(s: &Session, a: &Fold) -> anyhow::Result<u8> {
     let scanned = s.scan(&[])?;
     let finding = &choose(s, &scanned, typed)?;
     step::check_numbers(&a.request.choice.sites, finding.copies.len(), "copy", "copies")?;
-    let disk = Disk(&s.root);
+    let disk = Disk::new(&s.root, &scanned);
     let project = Project::new(&scanned.facts, &disk);
     let plan = plan_chosen(s, &project, finding, typed, &a.request)?;
     step::save(s, &plan, a.save_plan.as_deref())?;

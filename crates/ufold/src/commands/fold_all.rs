@@ -262,7 +262,7 @@ impl Worklist<'_> {
     /// The first finding of the worklist that was not tried yet and can be folded with a gain. A few are planned side by
     /// side; those after the one that is taken are planned again on what it leaves.
     fn next(&mut self) -> Option<(String, Plan)> {
-        let disk = Disk(&self.s.root);
+        let disk = Disk::new(&self.s.root, &self.scanned);
         let project = Project::new(&self.scanned.facts, &disk).keeping(&self.kept);
         let mut findings = self.s.findings(&self.scanned);
         findings.retain(|f| f.kind == Kind::Repeat && !self.done.contains(&f.id));

@@ -66,7 +66,7 @@ pub fn run(
     request: impl FnOnce(&Project) -> Result<Request, Error>,
 ) -> anyhow::Result<u8> {
     let scanned = s.scan(&[])?;
-    let disk = Disk(&s.root);
+    let disk = Disk::new(&s.root, &scanned);
     let project = Project::new(&scanned.facts, &disk);
     let request = request(&project)?;
     let plan: Plan = plan(&project, kind, &request).expect("a kind of step that is there");

@@ -18,7 +18,7 @@ const MOST_LINES: usize = 60;
 pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     let scanned = s.scan(&[])?;
     let finding = &choose(s, &scanned, &a.finding)?;
-    let disk = Disk(&s.root);
+    let disk = Disk::new(&s.root, &scanned);
     let project = Project::new(&scanned.facts, &disk);
     let plan = plan_chosen(s, &project, finding, &a.finding, &a.request)?;
     if s.json {

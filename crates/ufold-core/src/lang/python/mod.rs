@@ -291,6 +291,18 @@ impl Language for Python {
     fn test_command(&self, layout: &dyn Layout) -> Option<String> {
         suites::command(layout)
     }
+    fn read_otherwise(&self, text: &str) -> Option<String> {
+        // a declaration in the first two lines (Python Language Reference 2.1.4)
+        let declared = text.lines().take(2).filter(|l| l.trim_start().starts_with('#')).find_map(|l| {
+            let rest = l.split("coding").nth(1)?.strip_prefix([':', '='])?.trim_start();
+            Some(rest.split(|c: char| !c.is_alphanumeric() && c != '-' && c != '_' && c != '.').next()?.to_lowercase())
+        });
+        let known = |e: &String| ["utf-8", "utf8", "ascii", "us-ascii", "utf-8-sig", "utf_8"].contains(&e.as_str());
+        let other = declared.filter(|e| !known(e)).map(|e| format!("it declares the encoding {e}"));
+        let bytes = text.as_bytes();
+        let alone = bytes.iter().enumerate().any(|(i, b)| *b == b'\r' && bytes.get(i + 1) != Some(&b'\n'));
+        other.or_else(|| alone.then(|| "a carriage return alone ends lines here".to_string()))
+    }
     fn is_generated(&self, head: &str) -> bool {
         library::is_generated(head)
     }
