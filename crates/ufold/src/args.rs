@@ -311,6 +311,9 @@ pub struct Fold {
     /// With --all: begin no step after so many minutes
     #[arg(long, value_name = "MINUTES", requires = "all")]
     pub minutes: Option<f64>,
+    /// With --all: also findings for whose function no good name was found
+    #[arg(long, requires = "all")]
+    pub any_name: bool,
     /// With --all: also findings whose step was taken back before
     #[arg(long, requires = "all")]
     pub again: bool,

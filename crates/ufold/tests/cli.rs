@@ -329,3 +329,69 @@ fn init_detects_test_layouts() {
         assert_eq!(f.run(&["init", "--force"]).status.code(), Some(0));
     }
 }
+
+#[test]
+fn deep_code_is_read_like_other_code() {
+    let sum: Vec<String> = (0..1500).map(|i| format!("n * {i}")).collect();
+    let branches: Vec<String> = (0..400).map(|i| format!("if n == {i}:\n        n += {i}\n")).collect();
+    let deep = format!(
+        "{MODULE}\n\ndef deep(n):\n    {}    return {} + {}n{}\n",
+        branches.join("    el"),
+        sum.join(" + "),
+        "(".repeat(150),
+        ")".repeat(150)
+    );
+    let f = Folder::new(&[("port.py", &deep), ("ufold.toml", SETTINGS)]);
+    let o = f.run(&["scan"]);
+    assert!(o.status.success() && !both(&o).contains("skipped"), "{}", both(&o));
+    let o = f.run(&["fold", "port.py:3"]);
+    assert_eq!(o.status.code(), Some(0), "{}", both(&o));
+}
+
+/// Every command answers a person who asks for data with one value, errors and refusals too.
+#[test]
+fn what_is_printed_as_data_is_data() {
+    let f = Folder::sample();
+    let cases: [(&[&str], i32, &str); 9] = [
+        (&["scan"], 0, "ufold.scan/1"),
+        (&["check"], 0, "ufold.check/1"),
+        (&["trust", "--list"], 0, "ufold.trust/1"),
+        (&["record", "tides", "--", "echo", "high"], 0, "ufold.record/1"),
+        (&["record"], 0, "ufold.recordings/1"),
+        (&["fold", "none"], 2, "ufold.error/1"),
+        (&["fold", "--nonsense"], 2, "ufold.error/1"),
+        (&["fold", "port.py:3", "--only", "1"], 3, "ufold.error/1"),
+        (&["undo"], 2, "ufold.error/1"),
+    ];
+    for (args, code, schema) in cases {
+        let o = f.run(&[&["--format", "json"], args].concat());
+        let value: serde_json::Value =
+            serde_json::from_slice(&o.stdout).unwrap_or_else(|e| panic!("{args:?}: {e}: {}", both(&o)));
+        assert_eq!((o.status.code(), value["schema"].as_str()), (Some(code), Some(schema)), "{args:?}: {}", both(&o));
+    }
+    let o = f.run(&["fold", "port.py:3", "--only", "1", "--format", "json"]);
+    let value: serde_json::Value = serde_json::from_slice(&o.stdout).expect("JSON");
+    let reason = &value["reasons"][0];
+    assert_eq!(reason["code"], "one-copy");
+    assert!(reason["advice"].as_str().is_some_and(|a| a.contains("extract")), "{value}");
+    let told = f.run(&["explain", "one-copy"]);
+    assert!(told.status.success() && both(&told).contains("fewer than two copies"), "{}", both(&told));
+}
+
+/// What is found does not depend on how much of it is shown, and an id means one plan.
+#[test]
+fn one_worklist_whatever_is_shown() {
+    let more = MODULE.replace("fee", "toll").replace("round", "int").replace(", 2)", ")");
+    let f = Folder::new(&[("port.py", MODULE), ("more.py", &more), ("ufold.toml", SETTINGS)]);
+    let heads: Vec<String> = ["1", "2", "0"]
+        .iter()
+        .map(|n| both(&f.run(&["scan", "--limit", n])).lines().take(2).collect::<Vec<_>>().join("\n"))
+        .collect();
+    assert!(heads.iter().all(|h| *h == heads[0]), "{heads:?}");
+    let by_place = f.run(&["show", "port.py:3", "--format", "json"]);
+    let plan: serde_json::Value = serde_json::from_slice(&by_place.stdout).expect("JSON");
+    let id = plan["request"]["finding"].as_str().expect("an id");
+    let by_id = f.run(&["show", id, "--format", "json"]);
+    let other: serde_json::Value = serde_json::from_slice(&by_id.stdout).expect("JSON");
+    assert_eq!(plan["result"], other["result"]);
+}

@@ -192,7 +192,7 @@ fn a_step_that_changes_a_test_is_taken_back() {
     p.expect(&["log"], 0, &["restored", "test_names"]);
     // and is not tried again by itself
     p.expect(&["fold", "--all"], 0, &["nothing to fold"]);
-    p.expect(&["fold", "--all", "--again"], 0, &["1 taken back"]);
+    p.expect(&["fold", "--all", "--again", "--any-name"], 0, &["1 taken back"]);
 }
 
 #[test]
@@ -330,7 +330,11 @@ fn a_batch_is_halved_until_the_bad_step_is_found() {
     let p = Port::new();
     pairs(&p);
     p.git();
-    let said = p.expect(&["fold", "--all", "--batch", "8", "--commit"], 0, &["7 findings folded", "1 taken back"]);
+    let said = p.expect(
+        &["fold", "--all", "--any-name", "--batch", "8", "--commit"],
+        0,
+        &["7 findings folded", "1 taken back"],
+    );
     assert!(said.contains("tells of a change"), "{said}");
     let text = p.read("pairs.py");
     let count = |i: usize| text.matches(&format!("'pair {i}'")).count();
@@ -344,9 +348,9 @@ fn a_batch_is_halved_until_the_bad_step_is_found() {
 fn long_runs_stop_and_go_on() {
     let p = Port::new();
     pairs(&p);
-    p.expect(&["fold", "--all", "--most-steps", "2"], 0, &["2 findings folded"]);
+    p.expect(&["fold", "--all", "--any-name", "--most-steps", "2"], 0, &["2 findings folded"]);
     p.expect(&["fold", "--all", "--minutes", "0"], 0, &["nothing to fold"]);
-    let lines = p.expect(&["fold", "--all", "--format", "json", "--quiet"], 0, &[]);
+    let lines = p.expect(&["fold", "--all", "--any-name", "--format", "json", "--quiet"], 0, &[]);
     let events: Vec<serde_json::Value> =
         lines.lines().map(|l| serde_json::from_str(l).expect("a line is JSON")).collect();
     assert_eq!(events.iter().filter(|e| e["event"] == "step").count(), 5, "{lines}");
@@ -358,6 +362,7 @@ fn long_runs_stop_and_go_on() {
         .args([
             "fold",
             "--all",
+            "--any-name",
             "--batch",
             "8",
             "--check",
@@ -374,7 +379,7 @@ fn long_runs_stop_and_go_on() {
     wait_for(|| eighth.exists());
     child.kill().expect("it can be killed");
     child.wait().expect("it ends");
-    let said = p.expect(&["fold", "--all", "--batch", "8"], 0, &["not checked when ufold ended"]);
+    let said = p.expect(&["fold", "--all", "--any-name", "--batch", "8"], 0, &["not checked when ufold ended"]);
     assert!(said.contains("1 taken back"), "{said}");
     assert_eq!(p.read("pairs.py").matches("'pair 5'").count(), 3);
     assert_eq!(p.read("pairs.py").matches("'pair 4'").count(), 1);

@@ -283,7 +283,7 @@ impl Worklist<'_> {
                     self.tally.no_gain += 1;
                 } else if plan.result.is_refused() || held {
                     self.tally.refused += 1;
-                } else if plan.result.function.as_ref().is_some_and(|f| f.unnamed) {
+                } else if !self.a.any_name && plan.result.function.as_ref().is_some_and(|f| f.unnamed) {
                     self.tally.no_name.push(f.id.clone());
                 } else {
                     return Some((f.id.clone(), plan));

@@ -23,7 +23,7 @@ pub fn run(s: &Session, a: &Record) -> anyhow::Result<u8> {
         progress.clear();
         r.keep(s.journal()?.tree(), &now)?;
         match s.json {
-            true => told(s, &r, &now),
+            true => told(&r, &now),
             false => say!("recording {name}: the new output is kept as right"),
         }
         return Ok(0);
@@ -39,7 +39,7 @@ pub fn run(s: &Session, a: &Record) -> anyhow::Result<u8> {
     // the person typed it
     trust::say_yes(&journal, &[trust::recording(&r)])?;
     if s.json {
-        told(s, &r, &runs[1]);
+        told(&r, &runs[1]);
         return Ok(0);
     }
     let exit = runs[1].iter().filter(|(_, o)| o.get("exit").is_some_and(|e| e.trim() != "0")).count();
@@ -56,7 +56,7 @@ pub fn run(s: &Session, a: &Record) -> anyhow::Result<u8> {
 }
 
 /// What was recorded, as data.
-fn told(_s: &Session, r: &Recording, rows: &[(String, Output)]) {
+fn told(r: &Recording, rows: &[(String, Output)]) {
     let not_zero = rows.iter().filter(|(_, o)| o.get("exit").is_some_and(|e| e.trim() != "0")).count();
     let files = rows.iter().map(|(_, o)| o.len()).sum();
     json::print(&json::Recorded { schema: "ufold.record/1", name: &r.name, runs: rows.len(), files, not_zero });
