@@ -94,9 +94,11 @@ fn walk(regions: &[Region], nodes: Vec<NodeId>, parent: Option<usize>, out: &mut
         .map(|(r, n)| r.source.tree.children(*n).filter(|c| r.source.tree.role(*c) != Role::Doc).collect())
         .collect();
     let tree = |i: usize| &regions[i].source.tree;
+    let outermost = parent.is_none() && regions[0].is_expression;
     let same = |i: usize| {
         tree(i).kind(nodes[i]) == tree(0).kind(nodes[0])
-            && tree(i).field(nodes[i]) == tree(0).field(nodes[0])
+            // what an expression is to the code around it is no part of it
+            && (outermost || tree(i).field(nodes[i]) == tree(0).field(nodes[0]))
             && tree(i).role(nodes[i]) == tree(0).role(nodes[0])
             && children[i].len() == children[0].len()
             && (!children[0].is_empty() || tree(i).exact(nodes[i]) == tree(0).exact(nodes[0]))

@@ -81,7 +81,7 @@ impl Default for Options {
 impl Options {
     /// For code that a person points at: two short statements are enough.
     pub fn pointed_at(self) -> Self {
-        Self { smallest: self.smallest.min(8), fewest_lines: 2, ..self }
+        Self { smallest: self.smallest.min(4), fewest_lines: 2, ..self }
     }
 }
 
