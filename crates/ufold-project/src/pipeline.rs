@@ -157,9 +157,12 @@ fn take_back(journal: &Journal, record: &mut Record, files: &[Text], e: Error) -
     let notes = match taken {
         Ok(notes) => notes,
         Err(worse) => {
+            let said = e.to_string();
+            let said: Vec<&str> = said.lines().filter(|l| !l.contains(PUT_BACK)).collect();
             return Error::Environment(format!(
-                "{e}\nand putting back failed: {worse}\nstep {} is not checked and still in the files; the next ufold command \
+                "{}\nputting back failed: {worse}\nstep {} is not checked and still in the files; the next ufold command \
                  puts it back",
+                said.join("\n"),
                 record.number
             ));
         }
@@ -196,6 +199,9 @@ pub fn changed(judged: &Judgement, run: &Run, end: &str) -> Error {
 }
 
 const MOST_LINES: usize = 10;
+
+/// What is said when a step was taken back.
+pub const PUT_BACK: &str = "every file was put back";
 
 fn guard(journal: &Journal, plan: &Plan, o: &Options) -> Result<()> {
     let root = journal.tree().path();
@@ -255,11 +261,11 @@ fn apply_and_check(
     let judged = before.judge(&run);
     if !judged.is_same() {
         let notes: String = record.notes.iter().map(|n| format!("\n{n}")).collect();
-        return Err(changed(&judged, &run, &format!("every file was put back{notes}")));
+        return Err(changed(&judged, &run, &format!("{PUT_BACK}{notes}")));
     }
     let same = |t: &&Text| journal.tree().hash(&t.file).is_some_and(|h| h == sha256(&t.after));
     if let Some(t) = files.iter().find(|t| !same(t)) {
-        let message = format!("{} was changed while the check ran; every file was put back", t.file);
+        let message = format!("{} was changed while the check ran\n{PUT_BACK}", t.file);
         return Err(Error::CheckFailed { message, output: tail(&run.output, 40) });
     }
     Ok(Some(run))
