@@ -121,6 +121,10 @@ pub trait Language: Sync {
     fn reads_frame(&self, callee: &str) -> bool;
     /// Calls that see the locals of the function they are made from, so that nothing of it can move.
     fn reads_locals(&self, callee: &str, call: &str) -> bool;
+    /// Calls that run a text as code.
+    fn runs_texts(&self, callee: &str) -> bool {
+        ["eval", "exec"].contains(&callee)
+    }
     /// Argument names that count stack frames.
     fn counts_frames(&self, argument: &str) -> bool;
     /// A bare name that only means something inside a method of its class.

@@ -163,7 +163,9 @@ impl Rename<'_> {
             let looks = |n: &NodeId| match t.role(*n) {
                 Role::Call => {
                     let callee = t.child(*n, Field::Callee).map_or("", |c| s.str(c));
-                    within(*n) && s.lang.reads_locals(callee, s.str(*n))
+                    // names of the module are seen by code that is made of texts, and where the module's own are listed
+                    let sees = frame != Tree::ROOT || t.callable_around(*n).is_none() || s.lang.runs_texts(callee);
+                    within(*n) && sees && s.lang.reads_locals(callee, s.str(*n))
                 }
                 Role::DynamicScope => within(*n),
                 _ => false,
@@ -365,7 +367,7 @@ impl Rename<'_> {
                     nodes.extend(self.listed(&other, old));
                 }
             }
-            nodes.extend(self.through_module(&other, home, old));
+            nodes.extend(self.through_module(&other, &named, old));
             nodes.extend(self.passed_on(&other, home, old));
             nodes.sort();
             nodes.dedup();
@@ -390,7 +392,11 @@ impl Rename<'_> {
 
     /// A name of a file is the name that is renamed, passed on without getting another one.
     fn stands_for(&self, s: &Source, name: &str, named: &Entity) -> bool {
-        let mut at = self.project.entity(s, name);
+        self.leads_to(self.project.entity(s, name), named)
+    }
+
+    fn leads_to(&self, entity: Entity, named: &Entity) -> bool {
+        let mut at = entity;
         for _ in 0..16 {
             if at == *named {
                 return true;
@@ -434,8 +440,7 @@ impl Rename<'_> {
     }
 
     fn stands_for_member(&self, file: usize, name: &str, named: &Entity) -> bool {
-        let Ok(s) = self.project.source(file) else { return false };
-        self.project.origin(&Entity::Member(file, name.to_string())) == *named && self.stands_for(&s, name, named)
+        self.leads_to(Entity::Member(file, name.to_string()), named)
     }
 
     fn alias_of(&self, s: &Source, named: &Entity) -> Option<BindingId> {
@@ -453,28 +458,32 @@ impl Rename<'_> {
     }
 
     /// `module.name`, or a look-up of that name in the module.
-    fn through_module(&self, s: &Source, home: usize, old: &str) -> Vec<NodeId> {
+    fn through_module(&self, s: &Source, named: &Entity, old: &str) -> Vec<NodeId> {
         let t = &s.tree;
         let object = |n: NodeId| match t.role(n) {
             Role::MemberName if s.str(n) == old => t.parent(n).and_then(|m| t.child(m, Field::Object)),
             Role::Literal => unseen::looked_up(s, n, old).flatten(),
             _ => None,
         };
-        t.ids().filter(|n| object(*n).is_some_and(|o| self.is_module(s, o, home))).collect()
+        let has = |m: usize| self.stands_for_member(m, old, named);
+        t.ids().filter(|n| object(*n).is_some_and(|o| self.modules_of(s, o).into_iter().any(has))).collect()
     }
 
-    fn is_module(&self, s: &Source, object: NodeId, home: usize) -> bool {
+    /// The modules that an object may be.
+    fn modules_of(&self, s: &Source, object: NodeId) -> Vec<usize> {
         let own = s.names.at(object).and_then(|r| r.target);
         if let Some(b) = own.filter(|b| s.names.binding(*b).scope == Names::MODULE) {
-            return self.project.origin(&self.project.entity(s, &s.names.binding(b).name)) == Entity::Module(home);
+            return match self.project.origin(&self.project.entity(s, &s.names.binding(b).name)) {
+                Entity::Module(m) => vec![m],
+                _ => Vec::new(),
+            };
         }
         // a path of packages
         let path = s.str(object);
         let root = path.split('.').next().unwrap_or("");
         let import = ImportRef { level: 0, module: path.to_string(), member: None, wildcard: false };
-        path.contains('.')
-            && s.names.in_module(root).is_some_and(|b| s.names.binding(b).import.is_some())
-            && self.project.resolved(s, &import).contains(&home)
+        let imported = s.names.in_module(root).is_some_and(|b| s.names.binding(b).import.is_some());
+        if path.contains('.') && imported { self.project.resolved(s, &import) } else { Vec::new() }
     }
 
     /// Words of `export { name } from "./m"`.

@@ -219,8 +219,7 @@ impl Worklist<'_> {
                 continue;
             }
             let r = self.waiting.remove(0);
-            let Error::CheckFailed { message, output } = pipeline::changed(&judged, &run, pipeline::PUT_BACK)
-            else {
+            let Error::CheckFailed { message, output } = pipeline::changed(&judged, &run, pipeline::PUT_BACK) else {
                 unreachable!("a difference is a failed check")
             };
             self.journal.take_back(r.number, message.lines().next().unwrap_or("failed"))?;
