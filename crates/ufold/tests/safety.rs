@@ -9,24 +9,7 @@ use std::path::PathBuf;
 use std::process::{Command, Output, Stdio};
 use std::time::{Duration, Instant};
 
-const MODULE: &str = "\
-def berths(rows):
-    total = 0
-    for row in rows:
-        if row.open:
-            total += row.fee * 2 + row.extra
-            print('berth', row.name, total)
-    return round(total, 2)
-
-
-def cranes(rows):
-    total = 0
-    for row in rows:
-        if row.open:
-            total += row.fee * 3 + row.extra
-            print('crane', row.name, total)
-    return round(total, 2)
-";
+use common::TWO_COPIES;
 
 /// A folder with a project, and one beside it that is not the project's.
 struct Port {
@@ -38,7 +21,7 @@ impl Port {
         let p = Port { outer: tempfile::tempdir().expect("a temporary folder") };
         fs::create_dir_all(p.path("")).expect("folders can be made");
         fs::create_dir_all(p.outside("")).expect("folders can be made");
-        p.write("port.py", MODULE);
+        p.write("port.py", TWO_COPIES);
         p.write("ufold.toml", &format!("[check]\ncommand = {check:?}\n\n[scan]\nsmallest = 12\n"));
         p
     }
@@ -108,7 +91,7 @@ fn an_edit_while_the_check_runs_is_kept() {
     // before the step: it is planned from a text that is no longer there
     let p = Port::new("grep -q mine port.py || echo '# mine' >> port.py");
     p.expect(FOLD, 3, &["port.py was changed since the plan was made"]);
-    assert_eq!(p.read("port.py"), format!("{MODULE}# mine\n"));
+    assert_eq!(p.read("port.py"), format!("{TWO_COPIES}# mine\n"));
     p.expect(FOLD, 0, &["check passed"]);
     // after it: the step is taken back, and what was written is kept and named
     let p = Port::new("test ! -e STATE/pending || echo '# mine' >> port.py");
@@ -117,7 +100,7 @@ fn an_edit_while_the_check_runs_is_kept() {
     let said = p.expect(FOLD, 4, &["port.py was changed while the check ran", "what it had is kept in"]);
     let kept = said.split("is kept in ").nth(1).and_then(|r| r.split_whitespace().next()).expect("a path");
     assert!(fs::read_to_string(kept).expect("it is there").ends_with("# mine\n"));
-    assert_eq!(p.read("port.py"), MODULE);
+    assert_eq!(p.read("port.py"), TWO_COPIES);
     // another file: the step stands, and says what is not known; the next one checks anew
     let p = Port::new("test ! -e STATE/pending || echo 'x = 1' >> other.py");
     p.write("other.py", "");
@@ -140,7 +123,7 @@ fn undo_is_whole_or_not_at_all() {
     assert_eq!(p.read("port.py"), after);
     fs::write(&image, text).expect("it is ours");
     p.expect(&["undo"], 0, &["step 1 was taken back"]);
-    assert_eq!(p.read("port.py"), MODULE);
+    assert_eq!(p.read("port.py"), TWO_COPIES);
     let mode = fs::metadata(p.path("port.py")).expect("it is there").permissions().mode();
     assert_eq!(mode & 0o777, 0o755);
 }
@@ -168,12 +151,12 @@ fn what_a_repository_brings_is_not_trusted() {
     assert!(!p.outside("made").exists() && p.path("ufold.toml").is_file());
     symlink(out(&p), p.path("ufold-recordings")).expect("links can be made");
     p.expect(&["record", "tides", "--", "echo", "high"], 2, &["leads outside the root"]);
-    fs::write(p.outside("fees.py"), MODULE).expect("files can be written");
+    fs::write(p.outside("fees.py"), TWO_COPIES).expect("files can be written");
     symlink(out(&p), p.path("lib")).expect("links can be made");
     let listed = p.expect(&["scan"], 0, &[]);
     assert!(!listed.contains("lib/fees.py"), "{listed}");
     p.expect(&["fold", "lib/fees.py:3", "--no-check"], 2, &["outside the root"]);
-    assert_eq!(fs::read_to_string(p.outside("fees.py")).expect("it is there"), MODULE);
+    assert_eq!(fs::read_to_string(p.outside("fees.py")).expect("it is there"), TWO_COPIES);
     assert_eq!(fs::read_dir(out(&p)).expect("a folder").count(), 1);
 }
 
@@ -186,7 +169,7 @@ fn commands_are_run_after_a_yes() {
     }
     p.expect_asking(&["fold", "port.py:3", "--preview"], 0, &["preview only"]);
     p.expect_asking(&["trust", "--list"], 0, &["new  touch ran"]);
-    assert!(!p.path("ran").exists() && p.read("port.py") == MODULE);
+    assert!(!p.path("ran").exists() && p.read("port.py") == TWO_COPIES);
     // typed commands are the person's own, what the person records too
     p.expect_asking(&["check", "--check", "true"], 0, &[]);
     p.expect_asking(&["record", "tides", "--", "echo", "high"], 0, &[]);
@@ -224,7 +207,7 @@ fn a_commit_is_of_the_step_alone_or_refused() {
     let p = Port::new("true").committed();
     p.hook("pre-commit", "git add -A; echo no tides today; exit 1");
     commit(&p, 5, &["no tides today"]);
-    assert_eq!(p.read("port.py"), MODULE);
+    assert_eq!(p.read("port.py"), TWO_COPIES);
     clean(&p);
     // no identity
     let p = Port::new("true").committed();
@@ -250,7 +233,7 @@ fn a_commit_is_of_the_step_alone_or_refused() {
     assert_eq!(p.git(&["show", "--name-only", "--format=", "HEAD"]), "port.py\n");
     // changes of the person's own in the file
     let p = Port::new("true").committed();
-    p.write("port.py", &format!("{MODULE}\n# mine\n"));
+    p.write("port.py", &format!("{TWO_COPIES}\n# mine\n"));
     p.expect(FOLD, 3, &["port.py: it has changes that are not committed", "--include-changed"]);
     p.expect(&[FOLD, &["--commit", "--include-changed"]].concat(), 3, &["a commit would hold changes of your own"]);
     assert_eq!(p.git(&["rev-list", "--count", "HEAD"]), "1\n");
@@ -260,8 +243,8 @@ fn a_commit_is_of_the_step_alone_or_refused() {
 #[test]
 fn a_commit_takes_along_what_it_stands_on() {
     let p = Port::new("true").committed();
-    let more = MODULE.replace("total", "sum_").replace("row.fee *", "row.gt *").replace("'berth'", "'pilot'");
-    p.write("port.py", &format!("{MODULE}\n\n{}", more.replace("berths", "pilots").replace("cranes", "tugs")));
+    let more = TWO_COPIES.replace("total", "sum_").replace("row.fee *", "row.gt *").replace("'berth'", "'pilot'");
+    p.write("port.py", &format!("{TWO_COPIES}\n\n{}", more.replace("berths", "pilots").replace("cranes", "tugs")));
     p.write("other.py", "print('not of the step')\n");
     p.git(&["add", "."]);
     p.git(&["commit", "-q", "-m", "more"]);
@@ -310,7 +293,7 @@ fn where_git_does_not_know_nobody_does() {
         let o = c.output().expect("it runs");
         let all = format!("{}{}", String::from_utf8_lossy(&o.stdout), String::from_utf8_lossy(&o.stderr));
         assert!(o.status.code() == Some(3) && all.contains(said), "{name}: {all}");
-        assert_eq!(p.read("port.py"), MODULE, "{name}");
+        assert_eq!(p.read("port.py"), TWO_COPIES, "{name}");
     }
     let p = Port::new("true").committed();
     fs::write(p.path(".git/HEAD"), "nonsense").expect("it is ours");
@@ -324,17 +307,17 @@ fn checks_that_misbehave() {
     p.write("ufold.toml", &p.read("ufold.toml").replace("STATE", &p.state().to_string_lossy()));
     p.expect(FOLD, 0, &["check passed"]);
     p.expect(&["undo"], 0, &["step 1 was taken back"]);
-    assert_eq!(p.read("port.py"), MODULE);
+    assert_eq!(p.read("port.py"), TWO_COPIES);
     // it removes that and fails
     let p = Port::new("test ! -e STATE/pending || { rm -rf STATE; false; }");
     p.write("ufold.toml", &p.read("ufold.toml").replace("STATE", &p.state().to_string_lossy()));
     p.expect(FOLD, 4, &["every file was put back"]);
-    assert_eq!(p.read("port.py"), MODULE);
+    assert_eq!(p.read("port.py"), TWO_COPIES);
     // a child that leaves the group is ended, and does not write later
     let p = Port::new("setsid sh -c 'sleep 1; echo late >> port.py' >/dev/null 2>&1 & sleep 0.1");
     p.expect(&["check"], 0, &[]);
     std::thread::sleep(Duration::from_millis(1300));
-    assert_eq!(p.read("port.py"), MODULE);
+    assert_eq!(p.read("port.py"), TWO_COPIES);
     // it prints without end
     let p = Port::new("head -c 100000000 /dev/zero | tr '\\0' 'x'; echo; echo the end; false");
     p.expect(&["check"], 1, &["the end"]);
@@ -360,7 +343,7 @@ fn no_baseline_is_taken_over_unchecked_steps() {
     let text =
         fs::read_to_string(&record).expect("it is there").replace("\"saves\"", "\"unchecked\": true,\n\"saves\"");
     fs::write(&record, text).expect("it is ours");
-    p.write("more.py", &MODULE.replace("fee", "toll"));
+    p.write("more.py", &TWO_COPIES.replace("fee", "toll"));
     for args in [&["fold", "more.py:3"][..], &["ready"]] {
         p.expect(args, 3, &["step 1 was applied and never checked", "ufold check"]);
     }
@@ -394,7 +377,7 @@ fn an_answer_stays_what_it_is_when_nobody_reads_it() {
 #[test]
 fn text_that_a_terminal_would_obey_is_shown() {
     let p = Port::new("printf 'not ok \\033[2J\\033]0;title\\007'; false");
-    let hostile = MODULE.replace("'berth'", "'\u{1b}[8mberth\u{202e}'").replace("'crane'", "'\u{9b}2Jcrane'");
+    let hostile = TWO_COPIES.replace("'berth'", "'\u{1b}[8mberth\u{202e}'").replace("'crane'", "'\u{9b}2Jcrane'");
     p.write("port.py", &hostile);
     for args in [&["show", "port.py:3"][..], &["fold", "port.py:3", "--preview"], &["check"]] {
         for color in ["always", "never"] {

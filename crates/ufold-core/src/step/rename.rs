@@ -52,6 +52,11 @@ fn add_uses(all: &mut Vec<Uses>, more: Vec<Uses>) {
     }
 }
 
+/// The node is among those that change.
+fn is_told(uses: &[Uses], s: &Source, n: NodeId) -> bool {
+    uses.iter().any(|u| u.source.path == s.path && u.nodes.contains(&n))
+}
+
 /// A text with the old name in it: the last word of a path, or every one of a type.
 fn renamed_text(s: &Source, n: NodeId, old: &str, new: &str) -> String {
     let text = s.str(n);
@@ -116,7 +121,7 @@ impl Rename<'_> {
 
     /// What could lead to the name at run time, and what it is shown by.
     fn suspicions(&self, home: &Source, target: Target, uses: &[Uses], old: &str) -> Found<Vec<Reason>> {
-        let told = |s: &Source, n: NodeId| uses.iter().any(|u| u.source.path == s.path && u.nodes.contains(&n));
+        let told = |s: &Source, n: NodeId| is_told(uses, s, n);
         let mut out = Vec::new();
         match target {
             Target::Binding(b) => {
@@ -191,7 +196,7 @@ impl Rename<'_> {
             return Vec::new();
         }
         let mut out = Vec::new();
-        let told = |s: &Source, n: NodeId| uses.iter().any(|u| u.source.path == s.path && u.nodes.contains(&n));
+        let told = |s: &Source, n: NodeId| is_told(uses, s, n);
         let handed = kind == BindKind::Class || self.is_handed_on(uses);
         for word in home.lang.name_members() {
             for (_, s) in unseen::with_word(self.project, word).filter(|(_, s)| s.lang.name() == home.lang.name()) {
@@ -240,27 +245,19 @@ impl Rename<'_> {
             Some(_) if t.role(n) == Role::Name => format!("{old}: {new}"),
             Some(_) => format!("{new}: {old}"),
             _ if t.role(n) == Role::Literal => renamed_text(s, n, old, new),
-            _ if self.is_passed_binding(s, n) => format!("{new} as {old}"),
             _ if self.is_passed_on(s, n) => format!("{new} as {old}"),
             _ => new.to_string(),
         }
     }
 
-    /// `export { name } from "./m"`: others import it from here under the old name.
+    /// The word of an import whose name the file exports again, or of `export { name } from "./m"`: others know it
+    /// under the old one.
     fn is_passed_on(&self, s: &Source, n: NodeId) -> bool {
         let t = &s.tree;
         let alias = t.parent(n).filter(|p| t.role(*p) == Role::ImportAlias && t.child(*p, Field::Alias).is_none());
-        let statement = alias.and_then(|a| t.ancestor(a, &[Role::ImportFrom]));
-        statement.is_some_and(|i| s.lang.passes_names_on(s.str(i)))
-    }
-
-    /// The word of an import whose name the file exports again: others know it under the old one.
-    fn is_passed_binding(&self, s: &Source, n: NodeId) -> bool {
-        let t = &s.tree;
-        let alias = t.parent(n).filter(|p| t.role(*p) == Role::ImportAlias && t.child(*p, Field::Alias).is_none());
         let statement = alias.and_then(|a| t.ancestor(a, &[Role::ImportFrom, Role::Import]));
-        let bound = s.names.at(n).and_then(|r| r.target);
-        statement.is_some() && bound.is_some_and(|b| s.lang.exports_again(s, b))
+        let again = || s.names.at(n).and_then(|r| r.target).is_some_and(|b| s.lang.exports_again(s, b));
+        statement.is_some_and(|i| t.role(i) == Role::ImportFrom && s.lang.passes_names_on(s.str(i)) || again())
     }
 
     fn binding(&self, s: &Arc<Source>, b: BindingId, old: &str, new: &str) -> Found<(Vec<Uses>, Vec<Reason>)> {
@@ -528,15 +525,13 @@ impl Rename<'_> {
         let mut out = Vec::new();
         for u in uses {
             let s = &u.source;
-            let whole =
-                |text: &str| text.split(|c: char| !c.is_alphanumeric() && c != '_' && c != '$').any(|w| w == old);
             let changed = |n: &NodeId| u.nodes.contains(n);
             let strings = s
                 .tree
                 .ids()
                 .filter(|n| matches!(s.tree.role(*n), Role::Literal | Role::TemplateText | Role::Doc) && !changed(n));
             let strings = strings.map(|n| s.tree.span(n)).chain(s.tree.comments().iter().copied());
-            for span in strings.filter(|p| whole(&s.text[p.start..p.end])) {
+            for span in strings.filter(|p| unseen::has_whole_word(&s.text[p.start..p.end], old)) {
                 out.push(format!("`{old}` stays in a text or comment at {}:{}", s.path, s.lines.line(span.start)));
             }
         }

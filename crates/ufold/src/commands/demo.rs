@@ -7,7 +7,7 @@ use include_dir::{Dir, include_dir};
 use ufold_project::{Error, Result};
 
 use crate::args::{Color, Common};
-use crate::output::Paint;
+use crate::output::{Paint, quoted};
 
 static PROJECT: Dir = include_dir!("$CARGO_MANIFEST_DIR/demo/saltmarsh");
 
@@ -132,7 +132,8 @@ impl Demo<'_> {
     /// Prints a command and runs it in the folder.
     fn step(&self, why: &str, args: &[&str]) -> Result<()> {
         say!("\n{}", self.paint.faint(&format!("# {why}")));
-        say!("{}", self.paint.strong(&format!("$ ufold {}", args.join(" "))));
+        let words: Vec<String> = args.iter().map(|a| quoted(a)).collect();
+        say!("{}", self.paint.strong(&format!("$ ufold {}", words.join(" "))));
         let status = self.command(args).status();
         match status {
             // an answer that is no is an answer

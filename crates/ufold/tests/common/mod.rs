@@ -175,3 +175,23 @@ pub fn tsc() -> std::path::PathBuf {
     let own = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../target/tools/node_modules/.bin/tsc");
     if own.exists() { own } else { TSC.into() }
 }
+
+/// Two copies in one module.
+pub const TWO_COPIES: &str = "\
+def berths(rows):
+    total = 0
+    for row in rows:
+        if row.open:
+            total += row.fee * 2 + row.extra
+            print('berth', row.name, total)
+    return round(total, 2)
+
+
+def cranes(rows):
+    total = 0
+    for row in rows:
+        if row.open:
+            total += row.fee * 3 + row.extra
+            print('crane', row.name, total)
+    return round(total, 2)
+";
