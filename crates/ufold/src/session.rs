@@ -201,7 +201,7 @@ impl Session {
             for (f, o, narrowed) in planned {
                 let inside = |o: &Finding| f.copies.iter().all(|c| o.copies.iter().any(|d| d.covers(c)));
                 let covered = narrowed && out.iter().any(|(o, _)| inside(o));
-                if !covered && wanted(&f, &o) && out.len() < most {
+                if !covered && is_worth_telling(&f, &o) && wanted(&f, &o) && out.len() < most {
                     out.push((f, o));
                 }
             }
@@ -286,6 +286,11 @@ impl Session {
     pub fn root(&self) -> &Path {
         &self.root
     }
+}
+
+/// A small finding is told for what it saves, and not at all when it can't be folded.
+pub fn is_worth_telling(f: &Finding, o: &Outcome) -> bool {
+    !f.small || !o.is_refused() && o.saves > 0
 }
 
 /// The finding with the copies that the plan would fold.

@@ -173,13 +173,15 @@ impl Order<'_> {
     /// Runs later, or not; what it reads counts as read here.
     fn inner(&self, id: NodeId) -> Effect {
         let (t, names) = (&self.source.tree, &self.source.names);
-        let mut out = Effect::default();
-        for r in names.in_range(id, t.end(id)).iter().filter(|r| r.target.is_some() && r.target == self.variable) {
-            let own_name = t.parent(r.node) == Some(id) && t.field(r.node) == Field::Name;
-            out.reads |= r.usage.reads() || !own_name;
-            out.settles |= own_name;
-        }
-        out
+        let uses = || names.in_range(id, t.end(id)).iter().filter(|r| r.target.is_some() && r.target == self.variable);
+        let is_own_name = |n: NodeId| t.parent(n) == Some(id) && t.field(n) == Field::Name;
+        let settles = uses().any(|r| is_own_name(r.node));
+        // nobody can call a function before it has its name, but who decorates it
+        let plain = t.role(id) == Role::Function && t.parent(id).is_none_or(|p| t.role(p) != Role::Decorated);
+        let body = t.child(id, Field::Body).filter(|_| plain && settles);
+        let is_later = |n: NodeId| body.is_some_and(|b| t.contains(b, n));
+        let reads = uses().any(|r| !is_later(r.node) && (r.usage.reads() || !is_own_name(r.node)));
+        Effect { reads, settles }
     }
 
     fn branches(&self, id: NodeId) -> Effect {

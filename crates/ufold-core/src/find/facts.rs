@@ -86,6 +86,15 @@ impl FileFacts {
     pub fn has_word(&self, word: &str) -> bool {
         self.words.binary_search(&word_hash(word)).is_ok()
     }
+
+    pub fn folder(&self) -> &str {
+        self.path.rsplit_once('/').map_or("", |p| p.0)
+    }
+
+    /// Whether an import of the file starts from its own place.
+    pub fn imports_relative(&self) -> bool {
+        self.imports.iter().any(|i| i.import.level > 0)
+    }
 }
 
 pub fn word_hash(word: &str) -> u32 {

@@ -38,7 +38,7 @@ impl Finder<'_> {
         let similarity = agreed.iter().map(|a| a.1).fold(g.similarity, f64::min);
         let whole = |(r, skip): (&Run, &usize)| Run { len: r.len + *skip as u32 + len, ..*r };
         let runs: Vec<Run> = g.runs.iter().zip(&skips).map(whole).collect();
-        let apart = (1..runs.len()).all(|i| runs[..i].iter().all(|r| !self.overlap(*r, runs[i])));
+        let apart = self.apart(&runs);
         (apart && holes <= MOST_HOLES).then_some(Group { runs, holes, similarity })
     }
 

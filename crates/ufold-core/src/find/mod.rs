@@ -60,12 +60,16 @@ pub struct Finding {
     pub holes: u32,
     /// Share of the leaves that are equal or consistently renamed, 0 to 1.
     pub similarity: f64,
+    /// Under the smallest size, found because it is near and alike: worth telling when its plan is ready and saves lines.
+    pub small: bool,
 }
 
 #[derive(Clone, Copy, Debug)]
 pub struct Options {
     /// Smallest copy, in leaves of the tree that are neither data nor plain declarations.
     pub smallest: u32,
+    /// The same for copies that stand near each other, are nearly the same, and cost more lines than their function.
+    pub smallest_near: u32,
     /// Fewest lines of a copy.
     pub fewest_lines: u32,
     /// Longest function that is not a finding, in code lines.
@@ -74,14 +78,14 @@ pub struct Options {
 
 impl Default for Options {
     fn default() -> Self {
-        Self { smallest: 20, fewest_lines: 3, longest: 40 }
+        Self { smallest: 20, smallest_near: 9, fewest_lines: 3, longest: 40 }
     }
 }
 
 impl Options {
     /// For code that a person points at: two short statements are enough.
     pub fn pointed_at(self) -> Self {
-        Self { smallest: self.smallest.min(4), fewest_lines: 2, ..self }
+        Self { smallest: self.smallest.min(4), smallest_near: self.smallest_near.min(4), fewest_lines: 2, ..self }
     }
 }
 
@@ -105,6 +109,7 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
                     saves: 0,
                     holes: 0,
                     similarity: 1.0,
+                    small: false,
                 },
             ));
         }

@@ -8,6 +8,8 @@
 //! Groups that go on behind a statement which some copies lack are put together by [`super::gaps`]; misses copies with
 //! more of them when neither side is large enough by itself.
 
+use std::collections::BTreeMap;
+
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::facts::{FileFacts, StatementFact, StatementRole, atom};
@@ -16,6 +18,8 @@ use super::{Copy, Finding, Kind, Options};
 
 /// More holes than a readable function has parameters make no finding.
 pub(super) const MOST_HOLES: usize = 7;
+/// Of a small group.
+const MOST_HOLES_SMALL: usize = 1;
 /// More statements with foreign values are other code.
 const MOST_FOREIGN: usize = 2;
 /// Comparisons in one group: a shape that hundreds of places share is an idiom, and its last clusters are noise.
@@ -99,6 +103,29 @@ impl Columns {
     }
 }
 
+/// Ranges of files that do not overlap: start → end.
+#[derive(Default)]
+struct Ground(BTreeMap<(u32, u32), u32>);
+
+impl Ground {
+    /// Takes a range, unless it overlaps one that is taken.
+    fn take(&mut self, file: u32, (start, end): (u32, u32)) -> bool {
+        // those taken are disjoint: the last one that begins before the end reaches farthest
+        let before = self.0.range(..(file, end)).next_back();
+        let free = before.is_none_or(|((f, _), z)| *f != file || *z <= start);
+        if free {
+            self.0.insert((file, start), end);
+        }
+        free
+    }
+}
+
+/// Lines that go when copies of so many become calls of one function: its body and its header stay, and a line a call.
+fn saves(heights: impl Iterator<Item = u32> + Clone) -> i64 {
+    let longest = heights.clone().max().unwrap_or(0);
+    heights.map(|n| i64::from(n) - 1).sum::<i64>() - i64::from(longest) - 1
+}
+
 pub(super) struct Finder<'a> {
     pub files: &'a [FileFacts],
     pub options: &'a Options,
@@ -128,9 +155,29 @@ impl Finder<'_> {
         &self.files[run.file as usize].atoms[s[0].atoms.0 as usize..s[s.len() - 1].atoms.1 as usize]
     }
 
-    fn useful(&self, run: Run) -> bool {
+    fn height(&self, run: Run) -> u32 {
         let (a, z) = self.lines(run);
-        z + 1 - a >= self.options.fewest_lines && self.weight(run) >= self.options.smallest
+        z + 1 - a
+    }
+
+    /// Large enough for a copy, whatever the others are.
+    fn useful(&self, run: Run) -> bool {
+        self.height(run) >= self.options.fewest_lines.min(2)
+            && self.weight(run) >= self.options.smallest.min(self.options.smallest_near)
+    }
+
+    fn is_large(&self, g: &Group) -> bool {
+        let large = |r: &Run| self.height(*r) >= self.options.fewest_lines && self.weight(*r) >= self.options.smallest;
+        g.runs.iter().all(large)
+    }
+
+    /// Whether people would want to hear of a group: it is large, or it is near, alike, and shorter as one function.
+    fn is_worth_a_line(&self, g: &Group) -> bool {
+        if self.is_large(g) {
+            return true;
+        }
+        let near = g.runs.iter().all(|r| r.file == g.runs[0].file);
+        near && g.holes <= MOST_HOLES_SMALL && saves(g.runs.iter().map(|r| self.height(*r))) > 0
     }
 
     /// Repeats under one way to hash a statement.
@@ -233,12 +280,14 @@ impl Finder<'_> {
             budget = budget.saturating_sub(runs.len());
             let first = runs[0];
             let mut taken = vec![first];
+            let mut ground = Ground::default();
+            ground.take(first.file, self.bytes(first));
             let mut columns = Columns::new(self.atoms(first));
             let (mut holes, mut similarity) = (0, 1.0f64);
             let mut rest = Vec::new();
             for r in runs.drain(1..) {
                 match self.agree(first, r, &columns) {
-                    Some((h, s, wider)) if !taken.iter().any(|t| self.overlap(*t, r)) => {
+                    Some((h, s, wider)) if ground.take(r.file, self.bytes(r)) => {
                         holes = holes.max(h);
                         similarity = similarity.min(s);
                         columns = wider;
@@ -247,9 +296,10 @@ impl Finder<'_> {
                     _ => rest.push(r),
                 }
             }
-            if taken.len() > 1 && taken.iter().all(|r| self.useful(*r)) {
-                taken.sort_by_key(place);
-                out.push(Group { runs: taken, holes, similarity });
+            taken.sort_by_key(place);
+            let group = Group { runs: taken, holes, similarity };
+            if group.runs.len() > 1 && group.runs.iter().all(|r| self.useful(*r)) && self.is_worth_a_line(&group) {
+                out.push(group);
             } else {
                 alone.push(first);
             }
@@ -264,9 +314,10 @@ impl Finder<'_> {
         }
     }
 
-    pub(super) fn overlap(&self, a: Run, b: Run) -> bool {
-        let ((a0, a1), (b0, b1)) = (self.bytes(a), self.bytes(b));
-        a.file == b.file && a0 < b1 && b0 < a1
+    /// Whether no two of some runs lie over each other.
+    pub(super) fn apart(&self, runs: &[Run]) -> bool {
+        let mut ground = Ground::default();
+        runs.iter().all(|r| ground.take(r.file, self.bytes(*r)))
     }
 
     /// Holes of the group so far with `r` in it, and the similarity of `r` to the representative, if that is enough.
@@ -394,9 +445,9 @@ impl Finder<'_> {
             .min()
             .unwrap_or(0);
         let copies: Vec<Copy> = g.runs.iter().map(|r| self.copy(*r)).collect();
-        let spans: Vec<u32> = copies.iter().map(|c| (c.lines.1 + 1).saturating_sub(c.lines.0)).collect();
-        let longest = spans.iter().copied().max().unwrap_or(0);
-        let saves = spans.iter().map(|n| i64::from(*n)).sum::<i64>() - i64::from(longest) - 1 - spans.len() as i64;
+        let spans = copies.iter().map(|c| (c.lines.1 + 1).saturating_sub(c.lines.0));
+        let longest = spans.clone().max().unwrap_or(0);
+        let saves = saves(spans);
         let finding = Finding {
             id: String::new(),
             kind: Kind::Repeat,
@@ -405,6 +456,7 @@ impl Finder<'_> {
             saves,
             holes: g.holes as u32,
             similarity: (g.similarity * 1000.0).round() / 1000.0,
+            small: !self.is_large(&g),
         };
         (content, finding)
     }

@@ -44,8 +44,8 @@ struct Build<'a> {
     exit: PointId,
     /// Hash of the label that the next loop has.
     label: Option<u64>,
-    /// The local that the function being made is given to.
-    given_later: Option<usize>,
+    /// The local that the function being made is given to, and the function's body.
+    given_later: Option<(usize, NodeId)>,
 }
 
 pub(super) fn build(source: &Source, function: NodeId, region: NodeId, locals: Vec<BindingId>) -> Flow {
@@ -283,8 +283,8 @@ impl Build<'_> {
         let t = self.tree;
         // a function that is the value is called later, if at all
         let right = t.child(id, Field::Right).filter(|r| t.role(*r) == Role::Lambda);
-        let name = t.child(id, Field::Left).filter(|l| right.is_some() && t.role(*l) == Role::Name);
-        let given = name.and_then(|n| Some(self.local(n)?.0));
+        let name = t.child(id, Field::Left).filter(|l| t.role(*l) == Role::Name);
+        let given = right.zip(name).and_then(|(r, n)| Some((self.local(n)?.0, t.child(r, Field::Body)?)));
         let before = std::mem::replace(&mut self.given_later, given);
         let out = self.field(id, Field::Right, loose);
         self.given_later = before;
@@ -326,7 +326,7 @@ impl Build<'_> {
             .iter()
             .filter(|r| r.usage.reads())
             .filter_map(|r| Some((r.node, *self.flow.index.get(&r.target?)?)))
-            .filter(|(_, i)| Some(*i) != self.given_later)
+            .filter(|(n, i)| self.given_later.is_none_or(|(given, body)| *i != given || !self.tree.contains(body, *n)))
             .collect();
         for (node, i) in uses {
             loose = self.then(What::Use(i), node, loose);
@@ -352,10 +352,15 @@ impl Build<'_> {
     }
 
     fn definition(&mut self, id: NodeId, loose: Loose) -> Loose {
-        let out = self.captured_uses(id, loose);
         let t = self.tree;
         let inner = t.definition_in(id);
         let name = t.child(inner, Field::Name).and_then(|n| Some((n, self.local(n)?.0)));
+        // a decorator may call it before it has its name
+        let body = t.child(inner, Field::Body).filter(|_| t.role(id) == Role::Function);
+        let given = name.zip(body).map(|((_, i), body)| (i, body));
+        let before = std::mem::replace(&mut self.given_later, given);
+        let out = self.captured_uses(id, loose);
+        self.given_later = before;
         match name {
             Some((n, i)) => self.then(What::Define(i), n, out),
             None => out,

@@ -209,6 +209,16 @@ pub trait Language: Sync {
     }
     /// Members by which code sees what a function or class is called.
     fn name_members(&self) -> &'static [&'static str];
+    /// An expression that gives the class of an object: the object.
+    fn class_of(&self, source: &Source, expression: NodeId) -> Option<NodeId>;
+    /// A definition or a use of a function that could make objects whose class it is.
+    fn is_maker(&self, _source: &Source, _function: NodeId) -> bool {
+        false
+    }
+    /// Members of a text that give it in another case.
+    fn casing_members(&self) -> &'static [&'static str];
+    /// The literal that an expression puts values into, and what opens the place of a value in it.
+    fn format_of(&self, source: &Source, expression: NodeId) -> Option<(NodeId, char)>;
     /// Members that libraries call on objects of their subclasses; `*` for any end.
     fn demanded_members(&self) -> &'static [&'static str];
     /// Bases from elsewhere that demand no members and list none.

@@ -111,6 +111,11 @@ fn clashes(project: &Project, family: &[Class], old: &str, new: &str) -> Found<(
     Ok(())
 }
 
+/// The classes related to the one whose member a word surely names.
+pub(super) fn family_of(project: &Project, s: &Source, n: NodeId) -> Option<Vec<Class>> {
+    class_of(project, s, n).map(|c| family(project, c))
+}
+
 /// The classes that a class extends and that extend it, as far as the project defines them.
 fn family(project: &Project, class: Class) -> Vec<Class> {
     let mut out = vec![class];
@@ -142,11 +147,11 @@ fn family(project: &Project, class: Class) -> Vec<Class> {
 }
 
 /// A class, or another type with members.
-fn is_type(class: &Class) -> bool {
+pub(super) fn is_type(class: &Class) -> bool {
     matches!(class.0.tree.role(class.1), Role::Class | Role::TypeAlias)
 }
 
-fn is_in(family: &[Class], class: &Class) -> bool {
+pub(super) fn is_in(family: &[Class], class: &Class) -> bool {
     family.iter().any(|(s, n)| s.path == class.0.path && *n == class.1)
 }
 
@@ -305,7 +310,7 @@ fn is_elsewhere(project: &Project, s: &Source, object: NodeId) -> bool {
 }
 
 /// The one value that a variable ever gets.
-fn value_of(s: &Source, name: NodeId) -> Option<NodeId> {
+pub(super) fn value_of(s: &Source, name: NodeId) -> Option<NodeId> {
     let t = &s.tree;
     let b = s.names.at(name)?.target?;
     let binding = s.names.binding(b);

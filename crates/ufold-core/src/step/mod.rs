@@ -3,6 +3,7 @@
 //! A plan is pure data: the request that a person may edit, and the result derived from it.
 
 mod callable;
+mod computed_text;
 mod derived;
 mod edits;
 mod evaluate;
@@ -35,6 +36,7 @@ mod region;
 mod rename;
 mod render;
 mod retire;
+mod seen;
 mod shape;
 mod spread;
 mod target;

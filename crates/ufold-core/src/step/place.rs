@@ -303,7 +303,8 @@ pub fn line_end(source: &Source, byte: usize) -> usize {
 
 /// Start of the run of comments, each on lines of its own, that ends right above a line.
 pub fn comments_above(source: &Source, mut start: usize) -> usize {
-    while start > 0 {
+    // a place within a line has nothing above it
+    while source.text[..start].ends_with('\n') {
         let end = start - 1 - usize::from(source.text[..start - 1].ends_with('\r'));
         let comment = source.tree.comments().iter().find(|c| {
             c.end <= end
@@ -394,11 +395,7 @@ pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) 
 
 /// The habit of the file, or of its neighbours when it has none.
 fn uses_relative(project: &Project, file: usize) -> bool {
-    let level = |f: usize| project.facts[f].imports.iter().any(|i| i.import.level > 0);
-    let absolute = |f: usize| !project.modules().direct(f).is_empty();
-    if level(file) || absolute(file) {
-        return level(file);
-    }
-    let dir = |f: usize| project.facts[f].path.rsplit_once('/').map_or("", |p| p.0);
-    (0..project.facts.len()).any(|f| dir(f) == dir(file) && level(f))
+    let facts = &project.facts[file];
+    let absolute = !project.modules().direct(file).is_empty();
+    facts.imports_relative() || !absolute && project.modules().is_relative_in(facts.folder())
 }

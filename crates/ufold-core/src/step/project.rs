@@ -170,6 +170,8 @@ pub struct Modules {
     foreign: Vec<FxHashSet<String>>,
     /// For each file, those that surely load it.
     back: OnceLock<Vec<Vec<usize>>>,
+    /// Folders in which some file imports relative to itself.
+    relative: FxHashSet<String>,
     /// Folders from which some file imports another one.
     bases: OnceLock<FxHashSet<String>>,
 }
@@ -183,12 +185,15 @@ impl Modules {
             at_load: vec![vec![]; n],
             foreign: vec![FxHashSet::default(); n],
             back: OnceLock::new(),
+            relative: FxHashSet::default(),
             bases: OnceLock::new(),
         };
         let exists = |p: &str| project.by_path.contains_key(p);
         for f in project.facts {
             m.names.push(lang::by_name(&f.language).and_then(|l| l.module_name(&f.path, &exists)));
         }
+        let relative = project.facts.iter().filter(|f| f.imports_relative());
+        m.relative = relative.map(|f| f.folder().to_string()).collect();
         for (i, f) in project.facts.iter().enumerate() {
             for import in &f.imports {
                 let targets = project.resolve(i, &m.names[i], &import.import);
@@ -242,6 +247,11 @@ impl Modules {
             back
         });
         Self::closure(back, to)
+    }
+
+    /// Whether files of a folder import relative to themselves.
+    pub fn is_relative_in(&self, folder: &str) -> bool {
+        self.relative.contains(folder)
     }
 
     /// Whether any file imports another one from this folder.
@@ -304,7 +314,7 @@ impl Project<'_> {
         let f = &self.facts[file];
         let Some(lang) = lang::by_name(&f.language) else { return Vec::new() };
         let fallback = ModuleName {
-            base: f.path.rsplit_once('/').map_or(String::new(), |p| p.0.to_string()),
+            base: f.folder().to_string(),
             parts: vec!["?".to_string()],
             is_package: false,
             in_package: false,

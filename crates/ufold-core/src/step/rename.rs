@@ -10,10 +10,11 @@ use rustc_hash::FxHashSet;
 
 use super::project::{Entity, Project};
 use super::region::reason;
+use super::seen::Seen;
 use super::target::{Target, one_word_pair, target};
 use super::users::{is_listed, named_by_text};
 use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict, unseen};
-use crate::names::{BindKind, BindingId, ImportRef, Names, Source};
+use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -53,7 +54,7 @@ fn add_uses(all: &mut Vec<Uses>, more: Vec<Uses>) {
 }
 
 /// The node is among those that change.
-fn is_told(uses: &[Uses], s: &Source, n: NodeId) -> bool {
+pub(super) fn is_told(uses: &[Uses], s: &Source, n: NodeId) -> bool {
     uses.iter().any(|u| u.source.path == s.path && u.nodes.contains(&n))
 }
 
@@ -67,19 +68,6 @@ fn renamed_text(s: &Source, n: NodeId, old: &str, new: &str) -> String {
     let mut out = text.to_string();
     places.into_iter().rev().for_each(|i| out.replace_range(i..i + old.len(), new));
     out
-}
-
-fn is_a_module(s: &Source, object: NodeId) -> bool {
-    let target = s.names.at(object).and_then(|r| r.target);
-    target.is_some_and(|b| s.names.binding(b).import.as_ref().is_some_and(|i| i.member.is_none()))
-}
-
-/// An object that is called somewhere, or whatever made another one.
-fn may_be_callable(s: &Source, object: NodeId) -> bool {
-    let Some(target) = s.names.at(object).and_then(|r| r.target) else {
-        return s.tree.role(object) == Role::Member || s.tree.role(object) == Role::Call;
-    };
-    s.names.references_to(target).any(|r| s.tree.field(r.node) == Field::Callee)
 }
 
 impl Rename<'_> {
@@ -104,7 +92,7 @@ impl Rename<'_> {
         if let Some(r) = unseen::unparsed(self.project, &old) {
             return Err(vec![r]);
         }
-        assumed.extend(self.suspicions(&source, target, &uses, &old)?);
+        assumed.extend(Seen { project: self.project, home: &source, uses: &uses, old: &old }.by(target)?);
         let mut edits = Edits::default();
         for u in &uses {
             self.taken(u, target, &new)?;
@@ -117,125 +105,6 @@ impl Rename<'_> {
         let remarks = self.mentions(&uses, &old);
         let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
         Ok(Outcome { verdict, reasons: assumed, remarks, files, saves, ..Outcome::refused(Vec::new()) })
-    }
-
-    /// What could lead to the name at run time, and what it is shown by.
-    fn suspicions(&self, home: &Source, target: Target, uses: &[Uses], old: &str) -> Found<Vec<Reason>> {
-        let told = |s: &Source, n: NodeId| is_told(uses, s, n);
-        let mut out = Vec::new();
-        match target {
-            Target::Binding(b) => {
-                self.seen_by_code(home, b, uses)?;
-                out.extend(self.shown(home, b, uses));
-                let binding = home.names.binding(b);
-                if binding.scope != Names::MODULE || !home.lang.exports_by_name(home, b) {
-                    return Ok(out);
-                }
-                let file = self.project.index(&home.path).expect("a planned file was scanned");
-                out.extend(unseen::lookups(self.project, &format!("`{old}`"), Some(&home.path)));
-                if let Some((s, n)) = unseen::handed_on(self.project, file).into_iter().next() {
-                    let place = format!("{}:{}", s.path, s.line(n));
-                    if let Some((other, m)) = unseen::possible_member(self.project, old, &told) {
-                        let message = format!("`{old}` here may be of the module, which is handed on at {place}");
-                        return Err(vec![reason(&other, m, "unclear-use", message)]);
-                    }
-                    let message = format!("nobody looks `{old}` up in the module, which is handed on here");
-                    out.push(reason(&s, n, "looked-up", message));
-                }
-            }
-            Target::Member(n) => {
-                let what = format!("`{old}`");
-                out.extend(unseen::lookups(self.project, &what, None));
-                out.extend(unseen::computed_members(self.project, &what));
-                if home.tree.ancestor(n, &[Role::TypeAlias]).is_some() {
-                    out.extend(unseen::data(self.project, &what));
-                }
-            }
-        }
-        out.extend(unseen::texts(self.project, old, &told));
-        let file = self.project.index(&home.path).and_then(|f| self.project.modules().name(f));
-        let module = file.and_then(|m| m.parts.last()).map(String::as_str);
-        out.extend(unseen::elsewhere(self.project, old, module));
-        Ok(out)
-    }
-
-    /// Code that sees the names of the variables around it.
-    fn seen_by_code(&self, home: &Source, b: BindingId, uses: &[Uses]) -> Found<()> {
-        let frame = home.names.scope(home.names.frame_of(b)).node;
-        for u in uses {
-            let (s, t) = (&u.source, &u.source.tree);
-            let within = |n: NodeId| s.path != home.path || t.contains(frame, n);
-            let looks = |n: &NodeId| match t.role(*n) {
-                Role::Call => {
-                    let callee = t.child(*n, Field::Callee).map_or("", |c| s.str(c));
-                    // names of the module are seen by code that is made of texts, and where the module's own are listed
-                    let sees = frame != Tree::ROOT || t.callable_around(*n).is_none() || s.lang.runs_texts(callee);
-                    within(*n) && sees && s.lang.reads_locals(callee, s.str(*n))
-                }
-                Role::DynamicScope => within(*n),
-                _ => false,
-            };
-            if let Some(n) = t.ids().find(looks) {
-                return Err(vec![reason(s, n, "reflection", "names are looked up by texts here")]);
-            }
-            let shown = |n: &&NodeId| t.ancestors(**n).any(|a| s.shows_its_code(a));
-            if let Some(n) = u.nodes.iter().find(shown) {
-                return Err(vec![reason(s, *n, "shown-name", "the text here shows the name itself")]);
-            }
-        }
-        Ok(())
-    }
-
-    /// Members by which code sees what a function or class is called.
-    fn shown(&self, home: &Source, b: BindingId, uses: &[Uses]) -> Vec<Reason> {
-        let kind = home.names.binding(b).kind;
-        let t = &home.tree;
-        let value = t.parent(home.names.binding(b).first).and_then(|p| t.child(p, Field::Right));
-        let is_function = value.is_some_and(|v| matches!(t.role(v), Role::Lambda | Role::Class | Role::Function));
-        if !matches!(kind, BindKind::Function | BindKind::Class) && !is_function {
-            return Vec::new();
-        }
-        let mut out = Vec::new();
-        let told = |s: &Source, n: NodeId| is_told(uses, s, n);
-        let handed = kind == BindKind::Class || self.is_handed_on(uses);
-        for word in home.lang.name_members() {
-            for (_, s) in unseen::with_word(self.project, word).filter(|(_, s)| s.lang.name() == home.lang.name()) {
-                let t = &s.tree;
-                let shows = |n: &NodeId| {
-                    let member = t.role(*n) == Role::MemberName && s.str(*n) == *word;
-                    let object = t.parent(*n).filter(|_| member).and_then(|p| t.child(p, Field::Object));
-                    object.is_some_and(|o| {
-                        let any = word.starts_with('_') && !is_a_module(&s, o) || may_be_callable(&s, o);
-                        told(&s, o) || self.is_imported_from(&s, o, home) || handed && any
-                    })
-                };
-                let message = "nothing depends on the name that is seen here";
-                out.extend(t.ids().filter(shows).take(1).map(|n| reason(&s, n, "shown-name", message)));
-            }
-        }
-        out.truncate(unseen::MOST_PLACES);
-        out
-    }
-
-    /// A name that its file imports from a module.
-    fn is_imported_from(&self, s: &Source, object: NodeId, home: &Source) -> bool {
-        let b = s.names.at(object).and_then(|r| r.target);
-        let import = b.and_then(|b| s.names.binding(b).import.as_ref()).filter(|i| i.member.is_some());
-        import.is_some_and(|i| self.project.index(&home.path).is_some_and(|h| self.project.resolved(s, i).contains(&h)))
-    }
-
-    /// Used otherwise than by calling it.
-    fn is_handed_on(&self, uses: &[Uses]) -> bool {
-        uses.iter().any(|u| {
-            let (s, t) = (&u.source, &u.source.tree);
-            u.nodes.iter().any(|n| {
-                let read = s.names.at(*n).is_some_and(|r| r.usage.reads());
-                let marked = t.parent(*n).and_then(|f| t.parent(f)).is_some_and(|d| {
-                    t.role(d) == Role::Decorated && t.children(d).any(|c| t.role(c) == Role::Decorator)
-                });
-                read && t.field(*n) != Field::Callee || marked
-            })
-        })
     }
 
     /// The new word; a key that was named by the old one stays.

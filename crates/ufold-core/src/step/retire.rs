@@ -35,7 +35,11 @@ impl Retire<'_> {
         let source = self.sites[0].source();
         let one_file = self.sites.iter().all(|s| s.source().path == source.path);
         let leaves = self.sites.iter().any(|s| !matches!(s.leaving, Leaving::Plain | Leaving::Tail));
-        let looked_up = || !super::unseen::lookups(self.project, "", Some(&source.path)).is_empty();
+        let is_looked_up = |s: &Site| {
+            let name = source.tree.child(s.function, Field::Name).map_or("", |n| source.str(n));
+            !super::unseen::lookups(self.project, name, Some(&source.path), &|_, _| false).is_empty()
+        };
+        let looked_up = || self.sites.iter().any(is_looked_up);
         if !one_file || leaves || looked_up() || !self.general.results.is_empty() || self.general.optional.is_some() {
             return None;
         }

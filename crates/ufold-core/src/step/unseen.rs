@@ -6,9 +6,9 @@
 
 use std::sync::Arc;
 
-use super::Reason;
 use super::project::{Entity, Project};
 use super::region::reason;
+use super::{Reason, computed_text};
 use crate::lang::Language;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
@@ -117,25 +117,45 @@ pub fn elsewhere(project: &Project, word: &str, module: Option<&str>) -> Vec<Rea
     told.map(|m| Reason { code: "not-scanned".into(), message: message.clone(), file: m.file, line: m.line }).collect()
 }
 
-/// Names that are looked up by a text that is made at run time, or listed; in one file only, or in all.
-pub fn lookups(project: &Project, what: &str, only: Option<&str>) -> Vec<Reason> {
+/// Names that are looked up by a text that is made at run time, or listed; in one file only, or in all. `other` says which
+/// objects can't have the name.
+pub fn lookups(
+    project: &Project,
+    word: &str,
+    only: Option<&str>,
+    other: &dyn Fn(&Arc<Source>, NodeId) -> bool,
+) -> Vec<Reason> {
     let mut out = Vec::new();
     for s in with_lookups(project, |l| l.lookup_words()).filter(|s| only.is_none_or(|o| s.path == o)) {
         let t = &s.tree;
         let looks = |n: &NodeId| match t.role(*n) {
-            Role::Call => called(&s, *n).is_some_and(|(word, arguments)| {
-                s.lang.lookup_words().contains(&word) && !is_fixed_lookup(&s, &arguments)
+            Role::Call => called(&s, *n).is_some_and(|(callee, arguments)| {
+                let other_name = |a: &NodeId| t.role(*a) == Role::Literal || !computed_text::may_be(&s, *a, word);
+                let looks = s.lang.lookup_words().contains(&callee) && !arguments.get(1).is_some_and(other_name);
+                looks && !arguments.first().is_some_and(|o| other(&s, *o))
             }),
-            Role::MemberName => s.lang.lookup_words().contains(&s.str(*n)) && s.str(*n).starts_with('_'),
+            Role::MemberName => {
+                let looks = s.lang.lookup_words().contains(&s.str(*n)) && s.str(*n).starts_with('_');
+                let member = t.parent(*n).filter(|p| looks && t.role(*p) == Role::Member);
+                let other_object = member.and_then(|m| t.child(m, Field::Object)).is_some_and(|o| other(&s, o));
+                looks && !other_object && !member.is_some_and(|m| is_asked_for_another(&s, m, word))
+            }
             // a copy has what the object has
             Role::Spread => s.lang.members_are_keys() && t.parent(*n).is_some_and(|p| t.role(p) == Role::Dict),
             _ => false,
         };
-        let message = || format!("{what} is not among the names that are looked up or listed here");
+        let message = || format!("`{word}` is not among the names that are looked up or listed here");
         out.extend(t.ids().filter(looks).take(1).map(|n| reason(&s, n, "looked-up", message())));
     }
     out.truncate(MOST_PLACES);
     out
+}
+
+/// `"word" in object.__dict__`, for another word.
+fn is_asked_for_another(s: &Source, list: NodeId, word: &str) -> bool {
+    let t = &s.tree;
+    let asked = t.parent(list).filter(|p| t.role(*p) == Role::Compare).and_then(|c| t.children(c).next());
+    asked.is_some_and(|a| a < list && t.role(a) == Role::Literal && unquoted(s, a) != word)
 }
 
 /// Calls that make objects of data.
@@ -173,13 +193,8 @@ pub fn looked_up(s: &Source, n: NodeId, word: &str) -> Option<Option<NodeId>> {
     looks.then(|| arguments.first().copied().filter(|a| *a != n))
 }
 
-/// The name that is looked up is written there.
-fn is_fixed_lookup(s: &Source, arguments: &[NodeId]) -> bool {
-    arguments.get(1).is_some_and(|a| s.tree.role(*a) == Role::Literal)
-}
-
 /// Members that are taken by a computed name.
-pub fn computed_members(project: &Project, what: &str) -> Vec<Reason> {
+pub fn computed_members(project: &Project, word: &str) -> Vec<Reason> {
     let mut out = Vec::new();
     let by_text = |f: &usize| crate::lang::by_name(&project.facts[*f].language).is_some_and(|l| l.members_are_keys());
     for s in (0..project.facts.len()).filter(by_text).filter_map(|f| project.source(f).ok()) {
@@ -191,9 +206,9 @@ pub fn computed_members(project: &Project, what: &str) -> Vec<Reason> {
             if of_class.is_some_and(|(h, d)| h.tree.role(d) == Role::Class) {
                 return index.is_some();
             }
-            index.is_some_and(|i| may_be_a_name(&s, i))
+            index.is_some_and(|i| may_be_a_name(&s, i) && computed_text::may_be(&s, i, word))
         };
-        let message = || format!("{what} is not among the members that are taken by a computed name here");
+        let message = || format!("`{word}` is not among the members that are taken by a computed name here");
         out.extend(t.ids().filter(computed).take(1).map(|n| reason(&s, n, "looked-up", message())));
     }
     out.truncate(MOST_PLACES);
@@ -368,6 +383,22 @@ pub fn bases(s: &Source, class: NodeId) -> Vec<NodeId> {
         base && t.field(*n) != Field::TypeParams && !t.ancestors(*n).take_while(|a| *a != list).any(inner)
     };
     t.subtree(list).filter(own).collect()
+}
+
+/// A class with those that it extends, as far as the project defines them.
+pub fn with_bases(project: &Project, class: (Arc<Source>, NodeId)) -> Vec<(Arc<Source>, NodeId)> {
+    let mut out = vec![class];
+    let mut at = 0;
+    while at < out.len() {
+        let (s, class) = out[at].clone();
+        at += 1;
+        for base in bases(&s, class).into_iter().filter_map(|b| definition_of(project, &s, b)) {
+            if !out.iter().any(|o| o.0.path == base.0.path && o.1 == base.1) {
+                out.push(base);
+            }
+        }
+    }
+    out
 }
 
 /// Where the project defines what a name or a path of a module stands for.

@@ -22,7 +22,7 @@ use super::step;
 use crate::args::{Fold, RequestFlags};
 use crate::output::json::{FOLDING, Folding, print};
 use crate::output::{Progress, count, few};
-use crate::session::{Session, plan};
+use crate::session::{Session, is_worth_telling, plan};
 
 /// A step that saves fewer lines is not worth a new function.
 const LEAST_GAIN: i64 = 3;
@@ -278,6 +278,9 @@ impl Worklist<'_> {
                 let held = self.options.strict && plan.result.verdict == Verdict::Assumed;
                 let results = plan.result.function.as_ref().map_or(0, |f| f.results.len());
                 let little = plan.result.reasons.first().is_some_and(|r| r.code == "little-gain");
+                if !is_worth_telling(f, &plan.result) {
+                    continue;
+                }
                 if little || results > MOST_RESULTS || !plan.result.is_refused() && plan.result.saves < LEAST_GAIN {
                     self.tally.no_gain += 1;
                 } else if plan.result.is_refused() || held {

@@ -102,7 +102,7 @@ fn saves(f: &Finding, o: &Outcome) -> i64 {
 
 fn repeated_lines(scanned: &Scanned, findings: &[Finding]) -> u64 {
     let mut marks: Vec<Vec<bool>> = scanned.facts.iter().map(|f| vec![false; f.lines as usize + 2]).collect();
-    for c in findings.iter().filter(|f| f.kind == Kind::Repeat).flat_map(|f| &f.copies) {
+    for c in findings.iter().filter(|f| f.kind == Kind::Repeat && !f.small).flat_map(|f| &f.copies) {
         (c.lines.0..=c.lines.1).for_each(|l| marks[c.file][l as usize] = true);
     }
     marks.iter().flatten().filter(|m| **m).count() as u64

@@ -140,6 +140,30 @@ impl Language for Family {
     fn name_members(&self) -> &'static [&'static str] {
         &["name"]
     }
+    fn class_of(&self, source: &Source, expression: NodeId) -> Option<NodeId> {
+        let t = &source.tree;
+        let member = t.child(expression, Field::Member).filter(|m| source.str(*m) == "constructor")?;
+        t.parent(member).and_then(|p| t.child(p, Field::Object))
+    }
+    fn is_maker(&self, source: &Source, n: NodeId) -> bool {
+        let t = &source.tree;
+        if t.role(n).is_callable() {
+            let body = t.child(n, Field::Body);
+            return body.is_none_or(|b| source.str(b).contains("this") || t.children(b).next().is_none());
+        }
+        // whoever has it as a value may make objects with it, or give it to them as what made them
+        let called = |p: &NodeId| t.role(*p) == Role::Call && t.field(n) == Field::Callee;
+        t.parent(n).filter(called).is_none_or(|call| source.str(call).starts_with("new"))
+    }
+    fn casing_members(&self) -> &'static [&'static str] {
+        &["toLowerCase", "toUpperCase"]
+    }
+    fn format_of(&self, source: &Source, expression: NodeId) -> Option<(NodeId, char)> {
+        let t = &source.tree;
+        let callee = t.child(expression, Field::Callee).map(|c| source.str(c))?;
+        let first = t.child(expression, Field::Arguments).and_then(|a| t.children(a).next());
+        first.filter(|_| callee == "format" || callee == "util.format").map(|f| (f, '%'))
+    }
     fn demanded_members(&self) -> &'static [&'static str] {
         library::DEMANDED
     }

@@ -164,6 +164,29 @@ impl Language for Python {
     fn name_members(&self) -> &'static [&'static str] {
         &["__name__", "__qualname__"]
     }
+    fn class_of(&self, source: &Source, expression: NodeId) -> Option<NodeId> {
+        let t = &source.tree;
+        if t.child(expression, Field::Member).is_some_and(|m| source.str(m) == "__class__") {
+            return t.child(expression, Field::Object);
+        }
+        let callee = t.child(expression, Field::Callee).filter(|c| source.str(*c) == "type")?;
+        let own = source.names.at(callee).is_none_or(|r| r.target.is_none());
+        let arguments: Vec<NodeId> = t.children(t.child(expression, Field::Arguments)?).collect();
+        arguments.first().copied().filter(|_| own && arguments.len() == 1)
+    }
+    fn casing_members(&self) -> &'static [&'static str] {
+        &["lower", "upper", "casefold", "capitalize", "title"]
+    }
+    fn format_of(&self, source: &Source, expression: NodeId) -> Option<(NodeId, char)> {
+        let t = &source.tree;
+        if let Some((left, right)) = t.child(expression, Field::Left).zip(t.child(expression, Field::Right)) {
+            let operator = source.text[t.span(left).end..t.span(right).start].trim();
+            return (t.role(expression) == Role::BinaryOp && operator == "%").then_some((left, '%'));
+        }
+        let callee = t.child(expression, Field::Callee).filter(|_| t.role(expression) == Role::Call)?;
+        let formats = t.child(callee, Field::Member).is_some_and(|m| source.str(m) == "format");
+        t.child(callee, Field::Object).filter(|_| formats).map(|o| (o, '{'))
+    }
     fn demanded_members(&self) -> &'static [&'static str] {
         known::DEMANDED
     }
