@@ -51,7 +51,7 @@ fn ends(s: &Source, value: NodeId, links: usize) -> (&str, &str) {
         }
         Role::Literal => (literal(s, value), literal(s, value)),
         Role::Template => {
-            let parts = || t.children(value);
+            let parts = || t.children(value).filter(|c| matches!(t.role(*c), Role::TemplateText | Role::Interpolation));
             (
                 parts().next().filter(plain).map_or("", |n| s.str(n)),
                 parts().last().filter(plain).map_or("", |n| s.str(n)),

@@ -243,3 +243,48 @@ fn an_empty_tree_has_no_statement() {
     assert!(s.tree.children(Tree::ROOT).next().is_none());
     assert!(resolve(&s, Span::new(0, 0)).is_err());
 }
+
+#[test]
+fn comments_right_above_a_place() {
+    let cases = [
+        ("# of the berth\n‹x = 1›\n", "# of the berth\n"),
+        ("# one\n# two\n‹x = 1›\n", "# one\n# two\n"),
+        ("# one\n\n‹x = 1›\n", ""),
+        ("y = 2  # of y\n‹x = 1›\n", ""),
+        // within a line
+        ("# one\ny = '\u{ad}'; ‹x = 1›\n", ""),
+    ];
+    for (text, expected) in cases {
+        let (s, span) = marked("berth.py", text);
+        let start = super::place::comments_above(&s, span.start);
+        assert_eq!(&s.text[start..span.start], expected, "{text}");
+    }
+}
+
+/// What a lookup by a computed text can't be.
+#[test]
+fn texts_that_may_be_a_name() {
+    let cases = [
+        ("berth.py", "x = ‹'show_' + kind›", "show_fee", true),
+        ("berth.py", "x = ‹'show_' + kind›", "fee", false),
+        ("berth.py", "x = ‹kind + '_fee'›", "show_fee", true),
+        ("berth.py", "x = ‹kind + '_fee'›", "fee", false),
+        ("berth.py", "x = ‹f'{kind}_fee'›", "crane", false),
+        ("berth.py", "x = ‹'Show_%s' % kind›", "show_fee", true),
+        ("berth.py", "x = ‹'show_{}'.format(kind).lower()›", "crane", false),
+        ("berth.py", "x = ‹'show_{}'.format(kind).replace('s', 'c')›", "crane", true),
+        ("berth.py", "x = ‹'\\x66ee' + kind›", "fee", true),
+        ("berth.py", "def f(kind):\n    a = 'show_' + kind\n    return ‹a›", "crane", false),
+        ("berth.py", "def f(kind):\n    a = 'show_' + kind\n    a = kind\n    return ‹a›", "crane", true),
+        ("berth.py", "A = 'show_'\nx = ‹A›", "crane", true),
+        ("berth.py", "def f(o):\n    for a in ['fee', 'due']:\n        g(o, ‹a›)", "crane", false),
+        ("berth.py", "def f(o):\n    for a in ['fee', 'due']:\n        g(o, ‹a›)", "due", true),
+        ("berth.py", "def f(o):\n    for a in ['fee', o]:\n        g(o, ‹a›)", "crane", true),
+        ("berth.js", "const x = ‹`show${kind}`›;", "crane", false),
+        ("berth.js", "const x = ‹`${kind}Fee`›;", "craneFee", true),
+    ];
+    for (path, text, word, expected) in cases {
+        let (s, span) = marked(path, text);
+        assert_eq!(super::computed_text::may_be(&s, node_at(&s, span), word), expected, "{text}: {word}");
+    }
+}
