@@ -5,7 +5,7 @@ use std::path::Path;
 use ufold_core::coverage::{Coverage, Reach};
 
 use crate::config::Check;
-use crate::files::read_report;
+use crate::files::open_report;
 use crate::{Error, Result};
 
 /// Where tools write their reports by default.
@@ -34,12 +34,12 @@ pub fn load(root: &Path, config: &Check) -> Result<Option<Known>> {
     let mut known = Known { coverage: Coverage::default(), reports: 0, written: std::time::SystemTime::now() };
     for file in list {
         let path = root.join(&file);
-        let text = match read_report(&path) {
-            Ok(text) => text,
+        let report = match open_report(&path) {
+            Ok(report) => report,
             Err(e) if named => return Err(Error::io("read", &path, &e)),
             Err(_) => continue,
         };
-        match Coverage::read(&text) {
+        match Coverage::read(report) {
             Ok(c) => known.coverage.join(c),
             Err(e) if named => return Err(Error::Usage(format!("{file}: no coverage: {e}"))),
             Err(_) => continue,

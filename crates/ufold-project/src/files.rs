@@ -1,7 +1,7 @@
 //! The files of a project that are scanned, and why others are not.
 
 use std::collections::{BTreeMap, BTreeSet};
-use std::io::Read;
+use std::io::{BufReader, Read};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::time::SystemTime;
@@ -245,19 +245,27 @@ pub fn fingerprint(root: &Path) -> String {
     hex::encode(h.finalize())
 }
 
-/// Larger reports and coverage files are not read.
-const LARGEST_REPORT: u64 = 256 << 20;
+/// Longer texts, of reports and recorded files, are not kept.
+pub const LONGEST_TEXT: u64 = 256 << 20;
 
-/// The text of a report or of coverage: of a regular file, and not of one without end.
-pub fn read_report(path: &Path) -> std::io::Result<String> {
-    let wrong = |why: &str| std::io::Error::new(std::io::ErrorKind::InvalidData, why.to_string());
+fn wrong(why: &str) -> std::io::Error {
+    std::io::Error::new(std::io::ErrorKind::InvalidData, why.to_string())
+}
+
+/// A report or coverage to be read: a regular file, and not one without end.
+pub fn open_report(path: &Path) -> std::io::Result<BufReader<std::fs::File>> {
     // looked at before it is opened: a pipe would be waited for
     if !std::fs::metadata(path)?.is_file() {
         return Err(wrong("no regular file"));
     }
+    Ok(BufReader::new(std::fs::File::open(path)?))
+}
+
+/// The whole text of such a file.
+pub fn read_text(path: &Path) -> std::io::Result<String> {
     let mut bytes = Vec::new();
-    std::fs::File::open(path)?.take(LARGEST_REPORT + 1).read_to_end(&mut bytes)?;
-    if bytes.len() as u64 > LARGEST_REPORT {
+    open_report(path)?.take(LONGEST_TEXT + 1).read_to_end(&mut bytes)?;
+    if bytes.len() as u64 > LONGEST_TEXT {
         return Err(wrong("larger than 256 MB"));
     }
     Ok(String::from_utf8(bytes).unwrap_or_else(|e| String::from_utf8_lossy(e.as_bytes()).into_owned()))

@@ -15,7 +15,7 @@ use serde::{Deserialize, Serialize};
 use ufold_core::recording::{Mask, masked};
 
 use crate::check::{Job, Verdict, run_process};
-use crate::files::{globs, matching, read_report};
+use crate::files::{globs, matching, read_text};
 use crate::root::inside;
 use crate::tree::Tree;
 use crate::{Error, Result};
@@ -156,7 +156,7 @@ impl Recording {
         let mut out =
             Output::from([("exit".into(), exit + "\n"), ("stdout".into(), ran.output), ("stderr".into(), ran.errors)]);
         for path in matching(&folder, &self.files)? {
-            let text = read_report(&path).map_err(|e| Error::io("read", &path, &e))?;
+            let text = read_text(&path).map_err(|e| Error::io("read", &path, &e))?;
             let name = crate::root::slashed(path.strip_prefix(&folder).unwrap_or(&path));
             out.insert(format!("files/{name}"), text);
         }

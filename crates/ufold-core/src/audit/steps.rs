@@ -106,6 +106,13 @@ impl File {
             let alias = t.role(a) == Role::ImportAlias && t.children(a).count() + 1 == n.children(b).count();
             if alias {
                 // a name that is passed on keeps its old name for others
+                let name = t.subtree(a).filter(|x| t.is_leaf(*x) && self.edited(t.span(*x))).last();
+                let words: Vec<NodeId> = n.subtree(b).filter(|x| n.is_leaf(*x)).collect();
+                let kept = name.zip(words.last().copied()).filter(|(x, y)| o.str(*x) == s.str(*y));
+                let Some(kept) = kept.filter(|_| words.iter().any(|w| s.str(*w) == new)) else {
+                    return object(o, a, "another name is passed on");
+                };
+                map.insert(kept.0, kept.1);
                 at.1.by_ref().take_while(|x| x.0 + 1 < n.end(b).0).for_each(drop);
                 skip_until = t.end(a);
             }

@@ -4,11 +4,16 @@
 //! relative to a source folder; a file is recognized by the longest path that both end in.
 
 use std::collections::BTreeMap;
+use std::io::{BufRead, Read};
 
 use quick_xml::Reader;
 use quick_xml::events::Event;
+use serde::Deserialize;
 
-use crate::text::xml::attribute;
+use crate::text::xml::{attribute, first_byte};
+
+/// Longer lines of a report say nothing.
+const LONGEST_LINE: u64 = 1 << 20;
 
 /// Runs of each line, by file.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -45,13 +50,11 @@ impl Reach {
 
 impl Coverage {
     /// Reads a report in any of the formats.
-    pub fn read(text: &str) -> Result<Coverage, String> {
-        let start = text.trim_start_matches('\u{feff}').trim_start();
-        match start.chars().next() {
-            Some('{') => of_json(start),
-            Some('<') => of_xml(start),
-            _ if start.lines().any(|l| l.starts_with("SF:")) => Ok(of_lcov(start)),
-            _ => Err("neither LCOV, Cobertura, JaCoCo nor coverage.py's JSON".into()),
+    pub fn read(mut from: impl BufRead) -> Result<Coverage, String> {
+        match first_byte(&mut from).map_err(|e| e.to_string())? {
+            Some(b'{') => of_json(from),
+            Some(b'<') => of_xml(from),
+            _ => of_lcov(from),
         }
     }
 
@@ -89,13 +92,20 @@ impl Coverage {
     }
 }
 
-fn of_lcov(text: &str) -> Coverage {
+fn of_lcov(mut from: impl BufRead) -> Result<Coverage, String> {
     let mut out = Coverage::default();
-    let mut file = "";
-    for line in text.lines().map(str::trim) {
+    let (mut file, mut bytes) = (None, Vec::new());
+    loop {
+        bytes.clear();
+        let read = from.by_ref().take(LONGEST_LINE).read_until(b'\n', &mut bytes);
+        if read.map_err(|e| e.to_string())? == 0 {
+            break;
+        }
+        let line = String::from_utf8_lossy(&bytes);
+        let line = line.trim();
         if let Some(f) = line.strip_prefix("SF:") {
-            file = f;
-        } else if let Some(rest) = line.strip_prefix("DA:") {
+            file = Some(f.to_string());
+        } else if let Some((rest, file)) = line.strip_prefix("DA:").zip(file.as_ref()) {
             let mut parts = rest.split(',');
             let number = parts.next().and_then(|n| n.parse().ok());
             let hits = parts.next().and_then(|n| n.parse::<f64>().ok());
@@ -104,30 +114,42 @@ fn of_lcov(text: &str) -> Coverage {
             }
         }
     }
-    out
+    let is_report = file.is_some();
+    if is_report { Ok(out) } else { Err("neither LCOV, Cobertura, JaCoCo nor coverage.py's JSON".into()) }
 }
 
-fn of_json(text: &str) -> Result<Coverage, String> {
-    let json: serde_json::Value = serde_json::from_str(text).map_err(|e| e.to_string())?;
-    let files = json["files"].as_object().ok_or("the JSON has no `files`")?;
+#[derive(Deserialize)]
+struct Json {
+    files: BTreeMap<String, JsonLines>,
+}
+
+#[derive(Deserialize, Default)]
+#[serde(default)]
+struct JsonLines {
+    executed_lines: Vec<u32>,
+    missing_lines: Vec<u32>,
+}
+
+fn of_json(from: impl BufRead) -> Result<Coverage, String> {
+    let json: Json = serde_json::from_reader(from).map_err(|e| e.to_string())?;
     let mut out = Coverage::default();
-    for (file, data) in files {
-        for (key, hits) in [("executed_lines", 1), ("missing_lines", 0)] {
-            let lines = data[key].as_array().into_iter().flatten().filter_map(serde_json::Value::as_u64);
-            lines.for_each(|l| out.add(file, l.min(u64::from(u32::MAX)) as u32, hits));
-        }
+    for (file, lines) in json.files {
+        lines.executed_lines.iter().for_each(|l| out.add(&file, *l, 1));
+        lines.missing_lines.iter().for_each(|l| out.add(&file, *l, 0));
     }
     Ok(out)
 }
 
 /// Cobertura names a class's file and its lines; JaCoCo a package, its source files and their lines.
-fn of_xml(text: &str) -> Result<Coverage, String> {
-    let mut reader = Reader::from_str(text);
+fn of_xml(from: impl BufRead) -> Result<Coverage, String> {
+    let mut reader = Reader::from_reader(from);
+    let mut buffer = Vec::new();
     let mut out = Coverage::default();
     let (mut package, mut file) = (String::new(), String::new());
     let mut is_report = false;
     loop {
-        let event = reader.read_event().map_err(|e| format!("no XML: {e}"))?;
+        buffer.clear();
+        let event = reader.read_event_into(&mut buffer).map_err(|e| format!("no XML: {e}"))?;
         let (Event::Start(e) | Event::Empty(e)) = &event else {
             if matches!(event, Event::Eof) {
                 break;
@@ -177,12 +199,12 @@ mod tests {
     #[test]
     fn all_formats_tell_the_same() {
         for (name, text) in REPORTS {
-            let c = Coverage::read(text).expect(name);
+            let c = Coverage::read(text.as_bytes()).expect(name);
             assert_eq!(c.of("harbour/fees.py", 1, 3), Some(Reach { run: 2, lines: 2 }), "{name}");
             assert_eq!(c.of("harbour/fees.py", 2, 9), Some(Reach { run: 1, lines: 2 }), "{name}");
             assert_eq!(c.of("other/fees.py", 1, 9), None, "{name}");
         }
-        assert!(Coverage::read("<html></html>").is_err() && Coverage::read("nothing").is_err());
+        assert!(Coverage::read("<html></html>".as_bytes()).is_err() && Coverage::read("nothing".as_bytes()).is_err());
     }
 
     /// Written by coverage.py 7 and Node 20 for a file of two functions, of which the tests run one in part.
@@ -194,19 +216,19 @@ mod tests {
             include_str!("reports/lcov.info"),
         ];
         for text in python {
-            let c = Coverage::read(text).expect("it is read");
+            let c = Coverage::read(text.as_bytes()).expect("it is read");
             let reach = |a, z| c.of("fees.py", a, z);
             assert_eq!(reach(1, 4), Some(Reach { run: 3, lines: 4 }));
             assert_eq!(reach(8, 8), Some(Reach { run: 0, lines: 1 }));
         }
-        let c = Coverage::read(include_str!("reports/node.lcov")).expect("it is read");
+        let c = Coverage::read(include_str!("reports/node.lcov").as_bytes()).expect("it is read");
         assert_eq!(c.of("fees.mjs", 1, 6), Some(Reach { run: 4, lines: 6 }));
         assert_eq!(c.of("kiosk/fees.mjs", 8, 9), Some(Reach { run: 0, lines: 2 }));
     }
 
     #[test]
     fn what_is_reached_has_a_word() {
-        let c = Coverage::read(REPORTS[0].1).expect("LCOV");
+        let c = Coverage::read(REPORTS[0].1.as_bytes()).expect("LCOV");
         let word = |a, z| c.of("harbour/fees.py", a, z).map(Reach::word);
         assert_eq!(
             [word(1, 2), word(1, 4), word(4, 4)],

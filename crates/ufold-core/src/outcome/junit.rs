@@ -4,11 +4,13 @@
 //! name is made of the nested suites, the class and the name, so that it stays the same when other tests come or go.
 //! What a re-run of a flaky test adds (`flakyFailure`, `rerunFailure`) does not count.
 
+use std::io::BufRead;
+
 use quick_xml::Reader;
 use quick_xml::events::{BytesStart, Event};
 
 use super::{Outcome, Results, Unreadable};
-use crate::text::xml::attribute;
+use crate::text::xml::{attribute, first_byte};
 
 /// Longer messages are cut.
 const LONGEST_MESSAGE: usize = 400;
@@ -32,11 +34,13 @@ struct State {
     is_report: bool,
 }
 
-pub fn read(text: &str) -> Result<Results, Unreadable> {
-    let mut reader = Reader::from_str(text.trim_start_matches('\u{feff}'));
-    let mut state = State::default();
+pub fn read(mut from: impl BufRead) -> Result<Results, Unreadable> {
+    first_byte(&mut from).map_err(|e| Unreadable(format!("the report can't be read: {e}")))?;
+    let mut reader = Reader::from_reader(from);
+    let (mut state, mut buffer) = (State::default(), Vec::new());
     loop {
-        match reader.read_event() {
+        buffer.clear();
+        match reader.read_event_into(&mut buffer) {
             Ok(Event::Start(e)) => {
                 state.depth += 1;
                 state.open(&e);

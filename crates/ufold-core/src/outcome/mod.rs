@@ -12,8 +12,11 @@ mod tap;
 pub(crate) mod tests;
 
 use std::collections::BTreeMap;
+use std::io::{BufRead, Read};
 
 use serde::{Deserialize, Serialize};
+
+use crate::text::xml::first_byte;
 
 pub use compare::{Change, Difference, differences, unsteady};
 
@@ -99,13 +102,29 @@ pub struct Unreadable(pub String);
 /// Reads a report.
 pub fn read(format: Format, text: &str) -> Result<Results, Unreadable> {
     match format {
-        Format::Junit => junit::read(text),
+        Format::Junit => junit::read(text.as_bytes()),
         Format::Tap => tap::read(text),
         Format::Cargo => Ok(lines::cargo(text)),
         Format::Unittest => Ok(lines::unittest(text)),
         Format::Go => Ok(lines::go(text)),
         Format::Exit => Ok(Results::default()),
     }
+}
+
+/// Reads a report of any length. XML is read as a stream; other formats, one line a test, as far as `longest` bytes.
+pub fn read_from(format: Option<Format>, mut from: impl BufRead, longest: u64) -> Result<Results, Unreadable> {
+    let cant = |e: std::io::Error| Unreadable(format!("the report can't be read: {e}"));
+    let is_xml = first_byte(&mut from).map_err(cant)? == Some(b'<');
+    if is_xml && format.is_none_or(|f| f == Format::Junit) {
+        return junit::read(from);
+    }
+    let mut bytes = Vec::new();
+    from.take(longest + 1).read_to_end(&mut bytes).map_err(cant)?;
+    if bytes.len() as u64 > longest {
+        return Err(Unreadable(format!("the report is longer than {} MB", longest >> 20)));
+    }
+    let text = String::from_utf8_lossy(&bytes);
+    read(format.unwrap_or_else(|| detect(&text)), &text)
 }
 
 /// The format that a text is in, by what only that format has.

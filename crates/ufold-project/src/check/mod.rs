@@ -13,11 +13,11 @@ use std::sync::atomic::AtomicBool;
 use std::time::{Duration, Instant, SystemTime};
 
 use serde::{Deserialize, Serialize};
-use ufold_core::outcome::{Format, Outcome, Results, detect as format_of, read};
+use ufold_core::outcome::{Format, Outcome, Results, detect as format_of, read, read_from};
 
 pub use process::{Job, Ran, Verdict, run as run_process, tail};
 
-use crate::files::{matching, read_report, sources_changed, stamps};
+use crate::files::{LONGEST_TEXT, matching, open_report, sources_changed, stamps};
 use crate::recording::{Comparison, Recording};
 use crate::{Error, Result};
 
@@ -178,37 +178,36 @@ impl Check {
         if let (Verdict::Failed(Some(126 | 127)), false) = (&ran.verdict, report.exists()) {
             return Err(Error::Environment(format!("the check `{}` cannot start: {}", c.run, ran.output.trim())));
         }
-        let texts = if c.run.contains("{report}") {
-            match read_report(&report) {
-                Ok(text) => vec![text],
-                Err(e) if e.kind() == std::io::ErrorKind::NotFound => {
-                    return Ok((ran, Err("it wrote no report".into())));
-                }
-                Err(e) => return Ok((ran, Err(format!("its report can't be read: {e}")))),
-            }
+        let files = if c.run.contains("{report}") {
+            vec![report]
         } else if c.files.is_empty() {
             if ran.cut {
                 return Ok((ran, Err("it printed more than can be kept, so its results are not known".into())));
             }
-            vec![ran.output.clone()]
+            let text = &ran.output;
+            let results = read(c.report.unwrap_or_else(|| format_of(text)), text).map_err(|e| e.to_string());
+            return Ok((ran, results));
         } else {
             let now = reports(&folder, &c.files)?;
-            let fresh = now.into_iter().filter(|(path, time)| before.get(path) != Some(time));
-            match fresh.map(|(path, _)| read_report(&path)).collect::<std::io::Result<Vec<_>>>() {
-                Ok(texts) if texts.is_empty() => return Ok((ran, Err("it wrote no report".into()))),
-                Ok(texts) => texts,
-                Err(e) => return Ok((ran, Err(format!("a report can't be read: {e}")))),
-            }
+            now.into_iter().filter(|(path, time)| before.get(path) != Some(time)).map(|(path, _)| path).collect()
         };
-        let mut results = Results::default();
-        for text in &texts {
-            match read(c.report.unwrap_or_else(|| format_of(text)), text) {
-                Ok(r) => results.join(r, ""),
-                Err(e) => return Ok((ran, Err(e.to_string()))),
-            }
-        }
-        Ok((ran, Ok(results)))
+        let results = results_of(c, &files);
+        Ok((ran, results))
     }
+}
+
+/// What the reports of one run say together.
+fn results_of(c: &Command, files: &[PathBuf]) -> std::result::Result<Results, String> {
+    let mut results = Results::default();
+    for file in files {
+        let from = match open_report(file) {
+            Ok(from) => from,
+            Err(e) if e.kind() == std::io::ErrorKind::NotFound => return Err("it wrote no report".into()),
+            Err(e) => return Err(format!("its report can't be read: {e}")),
+        };
+        results.join(read_from(c.report, from, LONGEST_TEXT).map_err(|e| e.to_string())?, "");
+    }
+    if files.is_empty() { Err("it wrote no report".into()) } else { Ok(results) }
 }
 
 /// Files that match the patterns, each with when it was written: those of an earlier run keep their time.
