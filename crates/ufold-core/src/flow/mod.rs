@@ -18,6 +18,7 @@ pub use region::{Exits, RegionFlow, left_by};
 #[cfg(test)]
 mod tests;
 
+use fixedbitset::FixedBitSet;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::names::{BindingId, Names, Source};
@@ -44,33 +45,11 @@ pub(crate) struct Point {
     pub raises: Vec<PointId>,
 }
 
-/// A set of locals.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub(crate) struct Bits(Vec<u64>);
-
-impl Bits {
-    pub fn none(n: usize) -> Self {
-        Bits(vec![0; n.div_ceil(64).max(1)])
-    }
-    pub fn all(n: usize) -> Self {
-        Bits(vec![u64::MAX; n.div_ceil(64).max(1)])
-    }
-    pub fn has(&self, i: usize) -> bool {
-        self.0[i / 64] >> (i % 64) & 1 == 1
-    }
-    pub fn set(&mut self, i: usize, on: bool) {
-        if on {
-            self.0[i / 64] |= 1 << (i % 64);
-        } else {
-            self.0[i / 64] &= !(1 << (i % 64));
-        }
-    }
-    pub fn join(&mut self, o: &Bits) {
-        self.0.iter_mut().zip(&o.0).for_each(|(a, b)| *a |= b);
-    }
-    pub fn meet(&mut self, o: &Bits) {
-        self.0.iter_mut().zip(&o.0).for_each(|(a, b)| *a &= b);
-    }
+/// Every local.
+pub(crate) fn all(n: usize) -> FixedBitSet {
+    let mut out = FixedBitSet::with_capacity(n);
+    out.insert_range(..);
+    out
 }
 
 /// The graph of one function with its solved data-flow problems.
@@ -83,9 +62,9 @@ pub struct Flow {
     pub(crate) locals: Vec<BindingId>,
     pub(crate) index: FxHashMap<BindingId, usize>,
     /// Alive before each point.
-    pub(crate) live: Vec<Bits>,
+    pub(crate) live: Vec<FixedBitSet>,
     /// Surely bound before each point.
-    pub(crate) bound: Vec<Bits>,
+    pub(crate) bound: Vec<FixedBitSet>,
 }
 
 impl Flow {
@@ -107,16 +86,16 @@ impl Flow {
 
     fn solve_live(&mut self) {
         let n = self.locals.len();
-        self.live = vec![Bits::none(n); self.points.len()];
+        self.live = vec![FixedBitSet::with_capacity(n); self.points.len()];
         let mut changed = true;
         while changed {
             changed = false;
             for p in (0..self.points.len()).rev() {
                 let point = &self.points[p];
-                let mut set = Bits::none(n);
-                point.next.iter().for_each(|s| set.join(&self.live[*s]));
+                let mut set = FixedBitSet::with_capacity(n);
+                point.next.iter().for_each(|s| set.union_with(&self.live[*s]));
                 step_back(point.what, &mut set);
-                point.raises.iter().for_each(|s| set.join(&self.live[*s]));
+                point.raises.iter().for_each(|s| set.union_with(&self.live[*s]));
                 changed |= set != self.live[p];
                 self.live[p] = set;
             }
@@ -125,8 +104,8 @@ impl Flow {
 
     fn solve_bound(&mut self, names: &Names) {
         let n = self.locals.len();
-        self.bound = vec![Bits::all(n); self.points.len()];
-        let mut start = Bits::none(n);
+        self.bound = vec![all(n); self.points.len()];
+        let mut start = FixedBitSet::with_capacity(n);
         for (i, b) in self.locals.iter().enumerate() {
             let b = names.binding(*b);
             start.set(i, b.kind == crate::names::BindKind::Parameter || b.hoisted);
@@ -145,9 +124,9 @@ impl Flow {
                     What::Delete(i) => after.set(i, false),
                     _ => {}
                 }
-                let mut flow_to = |to: PointId, set: &Bits| {
+                let mut flow_to = |to: PointId, set: &FixedBitSet| {
                     let old = self.bound[to].clone();
-                    self.bound[to].meet(set);
+                    self.bound[to].intersect_with(set);
                     changed |= self.bound[to] != old;
                 };
                 for to in self.points[p].next.clone() {
@@ -161,7 +140,7 @@ impl Flow {
     }
 }
 
-pub(crate) fn step_back(what: What, set: &mut Bits) {
+pub(crate) fn step_back(what: What, set: &mut FixedBitSet) {
     match what {
         What::Use(i) => set.set(i, true),
         What::Define(i) | What::Delete(i) => set.set(i, false),

@@ -1,6 +1,8 @@
 //! What a run of statements in one block takes, gives, and how it can leave.
 
-use super::{Bits, Flow, PointId, What, step_back};
+use fixedbitset::FixedBitSet;
+
+use super::{Flow, PointId, What, all, step_back};
 use crate::names::{BindKind, BindingId, Names, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -52,7 +54,7 @@ impl RegionFlow {
                 let i = *f.index.get(&b)?;
                 let p =
                     (0..f.points.len()).find(|p| f.points[*p].node == r.node && f.points[*p].what == What::Use(i))?;
-                Some(f.bound[p].has(i))
+                Some(f.bound[p].contains(i))
             });
             if point == Some(false) {
                 unbound_before.push(b);
@@ -83,7 +85,7 @@ impl Flow {
         let reached = self.reach(start, |p| inside(p) && p != end);
         let at = |p: PointId| reached[p] && p != end;
         let n = self.locals.len();
-        let mut written = Bits::none(n);
+        let mut written = FixedBitSet::with_capacity(n);
         for p in (0..self.points.len()).filter(|p| inside(*p)) {
             if let What::Define(i) = self.points[p].what {
                 written.set(i, true);
@@ -92,15 +94,15 @@ impl Flow {
         let deletions = names.in_range(first, stop).iter().filter(|r| r.usage == Use::Delete);
         let deleted = deletions.filter_map(|r| r.target).filter(|b| self.index.contains_key(b)).collect();
         let falls_through = reached[end];
-        let mut outs = Bits::none(n);
+        let mut outs = FixedBitSet::with_capacity(n);
         if falls_through {
             outs = self.live[end].clone();
-            outs.meet(&written);
+            outs.intersect_with(&written);
         }
-        let mut left = Bits::none(n);
+        let mut left = FixedBitSet::with_capacity(n);
         let ways = (0..self.points.len()).filter(|p| inside(*p) && at(*p)).flat_map(|p| &self.points[p].next);
-        ways.filter(|s| !inside(**s) && **s != end).for_each(|s| left.join(&self.live[*s]));
-        left.meet(&written);
+        ways.filter(|s| !inside(**s) && **s != end).for_each(|s| left.union_with(&self.live[*s]));
+        left.intersect_with(&written);
         let mut ins = self.exposed(start, end, &at, &outs);
         // a function declared here is there before anything runs
         let own = |i: &usize| {
@@ -109,16 +111,16 @@ impl Flow {
         };
         (0..n).filter(own).for_each(|i| ins.set(i, false));
         (0..n)
-            .filter(|i| ins.has(*i) && self.has_no_value(names, *i, start))
+            .filter(|i| ins.contains(*i) && self.has_no_value(names, *i, start))
             .collect::<Vec<_>>()
             .iter()
             .for_each(|i| ins.set(*i, false));
-        let list = |set: &Bits| (0..n).filter(|i| set.has(*i)).map(|i| self.locals[i]).collect::<Vec<_>>();
+        let list = |set: &FixedBitSet| (0..n).filter(|i| set.contains(*i)).map(|i| self.locals[i]).collect::<Vec<_>>();
         let mut unbound_before = ins.clone();
-        (0..n).filter(|i| self.bound[start].has(*i)).for_each(|i| unbound_before.set(i, false));
+        (0..n).filter(|i| self.bound[start].contains(*i)).for_each(|i| unbound_before.set(i, false));
         let mut unbound_after = outs.clone();
         let after = self.bound_after(names, start, end, &at, &ins);
-        (0..n).filter(|i| after.has(*i)).for_each(|i| unbound_after.set(i, false));
+        (0..n).filter(|i| after.contains(*i)).for_each(|i| unbound_after.set(i, false));
         let seen = self.seen_by_handler(&inside, &at, &written);
         Some(RegionFlow {
             ins: list(&ins),
@@ -164,20 +166,20 @@ impl Flow {
     }
 
     /// Alive at the start when only `outs` are wanted at the end and nothing on other ways out.
-    fn exposed(&self, start: PointId, end: PointId, at: &impl Fn(PointId) -> bool, outs: &Bits) -> Bits {
+    fn exposed(&self, start: PointId, end: PointId, at: &impl Fn(PointId) -> bool, outs: &FixedBitSet) -> FixedBitSet {
         let n = self.locals.len();
-        let mut live = vec![Bits::none(n); self.points.len()];
+        let mut live = vec![FixedBitSet::with_capacity(n); self.points.len()];
         live[end] = outs.clone();
         let mut changed = true;
         while changed {
             changed = false;
             for p in (0..self.points.len()).rev().filter(|p| at(*p)) {
-                let mut set = Bits::none(n);
+                let mut set = FixedBitSet::with_capacity(n);
                 let next = self.points[p].next.iter();
-                next.filter(|s| at(**s) || **s == end).for_each(|s| set.join(&live[*s]));
+                next.filter(|s| at(**s) || **s == end).for_each(|s| set.union_with(&live[*s]));
                 step_back(self.points[p].what, &mut set);
                 let raises = self.points[p].raises.iter();
-                raises.filter(|s| at(**s)).for_each(|s| set.join(&live[*s]));
+                raises.filter(|s| at(**s)).for_each(|s| set.union_with(&live[*s]));
                 changed |= set != live[p];
                 live[p] = set;
             }
@@ -192,10 +194,10 @@ impl Flow {
         start: PointId,
         end: PointId,
         at: &impl Fn(PointId) -> bool,
-        ins: &Bits,
-    ) -> Bits {
+        ins: &FixedBitSet,
+    ) -> FixedBitSet {
         let n = self.locals.len();
-        let mut bound = vec![Bits::all(n); self.points.len()];
+        let mut bound = vec![all(n); self.points.len()];
         bound[start] = ins.clone();
         (0..n).filter(|i| names.binding(self.locals[*i]).hoisted).for_each(|i| bound[start].set(i, true));
         let mut changed = true;
@@ -213,7 +215,7 @@ impl Flow {
                 let to = point.next.iter().map(|s| (s, &after)).chain(point.raises.iter().map(|s| (s, &before)));
                 for (s, set) in to.filter(|(s, _)| (at(**s) || **s == end) && **s != start) {
                     let old = bound[*s].clone();
-                    bound[*s].meet(set);
+                    bound[*s].intersect_with(set);
                     changed |= bound[*s] != old;
                 }
             }
@@ -225,17 +227,17 @@ impl Flow {
         &self,
         inside: &impl Fn(PointId) -> bool,
         at: &impl Fn(PointId) -> bool,
-        written: &Bits,
-    ) -> Bits {
+        written: &FixedBitSet,
+    ) -> FixedBitSet {
         let n = self.locals.len();
-        let mut seen = Bits::none(n);
+        let mut seen = FixedBitSet::with_capacity(n);
         for d in (0..self.points.len()).filter(|p| at(*p)) {
             let What::Define(i) = self.points[d].what else { continue };
-            if !written.has(i) || seen.has(i) {
+            if !written.contains(i) || seen.contains(i) {
                 continue;
             }
             let after = self.reach(d, at);
-            let escapes = |p: PointId| self.points[p].raises.iter().any(|h| !inside(*h) && self.live[*h].has(i));
+            let escapes = |p: PointId| self.points[p].raises.iter().any(|h| !inside(*h) && self.live[*h].contains(i));
             if (0..self.points.len()).any(|p| p != d && after[p] && at(p) && escapes(p)) {
                 seen.set(i, true);
             }
