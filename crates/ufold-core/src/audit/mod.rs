@@ -93,8 +93,10 @@ fn run(project: &Project, plan: &Plan) -> Opinion<()> {
     let nowhere = |message: &str| Objection { message: message.into(), file: String::new(), line: 1 };
     let function = o.function.as_ref().ok_or_else(|| nowhere("no function is written"))?;
     let mut pairs: FxHashMap<&str, Pair> = FxHashMap::default();
+    let mut by_file: FxHashMap<&str, Vec<&Site>> = FxHashMap::default();
+    o.sites.iter().for_each(|s| by_file.entry(&s.place.file).or_default().push(s));
     for f in &o.files {
-        pairs.insert(&f.file, pair(project, f, &o.sites)?);
+        pairs.insert(&f.file, pair(project, f, by_file.get(f.file.as_str()).map_or(&[], Vec::as_slice))?);
     }
     if o.sites.iter().any(|s| !pairs.contains_key(s.place.file.as_str())) {
         return Err(nowhere("a site's file is not edited"));
@@ -145,8 +147,8 @@ fn run(project: &Project, plan: &Plan) -> Opinion<()> {
     Ok(())
 }
 
-/// Applies a file's edits and finds what each of them did.
-fn pair(project: &Project, f: &FileEdits, sites: &[Site]) -> Opinion<Pair> {
+/// Applies a file's edits, those at its sites among them, and finds what each of them did.
+fn pair(project: &Project, f: &FileEdits, sites: &[&Site]) -> Opinion<Pair> {
     let nowhere = |message: String| Objection { message, file: f.file.clone(), line: 1 };
     let index = project.index(&f.file).ok_or_else(|| nowhere("not a file of the project".into()))?;
     let old = project.source(index).map_err(&nowhere)?;
@@ -172,20 +174,16 @@ fn pair(project: &Project, f: &FileEdits, sites: &[Site]) -> Opinion<Pair> {
         if retired::accounts_for(&mut p, sites, e, span) {
             continue;
         }
-        let fits = |s: &&Site| {
-            s.retired.is_none()
-                && s.place.file == f.file
-                && s.place.end_byte == e.span.end
-                && e.span.start <= s.place.start_byte
-        };
-        let Some(i) = sites.iter().position(|s| fits(&s)) else {
+        let fits =
+            |s: &&Site| s.retired.is_none() && s.place.end_byte == e.span.end && e.span.start <= s.place.start_byte;
+        let Some(site) = sites.iter().copied().find(fits) else {
             return Err(Objection {
                 message: "an edit replaces what is no copy".into(),
                 file: f.file.clone(),
                 line: p.old.lines.line(e.span.start),
             });
         };
-        let pair = site_pair(&p, &sites[i], e.span, span)?;
+        let pair = site_pair(&p, site, e.span, span)?;
         p.sites.push(pair);
     }
     Ok(p)

@@ -7,10 +7,10 @@ use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role};
 
 /// The functions of a file that the plan says go, with no calls yet.
-pub(super) fn functions(old: &Source, f: &FileEdits, sites: &[Site]) -> Opinion<Vec<RetiredFunction>> {
+pub(super) fn functions(old: &Source, f: &FileEdits, sites: &[&Site]) -> Opinion<Vec<RetiredFunction>> {
     let t = &old.tree;
     let mut out = Vec::new();
-    for s in sites.iter().filter(|s| s.place.file == f.file) {
+    for s in sites {
         let Some(r) = &s.retired else { continue };
         let span = Span::new(r.start_byte, r.end_byte);
         let found = t.ids().find(|n| t.role(*n) == Role::Function && t.span(*n) == span);
@@ -30,7 +30,7 @@ pub(super) fn functions(old: &Source, f: &FileEdits, sites: &[Site]) -> Opinion<
 }
 
 /// Whether an edit takes a function away, or rewrites one of its calls.
-pub(super) fn accounts_for(p: &mut Pair, sites: &[Site], e: &Edit, new: Span) -> bool {
+pub(super) fn accounts_for(p: &mut Pair, sites: &[&Site], e: &Edit, new: Span) -> bool {
     let t = &p.old.tree;
     for i in 0..p.retired.len() {
         let span = t.span(p.retired[i].function);

@@ -1,5 +1,6 @@
 //! The edits of a plan, collected by file.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use super::{FileEdits, sha256};
@@ -9,7 +10,7 @@ use crate::text::{Edit, line_end};
 /// Edits by file, in the line ends of each.
 #[derive(Default)]
 pub struct Edits {
-    files: Vec<(String, Arc<str>, Vec<Edit>)>,
+    files: BTreeMap<String, (Arc<str>, Vec<Edit>)>,
 }
 
 impl Edits {
@@ -17,17 +18,19 @@ impl Edits {
         if line_end(&source.text) == "\r\n" {
             edit.text = edit.text.replace("\r\n", "\n").replace('\n', "\r\n");
         }
-        match self.files.iter_mut().find(|f| f.0 == source.path) {
-            Some(f) => f.2.push(edit),
-            None => self.files.push((source.path.clone(), source.text.clone(), vec![edit])),
+        match self.files.get_mut(&source.path) {
+            Some(f) => f.1.push(edit),
+            None => {
+                self.files.insert(source.path.clone(), (source.text.clone(), vec![edit]));
+            }
         }
     }
 
-    /// Edits in order, and lines removed less lines added.
+    /// Edits in order of files and places, and lines removed less lines added.
     pub fn finish(self) -> (Vec<FileEdits>, i64) {
         let mut saves = 0;
         let mut out = Vec::new();
-        for (file, text, mut edits) in self.files {
+        for (file, (text, mut edits)) in self.files {
             edits.sort_by_key(|e| (e.span.start, e.span.end));
             for e in &edits {
                 let old = text[e.span.start..e.span.end].matches('\n').count() as i64;
@@ -35,7 +38,6 @@ impl Edits {
             }
             out.push(FileEdits { file, sha256: sha256(&*text), edits });
         }
-        out.sort_by(|a, b| a.file.cmp(&b.file));
         (out, saves)
     }
 }

@@ -5,7 +5,7 @@
 
 use std::sync::Arc;
 
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::derived::offers;
 use super::maker::made;
@@ -26,7 +26,7 @@ use super::{
 use crate::align::{Aligned, Gap, Region, align_with_gap};
 use crate::lang::Leaving;
 use crate::names::Source;
-use crate::text::Edit;
+use crate::text::{Edit, Span};
 use crate::tree::{NodeId, Role};
 
 /// Parameters that a function inside another one must spare to be put there unasked.
@@ -163,8 +163,12 @@ impl Folder<'_> {
 
     fn drop_overlapping(&self, sites: &mut Vec<Site>, left_out: &mut LeftOut) {
         let mut kept: Vec<Site> = Vec::new();
+        let mut taken: FxHashMap<String, Vec<Span>> = FxHashMap::default();
         for s in sites.drain(..) {
-            if kept.iter().any(|k| k.source().path == s.source().path && k.span.overlaps(s.span)) {
+            let here = taken.entry(s.source().path.clone()).or_default();
+            here.push(s.span);
+            if here[..here.len() - 1].iter().any(|k| k.overlaps(s.span)) {
+                here.pop();
                 let r = super::region::reason(s.source(), s.region.first, "overlap", "this copy overlaps another one");
                 left_out.push((s.copy, r));
             } else {
