@@ -194,8 +194,10 @@ fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
     let place = Span::new(site.place.start_byte, site.place.end_byte);
     let line = site.place.start_line;
     let objection = |message: &str| Objection { message: message.into(), file: p.old.path.clone(), line };
-    let touched =
-        |s: Span| t.ids().filter(move |n| t.is_leaf(*n) && t.span(*n).start >= s.start && t.span(*n).start < s.end);
+    let touched = |s: Span| {
+        let near = t.subtree(t.covering(s));
+        near.filter(move |n| t.is_leaf(*n) && t.span(*n).start >= s.start && t.span(*n).start < s.end)
+    };
     if touched(Span::new(old.start, place.start)).next().is_some() {
         return Err(objection("an edit replaces code before the copy"));
     }
@@ -219,8 +221,10 @@ fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
         return Err(objection("a copy that is no run of whole statements"));
     }
     let n = &p.new.tree;
+    let inner = n.covering(new);
+    let around = std::iter::once(inner).chain(n.ancestors(inner)).find(|a| !new.contains(n.span(*a)));
     let written: Vec<NodeId> = n
-        .ids()
+        .subtree(around.unwrap_or(Tree::ROOT))
         .filter(|c| n.parent(*c).is_some_and(|b| n.role(b).is_sequence()) && new.contains(n.span(*c)))
         .filter(|c| {
             n.ancestors(*c).all(|a| !new.contains(n.span(a)) || !n.parent(a).is_some_and(|b| n.role(b).is_sequence()))
@@ -248,7 +252,9 @@ fn expression_pair(p: &Pair, old: Span, new: Span) -> Option<SitePair> {
         let t = &s.tree;
         let fits = |n: &NodeId| t.span(*n) == span;
         // a block has the range of its only statement
-        let own = t.ids().find(|n| fits(n) && !t.role(*n).is_sequence())?;
+        let around = t.ancestors(t.covering(span)).take_while(|a| fits(a)).last().unwrap_or(t.covering(span));
+        let own = t.subtree(around).take_while(|n| t.span(*n).start <= span.start);
+        let own = own.into_iter().find(|n| fits(n) && !t.role(*n).is_sequence())?;
         let statement = t.parent(own).is_some_and(|b| t.role(b).is_sequence());
         let value = t.subtree(own).filter(fits).find(|n| t.role(*n).is_expression());
         value.filter(|_| !statement)

@@ -53,6 +53,7 @@ pub(super) fn build(source: &Source, function: NodeId, region: NodeId, locals: V
     let index = locals.iter().enumerate().map(|(i, b)| (*b, i)).collect();
     let flow = Flow {
         points: Vec::new(),
+        by_node: Vec::new(),
         enter: FxHashMap::default(),
         leave: FxHashMap::default(),
         hoisted: FxHashSet::default(),

@@ -55,6 +55,8 @@ pub(crate) fn all(n: usize) -> FixedBitSet {
 /// The graph of one function with its solved data-flow problems.
 pub struct Flow {
     pub(crate) points: Vec<Point>,
+    /// Points in the order of their nodes.
+    pub(crate) by_node: Vec<PointId>,
     pub(crate) enter: FxHashMap<NodeId, PointId>,
     pub(crate) leave: FxHashMap<NodeId, PointId>,
     /// Statements that take effect before their block begins.
@@ -79,6 +81,8 @@ impl Flow {
     fn new(source: &Source, function: NodeId, region: NodeId) -> Flow {
         let scope = source.names.scope_of(function).expect("every function opens a scope");
         let mut flow = build::build(source, function, region, source.names.locals_of(scope).collect());
+        flow.by_node = (0..flow.points.len()).collect();
+        flow.by_node.sort_by_key(|p| flow.points[*p].node);
         flow.solve_live();
         flow.solve_bound(&source.names);
         flow

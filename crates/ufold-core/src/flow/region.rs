@@ -1,6 +1,7 @@
 //! What a run of statements in one block takes, gives, and how it can leave.
 
 use fixedbitset::FixedBitSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::{Flow, PointId, What, all, step_back};
 use crate::names::{BindKind, BindingId, Names, Use};
@@ -82,34 +83,35 @@ impl Flow {
         let (start, end) = (*self.enter.get(&first)?, *self.leave.get(&last)?);
         let stop = tree.end(last);
         let inside = |p: PointId| self.points[p].node >= first && self.points[p].node < stop;
+        let own = self.points_of(first, stop);
         let reached = self.reach(start, |p| inside(p) && p != end);
-        let at = |p: PointId| reached[p] && p != end;
+        let at = |p: PointId| p != end && reached.contains(&p);
         let n = self.locals.len();
         let mut written = FixedBitSet::with_capacity(n);
-        for p in (0..self.points.len()).filter(|p| inside(*p)) {
+        for p in own.iter().copied() {
             if let What::Define(i) = self.points[p].what {
                 written.set(i, true);
             }
         }
         let deletions = names.in_range(first, stop).iter().filter(|r| r.usage == Use::Delete);
         let deleted = deletions.filter_map(|r| r.target).filter(|b| self.index.contains_key(b)).collect();
-        let falls_through = reached[end];
+        let falls_through = reached.contains(&end);
         let mut outs = FixedBitSet::with_capacity(n);
         if falls_through {
             outs = self.live[end].clone();
             outs.intersect_with(&written);
         }
         let mut left = FixedBitSet::with_capacity(n);
-        let ways = (0..self.points.len()).filter(|p| inside(*p) && at(*p)).flat_map(|p| &self.points[p].next);
+        let ways = own.iter().filter(|p| at(**p)).flat_map(|p| &self.points[*p].next);
         ways.filter(|s| !inside(**s) && **s != end).for_each(|s| left.union_with(&self.live[*s]));
         left.intersect_with(&written);
-        let mut ins = self.exposed(start, end, &at, &outs);
+        let mut ins = self.exposed(start, end, &own, &at, &outs);
         // a function declared here is there before anything runs
-        let own = |i: &usize| {
+        let declared = |i: &usize| {
             let b = names.binding(self.locals[*i]);
             b.hoisted && b.kind == BindKind::Function && b.first >= first && b.first < stop
         };
-        (0..n).filter(own).for_each(|i| ins.set(i, false));
+        (0..n).filter(declared).for_each(|i| ins.set(i, false));
         (0..n)
             .filter(|i| ins.contains(*i) && self.has_no_value(names, *i, start))
             .collect::<Vec<_>>()
@@ -119,9 +121,9 @@ impl Flow {
         let mut unbound_before = ins.clone();
         (0..n).filter(|i| self.bound[start].contains(*i)).for_each(|i| unbound_before.set(i, false));
         let mut unbound_after = outs.clone();
-        let after = self.bound_after(names, start, end, &at, &ins);
+        let after = self.bound_after(names, (start, end), &own, &at, &ins);
         (0..n).filter(|i| after.contains(*i)).for_each(|i| unbound_after.set(i, false));
-        let seen = self.seen_by_handler(&inside, &at, &written);
+        let seen = self.seen_by_handler(&inside, &own, &at, &written);
         Some(RegionFlow {
             ins: list(&ins),
             outs: list(&outs),
@@ -132,14 +134,20 @@ impl Flow {
             deleted,
             seen_when_left: list(&left),
             falls_through,
-            unreachable: self
-                .enter
-                .iter()
-                .filter(|(n, p)| inside(**p) && !reached[**p] && !self.hoisted.contains(*n))
-                .map(|(n, _)| *n)
-                .min(),
+            unreachable: (first.0..stop.0).map(NodeId).find(|n| {
+                let enter = self.enter.get(n).filter(|p| inside(**p) && !reached.contains(*p));
+                enter.is_some() && !self.hoisted.contains(n)
+            }),
             exits: exits(tree, first, last),
         })
+    }
+
+    /// Points of the nodes in a preorder range.
+    fn points_of(&self, first: NodeId, stop: NodeId) -> Vec<PointId> {
+        let place = |n: NodeId| self.by_node.partition_point(|p| self.points[*p].node < n);
+        let mut out = self.by_node[place(first)..place(stop)].to_vec();
+        out.sort_unstable();
+        out
     }
 
     /// A local that is there from the start of its function, but was given no value on any way to a point.
@@ -149,15 +157,15 @@ impl Flow {
             return false;
         }
         let defines = (0..self.points.len()).filter(|p| self.points[*p].what == What::Define(local));
-        !defines.into_iter().any(|d| self.points[d].next.iter().any(|s| self.reach(*s, |_| true)[at]))
+        !defines.into_iter().any(|d| self.points[d].next.iter().any(|s| self.reach(*s, |_| true).contains(&at)))
     }
 
     /// Points reachable from `start` while `through` holds; the last ones that do not are marked too.
-    fn reach(&self, start: PointId, through: impl Fn(PointId) -> bool) -> Vec<bool> {
-        let mut seen = vec![false; self.points.len()];
+    fn reach(&self, start: PointId, through: impl Fn(PointId) -> bool) -> FxHashSet<PointId> {
+        let mut seen = FxHashSet::default();
         let mut todo = vec![start];
         while let Some(p) = todo.pop() {
-            if std::mem::replace(&mut seen[p], true) || !through(p) {
+            if !seen.insert(p) || !through(p) {
                 continue;
             }
             todo.extend(self.points[p].next.iter().chain(&self.points[p].raises));
@@ -166,45 +174,54 @@ impl Flow {
     }
 
     /// Alive at the start when only `outs` are wanted at the end and nothing on other ways out.
-    fn exposed(&self, start: PointId, end: PointId, at: &impl Fn(PointId) -> bool, outs: &FixedBitSet) -> FixedBitSet {
-        let n = self.locals.len();
-        let mut live = vec![FixedBitSet::with_capacity(n); self.points.len()];
-        live[end] = outs.clone();
+    fn exposed(
+        &self,
+        start: PointId,
+        end: PointId,
+        own: &[PointId],
+        at: &impl Fn(PointId) -> bool,
+        outs: &FixedBitSet,
+    ) -> FixedBitSet {
+        let none = FixedBitSet::with_capacity(self.locals.len());
+        let mut live: FxHashMap<PointId, FixedBitSet> = own.iter().map(|p| (*p, none.clone())).collect();
+        live.insert(end, outs.clone());
         let mut changed = true;
         while changed {
             changed = false;
-            for p in (0..self.points.len()).rev().filter(|p| at(*p)) {
-                let mut set = FixedBitSet::with_capacity(n);
+            for p in own.iter().rev().copied().filter(|p| at(*p)) {
+                let mut set = none.clone();
                 let next = self.points[p].next.iter();
-                next.filter(|s| at(**s) || **s == end).for_each(|s| set.union_with(&live[*s]));
+                next.filter_map(|s| live.get(s)).for_each(|l| set.union_with(l));
                 step_back(self.points[p].what, &mut set);
                 let raises = self.points[p].raises.iter();
-                raises.filter(|s| at(**s)).for_each(|s| set.union_with(&live[*s]));
-                changed |= set != live[p];
-                live[p] = set;
+                raises.filter(|s| **s != end).filter_map(|s| live.get(s)).for_each(|l| set.union_with(l));
+                changed |= set != live[&p];
+                live.insert(p, set);
             }
         }
-        live[start].clone()
+        live.remove(&start).unwrap_or(none)
     }
 
     /// Surely bound at the end when only `ins` are at the start.
     fn bound_after(
         &self,
         names: &Names,
-        start: PointId,
-        end: PointId,
+        (start, end): (PointId, PointId),
+        own: &[PointId],
         at: &impl Fn(PointId) -> bool,
         ins: &FixedBitSet,
     ) -> FixedBitSet {
         let n = self.locals.len();
-        let mut bound = vec![all(n); self.points.len()];
-        bound[start] = ins.clone();
-        (0..n).filter(|i| names.binding(self.locals[*i]).hoisted).for_each(|i| bound[start].set(i, true));
+        let mut bound: FxHashMap<PointId, FixedBitSet> = own.iter().map(|p| (*p, all(n))).collect();
+        bound.insert(end, all(n));
+        let mut first = ins.clone();
+        (0..n).filter(|i| names.binding(self.locals[*i]).hoisted).for_each(|i| first.set(i, true));
+        bound.insert(start, first);
         let mut changed = true;
         while changed {
             changed = false;
-            for p in (0..self.points.len()).filter(|p| at(*p)) {
-                let before = bound[p].clone();
+            for p in own.iter().copied().filter(|p| at(*p)) {
+                let before = bound[&p].clone();
                 let mut after = before.clone();
                 match self.points[p].what {
                     What::Define(i) => after.set(i, true),
@@ -214,31 +231,33 @@ impl Flow {
                 let point = &self.points[p];
                 let to = point.next.iter().map(|s| (s, &after)).chain(point.raises.iter().map(|s| (s, &before)));
                 for (s, set) in to.filter(|(s, _)| (at(**s) || **s == end) && **s != start) {
-                    let old = bound[*s].clone();
-                    bound[*s].intersect_with(set);
-                    changed |= bound[*s] != old;
+                    let there = bound.entry(*s).or_insert_with(|| all(n));
+                    let old = there.clone();
+                    there.intersect_with(set);
+                    changed |= *there != old;
                 }
             }
         }
-        bound[end].clone()
+        bound.remove(&end).unwrap_or_default()
     }
 
     fn seen_by_handler(
         &self,
         inside: &impl Fn(PointId) -> bool,
+        own: &[PointId],
         at: &impl Fn(PointId) -> bool,
         written: &FixedBitSet,
     ) -> FixedBitSet {
         let n = self.locals.len();
         let mut seen = FixedBitSet::with_capacity(n);
-        for d in (0..self.points.len()).filter(|p| at(*p)) {
+        for d in own.iter().copied().filter(|p| at(*p)) {
             let What::Define(i) = self.points[d].what else { continue };
             if !written.contains(i) || seen.contains(i) {
                 continue;
             }
             let after = self.reach(d, at);
             let escapes = |p: PointId| self.points[p].raises.iter().any(|h| !inside(*h) && self.live[*h].contains(i));
-            if (0..self.points.len()).any(|p| p != d && after[p] && at(p) && escapes(p)) {
+            if own.iter().any(|p| *p != d && at(*p) && after.contains(p) && escapes(*p)) {
                 seen.set(i, true);
             }
         }

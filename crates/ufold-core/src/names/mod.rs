@@ -4,6 +4,7 @@
 //! follows the scope chain. A use that reaches no binding is *free*: a built-in, a name from a wildcard import, or a
 //! mistake. Fails where names are made at run time (`globals()["x"] = 1`): such names stay free.
 
+mod habits;
 mod source;
 pub use source::Source;
 
@@ -118,6 +119,11 @@ pub struct Names {
     pub wildcard: bool,
     by_node: FxHashMap<NodeId, u32>,
     by_scope_node: FxHashMap<NodeId, ScopeId>,
+    /// References of each binding, in preorder, one binding's after another's.
+    by_target: Vec<u32>,
+    /// Where those of a binding begin; one more at the end.
+    first_of: Vec<u32>,
+    by_frame: FxHashMap<ScopeId, Vec<BindingId>>,
     declared: FxHashMap<(ScopeId, String), BindingId>,
 }
 
@@ -147,8 +153,22 @@ impl Names {
         (0..self.bindings.len() as u32).map(BindingId).filter(move |b| self.binding(*b).scope == scope)
     }
     pub fn references_to(&self, id: BindingId) -> impl Iterator<Item = &Reference> {
-        self.references.iter().filter(move |r| r.target == Some(id))
+        let range = self.first_of[id.0 as usize] as usize..self.first_of[id.0 as usize + 1] as usize;
+        self.by_target[range].iter().map(|i| &self.references[*i as usize])
     }
+    /// To be asked by binding and by frame.
+    fn index(&mut self) {
+        let mut all: Vec<u32> = (0..self.references.len() as u32).collect();
+        all.retain(|i| self.references[*i as usize].target.is_some());
+        all.sort_by_key(|i| self.references[*i as usize].target.map(|b| b.0));
+        let of = |i: &u32| self.references[*i as usize].target.map_or(0, |b| b.0);
+        self.first_of = (0..=self.bindings.len() as u32).map(|b| all.partition_point(|i| of(i) < b) as u32).collect();
+        self.by_target = all;
+        for b in (0..self.bindings.len() as u32).map(BindingId) {
+            self.by_frame.entry(self.frame_of(b)).or_default().push(b);
+        }
+    }
+
     /// References in a preorder range, in that order.
     pub fn in_range(&self, from: NodeId, to: NodeId) -> &[Reference] {
         let a = self.references.partition_point(|r| r.node < from);
@@ -165,7 +185,7 @@ impl Names {
     }
     /// Bindings of a function, those of its blocks too.
     pub fn locals_of(&self, frame: ScopeId) -> impl Iterator<Item = BindingId> + '_ {
-        (0..self.bindings.len() as u32).map(BindingId).filter(move |b| self.frame_of(*b) == frame)
+        self.by_frame.get(&frame).into_iter().flatten().copied()
     }
     /// The scope itself and those around it, innermost first.
     pub fn scope_chain(&self, scope: ScopeId) -> impl Iterator<Item = ScopeId> + '_ {
@@ -304,6 +324,7 @@ impl<'t> Builder<'t> {
             b.captured |= inside;
             b.rebound_inside |= inside && r.usage != Use::Read;
         }
+        self.names.index();
         self.names
     }
 

@@ -1,10 +1,11 @@
 //! A file read for planning: text, tree and names together.
 
 use std::any::Any;
-use std::sync::{Arc, Mutex};
+use std::sync::{Arc, Mutex, OnceLock};
 
 use rustc_hash::FxHashMap;
 
+use super::habits::Habits;
 use super::{BindKind, BindingId, Names, Reference, Use};
 use crate::lang::{Language, ModuleName};
 use crate::text::LineIndex;
@@ -19,6 +20,7 @@ pub struct Source {
     pub lines: LineIndex,
     pub lang: &'static dyn Language,
     pub module: Option<ModuleName>,
+    habits: OnceLock<Habits>,
     remembered: Remembered,
 }
 
@@ -35,7 +37,22 @@ impl Source {
         let tree = parse(&text, lang)?;
         let names = lang.names(&tree, &text);
         let lines = LineIndex::new(&text);
-        Ok(Source { path: path.to_string(), text, tree, names, lines, lang, module, remembered: Remembered::default() })
+        Ok(Source {
+            path: path.to_string(),
+            text,
+            tree,
+            names,
+            lines,
+            lang,
+            module,
+            habits: OnceLock::new(),
+            remembered: Remembered::default(),
+        })
+    }
+
+    /// How its author writes.
+    pub fn habits(&self) -> &Habits {
+        self.habits.get_or_init(|| Habits::of(&self.text, &self.tree, self.lang))
     }
 
     /// What `make` gives for a key, made once. One kind of thing for each key.

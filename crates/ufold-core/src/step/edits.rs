@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use super::{FileEdits, sha256};
 use crate::names::Source;
-use crate::text::{Edit, line_end};
+use crate::text::Edit;
 
 /// Edits by file, in the line ends of each.
 #[derive(Default)]
@@ -15,7 +15,7 @@ pub struct Edits {
 
 impl Edits {
     pub fn add(&mut self, source: &Source, mut edit: Edit) {
-        if line_end(&source.text) == "\r\n" {
+        if source.habits().line_end == "\r\n" {
             edit.text = edit.text.replace("\r\n", "\n").replace('\n', "\r\n");
         }
         match self.files.get_mut(&source.path) {

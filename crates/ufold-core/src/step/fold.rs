@@ -443,7 +443,7 @@ impl Folder<'_> {
         let lang = template.source().lang;
         let one_file = sites.iter().all(|s| s.source().path == template.source().path);
         let free = |name: &str| {
-            let in_sites = sites.iter().any(|s| is_taken(s, name, home.class.is_some()));
+            let in_sites = is_taken(sites, name, home.class.is_some());
             // a member is looked up by name in all classes around it, a public name may be imported with all others
             let seen_by_all = home.class.is_some() || !one_file;
             let elsewhere = seen_by_all && self.project.word_elsewhere(name, &[]);

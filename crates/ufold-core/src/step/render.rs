@@ -7,7 +7,7 @@ use super::region::Site;
 use crate::align::Aligned;
 use crate::lang::values::Derivation;
 use crate::lang::{CallParts, FunctionParts, Leaving, Target};
-use crate::names::{BindingId, Source, Use};
+use crate::names::{BindingId, Use};
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role};
 
@@ -52,27 +52,6 @@ pub fn leading_comment(site: &Site) -> Option<Leading> {
     (prose && indent_at(&s.text, start) == indent).then_some(Leading { start, text, heads_part })
 }
 
-/// One step of indentation in a file.
-pub fn unit(source: &Source) -> String {
-    let t = &source.tree;
-    let inner = t.ids().filter(|n| t.role(*n) == Role::Block).find_map(|b| {
-        let own = indent_at(&source.text, t.span(t.parent(b)?).start);
-        let body = indent_at(&source.text, t.span(b).start);
-        body.strip_prefix(own).filter(|u| !u.is_empty())
-    });
-    inner.unwrap_or(source.lang.default_unit()).to_string()
-}
-
-/// The longest line that the file's author allows.
-pub fn width(source: &Source) -> usize {
-    let default = source.lang.default_width();
-    let long = source.text.lines().filter(|l| l.chars().count() > default).map(|l| l.chars().count());
-    let mut long: Vec<usize> = long.collect();
-    long.sort_unstable();
-    // a few long lines are slips, many are a habit
-    if long.len() < 3 { default } else { long[long.len() / 2].clamp(default, 100) }
-}
-
 pub struct Written<'a> {
     /// Where the language wants them.
     pub types: Option<&'a super::types::Written>,
@@ -101,7 +80,7 @@ impl Written<'_> {
     pub fn function(&self) -> String {
         let site = self.template();
         let s = site.source();
-        let unit = unit(s);
+        let unit = s.habits().unit.clone();
         let indent = match self.home.class {
             Some(c) => format!("{}{unit}", indent_at(&s.text, s.tree.span(c).start)),
             None if self.home.nest.is_some() => {
@@ -157,7 +136,7 @@ impl Written<'_> {
         let text = &s.text[span.start..span.end];
         let end = if text.ends_with(';') { ";" } else { "" };
         let action = if o.is_flag { text.to_string() } else { format!("{name}({}){end}", o.passed.join(", ")) };
-        Some(Edit::new(span.start, span.end, s.lang.write_optional(name, o.is_flag, &action, indent, &unit(s))))
+        Some(Edit::new(span.start, span.end, s.lang.write_optional(name, o.is_flag, &action, indent, &s.habits().unit)))
     }
 
     pub fn is_async(&self) -> bool {
@@ -557,8 +536,8 @@ impl Written<'_> {
             is_return: site.returns_value(),
             is_expression: site.region.is_expression,
             indent: indent_at(&s.text, site.span.start).to_string(),
-            unit: unit(s),
-            width: width(s),
+            unit: s.habits().unit.clone(),
+            width: s.habits().width,
         };
         let kept = (site.leaving == Leaving::Value).then(|| self.temporary(site));
         let text = match site.leaving.word() {

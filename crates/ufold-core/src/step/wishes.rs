@@ -1,15 +1,28 @@
 //! What a person wishes of a plan's names: the function's, and those of its parameters and their order.
 
+use rustc_hash::FxHashMap;
+
 use super::parameters::General;
 use super::region::Site;
 use crate::names::{Names, Source};
-use crate::tree::{Field, Role};
+use crate::tree::{Field, NodeId, Role};
 
 /// Whether a new function's name would mean something, or hide something, where a site and its module see it. Locals of
 /// functions that do not call it, and texts, are in nobody's way.
-pub fn is_taken(site: &Site, name: &str, member: bool) -> bool {
+pub fn is_taken(sites: &[Site], name: &str, member: bool) -> bool {
+    let mut words: FxHashMap<&str, Vec<NodeId>> = FxHashMap::default();
+    sites.iter().any(|site| {
+        let (s, t) = (site.source(), &site.source().tree);
+        let is_word = |n: &NodeId| t.is_leaf(*n) && s.str(*n) == name;
+        let own = words.entry(&s.path).or_insert_with(|| t.ids().filter(is_word).collect());
+        own.iter().any(|n| is_in_the_way(site, *n, member))
+    })
+}
+
+/// Whether a word at a node would mean something else, or be meant by something else, at a site.
+fn is_in_the_way(site: &Site, n: NodeId, member: bool) -> bool {
     let (s, t) = (site.source(), &site.source().tree);
-    t.ids().filter(|n| t.is_leaf(*n) && s.str(*n) == name).any(|n| match t.role(n) {
+    match t.role(n) {
         Role::Name => {
             let Some(r) = s.names.at(n) else { return true };
             let Some(b) = r.target else { return true };
@@ -23,7 +36,7 @@ pub fn is_taken(site: &Site, name: &str, member: bool) -> bool {
             member || s.lang.is_exports(t.parent(n).and_then(|p| t.child(p, Field::Object)).map_or("", |o| s.str(o)))
         }
         _ => false,
-    })
+    }
 }
 
 /// The order that given names ask for, as places in the derived one; none when they only rename. A name that the

@@ -1,7 +1,7 @@
 //! Unified diffs with the changed part of each line marked.
 
 use serde::Serialize;
-use similar::{ChangeTag, TextDiff};
+use similar::{Algorithm, ChangeTag, TextDiff};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 pub enum DiffTag {
@@ -27,7 +27,8 @@ pub struct FileDiff {
 
 /// Three lines of context around each change.
 pub fn file_diff(old: &str, new: &str) -> FileDiff {
-    let diff = TextDiff::from_lines(old, new);
+    // lines that stand once in both are sure to be the same: near-linear where much changed
+    let diff = TextDiff::configure().algorithm(Algorithm::Patience).diff_lines(old, new);
     let mut out = FileDiff { hunks: Vec::new(), added: 0, removed: 0 };
     for group in diff.grouped_ops(3) {
         let (Some(first), Some(last)) = (group.first(), group.last()) else { continue };
