@@ -104,10 +104,16 @@ impl Columns {
 }
 
 /// Ranges of files that do not overlap: start → end.
-#[derive(Default)]
+#[derive(Clone, Default)]
 struct Ground(BTreeMap<(u32, u32), u32>);
 
 impl Ground {
+    /// Whether a range lies in one of those taken.
+    fn covers(&self, file: u32, (start, end): (u32, u32)) -> bool {
+        let from = self.0.range(..=(file, start)).next_back();
+        from.is_some_and(|((f, _), z)| *f == file && end <= *z)
+    }
+
     /// Takes a range, unless it overlaps one that is taken.
     fn take(&mut self, file: u32, (start, end): (u32, u32)) -> bool {
         // those taken are disjoint: the last one that begins before the end reaches farthest
@@ -411,11 +417,12 @@ impl Finder<'_> {
             (std::cmp::Reverse(w / g.runs.len() as u32), std::cmp::Reverse(g.runs.len()))
         });
         let mut kept: Vec<Group> = Vec::new();
-        let mut by_file: Vec<Vec<(u32, u32, u32)>> = vec![Vec::new(); self.files.len()];
+        // the places of each group in a file, which do not overlap
+        let mut by_file: Vec<Vec<(u32, Ground)>> = vec![Vec::new(); self.files.len()];
         for g in groups {
             let around = |r: &Run| -> FxHashSet<u32> {
-                let (a, z) = self.bytes(*r);
-                by_file[r.file as usize].iter().filter(|x| x.0 <= a && z <= x.1).map(|x| x.2).collect()
+                let covers = |(k, ground): &(u32, Ground)| ground.covers(r.file, self.bytes(*r)).then_some(*k);
+                by_file[r.file as usize].iter().filter_map(covers).collect()
             };
             let mut common = around(&g.runs[0]);
             for r in &g.runs[1..] {
@@ -429,8 +436,11 @@ impl Finder<'_> {
                 continue;
             }
             for r in &g.runs {
-                let (a, z) = self.bytes(*r);
-                by_file[r.file as usize].push((a, z, kept.len() as u32));
+                let (own, here) = (kept.len() as u32, &mut by_file[r.file as usize]);
+                if here.last().is_none_or(|l| l.0 != own) {
+                    here.push((own, Ground::default()));
+                }
+                here.last_mut().expect("just put").1.take(r.file, self.bytes(*r));
             }
             kept.push(g);
         }
