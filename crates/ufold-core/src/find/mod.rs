@@ -6,6 +6,7 @@
 mod facts;
 mod gaps;
 mod repeats;
+mod rows;
 mod suffix;
 
 pub use facts::{BlockFact, FileFacts, FunctionFact, ImportFact, StatementFact, facts, word_hash};

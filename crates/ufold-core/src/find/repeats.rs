@@ -13,6 +13,7 @@ use std::collections::BTreeMap;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::facts::{FileFacts, StatementFact, StatementRole, atom};
+use super::rows::Rows;
 use super::suffix::{right_maximal, suffixes};
 use super::{Copy, Finding, Kind, Options};
 
@@ -190,6 +191,11 @@ impl Finder<'_> {
     fn candidates(&self, hash: impl Fn(&StatementFact) -> u64 + Sync, shorter: u32) -> Vec<Group> {
         let (symbols, places, real) = self.symbols(hash);
         let s = suffixes(&symbols);
+        let content = |i: usize| {
+            let statement = || self.statements(places[i])[0].exact;
+            if symbols[i] < real { (statement(), 0) } else { (0, symbols[i]) }
+        };
+        let rows = Rows::of(&(0..symbols.len()).map(content).collect::<Vec<_>>());
         let mut groups = Vec::new();
         right_maximal(&s, |len, range| {
             let at = |i: usize| s.sorted[i] as usize;
@@ -200,9 +206,14 @@ impl Finder<'_> {
             let before = |i: usize| at(i).checked_sub(1).map(|p| symbols[p]);
             let first = before(range.start);
             let extendable = first.is_some_and(|f| f < real) && range.clone().all(|i| before(i) == first);
-            if !extendable {
-                self.cluster(range.map(run).collect(), shorter, &mut groups);
+            if extendable {
+                return;
             }
+            // of each row one stretch
+            let mut places: Vec<usize> = range.collect();
+            places.sort_unstable_by_key(|i| at(*i));
+            places.dedup_by_key(|i| rows.begin(at(*i), len as usize));
+            self.cluster(places.into_iter().map(run).collect(), shorter, &mut groups);
         });
         groups
     }
