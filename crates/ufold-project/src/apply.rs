@@ -8,13 +8,23 @@ use crate::fault::point;
 use crate::tree::{Found, Spot, Taken, Tree};
 use crate::{Error, Result};
 
-/// A file that a plan touches, with its text before and after.
+/// A file that a plan touches, with its text before and after; none where there is no file.
 #[derive(Clone, Debug)]
 pub struct Text {
     pub file: String,
-    pub before: String,
-    pub after: String,
+    pub before: Option<String>,
+    pub after: Option<String>,
 }
+
+impl Text {
+    /// SHA-256 of a text, [`NO_FILE`] where there is none.
+    pub fn hash(text: Option<&String>) -> String {
+        text.map_or(NO_FILE.into(), sha256)
+    }
+}
+
+/// In the place of a hash: no file is there.
+pub const NO_FILE: &str = "";
 
 fn changed_since(file: &str) -> Error {
     Error::Refused(format!("{file} was changed since the plan was made; nothing was written, plan again"))
@@ -22,13 +32,17 @@ fn changed_since(file: &str) -> Error {
 
 pub fn texts(tree: &Tree, files: &[FileEdits]) -> Result<Vec<Text>> {
     let text = |f: &FileEdits| {
-        let before = tree.text(&f.file)?;
-        if sha256(&before) != f.sha256 {
+        if f.creates && tree.read(&f.file)?.is_some() {
             return Err(changed_since(&f.file));
         }
-        let after = apply_edits(&before, &f.edits)
+        let before = if f.creates { None } else { Some(tree.text(&f.file)?) };
+        let old = before.as_deref().unwrap_or("");
+        if sha256(old) != f.sha256 {
+            return Err(changed_since(&f.file));
+        }
+        let after = apply_edits(old, &f.edits)
             .map_err(|e| Error::Usage(format!("{}: the plan's edits do not fit: {e}", f.file)))?;
-        Ok(Text { file: f.file.clone(), before, after })
+        Ok(Text { file: f.file.clone(), before, after: Some(after) })
     };
     files.iter().map(text).collect()
 }
@@ -36,20 +50,24 @@ pub fn texts(tree: &Tree, files: &[FileEdits]) -> Result<Vec<Text>> {
 /// Refuses before anything is written when a file can't be.
 pub fn writable(tree: &Tree, files: &[Text]) -> Result<()> {
     for t in files {
-        let found = tree.read(&t.file)?.ok_or_else(|| changed_since(&t.file))?;
-        if found.is_read_only() {
+        let found = tree.read(&t.file)?;
+        if found.is_some() != t.before.is_some() {
+            return Err(changed_since(&t.file));
+        }
+        if found.is_some_and(|f| f.is_read_only()) {
             return Err(Error::Environment(format!("{} is read-only; nothing was written", t.file)));
         }
     }
     Ok(())
 }
 
-/// A file's new content, complete beside it under another name.
+/// A file's new content, complete beside it under another name; or that it goes.
 struct Prepared {
     file: String,
     spot: Spot,
     beside: String,
     expected: Option<String>,
+    goes: bool,
 }
 
 impl Prepared {
@@ -67,11 +85,19 @@ impl Prepared {
             }
             return Err(Error::io("write", tree.path().join(file), &e));
         }
-        Ok(Prepared { file: file.into(), spot, beside: beside.into(), expected: like.map(Found::hash) })
+        Ok(Prepared { file: file.into(), spot, beside: beside.into(), expected: like.map(Found::hash), goes: false })
+    }
+
+    fn going(tree: &Tree, file: &str, beside: &str, found: &Found) -> Result<Prepared> {
+        let spot = tree.spot(file, false)?;
+        Ok(Prepared { file: file.into(), spot, beside: beside.into(), expected: Some(found.hash()), goes: true })
     }
 
     fn place(&self) -> Result<()> {
-        let taken = self.spot.place(&self.beside, self.expected.as_deref());
+        let taken = match (self.goes, &self.expected) {
+            (true, Some(expected)) => self.spot.take_away(&self.beside, expected),
+            _ => self.spot.place(&self.beside, self.expected.as_deref()),
+        };
         let taken = taken.inspect_err(|_| self.discard())?;
         self.spot.sync();
         match taken {
@@ -94,8 +120,12 @@ pub fn replace_all(tree: &Tree, files: &[Text], besides: &[String]) -> Result<()
     let mut ready: Vec<Prepared> = Vec::new();
     for (t, beside) in files.iter().zip(besides) {
         let prepared = tree.read(&t.file).and_then(|found| match found {
-            Some(f) if f.bytes == t.before.as_bytes() => {
-                Prepared::new(tree, &t.file, beside, t.after.as_bytes(), Some(&f))
+            Some(f) if t.before.as_ref().is_some_and(|b| f.bytes == b.as_bytes()) => match &t.after {
+                Some(after) => Prepared::new(tree, &t.file, beside, after.as_bytes(), Some(&f)),
+                None => Prepared::going(tree, &t.file, beside, &f),
+            },
+            None if t.before.is_none() => {
+                Prepared::new(tree, &t.file, beside, t.after.as_deref().unwrap_or("").as_bytes(), None)
             }
             _ => Err(changed_since(&t.file)),
         });
@@ -121,6 +151,15 @@ pub fn replace_all(tree: &Tree, files: &[Text], besides: &[String]) -> Result<()
 pub fn put_back(tree: &Tree, file: &str, beside: &str, bytes: &[u8], now: Option<&Found>) -> Result<bool> {
     let p = Prepared::new(tree, file, beside, bytes, now)?;
     match p.place() {
+        Ok(()) => Ok(true),
+        Err(Error::Refused(_)) => Ok(false),
+        Err(e) => Err(e),
+    }
+}
+
+/// Takes a file away that has `now` at this moment. False: it has something else by now, and stays.
+pub fn take_away(tree: &Tree, file: &str, beside: &str, now: &Found) -> Result<bool> {
+    match Prepared::going(tree, file, beside, now)?.place() {
         Ok(()) => Ok(true),
         Err(Error::Refused(_)) => Ok(false),
         Err(e) => Err(e),

@@ -146,6 +146,10 @@ pub fn scan(root: &Path, paths: &[String], config: &Scan, done: &(dyn Fn() + Syn
 /// Reads some files again, after a step changed them.
 pub fn refresh(root: &Path, scanned: &mut Scanned, files: &[String]) -> Result<()> {
     for path in files {
+        if std::fs::symlink_metadata(root.join(path)).is_err() {
+            scanned.facts.retain(|f| f.path != *path);
+            continue;
+        }
         let fresh = file_facts(root, path).map_err(|why| Error::Environment(format!("{path}: {why}")))?;
         match scanned.facts.iter_mut().find(|f| f.path == *path) {
             Some(f) => *f = fresh,

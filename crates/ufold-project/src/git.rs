@@ -5,7 +5,7 @@
 //! when the user has said yes to them (see [`programs`]). Where git can't say what is changed, that is an error, never
 //! "nothing".
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fs::File;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output, Stdio};
@@ -190,19 +190,45 @@ pub fn committed_text(root: &Path, file: &str) -> Result<Option<Vec<u8>>> {
     Ok(o.status.success().then_some(o.stdout))
 }
 
-/// Commits the files alone, which git knows already; the hash of the commit. What else is staged stays staged, and a commit
+/// Commits the files alone, new ones too; the hash of the commit. What else is staged stays staged, and a commit
 /// that fails leaves the index as it was. `held`: a lock that git holds as long as it lives.
 pub fn commit(root: &Path, files: &[String], message: &str, held: File) -> Result<String> {
+    let fresh = unknown(root, files)?;
+    if !fresh.is_empty() {
+        // git commits alone only what it knows
+        let mut c = command(root);
+        c.args(["add", "--intent-to-add", "--"]).args(&fresh);
+        let o = output(c)?;
+        if !o.status.success() {
+            return Err(Error::Environment(format!("git add failed: {}", String::from_utf8_lossy(&o.stderr).trim())));
+        }
+        point();
+    }
     let mut c = command(root);
     c.args(["commit", "-q", "-m", message, "--only", "--"]).args(files).stdin(held);
     point();
     let o = output(c)?;
     point();
     if !o.status.success() {
+        if !fresh.is_empty() {
+            index_follows(root, &fresh)?;
+        }
         let text = format!("{}{}", String::from_utf8_lossy(&o.stdout), String::from_utf8_lossy(&o.stderr));
         return Err(Error::Environment(format!("git commit failed: {}", text.trim())));
     }
     short(root)
+}
+
+/// Those of the files that are there and that git does not know.
+fn unknown(root: &Path, files: &[String]) -> Result<Vec<String>> {
+    let mut out = Vec::new();
+    for part in files.chunks(MOST_PATHS) {
+        let names: Vec<&str> = part.iter().map(String::as_str).collect();
+        let listed = said(root, &[&["ls-files", "-z", "--"], &names[..]].concat())?;
+        let known: BTreeSet<&str> = listed.split('\0').collect();
+        out.extend(part.iter().filter(|f| !known.contains(f.as_str()) && root.join(f).exists()).cloned());
+    }
+    Ok(out)
 }
 
 fn short(root: &Path) -> Result<String> {

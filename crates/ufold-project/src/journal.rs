@@ -14,7 +14,7 @@ use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 use serde::{Deserialize, Serialize};
 use ufold_core::step::{Plan, sha256};
 
-use crate::apply::{Text, clear_beside, put_back};
+use crate::apply::{NO_FILE, Text, clear_beside, put_back, take_away};
 use crate::check::baseline::Baseline;
 use crate::fault::point;
 use crate::git;
@@ -52,9 +52,12 @@ impl State {
 #[derive(Clone, Debug, Serialize, Deserialize, schemars::JsonSchema)]
 pub struct Touched {
     pub file: String,
-    /// SHA-256 of the text before and after the step.
+    /// SHA-256 of the text before and after the step; empty where there is no file.
     pub before: String,
     pub after: String,
+    /// Folders that were made for it, the outermost first.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub folders: Vec<String>,
     /// Name of the file that stands beside it while it is replaced.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub beside: String,
@@ -210,8 +213,9 @@ impl Journal {
         r.number = self.next_number();
         r.time = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or(Duration::ZERO).as_secs();
         let touched = |t: &Text| {
-            let (before, after) = (sha256(&t.before), sha256(&t.after));
-            Ok(Touched { file: t.file.clone(), before, after, beside: new_name()? })
+            let (before, after) = (Text::hash(t.before.as_ref()), Text::hash(t.after.as_ref()));
+            let folders = self.tree.missing_folders(&t.file);
+            Ok(Touched { file: t.file.clone(), before, after, folders, beside: new_name()? })
         };
         r.files = files.iter().map(touched).collect::<Result<_>>()?;
         r.state = State::Pending;
@@ -233,8 +237,8 @@ impl Journal {
         let dir = self.folder(r.number);
         for (i, t) in files.iter().enumerate() {
             let image = dir.join(i.to_string());
-            if !image.exists() {
-                self.place.write(&image, t.before.as_bytes())?;
+            if let Some(before) = t.before.as_ref().filter(|_| !image.exists()) {
+                self.place.write(&image, before.as_bytes())?;
             }
         }
         if !dir.join(PLAN).exists() {
@@ -297,11 +301,15 @@ impl Journal {
         Ok(notes)
     }
 
-    /// The text of a file before a step.
-    fn image(&self, r: &Record, i: usize, memory: &[Text]) -> Result<Vec<u8>> {
+    /// The text of a file before a step; none when there was no file.
+    fn image(&self, r: &Record, i: usize, memory: &[Text]) -> Result<Option<Vec<u8>>> {
+        if r.files[i].before == NO_FILE {
+            return Ok(None);
+        }
         let path = self.folder(r.number).join(i.to_string());
-        let kept = fs::read(&path).ok().or_else(|| memory.get(i).map(|t| t.before.clone().into_bytes()));
-        kept.filter(|bytes| sha256(bytes) == r.files[i].before).ok_or_else(|| {
+        let remembered = || memory.get(i).and_then(|t| t.before.clone()).map(String::into_bytes);
+        let kept = fs::read(&path).ok().or_else(remembered);
+        kept.filter(|bytes| sha256(bytes) == r.files[i].before).map(Some).ok_or_else(|| {
             let what = format!("the text of {} before step {} is missing or damaged", r.files[i].file, r.number);
             Error::Environment(format!("{what} ({}); nothing was put back", path.display()))
         })
@@ -313,37 +321,55 @@ impl Journal {
             clear_beside(&self.tree, &t.file, &t.beside, [&t.before, &t.after])?;
         }
         // all or nothing
-        let images = (0..r.files.len()).map(|i| match self.tree.hash(&r.files[i].file) {
-            Some(h) if h == r.files[i].before => Ok(None), // never changed, or back already
-            _ => self.image(r, i, memory).map(Some),
+        let images = (0..r.files.len()).map(|i| match self.tree.has(&r.files[i].file, &r.files[i].before) {
+            true => Ok(None), // never changed, or back already
+            false => self.image(r, i, memory).map(Some),
         });
         let images = images.collect::<Result<Vec<_>>>()?;
         let mut notes = Vec::new();
         for (i, (t, image)) in r.files.iter().zip(&images).enumerate() {
             let Some(image) = image else { continue };
-            notes.extend(self.put_image_back(r, i, t, image, spare)?);
+            notes.extend(self.put_image_back(r, i, t, image.as_deref(), spare)?);
+        }
+        for t in r.files.iter().filter(|t| t.before == NO_FILE) {
+            t.folders.iter().rev().for_each(|f| self.tree.remove_empty(f));
         }
         Ok(notes)
     }
 
-    fn put_image_back(&self, r: &Record, i: usize, t: &Touched, image: &[u8], spare: bool) -> Result<Option<String>> {
+    fn put_image_back(
+        &self,
+        r: &Record,
+        i: usize,
+        t: &Touched,
+        image: Option<&[u8]>,
+        spare: bool,
+    ) -> Result<Option<String>> {
         let dir = self.folder(r.number);
         let mut note = None;
         for _ in 0..10 {
             let now = self.tree.read(&t.file)?;
             if let Some(found) = now.as_ref().filter(|f| f.hash() != t.after) {
                 let kept = dir.join(format!("{i}.found"));
-                let (what, place) = match spare {
-                    true => ("it stays; its text before the step is in", &dir.join(i.to_string())),
-                    false => ("what it had is kept in", &kept),
+                let what = match (spare, image.is_some()) {
+                    (true, true) => {
+                        format!("it stays; its text before the step is in {}", dir.join(i.to_string()).display())
+                    }
+                    (true, false) => "it stays; before the step it was not there".to_string(),
+                    (false, _) => format!("what it had is kept in {}", kept.display()),
                 };
-                note = Some(format!("{} was changed by something else: {what} {}", t.file, place.display()));
+                note = Some(format!("{} was changed by something else: {what}", t.file));
                 if spare {
                     return Ok(note);
                 }
                 self.place.write(&kept, &found.bytes)?;
             }
-            if put_back(&self.tree, &t.file, &t.beside, image, now.as_ref())? {
+            let done = match (image, &now) {
+                (Some(bytes), _) => put_back(&self.tree, &t.file, &t.beside, bytes, now.as_ref())?,
+                (None, Some(found)) => take_away(&self.tree, &t.file, &t.beside, found)?,
+                (None, None) => true,
+            };
+            if done {
                 return Ok(note);
             }
         }
@@ -404,7 +430,13 @@ impl Journal {
     ) -> Result<(String, Vec<String>)> {
         let numbers: Vec<u32> = records.iter().map(|r| r.number).collect();
         let Some(hash) = git::commit_since(self.tree.path(), head.as_deref(), &numbers)? else {
-            let pending: Vec<Record> = records.into_iter().filter(|r| r.state == State::Pending).collect();
+            let pending: Vec<Record> = records.iter().cloned().filter(|r| r.state == State::Pending).collect();
+            // new files that git was told of, and that no commit has
+            let fresh = records.iter().flat_map(|r| &r.files).filter(|t| t.before == NO_FILE).map(|t| t.file.clone());
+            let fresh: Vec<String> = fresh.collect();
+            if !fresh.is_empty() {
+                git::index_follows(self.tree.path(), &fresh)?;
+            }
             return match pending.into_iter().next() {
                 Some(r) => self.recover_step(r),
                 None => {
@@ -459,7 +491,7 @@ impl Journal {
         }
         for (i, t) in r.files.iter().enumerate() {
             self.image(r, i, &[])?;
-            if self.tree.hash(&t.file).as_ref() != Some(&t.after) {
+            if !self.tree.has(&t.file, &t.after) {
                 let later = records.iter().rev().find(|o| {
                     o.number > r.number && o.state == State::Applied && o.files.iter().any(|f| f.file == t.file)
                 });
@@ -485,7 +517,7 @@ impl Journal {
             .rev()
             .filter(|r| r.state == State::Applied)
             .find_map(|r| r.files.iter().find(|t| t.file == file));
-        last.is_some_and(|t| self.tree.hash(file).as_ref() == Some(&t.after))
+        last.is_some_and(|t| self.tree.has(file, &t.after))
     }
 
     /// The results of the check on the tree that it was last run on.

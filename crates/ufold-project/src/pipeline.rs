@@ -8,7 +8,7 @@ use std::time::Duration;
 use ufold_core::outcome::unsteady;
 use ufold_core::step::{Plan, Verdict as PlanVerdict, sha256};
 
-use crate::apply::{Text, replace_all, texts, writable};
+use crate::apply::{NO_FILE, Text, replace_all, texts, writable};
 use crate::check::baseline::{Baseline, Judgement};
 use crate::check::{Check, Run, tail};
 use crate::fault::point;
@@ -208,7 +208,9 @@ fn guard(journal: &Journal, plan: &Plan, o: &Options) -> Result<()> {
     if o.strict && plan.result.verdict == PlanVerdict::Assumed {
         return Err(Error::Refused("the plan holds only under assumptions, and --strict is set".into()));
     }
-    let names: Vec<String> = plan.result.files.iter().map(|f| f.file.clone()).collect();
+    // what is not there yet can't be lost
+    let there = plan.result.files.iter().filter(|f| !f.creates);
+    let names: Vec<String> = there.map(|f| f.file.clone()).collect();
     let repository = git::is_repository(root);
     // the person said that git's word is not needed
     let repository = if o.include_changed && !o.commit { repository.unwrap_or(false) } else { repository? };
@@ -263,7 +265,7 @@ fn apply_and_check(
         let notes: String = record.notes.iter().map(|n| format!("\n{n}")).collect();
         return Err(changed(&judged, &run, &format!("{PUT_BACK}{notes}")));
     }
-    let same = |t: &&Text| journal.tree().hash(&t.file).is_some_and(|h| h == sha256(&t.after));
+    let same = |t: &&Text| journal.tree().has(&t.file, &Text::hash(t.after.as_ref()));
     if let Some(t) = files.iter().find(|t| !same(t)) {
         let message = format!("{} was changed while the check ran\n{PUT_BACK}", t.file);
         return Err(Error::CheckFailed { message, output: tail(&run.output, 40) });
@@ -353,10 +355,11 @@ fn only_own(journal: &Journal, files: &[String], steps: &[&Record]) -> Result<()
     for (f, why) in git::unsettled(root, files)? {
         let touched = || steps.iter().flat_map(|r| &r.files).filter(|t| t.file == f);
         let first = touched().next().map(|t| t.before.clone());
-        let from_commit = first.is_some() && git::committed_text(root, &f)?.map(sha256) == first;
+        let committed = git::committed_text(root, &f)?.map_or(NO_FILE.into(), sha256);
+        let from_commit = first == Some(committed);
         // from the commit to what is there, each step on top of the one before
         let chain = touched().zip(touched().skip(1)).all(|(a, b)| a.after == b.before);
-        let to_now = touched().next_back().map(|t| &t.after) == journal.tree().hash(&f).as_ref();
+        let to_now = touched().next_back().is_some_and(|t| journal.tree().has(&f, &t.after));
         if !(from_commit && chain && to_now) {
             return Err(Error::Refused(format!(
                 "a commit would hold changes of your own: {f}: {why}; commit them first, or go without --commit"

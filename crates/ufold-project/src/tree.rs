@@ -15,6 +15,7 @@ use cap_std::fs::{Dir, File, Metadata, OpenOptions, OpenOptionsExt, PermissionsE
 use rustix::fs::{RenameFlags, renameat_with};
 use ufold_core::step::sha256;
 
+use crate::apply::NO_FILE;
 use crate::fault::point;
 use crate::{Error, Result};
 
@@ -113,6 +114,28 @@ impl Tree {
         let missing = || Error::Environment(format!("cannot read {}: it is not there", self.root.join(path).display()));
         let found = self.read(path)?.ok_or_else(missing)?;
         String::from_utf8(found.bytes).map_err(|_| Error::Environment(format!("{path}: not UTF-8")))
+    }
+
+    /// Folders of a path that are not there, the outermost first.
+    pub fn missing_folders(&self, path: &str) -> Vec<String> {
+        let folders = path.match_indices('/').map(|(i, _)| path[..i].to_string());
+        folders.filter(|f| self.dir.symlink_metadata(f).is_err()).collect()
+    }
+
+    /// Removes a folder that is empty; one that is not stays.
+    pub fn remove_empty(&self, path: &str) {
+        if let Ok(spot) = self.spot(path, false) {
+            let _ = spot.folder.remove_dir(&spot.name);
+        }
+    }
+
+    /// Whether a file has the content of a hash; of [`NO_FILE`], whether there is none.
+    pub fn has(&self, path: &str, hash: &str) -> bool {
+        match self.read(path) {
+            Ok(Some(found)) => found.hash() == hash,
+            Ok(None) => hash == NO_FILE,
+            Err(_) => false,
+        }
     }
 
     /// The SHA-256 of a file's bytes; none where there is no regular file that can be read.
@@ -242,6 +265,25 @@ impl Spot {
             let back = renameat_with(&self.folder, beside, &self.folder, &self.name, RenameFlags::EXCHANGE);
             done(back.map(|_| Taken::Other).map_err(Into::into))
         }
+    }
+
+    /// Removes the file when it has what it must have.
+    pub fn take_away(&self, beside: &str, expected: &str) -> Result<Taken> {
+        let done = |r: std::io::Result<Taken>| r.map_err(|e| Error::io("remove", &self.path, &e));
+        point();
+        if self.read()?.is_none_or(|f| f.hash() != expected) {
+            return Ok(Taken::Other);
+        }
+        if let Err(e) = self.folder.rename(&self.name, &self.folder, beside) {
+            return done(Err(e));
+        }
+        point();
+        // what was taken is looked at: somebody may have written between that look and the move
+        if self.read_name(beside)?.is_some_and(|f| f.hash() == expected) {
+            return done(self.folder.remove_file(beside).map(|_| Taken::AsExpected));
+        }
+        let back = self.folder.hard_link(beside, &self.folder, &self.name);
+        done(back.and_then(|_| self.folder.remove_file(beside)).map(|_| Taken::Other))
     }
 
     /// Waits until the disk knows the names in the folder.

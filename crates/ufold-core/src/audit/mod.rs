@@ -103,10 +103,11 @@ fn run(project: &Project, plan: &Plan) -> Opinion<()> {
     }
     let home = pairs.get(function.file.as_str()).ok_or_else(|| nowhere("the home is not edited"))?;
     let definition = find_definition(home, function)?;
+    let users: Vec<usize> = by_file.keys().filter_map(|f| project.index(f)).collect();
     let mut maps = FxHashMap::default();
     for (path, p) in &pairs {
         let own = (*path == function.file).then_some(definition);
-        maps.insert(*path, outside::compare(p, own, &function.name)?);
+        maps.insert(*path, outside::compare(project, p, own, &function.name, &users)?);
     }
     if function.class.is_some() && project.word_elsewhere(&function.name, &[]) {
         return object(&home.new, definition, format!("`{}` is a member somewhere already", function.name));

@@ -3,14 +3,22 @@
 use rustc_hash::FxHashMap;
 
 use super::{Opinion, Pair, object};
-use crate::names::{Names, Source};
+use crate::names::{ImportRef, Names, Source};
+use crate::step::Project;
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Old nodes that open scopes, to the new ones.
 pub(crate) type ScopeMap = FxHashMap<NodeId, NodeId>;
 
-pub(super) fn compare(p: &Pair, definition: Option<NodeId>, name: &str) -> Opinion<ScopeMap> {
-    let mut w = Walk { p, definition, name, scopes: FxHashMap::default(), leaves: Vec::new() };
+/// `users`: files whose code calls the new function.
+pub(super) fn compare(
+    project: &Project,
+    p: &Pair,
+    definition: Option<NodeId>,
+    name: &str,
+    users: &[usize],
+) -> Opinion<ScopeMap> {
+    let mut w = Walk { project, users, p, definition, name, scopes: FxHashMap::default(), leaves: Vec::new() };
     w.pair(Tree::ROOT, Tree::ROOT)?;
     for (old, new) in &w.leaves {
         if !same_meaning(&p.old, &p.new, &w.scopes, *old, *new) {
@@ -38,6 +46,8 @@ pub(super) fn same_meaning(old: &Source, new: &Source, scopes: &ScopeMap, a: Nod
 }
 
 struct Walk<'a> {
+    project: &'a Project<'a>,
+    users: &'a [usize],
     p: &'a Pair,
     definition: Option<NodeId>,
     name: &'a str,
@@ -93,7 +103,7 @@ impl Walk<'_> {
             Some(d)
                 if matches!(t.role(a), Role::ImportFrom | Role::ImportList)
                     && right.is_empty()
-                    && new.str(d) == self.name =>
+                    && (new.str(d) == self.name || self.is_carried(b)) =>
             {
                 Ok(())
             }
@@ -109,6 +119,11 @@ impl Walk<'_> {
         let assign = n.children(id).next().filter(|a| n.role(*a) == Role::Assign && n.role(id) == Role::ExprStmt);
         let sides = assign.and_then(|a| n.child(a, Field::Left).zip(n.child(a, Field::Right)));
         let Some((left, right)) = sides.filter(|_| at_end && self.definition.is_some()) else { return false };
+        // a new file exports nothing else
+        let alone: Vec<NodeId> = n.subtree(right).filter(|x| n.is_leaf(*x)).collect();
+        if self.p.old.tree.len() <= 1 && n.role(right) == Role::Dict && s.lang.is_exports(s.str(left)) {
+            return alone.iter().all(|x| s.str(*x) == self.name);
+        }
         let member = n.child(left, Field::Member).is_some_and(|m| s.str(m) == self.name);
         let exports = n.child(left, Field::Object).is_some_and(|o| s.lang.is_exports(s.str(o)));
         member && exports && s.str(right) == self.name
@@ -135,10 +150,45 @@ impl Walk<'_> {
         if self.exports_it(id) {
             return true;
         }
-        matches!(n.role(id), Role::ImportFrom | Role::Declare)
-            && n.parent(id) == Some(Tree::ROOT)
+        n.parent(id) == Some(Tree::ROOT)
             && self.p.inserted.iter().any(|s| s.contains(n.span(id)))
-            && imports_it()
+            && (matches!(n.role(id), Role::ImportFrom | Role::Declare) && imports_it() || self.is_carried(id))
+    }
+
+    /// An import in the function's file, of names that meant nothing there, by which nothing is loaded that its users do
+    /// not load already, and nothing in a circle. That the names mean what they meant is seen where they are used.
+    fn is_carried(&self, id: NodeId) -> bool {
+        let (s, n) = (&self.p.new, &self.p.new.tree);
+        let statement = n.ancestors(id).chain([id]).find(|a| n.parent(*a) == Some(Tree::ROOT)).unwrap_or(id);
+        let imports = s.lang.imports_of(n, statement, &s.text);
+        let whole = matches!(n.role(statement), Role::Import | Role::ImportFrom | Role::Declare);
+        if self.definition.is_none() || !whole || imports.is_empty() || imports.iter().any(|i| i.wildcard) {
+            return false;
+        }
+        let bound = n.subtree(statement).filter(|x| s.names.at(*x).is_some_and(|r| r.usage.writes()));
+        let old = &self.p.old;
+        let means_nothing = |name: &str| {
+            let uses = || old.names.references.iter().filter(|r| old.str(r.node) == name);
+            let told =
+                |r: &crate::names::Reference| r.target.is_none_or(|b| old.names.binding(b).scope == Names::MODULE);
+            !uses().any(told)
+        };
+        let had: Vec<&str> = old.names.bindings_of(Names::MODULE).map(|b| old.names.binding(b).name.as_str()).collect();
+        let fresh = bound.into_iter().map(|x| s.str(x)).filter(|name| !had.contains(name)).all(means_nothing);
+        let m = self.project.modules();
+        let home = self.project.index(&s.path);
+        let loads = |i: &ImportRef| {
+            let files = self.project.resolved(s, i);
+            let circle = |f: &usize| {
+                home.is_none_or(|h| *f == h || m.reaches(*f, h))
+                    || self.users.contains(f)
+                    || self.users.iter().any(|u| m.reaches(*f, *u))
+            };
+            let known =
+                s.lang.is_standard_module(&i.module) || self.users.iter().all(|u| m.needs(*u).contains(&i.module));
+            if files.is_empty() { i.level == 0 && known } else { !files.iter().any(circle) }
+        };
+        fresh && imports.iter().all(loads)
     }
 }
 

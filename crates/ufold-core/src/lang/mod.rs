@@ -302,7 +302,14 @@ pub trait Language: Sync {
     /// The way in which a file exports and imports, as far as its text tells; files of two ways don't mix.
     fn module_system(&self, tree: &Tree, text: &str) -> Option<&'static str>;
     /// Text of the statement that exports a function, where its definition does not do so itself.
-    fn export_line(&self, source: &Source, name: &str) -> Option<String>;
+    /// `like` is a file that exports in the same way.
+    fn export_line(&self, source: &Source, like: &Source, name: &str) -> Option<String>;
+    /// Words by which code goes through the files of a folder.
+    fn file_listing_words(&self) -> &'static [&'static str];
+    /// Words of settings that list a project's modules one by one.
+    fn build_list_words(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// Text of an import statement of `name` from module `to`; `relative` is the habit of the file and its neighbours.
     fn import_line(&self, from: &Source, to: &ModuleName, name: &str, relative: bool) -> Option<String>;
     /// The edit that adds `name` to an import that is there, when `line` would name the same module.

@@ -286,9 +286,9 @@ impl Folder<'_> {
         let text = written.function();
         let mut files = Edits::default();
         let retire = Retire { project: self.project, sites, aligned, home, general: &general, name: &name };
-        let plans = match retire.plan(&text) {
+        let plans = match retire.plan(&text).filter(|_| home.outside.is_none()) {
             Some(r) => self.retired_sites(sites, r, &mut files),
-            None => self.call_sites(&written, comment.as_ref(), &text, &mut files),
+            None => self.call_sites(&written, comment.as_ref(), &text, &mut files)?,
         };
         self.imports(sites, home, &name, &mut files)
             .map_err(|path| refuse("no-home", format!("{path} can't import the new function")))?;
@@ -325,7 +325,7 @@ impl Folder<'_> {
     /// Code that moves to another module no longer sees what is put in its old module's names from outside.
     fn replaced_by_name(&self, sites: &[Site], home: &Home) -> Vec<Reason> {
         let mut out: Vec<Reason> = Vec::new();
-        for site in sites.iter().filter(|s| s.source().path != sites[home.template].source().path) {
+        for site in sites.iter().filter(|s| s.source().path != home.source(sites).path) {
             let s = site.source();
             let file = self.project.index(&s.path).expect("a site's file was scanned");
             for r in s.names.in_range(site.region.first, site.region.end()) {
@@ -377,8 +377,14 @@ impl Folder<'_> {
     }
 
     /// A call in the place of each copy, and the definition at its home.
-    fn call_sites(&self, w: &Written, doc: Option<&Leading>, text: &str, files: &mut Edits) -> Vec<SitePlan> {
-        let source = w.sites[w.home.template].source();
+    fn call_sites(
+        &self,
+        w: &Written,
+        doc: Option<&Leading>,
+        text: &str,
+        files: &mut Edits,
+    ) -> Result<Vec<SitePlan>, Reason> {
+        let source = w.home.source(w.sites);
         let mut plans = Vec::new();
         for (i, site) in w.sites.iter().enumerate() {
             let (call, results) = w.call(i);
@@ -387,9 +393,14 @@ impl Folder<'_> {
             files.add(site.source(), Edit::new(start, site.span.end, call.clone()));
             plans.push(self.site_plan(site, call, results));
         }
+        if w.home.outside.is_some() {
+            let edits = super::outside::edits(self.project, w.home, w.sites, text)?;
+            edits.into_iter().for_each(|e| files.add(source, e));
+            return Ok(plans);
+        }
         let at_home: Vec<&Site> = w.sites.iter().filter(|s| s.source().path == source.path).collect();
         files.add(source, insertion(source, w.home, &at_home, text));
-        plans
+        Ok(plans)
     }
 
     fn site_plan(&self, site: &Site, call: String, results: Vec<String>) -> SitePlan {
@@ -416,11 +427,11 @@ impl Folder<'_> {
         let mut exported = false;
         for site in sites {
             let s = site.source();
-            if s.path != sites[home.template].source().path && seen.insert(&s.path) {
+            if s.path != home.source(sites).path && seen.insert(&s.path) {
                 let edit = import_edit(self.project, s, home.file, name).ok_or_else(|| s.path.clone())?;
                 files.add(s, edit);
-                let to = sites[home.template].source();
-                if let Some(line) = to.lang.export_line(to, name).filter(|_| !exported) {
+                let to = home.source(sites);
+                if let Some(line) = to.lang.export_line(to, sites[home.template].source(), name).filter(|_| !exported) {
                     let end = to.text.trim_end().len();
                     files.add(to, Edit::new(end, end, format!("\n{line}")));
                     exported = true;
@@ -441,7 +452,7 @@ impl Folder<'_> {
     ) -> Result<(String, bool), Reason> {
         let template = &sites[home.template];
         let lang = template.source().lang;
-        let one_file = sites.iter().all(|s| s.source().path == template.source().path);
+        let one_file = sites.iter().all(|s| s.source().path == home.source(sites).path);
         let free = |name: &str| {
             let in_sites = is_taken(sites, name, home.class.is_some());
             // a member is looked up by name in all classes around it, a public name may be imported with all others
@@ -541,7 +552,7 @@ fn new_function(written: &Written, text: String) -> NewFunction {
     NewFunction {
         unnamed: false,
         name: written.name.to_string(),
-        file: source.path.clone(),
+        file: written.home.source(written.sites).path.clone(),
         class: class.map(|n| source.str(n).to_string()),
         nested: written.home.nest.is_some(),
         text,

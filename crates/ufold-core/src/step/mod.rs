@@ -25,6 +25,7 @@ mod narrow;
 mod narrow_types;
 mod new_name;
 mod optional;
+mod outside;
 mod param;
 mod parameter_names;
 mod parameters;
@@ -226,6 +227,9 @@ pub struct Retired {
 pub struct FileEdits {
     pub file: String,
     pub sha256: String,
+    /// The file is not there yet: its text is what the edits make of nothing.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub creates: bool,
     pub edits: Vec<Edit>,
 }
 
@@ -311,7 +315,13 @@ pub fn plan(project: &Project, step: &str, request: &Request) -> Option<Plan> {
         _ => return None,
     };
     let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request) {
-        None => Ok(planner(project, request)),
+        None => Ok(match outside::wanted(project, request) {
+            Some((path, like)) => match project.with_new(path, like, |p| planner(p, request)) {
+                Ok(plan) => made_by(plan, path),
+                Err(_) => planner(project, request),
+            },
+            None => planner(project, request),
+        }),
         Some(reasons) => Err(reasons),
     }));
     let result = match planned {
@@ -320,6 +330,12 @@ pub fn plan(project: &Project, step: &str, request: &Request) -> Option<Plan> {
         Err(panic) => Outcome::refused(vec![internal(request, &*panic)]),
     };
     Some(Plan { schema: PLAN_SCHEMA.into(), step: step.into(), request: request.clone(), result })
+}
+
+/// A plan says which file it makes.
+fn made_by(mut plan: Plan, path: &str) -> Plan {
+    plan.result.files.iter_mut().filter(|f| f.file == path).for_each(|f| f.creates = true);
+    plan
 }
 
 /// A fault of this program: the plan is refused, and what is needed to find it is said.

@@ -1,5 +1,7 @@
 //! Where the new function goes: the class, the module, or the nearest module that all sites can import.
 
+use std::sync::Arc;
+
 use rustc_hash::FxHashMap;
 
 use super::project::Project;
@@ -10,7 +12,7 @@ use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A place that could take the function.
-#[derive(Clone, Debug)]
+#[derive(Clone)]
 pub struct Home {
     /// Index of the file in the project.
     pub file: usize,
@@ -20,7 +22,16 @@ pub struct Home {
     pub class: Option<NodeId>,
     /// The function around its sites, when it becomes a function inside that.
     pub nest: Option<NodeId>,
+    /// The file, when no site is in it.
+    pub outside: Option<Arc<Source>>,
     pub assumptions: Vec<Reason>,
+}
+
+impl Home {
+    /// The file that gets the function.
+    pub fn source<'a>(&'a self, sites: &'a [Site]) -> &'a Source {
+        self.outside.as_deref().unwrap_or(sites[self.template].source())
+    }
 }
 
 /// Files that are kept as candidates, and that are looked at for them.
@@ -40,12 +51,15 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
                 .iter()
                 .all(|s| s.method.is_some_and(|o| o.class == m.class && o.kind == m.kind && o.receiver.is_some()))
         });
+    if let Some(into) = into.and_then(|i| project.index(i)).filter(|i| !files.contains(i)) {
+        return super::outside::home(project, sites, &files, into).map(|h| vec![h]);
+    }
     let mut out = Vec::new();
     if one_class && into.is_none() {
         let class = method.map(|m| m.class);
         let mut assumptions: Vec<Reason> = sites.iter().find_map(|s| borrowed(project, s)).into_iter().collect();
         assumptions.extend(super::shape::copied(project, &sites[0]));
-        out.push(Home { file: files[0], template: 0, class, nest: None, assumptions });
+        out.push(Home { file: files[0], template: 0, class, nest: None, outside: None, assumptions });
     }
     if let Some(r) = bound_to_its_place(sites, one_file, one_class) {
         return Err(vec![r]);
@@ -61,6 +75,7 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
             template: 0,
             class: None,
             nest: Some(n),
+            outside: None,
             assumptions: Vec::new(),
         }));
     }
@@ -76,13 +91,13 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
         }
     }
     if out.is_empty() && against.is_empty() {
-        against.push(no_home(project, files[0], "the file named by --into holds none of the copies"));
+        against.push(no_home(project, files[0], "the file named by --into is no source file that could be made there"));
     }
     if out.is_empty() { Err(against) } else { Ok(out) }
 }
 
 /// What keeps the code where it is: a variable of its module that it writes, a name that only its class sees.
-fn bound_to_its_place(sites: &[Site], one_file: bool, one_class: bool) -> Option<Reason> {
+pub fn bound_to_its_place(sites: &[Site], one_file: bool, one_class: bool) -> Option<Reason> {
     let say = |s: &Site, at: NodeId, code: &str, message: String| super::region::reason(s.source(), at, code, message);
     if let Some(site) = sites.iter().find(|s| !one_file && !s.written_of_module().is_empty()) {
         let name = &site.source().names.binding(site.written_of_module()[0]).name;
@@ -107,7 +122,9 @@ fn of_modules(project: &Project, files: &[usize], into: Option<&str>) -> (Vec<Ho
         }
         let template = files.iter().position(|f| *f == home).expect("a distinct file is one of the files");
         match importable(project, home, &distinct) {
-            Ok(assumptions) => out.push(Home { file: home, template, class: None, nest: None, assumptions }),
+            Ok(assumptions) => {
+                out.push(Home { file: home, template, class: None, nest: None, outside: None, assumptions })
+            }
             Err(r) => against.push(r),
         }
     }
@@ -194,7 +211,7 @@ fn common_function(sites: &[Site], own: bool) -> Option<NodeId> {
     sites.iter().all(|s| outer(s) == Some(first)).then_some(first)
 }
 
-fn no_home(project: &Project, file: usize, message: &str) -> Reason {
+pub fn no_home(project: &Project, file: usize, message: &str) -> Reason {
     Reason { code: "no-home".into(), message: message.into(), file: project.facts[file].path.clone(), line: 1 }
 }
 
@@ -210,7 +227,7 @@ fn is_test(path: &str) -> bool {
 const MOST_ASSUMED: usize = 12;
 
 /// Whether all other files can import from `home`, and what that assumes.
-fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec<Reason>, Reason> {
+pub fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec<Reason>, Reason> {
     let m = project.modules();
     let mut assumptions = Vec::new();
     let reached = m.reached(home);
@@ -357,10 +374,18 @@ fn used_while_defining(source: &Source, anchor: NodeId, sites: &[&Site]) -> bool
 
 /// The edit that makes `name` of the home importable in another file.
 pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) -> Option<Edit> {
-    let file = project.index(&source.path)?;
-    let m = project.modules();
-    let relative = uses_relative(project, file);
-    let line = source.lang.import_line(source, m.name(home)?, name, relative)?;
+    let line = import_text(project, source, home, name)?;
+    add_import(source, &line, name)
+}
+
+/// The statement that imports `name` of the home, in the way of the file.
+pub fn import_text(project: &Project, source: &Source, home: usize, name: &str) -> Option<String> {
+    let relative = uses_relative(project, project.index(&source.path)?);
+    source.lang.import_line(source, project.modules().name(home)?, name, relative)
+}
+
+/// The edit that adds an import of `name` to a file's others.
+pub fn add_import(source: &Source, line: &str, name: &str) -> Option<Edit> {
     let t = &source.tree;
     let head: Vec<NodeId> =
         t.children(Tree::ROOT).take_while(|s| !t.role(*s).is_definition() && t.role(*s) != Role::If).collect();
@@ -373,7 +398,7 @@ pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) 
         })
         .collect();
     let alone = |i: &NodeId| t.span(*i).end == line_end(source, t.span(*i).end);
-    let extended = imports.iter().filter(|i| alone(i)).find_map(|i| source.lang.extend_import(source, *i, &line, name));
+    let extended = imports.iter().filter(|i| alone(i)).find_map(|i| source.lang.extend_import(source, *i, line, name));
     if extended.is_some() {
         return extended;
     }

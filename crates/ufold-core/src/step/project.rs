@@ -4,6 +4,7 @@ use std::sync::{Arc, Mutex, OnceLock};
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::outside::WithNew;
 use crate::find::FileFacts;
 use crate::lang::{self, ModuleName};
 use crate::names::{ImportRef, Source};
@@ -55,17 +56,36 @@ pub struct Project<'a> {
     by_path: FxHashMap<&'a str, usize>,
     read: Mutex<FxHashMap<usize, Arc<Source>>>,
     modules: OnceLock<Modules>,
+    /// A file that a plan may make: the last one.
+    has_new: bool,
 }
 
 impl<'a> Project<'a> {
     pub fn new(facts: &'a [FileFacts], texts: &'a dyn Sources) -> Self {
         let by_path = facts.iter().enumerate().map(|(i, f)| (f.path.as_str(), i)).collect();
-        Self { facts, texts, kept: None, by_path, read: Mutex::default(), modules: OnceLock::new() }
+        Self { facts, texts, kept: None, by_path, read: Mutex::default(), modules: OnceLock::new(), has_new: false }
     }
 
     /// Takes files that did not change from an earlier project, and keeps those it reads for a later one.
     pub fn keeping(self, kept: &'a Kept) -> Self {
         Self { kept: Some(kept), ..self }
+    }
+
+    /// The same with an empty file that is not there yet, of the module system of another one.
+    pub fn with_new<T>(&self, path: &str, like: usize, run: impl FnOnce(&Project) -> T) -> Result<T, String> {
+        let lang = lang::for_path(path).ok_or_else(|| format!("{path}: no known language"))?;
+        let tree = crate::tree::parse("", lang).map_err(|e| format!("{path}: {e}"))?;
+        let mut own = crate::find::facts(path, "", &tree, lang);
+        (own.module_system, own.plain) = (self.facts[like].module_system.clone(), true);
+        let facts = [self.facts, &[own]].concat();
+        let texts = WithNew { texts: self.texts, path: path.to_string() };
+        let project = Project { has_new: true, ..Project::new(&facts, &texts) };
+        Ok(run(&project))
+    }
+
+    /// Whether a file is one that is not there yet.
+    pub fn is_new(&self, file: usize) -> bool {
+        self.has_new && file + 1 == self.facts.len()
     }
 
     pub fn index(&self, path: &str) -> Option<usize> {
@@ -280,15 +300,22 @@ impl Modules {
         &self.at_load[from]
     }
 
+    /// Modules from elsewhere that loading a file needs.
+    pub fn needs(&self, file: usize) -> FxHashSet<&String> {
+        let mut all: FxHashSet<&String> = self.foreign[file].iter().collect();
+        Self::closure(&self.at_load, file).iter().for_each(|g| all.extend(&self.foreign[*g]));
+        all
+    }
+
+    /// Whether some file loads a module from elsewhere by this first word.
+    pub fn is_foreign(&self, word: &str) -> bool {
+        self.foreign.iter().flatten().any(|m| m.split('.').next() == Some(word))
+    }
+
     /// Modules from elsewhere that loading `to` needs and loading `from` does not.
     pub fn new_needs(&self, from: usize, to: usize) -> Vec<String> {
-        let needs = |f: usize| -> FxHashSet<&String> {
-            let mut all: FxHashSet<&String> = self.foreign[f].iter().collect();
-            Self::closure(&self.at_load, f).iter().for_each(|g| all.extend(&self.foreign[*g]));
-            all
-        };
-        let have = needs(from);
-        let mut fresh: Vec<String> = needs(to).into_iter().filter(|m| !have.contains(*m)).cloned().collect();
+        let have = self.needs(from);
+        let mut fresh: Vec<String> = self.needs(to).into_iter().filter(|m| !have.contains(*m)).cloned().collect();
         fresh.sort();
         fresh
     }

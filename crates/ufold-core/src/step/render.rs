@@ -113,7 +113,7 @@ impl Written<'_> {
                 is_async: self.is_async(),
                 is_generator: site.delegates,
                 method: site.method.filter(|_| self.home.class.is_some()).map(|m| m.kind),
-                exported: self.sites.iter().any(|o| o.source().path != s.path),
+                exported: self.sites.iter().any(|o| o.source().path != self.home.source(self.sites).path),
                 type_parameters: self.types.map_or(Vec::new(), |t| t.generics.clone()),
                 doc: self.doc.map(str::to_string),
                 body: self.body(&format!("{indent}{unit}")),

@@ -101,7 +101,7 @@ fn report(s: &Session, check: &ufold_project::check::Check, run: &Run, judged: &
     for r in &judged.recordings {
         writeln!(out, "{}", s.paint.strong(&format!("recording {}", r.name)))?;
         for c in &r.changed {
-            print_diff(&mut out, s.paint, &c.part, &c.before, &c.now)?;
+            print_diff(&mut out, s.paint, &c.part, Some(&c.before), Some(&c.now))?;
         }
         let name = r.name.split('/').next().unwrap_or(&r.name);
         writeln!(

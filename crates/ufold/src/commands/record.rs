@@ -117,7 +117,7 @@ fn unsteady(s: &Session, r: &Recording, runs: &[Vec<(String, Output)>; 2]) -> an
     let mut rules: Option<Vec<&str>> = Some(Vec::new());
     for ((row, a), (_, b)) in runs[0].iter().zip(&runs[1]) {
         for c in changed(a, b) {
-            print_diff(&mut out, s.paint, &format!("{row}/{}", c.part), &c.before, &c.now)?;
+            print_diff(&mut out, s.paint, &format!("{row}/{}", c.part), Some(&c.before), Some(&c.now))?;
             match (masks_for(&c.before, &c.now), &mut rules) {
                 (Some(found), Some(all)) => found.into_iter().for_each(|m| {
                     if !all.contains(&m) {

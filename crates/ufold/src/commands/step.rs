@@ -67,7 +67,8 @@ pub fn refused(plan: &Plan) -> Error {
 pub fn preview(s: &Session, plan: &Plan) -> anyhow::Result<()> {
     let mut out = crate::output::out();
     for t in apply::texts(s.journal()?.tree(), &plan.result.files)? {
-        print_diff(&mut out, s.paint, &t.file, &t.before, &t.after)?;
+        let (before, after) = (t.before.as_deref(), t.after.as_deref());
+        print_diff(&mut out, s.paint, &t.file, before, after)?;
     }
     Ok(())
 }

@@ -6,11 +6,18 @@ use ufold_core::text::{DiffTag, file_diff};
 
 use super::Paint;
 
-/// Prints the diff of one file.
-pub fn print_diff(out: &mut impl Write, paint: Paint, path: &str, old: &str, new: &str) -> std::io::Result<()> {
-    let diff = file_diff(old, new);
-    writeln!(out, "{}", paint.strong(&format!("--- a/{path}")))?;
-    writeln!(out, "{}", paint.strong(&format!("+++ b/{path}")))?;
+/// Prints the diff of one file; no text: there is no file.
+pub fn print_diff(
+    out: &mut impl Write,
+    paint: Paint,
+    path: &str,
+    old: Option<&str>,
+    new: Option<&str>,
+) -> std::io::Result<()> {
+    let diff = file_diff(old.unwrap_or(""), new.unwrap_or(""));
+    let name = |side: &str, text: Option<&str>| text.map_or("/dev/null".to_string(), |_| format!("{side}/{path}"));
+    writeln!(out, "{}", paint.strong(&format!("--- {}", name("a", old))))?;
+    writeln!(out, "{}", paint.strong(&format!("+++ {}", name("b", new))))?;
     for (header, lines) in &diff.hunks {
         writeln!(out, "{}", paint.faint(header))?;
         for l in lines {

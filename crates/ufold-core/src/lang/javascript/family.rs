@@ -52,7 +52,10 @@ impl Language for Family {
     }
 
     fn reads_frame(&self, callee: &str) -> bool {
-        ["eval", "super", "Function", "require.main"].contains(&callee)
+        // a snapshot in the text is found, and written, by the place of its one call
+        let by_place =
+            callee.ends_with("InlineSnapshot") || callee == "console.trace" || callee.ends_with(".captureStackTrace");
+        ["eval", "super", "Function", "require.main"].contains(&callee) || by_place
     }
     fn reads_locals(&self, callee: &str, _call: &str) -> bool {
         callee == "eval"
@@ -278,8 +281,11 @@ impl Language for Family {
     fn module_system(&self, tree: &Tree, text: &str) -> Option<&'static str> {
         modules::system(tree, text)
     }
-    fn export_line(&self, source: &Source, name: &str) -> Option<String> {
-        modules::export_line(source, name)
+    fn export_line(&self, source: &Source, like: &Source, name: &str) -> Option<String> {
+        modules::export_line(source, like, name)
+    }
+    fn file_listing_words(&self) -> &'static [&'static str] {
+        &["readdir", "readdirSync", "opendir", "glob", "globSync", "context"]
     }
     fn import_line(&self, from: &Source, to: &ModuleName, name: &str, _relative: bool) -> Option<String> {
         modules::import_line(from, to, name)

@@ -122,11 +122,14 @@ pub fn can_export(source: &Source) -> bool {
     })
 }
 
-pub fn export_line(source: &Source, name: &str) -> Option<String> {
-    if !system(&source.tree, &source.text)?.starts_with("require") {
+pub fn export_line(source: &Source, like: &Source, name: &str) -> Option<String> {
+    if !system(&like.tree, &like.text)?.starts_with("require") {
         return None;
     }
     let t = &source.tree;
+    if t.children(Tree::ROOT).next().is_none() {
+        return Some(format!("\nmodule.exports = {{ {name} }}{}", Style::of(like).end()));
+    }
     let replaced = t.children(Tree::ROOT).any(|s| {
         let own = source.str(s);
         own.starts_with("module.exports =") || own.contains("= module.exports =")

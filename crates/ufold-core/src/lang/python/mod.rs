@@ -299,15 +299,22 @@ impl Language for Python {
     fn module_system(&self, _tree: &Tree, _text: &str) -> Option<&'static str> {
         Some("import")
     }
-    fn export_line(&self, _source: &Source, _name: &str) -> Option<String> {
+    fn export_line(&self, _source: &Source, _like: &Source, _name: &str) -> Option<String> {
         None
+    }
+    fn file_listing_words(&self) -> &'static [&'static str] {
+        &["listdir", "scandir", "iterdir", "glob", "iglob", "rglob", "iter_modules", "walk_packages"]
+    }
+    fn build_list_words(&self) -> &'static [&'static str] {
+        &["py_modules", "py-modules"]
     }
     fn import_line(&self, from: &Source, to: &ModuleName, name: &str, relative: bool) -> Option<String> {
         modules::import_line(from.module.as_ref()?, to, name, relative)
     }
     fn extend_import(&self, from: &Source, statement: NodeId, line: &str, name: &str) -> Option<Edit> {
         let (text, end) = (from.str(statement), from.tree.span(statement).end);
-        let same = text.starts_with(line.strip_suffix(name)?) && !text.contains(['(', '\n', '*']);
+        let same =
+            line.starts_with("from ") && text.starts_with(line.strip_suffix(name)?) && !text.contains(['(', '\n', '*']);
         let fits = text.chars().count() + name.len() + 2 <= self.default_width();
         (same && fits).then(|| Edit::new(end, end, format!(", {name}")))
     }
