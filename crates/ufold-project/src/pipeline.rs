@@ -356,6 +356,10 @@ fn only_own(journal: &Journal, files: &[String], steps: &[&Record]) -> Result<()
         let touched = || steps.iter().flat_map(|r| &r.files).filter(|t| t.file == f);
         let first = touched().next().map(|t| t.before.clone());
         let committed = git::committed_text(root, &f)?.map_or(NO_FILE.into(), sha256);
+        // one that the step is about to make
+        if committed == NO_FILE && journal.tree().has(&f, NO_FILE) {
+            continue;
+        }
         let from_commit = first == Some(committed);
         // from the commit to what is there, each step on top of the one before
         let chain = touched().zip(touched().skip(1)).all(|(a, b)| a.after == b.before);

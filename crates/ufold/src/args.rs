@@ -178,7 +178,7 @@ pub struct Target {
 /// Which copies, and what may be done with them.
 #[derive(Group, Debug, Clone)]
 pub struct Choice {
-    /// File that takes the new function
+    /// File that takes the new function: any of the project, or a new one
     #[arg(long, value_name = "FILE")]
     pub into: Option<String>,
     #[command(flatten)]

@@ -110,6 +110,24 @@ fn a_killed_step_leaves_before_or_after() {
     assert!(alone + checked + with_commit >= 200, "{alone} + {checked} + {with_commit} kills");
 }
 
+#[test]
+fn a_killed_step_that_makes_a_file_leaves_before_or_after() {
+    let into = [&FOLD[..], &["--into", "port/dues.py", "--no-check"]].concat();
+    let alone = kill_everywhere(&|d: &Path| lay_out(d, "true"), &into, 1, 55);
+    let committed = |d: &Path| {
+        lay_out(d, "true");
+        commit_all(d);
+    };
+    kill_everywhere(&committed, &[&into[..], &["--commit"]].concat(), alone - 5, 12);
+    // and its undo
+    let folded = |d: &Path| {
+        lay_out(d, "true");
+        assert!(ufold(d, &into, None).status.success());
+        assert!(d.join("port/dues.py").exists());
+    };
+    kill_everywhere(&folded, &["undo"], 1, 40);
+}
+
 fn commit_all(d: &Path) {
     git(d, &["init", "-q"]);
     git(d, &["config", "user.email", "office@saltmarsh.example"]);

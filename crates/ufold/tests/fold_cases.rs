@@ -179,6 +179,13 @@ fn javascript_places() {
 }
 
 #[test]
+fn into_files_without_a_copy() {
+    cases("python_into.txt", "python3");
+    cases("javascript_into.txt", "node");
+    cases("typescript_into.txt", TSC);
+}
+
+#[test]
 fn typescript_types() {
     cases("typescript.txt", TSC);
 }
