@@ -44,9 +44,8 @@ pub fn home(project: &Project, sites: &[Site], files: &[usize], into: usize) -> 
 fn hidden_by(project: &Project, file: usize) -> Option<String> {
     let path = &project.facts[file].path;
     let lang = lang::by_name(&project.facts[file].language)?;
-    if lang.package_file().is_none() {
-        return None;
-    }
+    // modules that are found by their names
+    lang.package_file()?;
     let name = project.modules().name(file)?;
     let (first, stem) = (name.parts.first()?, path.rsplit_once('.').map_or("", |p| p.0));
     let alone = name.parts.len() == 1;
