@@ -430,7 +430,7 @@ impl Journal {
     ) -> Result<(String, Vec<String>)> {
         let numbers: Vec<u32> = records.iter().map(|r| r.number).collect();
         let Some(hash) = git::commit_since(self.tree.path(), head.as_deref(), &numbers)? else {
-            let pending: Vec<Record> = records.iter().cloned().filter(|r| r.state == State::Pending).collect();
+            let pending: Vec<Record> = records.iter().filter(|r| r.state == State::Pending).cloned().collect();
             // new files that git was told of, and that no commit has
             let fresh = records.iter().flat_map(|r| &r.files).filter(|t| t.before == NO_FILE).map(|t| t.file.clone());
             let fresh: Vec<String> = fresh.collect();

@@ -263,9 +263,9 @@ impl Finder<'_> {
         (symbols, rows.into_iter().map(|r| r.1).collect(), real)
     }
 
-    /// Cuts runs of one shape into groups that agree; what agrees with none may do so without its ends, `shorter` times.
-    fn cluster(&self, mut runs: Vec<Run>, shorter: u32, out: &mut Vec<Group>) {
-        // of a row of like statements, runs that do not overlap, from the left
+    /// Of a row of like statements, runs that do not overlap, from the left; most frequent exact content first, so that true
+    /// copies find each other.
+    fn put_in_order(&self, runs: &mut Vec<Run>) {
         runs.sort_unstable_by_key(|r| (r.file, r.first));
         let mut last: Option<Run> = None;
         runs.retain(|r| {
@@ -278,19 +278,24 @@ impl Finder<'_> {
         if runs.len() < 2 {
             return;
         }
-        // most frequent exact content first, so that true copies find each other
         let content = |r: &Run| self.statements(*r).iter().fold(0u64, |h, s| crate::tree::mix(h ^ s.exact));
         let contents: FxHashMap<(u32, u32), u64> = runs.iter().map(|r| ((r.file, r.first), content(r))).collect();
         let exact = |r: &Run| contents[&(r.file, r.first)];
         let mut counts: FxHashMap<u64, usize> = FxHashMap::default();
-        for r in &runs {
+        for r in runs.iter() {
             *counts.entry(exact(r)).or_default() += 1;
         }
-        let place = |r: &Run| (&self.files[r.file as usize].path, r.first);
         runs.sort_by_cached_key(|r| {
             let e = exact(r);
-            (std::cmp::Reverse(counts[&e]), if counts[&e] > 1 { e } else { 0 }, place(r))
+            let path = &self.files[r.file as usize].path;
+            (std::cmp::Reverse(counts[&e]), if counts[&e] > 1 { e } else { 0 }, path, r.first)
         });
+    }
+
+    /// Cuts runs of one shape into groups that agree; what agrees with none may do so without its ends, `shorter` times.
+    fn cluster(&self, mut runs: Vec<Run>, shorter: u32, out: &mut Vec<Group>) {
+        self.put_in_order(&mut runs);
+        let place = |r: &Run| (&self.files[r.file as usize].path, r.first);
         let mut budget = MOST_COMPARISONS;
         let mut alone: Vec<Run> = Vec::new();
         while runs.len() > 1 && budget > 0 {
