@@ -75,7 +75,6 @@ impl Inline<'_> {
     }
 
     fn variable(&self, s: &Arc<Source>, b: BindingId) -> Found<Outcome> {
-        let t = &s.tree;
         let binding = s.names.binding(b);
         let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(s, n, code, message)]);
         let first = binding.first;
@@ -114,7 +113,7 @@ impl Inline<'_> {
         }
         let mut edits = Edits::default();
         if all_go {
-            let gone = whole_lines(s, t.span(statement));
+            let gone = with_blank_lines(s, statement);
             edits.add(s, Edit::new(gone.start, gone.end, ""));
         }
         for u in chosen.iter().map(|k| &uses[*k]) {
@@ -360,6 +359,22 @@ fn use_edit(s: &Source, used: NodeId, text: String) -> Edit {
         None => text,
     };
     Edit::new(span.start, span.end, text)
+}
+
+/// The lines of a statement that goes, and the blank lines behind it where there is nothing to keep apart.
+fn with_blank_lines(s: &Source, statement: NodeId) -> Span {
+    let t = &s.tree;
+    let lines = whole_lines(s, t.span(statement));
+    let first = t.parent(statement).is_some_and(|b| t.children(b).next() == Some(statement));
+    let above = s.text[..lines.start].trim_end_matches('\n');
+    let apart = first || lines.start - above.len() > 1;
+    let whole = s.text[..lines.end].ends_with('\n') && s.text[..lines.start].ends_with('\n');
+    let comment = t.comments().iter().any(|c| c.end <= lines.start && s.text[c.end..lines.start].trim().is_empty());
+    if !apart || !whole || first && comment {
+        return lines;
+    }
+    let blank = s.text[lines.end..].split_inclusive('\n').take_while(|l| l.trim().is_empty()).map(str::len);
+    Span::new(lines.start, lines.end + blank.sum::<usize>())
 }
 
 /// The lines of a statement, with their end, when it has them for itself.

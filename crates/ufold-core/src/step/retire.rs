@@ -91,7 +91,7 @@ impl Retire<'_> {
         let body = t.child(site.function, Field::Body)?;
         let plain = site.whole
             && at_home
-            && s.lang.is_private(s.str(name))
+            && self.is_hidden(s, name)
             && !t.children(body).any(|c| t.role(c) == Role::Doc)
             && t.children(site.function).all(|c| t.role(c) != Role::AsyncMark);
         if !plain || self.is_known_elsewhere(s, s.str(name)) {
@@ -104,6 +104,12 @@ impl Retire<'_> {
         let span = t.span(site.function);
         let calls = calls.iter().map(|c| t.span(*c)).collect();
         Some((Retired { start_byte: span.start, end_byte: span.end, calls }, edits))
+    }
+
+    /// By its name, or since no other file can see it.
+    fn is_hidden(&self, s: &Source, name: NodeId) -> bool {
+        let target = s.names.at(name).and_then(|r| r.target);
+        s.lang.is_private(s.str(name)) || self.home.class.is_none() && target.is_some_and(|b| s.lang.hides(s, b))
     }
 
     /// The name stands in another file, or in a string.
