@@ -22,6 +22,7 @@ mod outside;
 mod retired;
 mod spread;
 mod steps;
+mod unneeded;
 
 use std::sync::Arc;
 
@@ -55,6 +56,8 @@ pub(crate) struct Pair {
     pub inserted: Vec<Span>,
     /// Functions of the old tree that are gone, with their calls.
     pub retired: Vec<RetiredFunction>,
+    /// Imports of the old tree, or names of them, that are gone.
+    pub dropped: Vec<NodeId>,
 }
 
 pub(crate) struct SitePair {
@@ -107,6 +110,8 @@ fn run(project: &Project, plan: &Plan) -> Opinion<()> {
     let mut maps = FxHashMap::default();
     for (path, p) in &pairs {
         let own = (*path == function.file).then_some(definition);
+        let loaded = project.index(&function.file);
+        p.dropped.iter().try_for_each(|n| unneeded::may_go(project, p, *n, loaded))?;
         maps.insert(*path, outside::compare(project, p, own, &function.name, &users)?);
     }
     if function.class.is_some() && project.word_elsewhere(&function.name, &[]) {
@@ -160,7 +165,7 @@ fn pair(project: &Project, f: &FileEdits, sites: &[&Site]) -> Opinion<Pair> {
         return Err(Objection { message: "the new text does not parse".into(), file: f.file.clone(), line: at });
     }
     let retired = retired::functions(&old, f, sites)?;
-    let mut p = Pair { old, new, sites: Vec::new(), inserted: Vec::new(), retired };
+    let mut p = Pair { old, new, sites: Vec::new(), inserted: Vec::new(), retired, dropped: Vec::new() };
     let mut edits: Vec<_> = f.edits.iter().collect();
     edits.sort_by_key(|e| (e.span.start, e.span.end));
     let mut shift = 0i64;
@@ -172,7 +177,7 @@ fn pair(project: &Project, f: &FileEdits, sites: &[&Site]) -> Opinion<Pair> {
             p.inserted.push(span);
             continue;
         }
-        if retired::accounts_for(&mut p, sites, e, span) {
+        if retired::accounts_for(&mut p, sites, e, span) || unneeded::accounts_for(&mut p, e, span) {
             continue;
         }
         let fits =

@@ -80,7 +80,7 @@ impl Walk<'_> {
         let mut right: Vec<NodeId> = n.children(b).filter(|c| !self.is_new(*c)).collect();
         right.reverse();
         while let Some(c) = left.next() {
-            if self.p.retired.iter().any(|r| r.function == c) {
+            if self.p.retired.iter().any(|r| r.function == c) || self.p.dropped.contains(&c) {
                 continue;
             }
             let declares = |d: &NodeId| self.p.sites.iter().any(|s| s.first == c && s.declares.contains(d));

@@ -290,7 +290,7 @@ impl Folder<'_> {
             Some(r) => self.retired_sites(sites, r, &mut files),
             None => self.call_sites(&written, comment.as_ref(), &text, &mut files)?,
         };
-        self.imports(sites, home, &name, &mut files)
+        self.imports(sites, home, &name, &plans, &mut files)
             .map_err(|path| refuse("no-home", format!("{path} can't import the new function")))?;
         let reasons = self.assumptions(&written)?;
         let (files, saves) = files.finish();
@@ -422,14 +422,25 @@ impl Folder<'_> {
         }
     }
 
-    fn imports(&self, sites: &[Site], home: &Home, name: &str, files: &mut Edits) -> Result<(), String> {
+    fn imports(
+        &self,
+        sites: &[Site],
+        home: &Home,
+        name: &str,
+        plans: &[SitePlan],
+        files: &mut Edits,
+    ) -> Result<(), String> {
         let mut seen: FxHashSet<&str> = FxHashSet::default();
         let mut exported = false;
         for site in sites {
             let s = site.source();
             if s.path != home.source(sites).path && seen.insert(&s.path) {
                 let edit = import_edit(self.project, s, home.file, name).ok_or_else(|| s.path.clone())?;
-                files.add(s, edit);
+                let here = || plans.iter().filter(|p| p.place.file == s.path);
+                let replaced: Vec<Span> = here().map(|p| Span::new(p.place.start_byte, p.place.end_byte)).collect();
+                let calls: Vec<&str> = here().map(|p| p.call.as_str()).collect();
+                let gone = super::unneeded::edits(self.project, s, home.file, &replaced, &calls);
+                super::unneeded::joined(edit, gone).into_iter().for_each(|e| files.add(s, e));
                 let to = home.source(sites);
                 if let Some(line) = to.lang.export_line(to, sites[home.template].source(), name).filter(|_| !exported) {
                     let end = to.text.trim_end().len();

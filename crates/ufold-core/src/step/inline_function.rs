@@ -403,7 +403,7 @@ fn removal(s: &Source, function: NodeId) -> Edit {
 }
 
 /// The import of the function: names that its calls needed come in its place, and it goes when no use is left.
-fn import_edit(s: &Source, b: BindingId, left: bool, wanted: &[String]) -> Result<Option<Edit>, Reason> {
+pub fn import_edit(s: &Source, b: BindingId, left: bool, wanted: &[String]) -> Result<Option<Edit>, Reason> {
     let t = &s.tree;
     let first = s.names.binding(b).first;
     if left && wanted.is_empty() {

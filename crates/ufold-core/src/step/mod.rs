@@ -45,6 +45,7 @@ mod target;
 mod tests;
 mod type_holes;
 mod types;
+mod unneeded;
 mod unseen;
 mod users;
 mod wishes;

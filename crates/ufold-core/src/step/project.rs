@@ -145,6 +145,21 @@ impl<'a> Project<'a> {
         Some((home, definition))
     }
 
+    /// Whether nothing is missed when a file imports this no more, but loads `home`: that loads it too, or loading it has no
+    /// effect.
+    pub fn is_loaded_anyway(&self, source: &Source, import: &ImportRef, home: usize) -> bool {
+        let (m, targets) = (self.modules(), self.resolved(source, import));
+        if targets.is_empty() {
+            let standard = source.lang.is_standard_module(&import.module) || m.needs(home).contains(&import.module);
+            return import.level == 0 && standard;
+        }
+        let quiet = |f: usize| {
+            let standard = |module: &&String| source.lang.is_standard_module(module);
+            m.needs(f).iter().all(standard) && m.loaded_by(f).iter().chain([&f]).all(|g| self.facts[*g].plain)
+        };
+        targets.iter().all(|f| *f == home || m.loads(home, *f) || quiet(*f))
+    }
+
     /// Whether a file may come to import another one by a statement of its own.
     pub fn imports(&self, file: usize, other: usize) -> bool {
         self.modules().any[file].contains(&other)
@@ -294,6 +309,11 @@ impl Modules {
     /// Whether loading `from` surely loads `to`.
     pub fn loads(&self, from: usize, to: usize) -> bool {
         Self::closure(&self.at_load, from).contains(&to)
+    }
+
+    /// Files that loading a file surely loads.
+    pub fn loaded_by(&self, file: usize) -> FxHashSet<usize> {
+        Self::closure(&self.at_load, file)
     }
 
     pub fn direct(&self, from: usize) -> &[usize] {
