@@ -213,7 +213,19 @@ impl Finder<'_> {
             let mut places: Vec<usize> = range.collect();
             places.sort_unstable_by_key(|i| at(*i));
             places.dedup_by_key(|i| rows.begin(at(*i), len as usize));
-            self.cluster(places.into_iter().map(run).collect(), shorter, &mut groups);
+            let runs: Vec<Run> = places.into_iter().map(run).collect();
+            if runs.first().is_some_and(|r| self.weight(*r) >= self.options.smallest) {
+                return self.cluster(runs, shorter, &mut groups);
+            }
+            if shorter > 0 {
+                return;
+            }
+            // small ones count where they are alike and near each other
+            for near in runs.chunk_by(|a, b| a.file == b.file) {
+                if saves(near.iter().map(|r| self.height(*r))) > 0 {
+                    self.cluster(near.to_vec(), shorter, &mut groups);
+                }
+            }
         });
         groups
     }
@@ -390,6 +402,12 @@ impl Finder<'_> {
             let at = (x.atoms.0 - out.base) as usize;
             out.atoms.extend(xs.iter().zip(ys).enumerate().map(|(i, (p, q))| (at + i, *p, *q)));
             return true;
+        }
+        let simple = |s: &StatementFact| s.header == s.shape && s.lines.0 == s.lines.1;
+        if simple(x) && simple(y) {
+            out.foreign += 1;
+            out.foreign_weight += x.weight as usize;
+            return out.foreign <= MOST_FOREIGN;
         }
         // the difference may lie in one statement of a block inside
         let (inner, other) = (self.blocks_in(f, x), self.blocks_in(g, y));
