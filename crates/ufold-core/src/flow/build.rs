@@ -2,6 +2,8 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use typed_index_collections::TiVec;
+
 use super::{Flow, Point, PointId, What};
 use crate::lang::Language;
 use crate::names::{BindingId, Names, Source, Use};
@@ -52,15 +54,15 @@ pub(super) fn build(source: &Source, function: NodeId, region: NodeId, locals: V
     let (tree, text, names, lang) = (&source.tree, &*source.text, &source.names, source.lang);
     let index = locals.iter().enumerate().map(|(i, b)| (*b, i)).collect();
     let flow = Flow {
-        points: Vec::new(),
+        points: TiVec::new(),
         by_node: Vec::new(),
         enter: FxHashMap::default(),
         leave: FxHashMap::default(),
         hoisted: FxHashSet::default(),
         locals,
         index,
-        live: Vec::new(),
-        bound: Vec::new(),
+        live: TiVec::new(),
+        bound: TiVec::new(),
     };
     let mut b = Build {
         tree,
@@ -72,7 +74,7 @@ pub(super) fn build(source: &Source, function: NodeId, region: NodeId, locals: V
         loops: Vec::new(),
         finals: Vec::new(),
         handlers: Vec::new(),
-        exit: 0,
+        exit: PointId(0),
         label: None,
         given_later: None,
     };
@@ -89,7 +91,7 @@ pub(super) fn build(source: &Source, function: NodeId, region: NodeId, locals: V
 
 impl Build<'_> {
     fn point(&mut self, what: What, node: NodeId, from: Loose) -> PointId {
-        let id = self.flow.points.len();
+        let id = self.flow.points.next_key();
         let raises = if what == What::Effect { self.handlers.clone() } else { Vec::new() };
         self.flow.points.push(Point { what, node, next: Vec::new(), raises });
         self.link(&from, id);
@@ -441,8 +443,8 @@ impl Build<'_> {
 
     /// Whether some of the points can be reached from the function's start.
     fn is_reached(&self, points: &[PointId]) -> bool {
-        let mut seen = vec![false; self.flow.points.len()];
-        let mut todo = vec![0];
+        let mut seen: TiVec<PointId, bool> = vec![false; self.flow.points.len()].into();
+        let mut todo = vec![PointId(0)];
         while let Some(p) = todo.pop() {
             if !std::mem::replace(&mut seen[p], true) {
                 todo.extend(self.flow.points[p].next.iter().chain(&self.flow.points[p].raises));

@@ -20,11 +20,26 @@ mod tests;
 
 use fixedbitset::FixedBitSet;
 use rustc_hash::{FxHashMap, FxHashSet};
+use typed_index_collections::TiVec;
 
 use crate::names::{BindingId, Names, Source};
 use crate::tree::{NodeId, Role};
 
-pub(crate) type PointId = usize;
+/// Number of a point in its function.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub(crate) struct PointId(u32);
+
+impl From<usize> for PointId {
+    fn from(i: usize) -> PointId {
+        PointId(i as u32)
+    }
+}
+
+impl From<PointId> for usize {
+    fn from(p: PointId) -> usize {
+        p.0 as usize
+    }
+}
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum What {
@@ -54,7 +69,7 @@ pub(crate) fn all(n: usize) -> FixedBitSet {
 
 /// The graph of one function with its solved data-flow problems.
 pub struct Flow {
-    pub(crate) points: Vec<Point>,
+    pub(crate) points: TiVec<PointId, Point>,
     /// Points in the order of their nodes.
     pub(crate) by_node: Vec<PointId>,
     pub(crate) enter: FxHashMap<NodeId, PointId>,
@@ -64,9 +79,9 @@ pub struct Flow {
     pub(crate) locals: Vec<BindingId>,
     pub(crate) index: FxHashMap<BindingId, usize>,
     /// Alive before each point.
-    pub(crate) live: Vec<FixedBitSet>,
+    pub(crate) live: TiVec<PointId, FixedBitSet>,
     /// Surely bound before each point.
-    pub(crate) bound: Vec<FixedBitSet>,
+    pub(crate) bound: TiVec<PointId, FixedBitSet>,
 }
 
 impl Flow {
@@ -81,7 +96,7 @@ impl Flow {
     fn new(source: &Source, function: NodeId, region: NodeId) -> Flow {
         let scope = source.names.scope_of(function).expect("every function opens a scope");
         let mut flow = build::build(source, function, region, source.names.locals_of(scope).collect());
-        flow.by_node = (0..flow.points.len()).collect();
+        flow.by_node = flow.points.keys().collect();
         flow.by_node.sort_by_key(|p| flow.points[*p].node);
         flow.solve_live();
         flow.solve_bound(&source.names);
@@ -90,11 +105,11 @@ impl Flow {
 
     fn solve_live(&mut self) {
         let n = self.locals.len();
-        self.live = vec![FixedBitSet::with_capacity(n); self.points.len()];
+        self.live = vec![FixedBitSet::with_capacity(n); self.points.len()].into();
         let mut changed = true;
         while changed {
             changed = false;
-            for p in (0..self.points.len()).rev() {
+            for p in self.points.keys().rev() {
                 let point = &self.points[p];
                 let mut set = FixedBitSet::with_capacity(n);
                 point.next.iter().for_each(|s| set.union_with(&self.live[*s]));
@@ -108,7 +123,7 @@ impl Flow {
 
     fn solve_bound(&mut self, names: &Names) {
         let n = self.locals.len();
-        self.bound = vec![all(n); self.points.len()];
+        self.bound = vec![all(n); self.points.len()].into();
         let mut start = FixedBitSet::with_capacity(n);
         for (i, b) in self.locals.iter().enumerate() {
             let b = names.binding(*b);
@@ -120,7 +135,7 @@ impl Flow {
         let mut changed = true;
         while changed {
             changed = false;
-            for p in 0..self.points.len() {
+            for p in self.points.keys() {
                 let before = self.bound[p].clone();
                 let mut after = before.clone();
                 match self.points[p].what {

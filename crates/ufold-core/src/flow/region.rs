@@ -53,8 +53,7 @@ impl RegionFlow {
             ins.push(b);
             let point = flow.and_then(|f| {
                 let i = *f.index.get(&b)?;
-                let p =
-                    (0..f.points.len()).find(|p| f.points[*p].node == r.node && f.points[*p].what == What::Use(i))?;
+                let p = f.points.keys().find(|p| f.points[*p].node == r.node && f.points[*p].what == What::Use(i))?;
                 Some(f.bound[p].contains(i))
             });
             if point == Some(false) {
@@ -156,7 +155,7 @@ impl Flow {
         if !b.hoisted || b.kind == BindKind::Parameter || b.rebound_inside {
             return false;
         }
-        let defines = (0..self.points.len()).filter(|p| self.points[*p].what == What::Define(local));
+        let defines = self.points.keys().filter(|p| self.points[*p].what == What::Define(local));
         !defines.into_iter().any(|d| self.points[d].next.iter().any(|s| self.reach(*s, |_| true).contains(&at)))
     }
 
