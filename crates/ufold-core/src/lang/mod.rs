@@ -215,8 +215,6 @@ pub trait Language: Sync {
     fn is_maker(&self, _source: &Source, _function: NodeId) -> bool {
         false
     }
-    /// Members of a text that give it in another case.
-    fn casing_members(&self) -> &'static [&'static str];
     /// The literal that an expression puts values into, and what opens the place of a value in it.
     fn format_of(&self, source: &Source, expression: NodeId) -> Option<(NodeId, char)>;
     /// Members that libraries call on objects of their subclasses; `*` for any end.

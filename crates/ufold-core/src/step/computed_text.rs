@@ -45,7 +45,7 @@ fn ends(s: &Source, value: NodeId, links: usize) -> (&str, &str) {
         Role::Call => {
             let callee = t.child(value, Field::Callee).filter(|c| t.child(*c, Field::Object).is_some());
             let word = callee.and_then(|c| t.child(c, Field::Member)).map_or("", |m| s.str(m));
-            let cases = s.lang.casing_members().contains(&word);
+            let cases = s.lang.case_members().contains(&word);
             let object = callee.and_then(|c| t.child(c, Field::Object)).filter(|_| cases);
             object.map_or(("", ""), |o| ends(s, o, links))
         }

@@ -17,7 +17,7 @@ use super::place::{Home, homes, import_edit, insertion};
 use super::project::Project;
 use super::region::{Site, locate};
 use super::render::{Leading, Written, leading_comment};
-use super::retire::Retire;
+use super::retire::{Retire, comments_that_go};
 use super::types::Types;
 use super::wishes::{check_given, is_taken, wished_order};
 use super::{
@@ -286,7 +286,9 @@ impl Folder<'_> {
         let text = written.function();
         let mut files = Edits::default();
         let retire = Retire { project: self.project, sites, aligned, home, general: &general, name: &name };
-        let plans = match retire.plan(&text).filter(|_| home.outside.is_none()) {
+        let retired = retire.plan(&text).filter(|_| home.outside.is_none());
+        let gone = retired.as_ref().map_or(Vec::new(), |_| comments_that_go(sites));
+        let plans = match retired {
             Some(r) => self.retired_sites(sites, r, &mut files),
             None => self.call_sites(&written, comment.as_ref(), &text, &mut files)?,
         };
@@ -298,7 +300,7 @@ impl Folder<'_> {
             verdict: if reasons.is_empty() { Verdict::Ready } else { Verdict::Assumed },
             reasons,
             left_out: Vec::new(),
-            remarks: remarks(&written, count, is_named),
+            remarks: [remarks(&written, count, is_named), gone].concat(),
             function: Some(NewFunction { unnamed: !is_named, ..new_function(&written, text) }),
             parameters: parameter_plans(&written),
             sites: plans,

@@ -29,6 +29,21 @@ pub struct Plan {
     pub sites: Vec<(Retired, String)>,
 }
 
+/// Comments over functions that go; that over the first one stays, over the new one.
+pub fn comments_that_go(sites: &[Site]) -> Vec<String> {
+    let first = sites.iter().map(|s| s.function).min();
+    let mut out = Vec::new();
+    for site in sites.iter().filter(|s| Some(s.function) != first) {
+        let s = site.source();
+        let start = line_start(&s.text, s.tree.span(site.function).start);
+        let above = Span::new(comments_above(s, start), start);
+        let comments = s.tree.comments().iter().filter(|c| above.contains(**c));
+        let texts = comments.map(|c| s.lang.comment_text(&s.text[c.start..c.end]).to_string());
+        out.extend(texts.map(|c| format!("the comment \"{c}\" of copy {} is not kept", site.copy)));
+    }
+    out
+}
+
 impl Retire<'_> {
     /// The edits, with `definition` in the place of the first function; none when a function must stay.
     pub fn plan(&self, definition: &str) -> Option<Plan> {

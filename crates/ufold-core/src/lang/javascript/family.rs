@@ -158,9 +158,6 @@ impl Language for Family {
         let called = |p: &NodeId| t.role(*p) == Role::Call && t.field(n) == Field::Callee;
         t.parent(n).filter(called).is_none_or(|call| source.str(call).starts_with("new"))
     }
-    fn casing_members(&self) -> &'static [&'static str] {
-        &["toLowerCase", "toUpperCase"]
-    }
     fn format_of(&self, source: &Source, expression: NodeId) -> Option<(NodeId, char)> {
         let t = &source.tree;
         let callee = t.child(expression, Field::Callee).map(|c| source.str(c))?;

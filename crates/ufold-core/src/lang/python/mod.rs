@@ -174,9 +174,6 @@ impl Language for Python {
         let arguments: Vec<NodeId> = t.children(t.child(expression, Field::Arguments)?).collect();
         arguments.first().copied().filter(|_| own && arguments.len() == 1)
     }
-    fn casing_members(&self) -> &'static [&'static str] {
-        &["lower", "upper", "casefold", "capitalize", "title"]
-    }
     fn format_of(&self, source: &Source, expression: NodeId) -> Option<(NodeId, char)> {
         let t = &source.tree;
         if let Some((left, right)) = t.child(expression, Field::Left).zip(t.child(expression, Field::Right)) {
