@@ -1,7 +1,10 @@
 //! What the languages of this family share.
 
 use super::{library, modules, scopes, suites, write};
-use crate::lang::{CallParts, Definitions, FunctionParts, Language, Layout, MethodKind, ModuleName, Signature};
+use crate::lang::{
+    CallParts, Definitions, FunctionParts, Layout, MethodKind, ModuleName, Modules, Scoping, Semantics, Signature,
+    Suites, Syntax, Typing, Writer,
+};
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
@@ -28,7 +31,7 @@ fn camel(words: &[String]) -> String {
     words.iter().enumerate().map(|(i, w)| if i == 0 { w.clone() } else { capitalized(w) }).collect()
 }
 
-impl Language for Family {
+impl Syntax for Family {
     fn name(&self) -> &'static str {
         self.name
     }
@@ -44,13 +47,135 @@ impl Language for Family {
     fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field) {
         super::grammar::refine(role, field, parent, first, node)
     }
+    fn is_keyword(&self, word: &str) -> bool {
+        library::KEYWORDS.contains(&word)
+    }
+    fn is_identifier(&self, word: &str) -> bool {
+        let mut chars = word.chars();
+        chars.next().is_some_and(|c| c.is_alphabetic() || c == '_' || c == '$')
+            && chars.all(|c| c.is_alphanumeric() || c == '_' || c == '$')
+            && !self.is_keyword(word)
+    }
+    fn opens_a_statement(&self, text: &str) -> bool {
+        ["{", "function", "async function", "class", "let["].iter().any(|w| text.starts_with(w))
+    }
+    fn is_member_identifier(&self, word: &str) -> bool {
+        self.is_identifier(word.strip_prefix('#').unwrap_or(word))
+    }
+    fn format_of(&self, source: &Source, expression: NodeId) -> Option<(NodeId, char)> {
+        let t = &source.tree;
+        let callee = t.child(expression, Field::Callee).map(|c| source.str(c))?;
+        let first = t.child(expression, Field::Arguments).and_then(|a| t.children(a).next());
+        first.filter(|_| callee == "format" || callee == "util.format").map(|f| (f, '%'))
+    }
+    fn is_always_true(&self, condition: &str) -> bool {
+        matches!(condition.trim_matches(['(', ')', ' ']), "true" | "1")
+    }
+    fn is_declaring_word(&self, word: &str) -> bool {
+        ["var", "let", "const"].contains(&word)
+    }
+    fn is_generated(&self, head: &str) -> bool {
+        library::is_generated(head)
+    }
+    fn truth(&self, holds: bool) -> &'static str {
+        if holds { "true" } else { "false" }
+    }
+    fn negation(&self) -> &'static str {
+        "!"
+    }
+    fn case_members(&self) -> [&'static str; 2] {
+        ["toUpperCase", "toLowerCase"]
+    }
+    fn is_nothing(&self, literal: &str) -> bool {
+        ["null", "undefined"].contains(&literal)
+    }
+    fn is_constructor(&self, name: &str) -> bool {
+        name == "constructor"
+    }
+    fn is_construction(&self, call: &str) -> bool {
+        call.starts_with("new ")
+    }
+    fn declares_fixed(&self, word: &str) -> bool {
+        word == "const"
+    }
+    fn declares_for_function(&self, word: &str) -> bool {
+        word == "var"
+    }
+    fn nothing(&self) -> &'static str {
+        "null"
+    }
+    fn comment_text<'t>(&self, comment: &'t str) -> &'t str {
+        comment.trim_start_matches(['/', '*', '!']).trim_end_matches("*/").trim()
+    }
+    fn default_unit(&self) -> &'static str {
+        "  "
+    }
+    fn default_width(&self) -> usize {
+        80
+    }
+}
+
+impl Scoping for Family {
     fn names(&self, tree: &Tree, text: &str) -> Names {
         scopes::names(tree, text)
     }
-    fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
-        scopes::imports(tree, statement, text).into_iter().map(|(_, import)| import).collect()
+    fn needs_class(&self, name: &str) -> bool {
+        name == "super"
     }
+    fn is_mangled(&self, name: &str) -> bool {
+        name.starts_with('#')
+    }
+    fn is_builtin(&self, name: &str) -> bool {
+        library::GLOBALS.contains(&name)
+    }
+    fn is_module_own(&self, name: &str) -> bool {
+        library::MODULE_OWN.contains(&name)
+    }
+    fn is_member_too(&self, source: &Source, b: BindingId) -> bool {
+        let t = &source.tree;
+        let parameter = t.parent(source.names.binding(b).first).filter(|p| t.role(*p) == Role::Parameter);
+        // only modifiers are words before the name
+        parameter.is_some_and(|p| t.children(p).next().is_some_and(|c| t.role(c) == Role::Token))
+    }
+    fn is_protocol_member(&self, source: &Source, class: NodeId, name: &str) -> bool {
+        ["next", "return", "throw"].contains(&name) && source.str(class).contains("[Symbol.")
+    }
+    fn method_kind(&self, _name: &str, words: &[&str]) -> MethodKind {
+        if words.contains(&"static") { MethodKind::Class } else { MethodKind::Instance }
+    }
+    fn is_receiver(&self, name: &str) -> bool {
+        name == "this"
+    }
+    fn is_private(&self, name: &str) -> bool {
+        name.starts_with(['_', '#'])
+    }
+    fn is_frame_name(&self, name: &str) -> bool {
+        name == "arguments"
+    }
+    fn is_special_member(&self, name: &str) -> bool {
+        ["constructor", "toString", "valueOf", "toJSON", "then", "render", "prototype", "length", "name"]
+            .contains(&name)
+    }
+    fn object_word(&self) -> Option<&'static str> {
+        Some("this")
+    }
+    fn members_keep_object(&self) -> bool {
+        false
+    }
+    fn free_names_are_global(&self) -> bool {
+        true
+    }
+    fn declares_locals(&self) -> bool {
+        true
+    }
+    fn hides_member(&self, source: &Source, function: NodeId) -> bool {
+        let t = &source.tree;
+        let named = t.child(function, Field::Name).is_some_and(|n| self.is_private(source.str(n)));
+        named || t.children(function).any(|c| source.str(c) == "private")
+    }
+}
 
+impl Semantics for Family {
     fn reads_frame(&self, callee: &str) -> bool {
         // a snapshot in the text is found, and written, by the place of its one call
         let by_place =
@@ -62,12 +187,6 @@ impl Language for Family {
     }
     fn counts_frames(&self, _argument: &str) -> bool {
         false
-    }
-    fn needs_class(&self, name: &str) -> bool {
-        name == "super"
-    }
-    fn is_mangled(&self, name: &str) -> bool {
-        name.starts_with('#')
     }
     fn swallows(&self, _manager: &str) -> bool {
         false
@@ -84,31 +203,6 @@ impl Language for Family {
     fn listing_words(&self) -> &'static [&'static str] {
         &["keys", "values", "entries", "getOwnPropertyNames", "getOwnPropertyDescriptors", "ownKeys"]
     }
-    fn is_builtin(&self, name: &str) -> bool {
-        library::GLOBALS.contains(&name)
-    }
-    fn is_keyword(&self, word: &str) -> bool {
-        library::KEYWORDS.contains(&word)
-    }
-    fn is_identifier(&self, word: &str) -> bool {
-        let mut chars = word.chars();
-        chars.next().is_some_and(|c| c.is_alphabetic() || c == '_' || c == '$')
-            && chars.all(|c| c.is_alphanumeric() || c == '_' || c == '$')
-            && !self.is_keyword(word)
-    }
-    fn is_module_own(&self, name: &str) -> bool {
-        library::MODULE_OWN.contains(&name)
-    }
-    fn exports_again(&self, source: &Source, b: BindingId) -> bool {
-        let is_import = source.names.binding(b).import.is_some();
-        is_import && modules::export_of(source, b) == Some(modules::Export::ByName)
-    }
-    fn can_export(&self, source: &Source) -> bool {
-        modules::can_export(source)
-    }
-    fn passed_on(&self, source: &Source) -> Vec<crate::lang::Passed> {
-        modules::passed_on(source)
-    }
     fn lookup_words(&self) -> &'static [&'static str] {
         library::LOOKUPS
     }
@@ -116,29 +210,8 @@ impl Language for Family {
         callee.starts_with("console.")
             || ["String", "Number", "Boolean", "parseInt", "parseFloat", "Error"].contains(&callee)
     }
-    fn opens_a_statement(&self, text: &str) -> bool {
-        ["{", "function", "async function", "class", "let["].iter().any(|w| text.starts_with(w))
-    }
-    fn is_member_too(&self, source: &Source, b: BindingId) -> bool {
-        let t = &source.tree;
-        let parameter = t.parent(source.names.binding(b).first).filter(|p| t.role(*p) == Role::Parameter);
-        // only modifiers are words before the name
-        parameter.is_some_and(|p| t.children(p).next().is_some_and(|c| t.role(c) == Role::Token))
-    }
-    fn is_member_identifier(&self, word: &str) -> bool {
-        self.is_identifier(word.strip_prefix('#').unwrap_or(word))
-    }
     fn data_words(&self) -> &'static [&'static str] {
         &["parse", "json"]
-    }
-    fn is_protocol_member(&self, source: &Source, class: NodeId, name: &str) -> bool {
-        ["next", "return", "throw"].contains(&name) && source.str(class).contains("[Symbol.")
-    }
-    fn loading_words(&self) -> &'static [&'static str] {
-        &["import", "require"]
-    }
-    fn loads_without_a_name(&self) -> bool {
-        true
     }
     fn name_members(&self) -> &'static [&'static str] {
         &["name"]
@@ -158,12 +231,6 @@ impl Language for Family {
         let called = |p: &NodeId| t.role(*p) == Role::Call && t.field(n) == Field::Callee;
         t.parent(n).filter(called).is_none_or(|call| source.str(call).starts_with("new"))
     }
-    fn format_of(&self, source: &Source, expression: NodeId) -> Option<(NodeId, char)> {
-        let t = &source.tree;
-        let callee = t.child(expression, Field::Callee).map(|c| source.str(c))?;
-        let first = t.child(expression, Field::Arguments).and_then(|a| t.children(a).next());
-        first.filter(|_| callee == "format" || callee == "util.format").map(|f| (f, '%'))
-    }
     fn demanded_members(&self) -> &'static [&'static str] {
         library::DEMANDED
     }
@@ -173,60 +240,18 @@ impl Language for Family {
     fn members_are_keys(&self) -> bool {
         true
     }
-    fn method_kind(&self, _name: &str, words: &[&str]) -> MethodKind {
-        if words.contains(&"static") { MethodKind::Class } else { MethodKind::Instance }
-    }
-    fn is_receiver(&self, name: &str) -> bool {
-        name == "this"
-    }
-    fn is_private(&self, name: &str) -> bool {
-        name.starts_with(['_', '#'])
-    }
-
-    fn function_name(&self, words: &[String], private: bool, member: bool) -> String {
-        let hidden = private && member && self.types.is_none();
-        format!("{}{}", if hidden { "_" } else { "" }, camel(words))
-    }
-    fn variable_name(&self, words: &[String]) -> String {
-        camel(words)
-    }
-    fn is_frame_name(&self, name: &str) -> bool {
-        name == "arguments"
-    }
-    fn exports_by_name(&self, source: &Source, b: BindingId) -> bool {
-        modules::export_of(source, b) == Some(modules::Export::ByName)
-    }
-    fn hides(&self, source: &Source, b: BindingId) -> bool {
-        modules::system(&source.tree, &source.text).is_some() && modules::export_of(source, b).is_none()
-    }
-    fn is_special_member(&self, name: &str) -> bool {
-        ["constructor", "toString", "valueOf", "toJSON", "then", "render", "prototype", "length", "name"]
-            .contains(&name)
-    }
     fn passes_extra_arguments(&self) -> bool {
         true
     }
     fn passes_by_name(&self, _source: &Source, _function: NodeId) -> bool {
         false
     }
-    fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
-        write::parameter(source, function, parameter)
+    fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool {
+        modules::is_plain_top_level(tree, statement, text)
     }
-    fn object_word(&self) -> Option<&'static str> {
-        Some("this")
-    }
-    fn members_keep_object(&self) -> bool {
-        false
-    }
-    fn free_names_are_global(&self) -> bool {
-        true
-    }
-    fn declares_locals(&self) -> bool {
-        true
-    }
-    fn write_declaration(&self, source: &Source, names: &[String]) -> String {
-        write::declaration(source, names)
-    }
+}
+
+impl Typing for Family {
     fn needs_types(&self) -> bool {
         self.types.is_some()
     }
@@ -235,17 +260,6 @@ impl Language for Family {
     }
     fn is_whole_type(&self, tree: &Tree, node: NodeId) -> bool {
         (self.whole_type)(tree, node)
-    }
-    fn is_always_true(&self, condition: &str) -> bool {
-        matches!(condition.trim_matches(['(', ')', ' ']), "true" | "1")
-    }
-    fn hides_member(&self, source: &Source, function: NodeId) -> bool {
-        let t = &source.tree;
-        let named = t.child(function, Field::Name).is_some_and(|n| self.is_private(source.str(n)));
-        named || t.children(function).any(|c| source.str(c) == "private")
-    }
-    fn is_declaring_word(&self, word: &str) -> bool {
-        ["var", "let", "const"].contains(&word)
     }
     fn is_shape(&self, source: &Source, class: NodeId) -> bool {
         let t = &source.tree;
@@ -264,7 +278,34 @@ impl Language for Family {
     fn no_result_type(&self) -> &'static str {
         "void"
     }
+}
 
+impl Modules for Family {
+    fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
+        scopes::imports(tree, statement, text).into_iter().map(|(_, import)| import).collect()
+    }
+    fn exports_again(&self, source: &Source, b: BindingId) -> bool {
+        let is_import = source.names.binding(b).import.is_some();
+        is_import && modules::export_of(source, b) == Some(modules::Export::ByName)
+    }
+    fn can_export(&self, source: &Source) -> bool {
+        modules::can_export(source)
+    }
+    fn passed_on(&self, source: &Source) -> Vec<crate::lang::Passed> {
+        modules::passed_on(source)
+    }
+    fn loading_words(&self) -> &'static [&'static str] {
+        &["import", "require"]
+    }
+    fn loads_without_a_name(&self) -> bool {
+        true
+    }
+    fn exports_by_name(&self, source: &Source, b: BindingId) -> bool {
+        modules::export_of(source, b) == Some(modules::Export::ByName)
+    }
+    fn hides(&self, source: &Source, b: BindingId) -> bool {
+        modules::system(&source.tree, &source.text).is_some() && modules::export_of(source, b).is_none()
+    }
     fn module_name(&self, path: &str, _exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {
         modules::module_name(path)
     }
@@ -290,16 +331,28 @@ impl Language for Family {
     fn extend_import(&self, from: &Source, statement: NodeId, line: &str, name: &str) -> Option<Edit> {
         modules::extend_import(from, statement, line, name)
     }
-    fn test_command(&self, layout: &dyn Layout) -> Option<String> {
-        suites::command(layout)
+    fn passes_names_on(&self, import: &str) -> bool {
+        import.starts_with("export")
     }
-    fn is_generated(&self, head: &str) -> bool {
-        library::is_generated(head)
+    fn is_exports(&self, object: &str) -> bool {
+        ["exports", "module.exports"].contains(&object)
     }
-    fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool {
-        modules::is_plain_top_level(tree, statement, text)
-    }
+}
 
+impl Writer for Family {
+    fn function_name(&self, words: &[String], private: bool, member: bool) -> String {
+        let hidden = private && member && self.types.is_none();
+        format!("{}{}", if hidden { "_" } else { "" }, camel(words))
+    }
+    fn variable_name(&self, words: &[String]) -> String {
+        camel(words)
+    }
+    fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
+        write::parameter(source, function, parameter)
+    }
+    fn write_declaration(&self, source: &Source, names: &[String]) -> String {
+        write::declaration(source, names)
+    }
     fn write_function(&self, source: &Source, parts: &FunctionParts) -> String {
         write::function(source, parts)
     }
@@ -312,41 +365,8 @@ impl Language for Family {
     fn write_leaving(&self, source: &Source, call: &CallParts, word: &str, temporary: Option<&str>) -> String {
         write::leaving(source, call, word, temporary)
     }
-    fn truth(&self, holds: bool) -> &'static str {
-        if holds { "true" } else { "false" }
-    }
-    fn negation(&self) -> &'static str {
-        "!"
-    }
-    fn case_members(&self) -> [&'static str; 2] {
-        ["toUpperCase", "toLowerCase"]
-    }
-    fn is_nothing(&self, literal: &str) -> bool {
-        ["null", "undefined"].contains(&literal)
-    }
-    fn is_constructor(&self, name: &str) -> bool {
-        name == "constructor"
-    }
-    fn is_construction(&self, call: &str) -> bool {
-        call.starts_with("new ")
-    }
-    fn passes_names_on(&self, import: &str) -> bool {
-        import.starts_with("export")
-    }
-    fn is_exports(&self, object: &str) -> bool {
-        ["exports", "module.exports"].contains(&object)
-    }
     fn declaring_word(&self, once: bool) -> &'static str {
         if once { "const" } else { "let" }
-    }
-    fn declares_fixed(&self, word: &str) -> bool {
-        word == "const"
-    }
-    fn declares_for_function(&self, word: &str) -> bool {
-        word == "var"
-    }
-    fn nothing(&self) -> &'static str {
-        "null"
     }
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String {
         let body = if expression.starts_with('{') { format!("({expression})") } else { expression.to_string() };
@@ -358,17 +378,14 @@ impl Language for Family {
     fn write_return(&self, source: &Source, results: &[String]) -> String {
         write::hand_over(source, results)
     }
-    fn comment_text<'t>(&self, comment: &'t str) -> &'t str {
-        comment.trim_start_matches(['/', '*', '!']).trim_end_matches("*/").trim()
-    }
     fn blank_lines(&self) -> (usize, usize) {
         (1, 1)
     }
-    fn default_unit(&self) -> &'static str {
-        "  "
-    }
-    fn default_width(&self) -> usize {
-        80
+}
+
+impl Suites for Family {
+    fn test_command(&self, layout: &dyn Layout) -> Option<String> {
+        suites::command(layout)
     }
 }
 

@@ -8,14 +8,17 @@ mod scopes;
 mod suites;
 mod write;
 
-use super::{CallParts, Definitions, FunctionParts, Language, Layout, MethodKind, ModuleName, Signature};
+use super::{
+    CallParts, Definitions, FunctionParts, Layout, MethodKind, ModuleName, Modules, Scoping, Semantics, Signature,
+    Suites, Syntax, Typing, Writer,
+};
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 
 pub struct Python;
 
-impl Language for Python {
+impl Syntax for Python {
     fn name(&self) -> &'static str {
         "python"
     }
@@ -28,7 +31,6 @@ impl Language for Python {
     fn is_comment(&self, kind: &str) -> bool {
         kind == "comment"
     }
-
     fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field) {
         let role = match role {
             Role::Name if field == Field::Member => Role::MemberName,
@@ -50,15 +52,142 @@ impl Language for Python {
         };
         (role, field)
     }
+    fn is_keyword(&self, word: &str) -> bool {
+        library::KEYWORDS.contains(&word)
+    }
+    fn is_identifier(&self, word: &str) -> bool {
+        let mut chars = word.chars();
+        chars.next().is_some_and(|c| c.is_alphabetic() || c == '_')
+            && chars.all(|c| c.is_alphanumeric() || c == '_')
+            && !self.is_keyword(word)
+    }
+    fn spreads_names(&self, argument: &str) -> bool {
+        argument.starts_with("**")
+    }
+    fn fits_in_template(&self, template: &str, value: &str) -> bool {
+        // before Python 3.12 (PEP 701) the place of a value is a part of the text around it
+        let quote = if template.trim_end().ends_with('"') { '"' } else { '\'' };
+        !value.contains([quote, '\\', '#', '\n']) && !value.starts_with('{') && !value.contains("lambda")
+    }
+    fn name_of_arguments(&self) -> Option<&'static str> {
+        Some("=")
+    }
+    fn format_of(&self, source: &Source, expression: NodeId) -> Option<(NodeId, char)> {
+        let t = &source.tree;
+        if let Some((left, right)) = t.child(expression, Field::Left).zip(t.child(expression, Field::Right)) {
+            let operator = source.text[t.span(left).end..t.span(right).start].trim();
+            return (t.role(expression) == Role::BinaryOp && operator == "%").then_some((left, '%'));
+        }
+        let callee = t.child(expression, Field::Callee).filter(|_| t.role(expression) == Role::Call)?;
+        let formats = t.child(callee, Field::Member).is_some_and(|m| source.str(m) == "format");
+        t.child(callee, Field::Object).filter(|_| formats).map(|o| (o, '{'))
+    }
+    fn is_always_true(&self, condition: &str) -> bool {
+        matches!(condition, "True" | "1")
+    }
+    fn read_otherwise(&self, text: &str) -> Option<String> {
+        // a declaration in the first two lines (Python Language Reference 2.1.4)
+        let declared = text.lines().take(2).filter(|l| l.trim_start().starts_with('#')).find_map(|l| {
+            let rest = l.split("coding").nth(1)?.strip_prefix([':', '='])?.trim_start();
+            Some(rest.split(|c: char| !c.is_alphanumeric() && c != '-' && c != '_' && c != '.').next()?.to_lowercase())
+        });
+        let known = |e: &String| ["utf-8", "utf8", "ascii", "us-ascii", "utf-8-sig", "utf_8"].contains(&e.as_str());
+        let other = declared.filter(|e| !known(e)).map(|e| format!("it declares the encoding {e}"));
+        let bytes = text.as_bytes();
+        let alone = bytes.iter().enumerate().any(|(i, b)| *b == b'\r' && bytes.get(i + 1) != Some(&b'\n'));
+        other.or_else(|| alone.then(|| "a carriage return alone ends lines here".to_string()))
+    }
+    fn is_generated(&self, head: &str) -> bool {
+        library::is_generated(head)
+    }
+    fn truth(&self, holds: bool) -> &'static str {
+        if holds { "True" } else { "False" }
+    }
+    fn negation(&self) -> &'static str {
+        "not "
+    }
+    fn case_members(&self) -> [&'static str; 2] {
+        ["upper", "lower"]
+    }
+    fn shows_code(&self, rest: &str) -> bool {
+        rest.trim_start().starts_with('=')
+    }
+    fn is_constructor(&self, name: &str) -> bool {
+        name == "__init__"
+    }
+    fn nothing(&self) -> &'static str {
+        "None"
+    }
+    fn comment_text<'t>(&self, comment: &'t str) -> &'t str {
+        comment.trim_start_matches(['#', ':', '!']).trim()
+    }
+    fn default_unit(&self) -> &'static str {
+        "    "
+    }
+    fn default_width(&self) -> usize {
+        79
+    }
+}
 
+impl Scoping for Python {
     fn names(&self, tree: &Tree, text: &str) -> Names {
         scopes::names(tree, text)
     }
-
-    fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
-        scopes::imports(tree, statement, text).into_iter().map(|(_, import)| import).collect()
+    fn needs_class(&self, name: &str) -> bool {
+        name == "super" || name == "__class__"
     }
+    fn is_mangled(&self, name: &str) -> bool {
+        name.starts_with("__") && !name.ends_with("__")
+    }
+    fn is_builtin(&self, name: &str) -> bool {
+        library::BUILTINS.contains(&name)
+    }
+    fn is_module_own(&self, name: &str) -> bool {
+        name.starts_with("__")
+            && self.is_builtin(name)
+            && !["__import__", "__debug__", "__build_class__"].contains(&name)
+    }
+    fn member_lists(&self) -> &'static [&'static str] {
+        &["__slots__", "__match_args__"]
+    }
+    fn method_kind(&self, name: &str, decorators: &[&str]) -> MethodKind {
+        // these get the class without being asked to
+        let implicit = ["__new__", "__init_subclass__", "__class_getitem__"].contains(&name);
+        if decorators.contains(&"staticmethod") {
+            MethodKind::Static
+        } else if implicit || decorators.contains(&"classmethod") {
+            MethodKind::Class
+        } else {
+            MethodKind::Instance
+        }
+    }
+    fn is_receiver(&self, name: &str) -> bool {
+        ["self", "cls", "klass", "mcs", "_self", "_cls"].contains(&name)
+    }
+    fn is_private(&self, name: &str) -> bool {
+        name.starts_with('_') && !name.ends_with("__")
+    }
+    fn is_frame_name(&self, _name: &str) -> bool {
+        false
+    }
+    fn is_special_member(&self, name: &str) -> bool {
+        name.starts_with("__") && name.ends_with("__")
+    }
+    fn object_word(&self) -> Option<&'static str> {
+        None
+    }
+    fn members_keep_object(&self) -> bool {
+        true
+    }
+    fn free_names_are_global(&self) -> bool {
+        false
+    }
+    fn declares_locals(&self) -> bool {
+        false
+    }
+}
 
+impl Semantics for Python {
     fn reads_frame(&self, callee: &str) -> bool {
         let last = callee.rsplit('.').next().unwrap_or("");
         library::FRAME_READERS.contains(&callee) || callee.contains('.') && library::FRAME_MEMBERS.contains(&last)
@@ -70,12 +199,6 @@ impl Language for Python {
     }
     fn counts_frames(&self, argument: &str) -> bool {
         argument == "stacklevel" || argument == "stack_level"
-    }
-    fn needs_class(&self, name: &str) -> bool {
-        name == "super" || name == "__class__"
-    }
-    fn is_mangled(&self, name: &str) -> bool {
-        name.starts_with("__") && !name.ends_with("__")
     }
     fn swallows(&self, manager: &str) -> bool {
         let m = manager.to_ascii_lowercase();
@@ -97,29 +220,6 @@ impl Language for Python {
     fn listing_words(&self) -> &'static [&'static str] {
         &["vars", "dir", "globals", "getmembers", "__dict__"]
     }
-    fn is_builtin(&self, name: &str) -> bool {
-        library::BUILTINS.contains(&name)
-    }
-    fn is_keyword(&self, word: &str) -> bool {
-        library::KEYWORDS.contains(&word)
-    }
-    fn is_identifier(&self, word: &str) -> bool {
-        let mut chars = word.chars();
-        chars.next().is_some_and(|c| c.is_alphabetic() || c == '_')
-            && chars.all(|c| c.is_alphanumeric() || c == '_')
-            && !self.is_keyword(word)
-    }
-    fn is_module_own(&self, name: &str) -> bool {
-        name.starts_with("__")
-            && self.is_builtin(name)
-            && !["__import__", "__debug__", "__build_class__"].contains(&name)
-    }
-    fn member_lists(&self) -> &'static [&'static str] {
-        &["__slots__", "__match_args__"]
-    }
-    fn spreads_names(&self, argument: &str) -> bool {
-        argument.starts_with("**")
-    }
     fn finalizer(&self) -> Option<&'static str> {
         Some("__del__")
     }
@@ -135,31 +235,11 @@ impl Language for Python {
             "finalize",
         ]
     }
-    fn fits_in_template(&self, template: &str, value: &str) -> bool {
-        // before Python 3.12 (PEP 701) the place of a value is a part of the text around it
-        let quote = if template.trim_end().ends_with('"') { '"' } else { '\'' };
-        !value.contains([quote, '\\', '#', '\n']) && !value.starts_with('{') && !value.contains("lambda")
-    }
-    fn name_of_arguments(&self) -> Option<&'static str> {
-        Some("=")
-    }
-    fn passed_on(&self, source: &Source) -> Vec<super::Passed> {
-        let t = &source.tree;
-        let imports = t.ids().filter(|n| t.role(*n) == Role::ImportFrom);
-        let all = imports.flat_map(|i| self.imports_of(t, i, &source.text)).filter(|i| i.wildcard);
-        all.map(|i| super::Passed { name: None, import: ImportRef { wildcard: false, ..i } }).collect()
-    }
     fn lookup_words(&self) -> &'static [&'static str] {
         known::LOOKUPS
     }
     fn data_words(&self) -> &'static [&'static str] {
         &["load", "loads"]
-    }
-    fn loads_modules(&self, expression: &str) -> bool {
-        expression.contains("modules") || expression.contains("import")
-    }
-    fn loading_words(&self) -> &'static [&'static str] {
-        &["import_module", "__import__", "run_module", "spec_from_file_location"]
     }
     fn name_members(&self) -> &'static [&'static str] {
         &["__name__", "__qualname__"]
@@ -174,16 +254,6 @@ impl Language for Python {
         let arguments: Vec<NodeId> = t.children(t.child(expression, Field::Arguments)?).collect();
         arguments.first().copied().filter(|_| own && arguments.len() == 1)
     }
-    fn format_of(&self, source: &Source, expression: NodeId) -> Option<(NodeId, char)> {
-        let t = &source.tree;
-        if let Some((left, right)) = t.child(expression, Field::Left).zip(t.child(expression, Field::Right)) {
-            let operator = source.text[t.span(left).end..t.span(right).start].trim();
-            return (t.role(expression) == Role::BinaryOp && operator == "%").then_some((left, '%'));
-        }
-        let callee = t.child(expression, Field::Callee).filter(|_| t.role(expression) == Role::Call)?;
-        let formats = t.child(callee, Field::Member).is_some_and(|m| source.str(m) == "format");
-        t.child(callee, Field::Object).filter(|_| formats).map(|o| (o, '{'))
-    }
     fn demanded_members(&self) -> &'static [&'static str] {
         known::DEMANDED
     }
@@ -193,45 +263,6 @@ impl Language for Python {
     fn members_are_keys(&self) -> bool {
         false
     }
-    fn method_kind(&self, name: &str, decorators: &[&str]) -> MethodKind {
-        // these get the class without being asked to
-        let implicit = ["__new__", "__init_subclass__", "__class_getitem__"].contains(&name);
-        if decorators.contains(&"staticmethod") {
-            MethodKind::Static
-        } else if implicit || decorators.contains(&"classmethod") {
-            MethodKind::Class
-        } else {
-            MethodKind::Instance
-        }
-    }
-    fn package_file(&self) -> Option<&'static str> {
-        Some("__init__.py")
-    }
-    fn is_receiver(&self, name: &str) -> bool {
-        ["self", "cls", "klass", "mcs", "_self", "_cls"].contains(&name)
-    }
-    fn is_private(&self, name: &str) -> bool {
-        name.starts_with('_') && !name.ends_with("__")
-    }
-
-    fn function_name(&self, words: &[String], private: bool, _member: bool) -> String {
-        format!("{}{}", if private { "_" } else { "" }, words.join("_"))
-    }
-    fn variable_name(&self, words: &[String]) -> String {
-        words.join("_")
-    }
-    fn is_frame_name(&self, _name: &str) -> bool {
-        false
-    }
-    fn exports_by_name(&self, _source: &Source, _b: BindingId) -> bool {
-        true
-    }
-    fn hides(&self, _source: &Source, _b: BindingId) -> bool {
-        false
-    }
-    fn is_special_member(&self, name: &str) -> bool {
-        name.starts_with("__") && name.ends_with("__")
-    }
     fn passes_extra_arguments(&self) -> bool {
         false
     }
@@ -240,35 +271,17 @@ impl Language for Python {
         let list = t.child(function, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
         list.iter().any(|p| source.str(*p).starts_with('*') && !source.str(*p).starts_with("**"))
     }
-    fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
-        write::parameter(source, function, parameter)
+    fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool {
+        modules::is_plain_top_level(tree, statement, text)
     }
-    fn object_word(&self) -> Option<&'static str> {
-        None
-    }
-    fn members_keep_object(&self) -> bool {
-        true
-    }
-    fn free_names_are_global(&self) -> bool {
-        false
-    }
-    fn declares_locals(&self) -> bool {
-        false
-    }
-    fn write_declaration(&self, _source: &Source, _names: &[String]) -> String {
-        String::new()
-    }
-    fn write_outer(&self, names: &[String]) -> String {
-        format!("global {}", names.join(", "))
-    }
+}
+
+impl Typing for Python {
     fn needs_types(&self) -> bool {
         false
     }
     fn type_of(&self, source: &Source, node: NodeId, _definitions: &Definitions) -> Option<String> {
         self.literal_type(source.str(node)).map(str::to_string)
-    }
-    fn is_always_true(&self, condition: &str) -> bool {
-        matches!(condition, "True" | "1")
     }
     fn literal_type(&self, literal: &str) -> Option<&'static str> {
         match literal.chars().next()? {
@@ -283,7 +296,33 @@ impl Language for Python {
     fn no_result_type(&self) -> &'static str {
         "None"
     }
+}
 
+impl Modules for Python {
+    fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
+        scopes::imports(tree, statement, text).into_iter().map(|(_, import)| import).collect()
+    }
+    fn passed_on(&self, source: &Source) -> Vec<super::Passed> {
+        let t = &source.tree;
+        let imports = t.ids().filter(|n| t.role(*n) == Role::ImportFrom);
+        let all = imports.flat_map(|i| self.imports_of(t, i, &source.text)).filter(|i| i.wildcard);
+        all.map(|i| super::Passed { name: None, import: ImportRef { wildcard: false, ..i } }).collect()
+    }
+    fn loads_modules(&self, expression: &str) -> bool {
+        expression.contains("modules") || expression.contains("import")
+    }
+    fn loading_words(&self) -> &'static [&'static str] {
+        &["import_module", "__import__", "run_module", "spec_from_file_location"]
+    }
+    fn package_file(&self) -> Option<&'static str> {
+        Some("__init__.py")
+    }
+    fn exports_by_name(&self, _source: &Source, _b: BindingId) -> bool {
+        true
+    }
+    fn hides(&self, _source: &Source, _b: BindingId) -> bool {
+        false
+    }
     fn module_name(&self, path: &str, exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {
         modules::module_name(path, exists)
     }
@@ -315,28 +354,27 @@ impl Language for Python {
         let fits = text.chars().count() + name.len() + 2 <= self.default_width();
         (same && fits).then(|| Edit::new(end, end, format!(", {name}")))
     }
-    fn test_command(&self, layout: &dyn Layout) -> Option<String> {
-        suites::command(layout)
+    fn public_list(&self) -> Option<&'static str> {
+        Some("__all__")
     }
-    fn read_otherwise(&self, text: &str) -> Option<String> {
-        // a declaration in the first two lines (Python Language Reference 2.1.4)
-        let declared = text.lines().take(2).filter(|l| l.trim_start().starts_with('#')).find_map(|l| {
-            let rest = l.split("coding").nth(1)?.strip_prefix([':', '='])?.trim_start();
-            Some(rest.split(|c: char| !c.is_alphanumeric() && c != '-' && c != '_' && c != '.').next()?.to_lowercase())
-        });
-        let known = |e: &String| ["utf-8", "utf8", "ascii", "us-ascii", "utf-8-sig", "utf_8"].contains(&e.as_str());
-        let other = declared.filter(|e| !known(e)).map(|e| format!("it declares the encoding {e}"));
-        let bytes = text.as_bytes();
-        let alone = bytes.iter().enumerate().any(|(i, b)| *b == b'\r' && bytes.get(i + 1) != Some(&b'\n'));
-        other.or_else(|| alone.then(|| "a carriage return alone ends lines here".to_string()))
-    }
-    fn is_generated(&self, head: &str) -> bool {
-        library::is_generated(head)
-    }
-    fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool {
-        modules::is_plain_top_level(tree, statement, text)
-    }
+}
 
+impl Writer for Python {
+    fn function_name(&self, words: &[String], private: bool, _member: bool) -> String {
+        format!("{}{}", if private { "_" } else { "" }, words.join("_"))
+    }
+    fn variable_name(&self, words: &[String]) -> String {
+        words.join("_")
+    }
+    fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
+        write::parameter(source, function, parameter)
+    }
+    fn write_declaration(&self, _source: &Source, _names: &[String]) -> String {
+        String::new()
+    }
+    fn write_outer(&self, names: &[String]) -> String {
+        format!("global {}", names.join(", "))
+    }
     fn write_function(&self, _source: &Source, parts: &FunctionParts) -> String {
         write::function(parts)
     }
@@ -353,27 +391,6 @@ impl Language for Python {
     fn write_leaving(&self, _source: &Source, call: &CallParts, word: &str, temporary: Option<&str>) -> String {
         write::leaving(call, word, temporary)
     }
-    fn truth(&self, holds: bool) -> &'static str {
-        if holds { "True" } else { "False" }
-    }
-    fn negation(&self) -> &'static str {
-        "not "
-    }
-    fn case_members(&self) -> [&'static str; 2] {
-        ["upper", "lower"]
-    }
-    fn shows_code(&self, rest: &str) -> bool {
-        rest.trim_start().starts_with('=')
-    }
-    fn is_constructor(&self, name: &str) -> bool {
-        name == "__init__"
-    }
-    fn public_list(&self) -> Option<&'static str> {
-        Some("__all__")
-    }
-    fn nothing(&self) -> &'static str {
-        "None"
-    }
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String {
         let space = if parameters.is_empty() { "" } else { " " };
         format!("lambda{space}{}: {expression}", parameters.join(", "))
@@ -385,17 +402,14 @@ impl Language for Python {
     fn write_return(&self, _source: &Source, results: &[String]) -> String {
         if results.is_empty() { String::new() } else { format!("return {}", results.join(", ")) }
     }
-    fn comment_text<'t>(&self, comment: &'t str) -> &'t str {
-        comment.trim_start_matches(['#', ':', '!']).trim()
-    }
     fn blank_lines(&self) -> (usize, usize) {
         (2, 1)
     }
-    fn default_unit(&self) -> &'static str {
-        "    "
-    }
-    fn default_width(&self) -> usize {
-        79
+}
+
+impl Suites for Python {
+    fn test_command(&self, layout: &dyn Layout) -> Option<String> {
+        suites::command(layout)
     }
 }
 

@@ -1,0 +1,17 @@
+//! What a language answers, by what it is asked about: seven small traits with sound defaults.
+
+mod modules;
+mod scoping;
+mod semantics;
+mod suites;
+mod syntax;
+mod typing;
+mod writer;
+
+pub use modules::Modules;
+pub use scoping::Scoping;
+pub use semantics::Semantics;
+pub use suites::Suites;
+pub use syntax::Syntax;
+pub use typing::Typing;
+pub use writer::Writer;

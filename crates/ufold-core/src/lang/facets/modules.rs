@@ -1,0 +1,77 @@
+//! How files find each other: imports, exports, packages, lists of files.
+
+use super::Syntax;
+use crate::lang::{ModuleName, Passed};
+use crate::names::{BindingId, ImportRef, Source};
+use crate::text::Edit;
+use crate::tree::{NodeId, Tree};
+
+pub trait Modules: Syntax {
+    /// What one import statement names.
+    fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef>;
+    /// Last words of calls that load a module by a text.
+    fn loading_words(&self) -> &'static [&'static str];
+    /// An expression that gives a module out of those that are loaded, or loads one.
+    fn loads_modules(&self, expression: &str) -> bool {
+        self.loading_words().iter().any(|w| expression.contains(w))
+    }
+    /// A loading call whose word is no name of the tree.
+    fn loads_without_a_name(&self) -> bool {
+        false
+    }
+    /// What a loading call's text names.
+    fn import_of_text(&self, text: &str) -> ImportRef {
+        ImportRef { level: 0, module: text.to_string(), member: None, wildcard: false }
+    }
+    /// The file that makes a folder a package, which is loaded before what is in it.
+    fn package_file(&self) -> Option<&'static str> {
+        None
+    }
+    /// Other files see a module's name under the same name.
+    fn exports_by_name(&self, source: &Source, b: BindingId) -> bool;
+    /// No other file can see a module's name.
+    fn hides(&self, source: &Source, b: BindingId) -> bool;
+    /// The module that a file is, or `None` when nothing can import it.
+    fn module_name(&self, path: &str, exists: &dyn Fn(&str) -> bool) -> Option<ModuleName>;
+    /// Candidate files, relative to the root, for what an import names.
+    fn resolve_import(&self, from: &ModuleName, path: &str, import: &ImportRef) -> Vec<String>;
+    /// A module that comes with the language.
+    fn is_standard_module(&self, module: &str) -> bool;
+    /// The way in which a file exports and imports, as far as its text tells; files of two ways don't mix.
+    fn module_system(&self, tree: &Tree, text: &str) -> Option<&'static str>;
+    /// Text of the statement that exports a function, where its definition does not do so itself.
+    /// `like` is a file that exports in the same way.
+    fn export_line(&self, source: &Source, like: &Source, name: &str) -> Option<String>;
+    /// Words by which code goes through the files of a folder.
+    fn file_listing_words(&self) -> &'static [&'static str];
+    /// Words of settings that list a project's modules one by one.
+    fn build_list_words(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// Text of an import statement of `name` from module `to`; `relative` is the habit of the file and its neighbours.
+    fn import_line(&self, from: &Source, to: &ModuleName, name: &str, relative: bool) -> Option<String>;
+    /// The edit that adds `name` to an import that is there, when `line` would name the same module.
+    fn extend_import(&self, from: &Source, statement: NodeId, line: &str, name: &str) -> Option<Edit>;
+    /// The variable that lists a module's public names.
+    fn public_list(&self) -> Option<&'static str> {
+        None
+    }
+    /// An import statement whose names others import from here.
+    fn passes_names_on(&self, _import: &str) -> bool {
+        false
+    }
+    /// A name that a file imports and exports again under its own name, so that others may have it from here.
+    fn exports_again(&self, _source: &Source, _b: BindingId) -> bool {
+        false
+    }
+    /// Names that a file passes on from other modules without binding them.
+    fn passed_on(&self, source: &Source) -> Vec<Passed>;
+    /// A module that can export a name more.
+    fn can_export(&self, _source: &Source) -> bool {
+        true
+    }
+    /// An object whose members a module exports.
+    fn is_exports(&self, _object: &str) -> bool {
+        false
+    }
+}

@@ -1,0 +1,73 @@
+//! What evaluating does: what is seen, looked up, held or left, and what the library is known to do.
+
+use crate::names::Source;
+use crate::tree::{NodeId, Tree};
+
+pub trait Semantics: Sync {
+    /// Calls that see the frame they are made from, so that they can't move to another function.
+    fn reads_frame(&self, callee: &str) -> bool;
+    /// Calls that see the locals of the function they are made from, so that nothing of it can move.
+    fn reads_locals(&self, callee: &str, call: &str) -> bool;
+    /// Calls that run a text as code.
+    fn runs_texts(&self, callee: &str) -> bool {
+        ["eval", "exec"].contains(&callee)
+    }
+    /// Argument names that count stack frames.
+    fn counts_frames(&self, argument: &str) -> bool;
+    /// A context manager that is meant to end a block early without leaving the function.
+    fn swallows(&self, manager: &str) -> bool;
+    /// The member of a context manager that says whether it does.
+    fn leaving_member(&self) -> Option<&'static str> {
+        None
+    }
+    /// A context manager that surely does not end its block early without leaving the function.
+    fn lets_exceptions_through(&self, manager: &str) -> bool;
+    /// A wait in the new function lets others go on once more than before.
+    fn waits_take_turns(&self) -> bool {
+        false
+    }
+    /// Words in texts by which the function that code stands in is shown.
+    fn frame_texts(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// Those of the look-ups that list all names of a module or a class.
+    fn listing_words(&self) -> &'static [&'static str];
+    /// Those that list the members of any object, methods too.
+    fn member_listing_words(&self) -> &'static [&'static str];
+    /// Last words of calls, and members, that look names up by a text or list them.
+    fn lookup_words(&self) -> &'static [&'static str];
+    /// Last words of calls that make objects of data, whose members have the names that the data has.
+    fn data_words(&self) -> &'static [&'static str];
+    /// A function of the language that takes values of any type.
+    fn takes_anything(&self, _callee: &str) -> bool {
+        false
+    }
+    /// The member that runs when the last holder of an object goes, where that is at once.
+    fn finalizer(&self) -> Option<&'static str> {
+        None
+    }
+    /// Last words of calls whose object holds something as long as it is held itself.
+    fn holding_calls(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// Members by which code sees what a function or class is called.
+    fn name_members(&self) -> &'static [&'static str];
+    /// An expression that gives the class of an object: the object.
+    fn class_of(&self, source: &Source, expression: NodeId) -> Option<NodeId>;
+    /// A definition or a use of a function that could make objects whose class it is.
+    fn is_maker(&self, _source: &Source, _function: NodeId) -> bool {
+        false
+    }
+    /// Members that libraries call on objects of their subclasses; `*` for any end.
+    fn demanded_members(&self) -> &'static [&'static str];
+    /// Bases from elsewhere that demand no members and list none.
+    fn harmless_bases(&self) -> &'static [&'static str];
+    /// A member can be taken by a computed key.
+    fn members_are_keys(&self) -> bool;
+    /// Callers may pass more arguments than there are parameters.
+    fn passes_extra_arguments(&self) -> bool;
+    /// A parameter added to a function must be passed by its name.
+    fn passes_by_name(&self, source: &Source, function: NodeId) -> bool;
+    /// Code at the top level of a module that only defines, so that loading it has no effect that can be seen.
+    fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool;
+}

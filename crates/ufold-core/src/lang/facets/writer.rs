@@ -1,0 +1,51 @@
+//! The code that is written, in the habits of the file.
+
+use super::Syntax;
+use crate::lang::{CallParts, FunctionParts, Signature, values};
+use crate::names::Source;
+use crate::text::Edit;
+use crate::tree::NodeId;
+
+pub trait Writer: Syntax {
+    /// A name from words, in the language's casing for functions; `member` of a class.
+    fn function_name(&self, words: &[String], private: bool, member: bool) -> String;
+    /// A name from words, in the casing for variables.
+    fn variable_name(&self, words: &[String]) -> String;
+    /// The edit that adds a parameter after those that are there.
+    fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit>;
+    /// The declaration of locals without a value.
+    fn write_declaration(&self, source: &Source, names: &[String]) -> String;
+    /// The statement that says of variables that they are the module's, where a function must say so to write them.
+    fn write_outer(&self, _names: &[String]) -> String {
+        String::new()
+    }
+    fn write_function(&self, source: &Source, parts: &FunctionParts) -> String;
+    fn write_call(&self, source: &Source, parts: &CallParts) -> String;
+    /// Text of the statement that hands over the value of an expression.
+    fn write_value(&self, source: &Source, expression: &str) -> String;
+    /// A call after which the site may leave by `word`; `temporary` holds what it may return.
+    fn write_leaving(&self, source: &Source, call: &CallParts, word: &str, temporary: Option<&str>) -> String;
+    /// The expression that computes a value from another one.
+    fn write_derived(&self, from: &str, how: values::Derivation) -> String {
+        let [upper, lower] = self.case_members();
+        match how {
+            values::Derivation::Not => format!("{}{from}", self.negation()),
+            values::Derivation::Plus(k) if k < 0 => format!("{from} - {}", -k),
+            values::Derivation::Plus(k) => format!("{from} + {k}"),
+            values::Derivation::Upper => format!("{from}.{upper}()"),
+            values::Derivation::Lower => format!("{from}.{lower}()"),
+        }
+    }
+    /// The word that declares a local, given a value once or more often.
+    fn declaring_word(&self, _once: bool) -> &'static str {
+        ""
+    }
+    /// A function of one expression, in the language's light form.
+    fn write_lambda(&self, parameters: &[String], expression: &str) -> String;
+    /// The statement that runs `action` when a parameter of that name was given, or holds.
+    fn write_optional(&self, parameter: &str, is_flag: bool, action: &str, indent: &str, unit: &str) -> String;
+    /// Text of the hand-over at the end of the new function; empty when nothing is handed over.
+    fn write_return(&self, source: &Source, results: &[String]) -> String;
+    /// Blank lines that custom puts between definitions at the top level and in a class.
+    fn blank_lines(&self) -> (usize, usize);
+}
