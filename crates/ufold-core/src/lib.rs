@@ -17,3 +17,4 @@ pub mod recording;
 pub mod step;
 pub mod text;
 pub mod tree;
+pub mod types;

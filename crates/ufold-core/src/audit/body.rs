@@ -96,7 +96,9 @@ impl Check<'_> {
             let value = t.child(p, Field::Value);
             let may_lack = value.is_none_or(|v| p == *list.last().expect("in it") && s.str(v) == s.lang.nothing());
             let plain = t.role(p) == Role::Name || t.role(p) == Role::Parameter && may_lack;
-            let name = t.subtree(p).find(|n| t.role(*n) == Role::Name);
+            // the words of a type are no parameters
+            let binds = |n: &NodeId| s.names.at(*n).is_some_and(|r| r.usage.writes());
+            let name = t.subtree(p).find(|n| t.role(*n) == Role::Name && binds(n));
             match name.and_then(|n| s.names.at(n)).and_then(|r| r.target) {
                 Some(b) if plain => out.push(b),
                 _ => return object(s, self.definition, "a parameter is not plain"),
@@ -127,13 +129,15 @@ impl Check<'_> {
         let body = h.tree.child(self.definition, Field::Body);
         let mut out = body.map_or(Vec::new(), |b| Self::statements(h, b));
         let bare = |n: NodeId| {
-            let parts = h.tree.children(n).filter(|c| h.tree.role(*c) != Role::Token);
+            let said = |c: &NodeId| h.tree.role(*c) == Role::Token || h.tree.field(*c) == Field::Type;
+            let parts = h.tree.children(n).filter(|c| !said(c));
             h.tree.role(n) == Role::Declare && parts.into_iter().all(|p| h.tree.child(p, Field::Right).is_none())
         };
         let copied = |n: NodeId| self.old_statements().first().is_some_and(|o| self.old().str(*o) == h.str(n));
         // or that says which variables are the module's
         let outer = |n: NodeId| h.tree.role(n) == Role::Global;
-        if out.first().is_some_and(|n| (bare(*n) || outer(*n)) && !copied(*n)) {
+        let most = self.old_statements().len() + usize::from(!self.function.results.is_empty());
+        while out.first().is_some_and(|n| (bare(*n) || outer(*n)) && (!copied(*n) || out.len() > most)) {
             out.remove(0);
         }
         // what this site does not want is not there for it
@@ -203,7 +207,9 @@ impl Check<'_> {
         };
         old.iter().zip(new).try_for_each(|(a, b)| eq.node(*a, *b))?;
         let assign = match t.role(a) {
-            Role::ExprStmt | Role::Declare => t.children(a).find(|c| t.role(*c) != Role::Token).unwrap_or(a),
+            Role::ExprStmt | Role::Declare => {
+                t.children(a).find(|c| t.role(*c) != Role::Token && t.field(*c) != Field::Type).unwrap_or(a)
+            }
             _ => a,
         };
         let value = t.child(assign, Field::Right).filter(|_| t.role(assign) == Role::Assign);

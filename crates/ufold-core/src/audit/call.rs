@@ -42,7 +42,8 @@ impl Check<'_> {
             (call.leaving, at) = self.leaving(at)?;
         }
         loop {
-            let marks = |c: &NodeId| matches!(t.role(*c), Role::Token | Role::AsyncMark);
+            let declared = |c: &NodeId| t.role(at) == Role::Declare && t.field(*c) == Field::Type;
+            let marks = |c: &NodeId| matches!(t.role(*c), Role::Token | Role::AsyncMark) || declared(c);
             let children: Vec<NodeId> = t.children(at).filter(|c| !marks(c)).collect();
             match t.role(at) {
                 Role::ExprStmt | Role::Paren | Role::Declare if children.len() == 1 => at = children[0],
@@ -132,6 +133,9 @@ impl Check<'_> {
     pub(super) fn callee(&self, call: &Call) -> Opinion<()> {
         let (s, t) = (self.edited(), &self.edited().tree);
         let wrong = || object(s, self.site.call, "the call does not reach the new function");
+        if s.names.members_in_sight {
+            return if self.reaches_member(call.callee) { Ok(()) } else { wrong() };
+        }
         if self.function.class.is_some() {
             let (Some(o), Some(m)) = (t.child(call.callee, Field::Object), t.child(call.callee, Field::Member)) else {
                 return wrong();

@@ -6,8 +6,7 @@ use crate::tree::{Field, NodeId, Role, Tree};
 
 /// The word of a declaration.
 fn word(s: &Source, declaration: NodeId) -> &str {
-    let t = &s.tree;
-    t.children(declaration).find(|c| t.role(*c) == Role::Token).map_or("", |w| s.str(w))
+    s.lang.declaring_words(s, declaration).unwrap_or("")
 }
 
 /// A declaration of what gets no other value.

@@ -197,7 +197,8 @@ impl Equal<'_> {
         let (t, n) = (&o.tree, &h.tree);
         let wrong = || object(o, a, "the new body has other code here");
         let given = t.children(a).next().filter(|x| t.role(*x) == Role::Assign);
-        let parts: Vec<NodeId> = n.children(b).filter(|c| n.role(*c) != Role::Token).collect();
+        let said = |c: &NodeId| n.role(*c) == Role::Token || n.field(*c) == Field::Type;
+        let parts: Vec<NodeId> = n.children(b).filter(|c| !said(c)).collect();
         let (Some(x), [y]) = (given, parts.as_slice()) else { return wrong() };
         let sides = |t: &crate::tree::Tree, id: NodeId| t.child(id, Field::Left).zip(t.child(id, Field::Right));
         let (Some((left, right)), Some((target, value))) = (sides(t, x), sides(n, *y)) else { return wrong() };
@@ -326,6 +327,9 @@ impl Equal<'_> {
         };
         if x.usage != y.usage {
             return object(o, a, "a name is read where it was written, or the other way round");
+        }
+        if let Some(opinion) = self.member(a, x.target, y.target) {
+            return opinion;
         }
         match (is_module_level(&o.names, x.target), is_module_level(&h.names, y.target)) {
             (true, true) => {

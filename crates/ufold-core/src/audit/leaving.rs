@@ -27,7 +27,7 @@ impl Check<'_> {
                         Role::Break => call.leaving == Leaving::Break,
                         _ => call.leaving == Leaving::Continue || call.leaving == Leaving::Plain && self.ends_round(),
                     };
-                    if !told || t.child(at, Field::Label).is_some() {
+                    if !told || t.child(at, Field::Label).is_some() || t.child(at, Field::Value).is_some() {
                         return object(self.old(), at, "the copy leaves a loop around it");
                     }
                 }
@@ -167,7 +167,9 @@ fn catches(t: &Tree, statement: NodeId, jump: NodeId) -> bool {
         None => {
             // a jump in the `else` of a loop is the outer loop's
             let in_else = t.children(statement).any(|c| t.role(c) == Role::Else && t.contains(c, jump));
-            t.role(statement).is_loop() && !in_else || t.role(statement) == Role::Switch && t.role(jump) == Role::Break
+            let gives_value = t.child(jump, Field::Value).is_some();
+            t.role(statement).is_loop() && !in_else && !gives_value
+                || t.role(statement) == Role::Switch && t.role(jump) == Role::Break
         }
     }
 }

@@ -16,6 +16,7 @@ mod equal;
 pub(crate) mod first;
 mod inlined;
 mod leaving;
+mod members;
 mod optional;
 mod order;
 mod outside;

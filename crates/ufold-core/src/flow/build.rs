@@ -182,7 +182,10 @@ impl Build<'_> {
                 let exit = self.exit;
                 self.jump(vec![p], id, exit, 0)
             }
-            Role::Break | Role::Continue => self.leave_loop(id, loose),
+            Role::Break | Role::Continue => {
+                let out = self.children(id, loose);
+                self.leave_loop(id, out)
+            }
             Role::Assert => {
                 let out = self.children(id, loose);
                 self.then(What::Effect, id, out)
@@ -253,6 +256,8 @@ impl Build<'_> {
             Role::Lambda | Role::Function | Role::Class => self.captured_uses(id, loose),
             Role::Comprehension | Role::Generator => self.comprehension(id, loose),
             Role::Block => self.block(id, loose),
+            // one that gives a value
+            Role::Switch => self.switch(id, loose),
             Role::Literal | Role::Token | Role::MemberName | Role::KeywordName | Role::Doc | Role::Type => loose,
             role => {
                 let out = self.children(id, loose);
@@ -399,10 +404,16 @@ impl Build<'_> {
         }
         let entries: Vec<PointId> = excepts.iter().map(|e| self.point(What::Nothing, *e, vec![])).collect();
         self.handlers.extend(&entries);
+        // what is opened before the body, and closed after it
+        let opened = t.child(id, Field::Init).is_some();
+        let loose = self.field(id, Field::Init, loose);
         let mut out = match t.child(id, Field::Body) {
             Some(body) => self.block(body, loose),
             None => loose,
         };
+        if opened {
+            out = self.then(What::Effect, id, out);
+        }
         self.handlers.truncate(depth + usize::from(final_clause.is_some()));
         for c in clause(Role::Else) {
             if let Some(body) = t.child(c, Field::Body) {

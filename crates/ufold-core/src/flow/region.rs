@@ -294,7 +294,9 @@ pub fn left_by(tree: &Tree, jump: NodeId) -> Option<NodeId> {
         let named = |a: &NodeId| tree.child(*a, Field::Label).is_some_and(|l| tree.exact(l) == tree.exact(label));
         return tree.ancestors(jump).find(|a| tree.role(*a) == Role::Labeled && named(a));
     }
-    let stops = |role: Role| role.is_loop() || tree.role(jump) == Role::Break && role == Role::Switch;
+    // a value is given to a `switch`, whatever loops are in it
+    let gives_value = tree.child(jump, Field::Value).is_some();
+    let stops = |role: Role| role.is_loop() && !gives_value || tree.role(jump) == Role::Break && role == Role::Switch;
     tree.ancestors(jump).find(|a| stops(tree.role(*a)) && !in_else(tree, *a, jump))
 }
 

@@ -4,12 +4,13 @@
 //! Nothing outside this folder names a language; engines ask the trait.
 
 mod facets;
+mod java;
 mod javascript;
 mod python;
 mod typescript;
 pub mod values;
 
-pub use facets::{Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
+pub use facets::{Joined, Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
 
 use crate::names::{ImportRef, Source};
 use crate::tree::NodeId;
@@ -24,6 +25,8 @@ pub struct FunctionParts {
     pub optional: Option<(String, Option<String>)>,
     /// Annotation of the result, when the file annotates.
     pub returns: Option<String>,
+    /// Exceptions that it declares.
+    pub throws: Vec<String>,
     pub is_async: bool,
     /// It yields.
     pub is_generator: bool,
@@ -64,6 +67,8 @@ pub struct CallParts {
     pub is_return: bool,
     /// The call stands inside a statement.
     pub is_expression: bool,
+    /// The type that the function gives, where functions say it.
+    pub result_type: Option<String>,
     pub indent: String,
     pub unit: String,
     /// Longest line that the file allows, in characters.
@@ -154,8 +159,8 @@ pub enum MethodKind {
 
 /// All languages, in the order in which their extensions are tried.
 pub fn all() -> &'static [&'static dyn Language] {
-    static ALL: [&dyn Language; 4] =
-        [&python::Python, &javascript::JAVASCRIPT, &typescript::TYPESCRIPT, &typescript::TSX];
+    static ALL: [&dyn Language; 5] =
+        [&python::Python, &javascript::JAVASCRIPT, &typescript::TYPESCRIPT, &typescript::TSX, &java::Java];
     &ALL
 }
 
@@ -168,4 +173,14 @@ pub fn for_path(path: &str) -> Option<&'static dyn Language> {
 /// By the name that a plan or a facts file carries.
 pub fn by_name(name: &str) -> Option<&'static dyn Language> {
     all().iter().copied().find(|l| l.name() == name)
+}
+
+fn capitalized(word: &str) -> String {
+    let mut c = word.chars();
+    c.next().map_or(String::new(), |f| f.to_uppercase().chain(c).collect())
+}
+
+/// Words joined, each but the first with a capital.
+pub fn camel(words: &[String]) -> String {
+    words.iter().enumerate().map(|(i, w)| if i == 0 { w.clone() } else { capitalized(w) }).collect()
 }

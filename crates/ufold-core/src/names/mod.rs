@@ -53,9 +53,21 @@ pub enum BindKind {
     Import,
 }
 
+/// Names of different spaces do not hide each other. Languages with one space for all have only values.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash)]
+pub enum Space {
+    #[default]
+    Values,
+    Functions,
+    Types,
+}
+
+const SPACES: [Space; 3] = [Space::Values, Space::Functions, Space::Types];
+
 #[derive(Clone, Debug)]
 pub struct Binding {
     pub name: String,
+    pub space: Space,
     pub scope: ScopeId,
     /// Of its first occurrence.
     pub kind: BindKind,
@@ -124,7 +136,9 @@ pub struct Names {
     /// Where those of a binding begin; one more at the end.
     first_of: Vec<u32>,
     by_frame: FxHashMap<ScopeId, Vec<BindingId>>,
-    declared: FxHashMap<(ScopeId, String), BindingId>,
+    declared: FxHashMap<(ScopeId, Space, String), BindingId>,
+    /// Members of a class are seen in all of its code by their bare names.
+    pub members_in_sight: bool,
 }
 
 impl Names {
@@ -143,11 +157,22 @@ impl Names {
     pub fn scope_of(&self, node: NodeId) -> Option<ScopeId> {
         self.by_scope_node.get(&node).copied()
     }
+    /// In whatever space, values first.
     pub fn declared_in(&self, scope: ScopeId, name: &str) -> Option<BindingId> {
-        self.declared.get(&(scope, name.to_string())).copied()
+        SPACES.into_iter().find_map(|s| self.declared_as(scope, s, name))
+    }
+    pub fn declared_as(&self, scope: ScopeId, space: Space, name: &str) -> Option<BindingId> {
+        self.declared.get(&(scope, space, name.to_string())).copied()
+    }
+    /// A member of a class that its code names without an object.
+    pub fn is_member(&self, id: BindingId) -> bool {
+        self.members_in_sight && self.scope(self.binding(id).scope).kind == ScopeKind::Class
     }
     pub fn in_module(&self, name: &str) -> Option<BindingId> {
         self.declared_in(Self::MODULE, name)
+    }
+    pub fn in_module_as(&self, space: Space, name: &str) -> Option<BindingId> {
+        self.declared_as(Self::MODULE, space, name)
     }
     pub fn bindings_of(&self, scope: ScopeId) -> impl Iterator<Item = BindingId> + '_ {
         (0..self.bindings.len() as u32).map(BindingId).filter(move |b| self.binding(*b).scope == scope)
@@ -202,13 +227,21 @@ pub struct Builder<'t> {
     tree: &'t Tree,
     names: Names,
     texts: Vec<String>,
+    /// Of each use: the spaces that it may reach, in that order.
+    spaces: Vec<&'static [Space]>,
     /// Names that a scope declares to live elsewhere: `true` in the module, `false` in an enclosing function.
     redirected: FxHashMap<(ScopeId, String), bool>,
 }
 
 impl<'t> Builder<'t> {
     pub fn new(tree: &'t Tree) -> Self {
-        let mut b = Self { tree, names: Names::default(), texts: Vec::new(), redirected: FxHashMap::default() };
+        let mut b = Self {
+            tree,
+            names: Names::default(),
+            texts: Vec::new(),
+            spaces: Vec::new(),
+            redirected: FxHashMap::default(),
+        };
         b.open(Tree::ROOT, ScopeKind::Module, None);
         b
     }
@@ -232,10 +265,33 @@ impl<'t> Builder<'t> {
         self.redirected.insert((scope, name.to_string()), to_module);
     }
 
+    /// Members of classes are seen by their bare names, in their class and in all that stands in it.
+    pub fn with_members_in_sight(mut self) -> Self {
+        self.names.members_in_sight = true;
+        self
+    }
+
     /// A name node is used in a scope.
     pub fn refer(&mut self, node: NodeId, name: &str, scope: ScopeId, usage: Use) {
+        self.refer_to(node, name, scope, usage, &[Space::Values]);
+    }
+
+    /// The same of a name that may be of these spaces.
+    pub fn refer_to(&mut self, node: NodeId, name: &str, scope: ScopeId, usage: Use, spaces: &'static [Space]) {
         self.names.references.push(Reference { node, scope, usage, target: None });
         self.texts.push(name.to_string());
+        self.spaces.push(spaces);
+    }
+
+    /// A name node binds in one space of a scope.
+    pub fn bind_as(&mut self, node: NodeId, name: &str, scope: ScopeId, kind: BindKind, space: Space) -> BindingId {
+        let spaces: &[Space] = match space {
+            Space::Values => &[Space::Values],
+            Space::Functions => &[Space::Functions],
+            Space::Types => &[Space::Types],
+        };
+        self.refer_to(node, name, scope, Use::Write, spaces);
+        self.declare_here(node, name, scope, kind, None, space)
     }
 
     /// A name node binds in a scope; `kind` and `import` say what.
@@ -244,12 +300,18 @@ impl<'t> Builder<'t> {
         self.refer(node, name, scope, Use::Write);
     }
 
+    /// What an import binds in one space of a scope.
+    pub fn bind_import(&mut self, node: NodeId, name: &str, scope: ScopeId, space: Space, import: ImportRef) {
+        let b = self.bind_as(node, name, scope, BindKind::Import, space);
+        self.names.bindings[b.0 as usize].import = Some(import);
+    }
+
     /// The name belongs to the scope, unless the scope sent it elsewhere.
     pub fn declare(&mut self, node: NodeId, name: &str, scope: ScopeId, kind: BindKind, import: Option<ImportRef>) {
         if self.redirected.contains_key(&(scope, name.to_string())) {
             return;
         }
-        self.declare_here(node, name, scope, kind, import);
+        self.declare_here(node, name, scope, kind, import, Space::Values);
     }
 
     fn declare_here(
@@ -259,14 +321,16 @@ impl<'t> Builder<'t> {
         scope: ScopeId,
         kind: BindKind,
         import: Option<ImportRef>,
+        space: Space,
     ) -> BindingId {
-        let key = (scope, name.to_string());
+        let key = (scope, space, name.to_string());
         if let Some(id) = self.names.declared.get(&key) {
             return *id;
         }
         let id = BindingId(self.names.bindings.len() as u32);
         self.names.bindings.push(Binding {
             name: name.to_string(),
+            space,
             scope,
             kind,
             first: node,
@@ -292,6 +356,13 @@ impl<'t> Builder<'t> {
         }
     }
 
+    /// The same in one of its spaces.
+    pub fn hoist_as(&mut self, scope: ScopeId, name: &str, space: Space) {
+        if let Some(b) = self.names.declared_as(scope, space, name) {
+            self.names.bindings[b.0 as usize].hoisted = true;
+        }
+    }
+
     pub fn set_wildcard(&mut self) {
         self.names.wildcard = true;
     }
@@ -302,17 +373,18 @@ impl<'t> Builder<'t> {
         order.sort_by_key(|i| self.names.references[*i].node);
         let refs: Vec<Reference> = order.iter().map(|i| self.names.references[*i]).collect();
         let texts: Vec<String> = order.iter().map(|i| std::mem::take(&mut self.texts[*i])).collect();
+        let spaces: Vec<&[Space]> = order.iter().map(|i| self.spaces[*i]).collect();
         self.names.references = refs;
         for (i, name) in texts.iter().enumerate() {
             let r = self.names.references[i];
-            let mut target = self.resolve(r.scope, name);
+            let mut target = spaces[i].iter().find_map(|space| self.resolve(r.scope, *space, name));
             if target.is_none() && r.usage != Use::Read {
                 // bound only through a declaration such as `global x`
                 let home = match self.redirected.get(&(r.scope, name.clone())) {
                     Some(_) => Names::MODULE,
                     None => r.scope,
                 };
-                target = Some(self.declare_here(r.node, name, home, BindKind::Variable, None));
+                target = Some(self.declare_here(r.node, name, home, BindKind::Variable, None, Space::Values));
             }
             self.names.references[i].target = target;
             self.names.by_node.insert(r.node, i as u32);
@@ -332,24 +404,22 @@ impl<'t> Builder<'t> {
         self.names.scope_chain(from).take_while(|s| *s != home).all(|s| self.names.scope(s).kind.runs_at_once())
     }
 
-    fn resolve(&self, scope: ScopeId, name: &str) -> Option<BindingId> {
+    fn resolve(&self, scope: ScopeId, space: Space, name: &str) -> Option<BindingId> {
         let mut first = true;
-        let mut from_class = false;
         for s in self.names.scope_chain(scope) {
             let kind = self.names.scope(s).kind;
-            let visible = first || kind != ScopeKind::Class || from_class;
+            let visible = first || kind != ScopeKind::Class || self.names.members_in_sight;
             match self.redirected.get(&(s, name.to_string())) {
                 Some(true) => return self.names.in_module(name),
                 Some(false) => {}
                 None if visible => {
-                    if let Some(b) = self.names.declared_in(s, name) {
+                    if let Some(b) = self.names.declared_as(s, space, name) {
                         return Some(b);
                     }
                 }
                 None => {}
             }
             first = false;
-            from_class = false;
         }
         None
     }

@@ -279,6 +279,10 @@ fn name_purity(site: &Site, id: NodeId) -> Purity {
         let own = s.names.scope(binding.scope).node;
         return if s.tree.ancestors(id).any(|a| a == own) { Purity::Settled } else { Purity::Never };
     }
+    if s.names.is_member(b) {
+        let settled = s.lang.is_final(s, b) || binding.kind != BindKind::Variable;
+        return if settled { Purity::Settled } else { Purity::Reads };
+    }
     if binding.scope == crate::names::Names::MODULE {
         let fixed = binding.writes == 1 && !binding.rebound_inside && is_there(s, b, site.function);
         return if fixed { Purity::Settled } else { Purity::Reads };

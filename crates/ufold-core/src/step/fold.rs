@@ -223,15 +223,17 @@ impl Folder<'_> {
         let must_be_method = sites.iter().any(|s| s.needs_class().is_some());
         let homes: Vec<Home> = homes.into_iter().map(|h| with_statement(h, gap.as_ref(), sites)).collect();
         for home in &homes {
-            let as_method = home.class.is_some();
+            let as_method = home.takes_object();
+            let others = homes.iter().any(|h| !h.takes_object());
             let nest = home.nest;
             let template = home.template;
             let (gap, flags, derive) = (gap.as_ref(), self.request.flags, self.request.derive);
             let (project, aligned) = (self.project, aligned.as_slice());
-            let g = Generalize { project, sites, aligned, template, as_method, nest, gap, flags, derive };
+            let class = home.class;
+            let g = Generalize { project, sites, aligned, template, as_method, class, nest, gap, flags, derive };
             match g.run() {
                 // a method that does not use its object is a function
-                Ok(general) if as_method && !general.uses_receiver && !must_be_method => {}
+                Ok(general) if as_method && !general.uses_receiver && !must_be_method && others => {}
                 // what the function around gives without being passed makes the difference
                 Ok(general) if self.nests_better(&homes, home, &general, &g) => {}
                 Ok(general) => match self.write(sites, aligned, home, general) {
@@ -436,7 +438,7 @@ impl Folder<'_> {
         let mut exported = false;
         for site in sites {
             let s = site.source();
-            if s.path != home.source(sites).path && seen.insert(&s.path) {
+            if s.path != home.source(sites).path && home.class.is_none() && seen.insert(&s.path) {
                 let edit = import_edit(self.project, s, home.file, name).ok_or_else(|| s.path.clone())?;
                 let here = || plans.iter().filter(|p| p.place.file == s.path);
                 let replaced: Vec<Span> = here().map(|p| Span::new(p.place.start_byte, p.place.end_byte)).collect();

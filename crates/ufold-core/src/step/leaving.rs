@@ -46,7 +46,7 @@ fn ways_of_returning(region: Region, flow: &RegionFlow, function: NodeId) -> Vec
     };
     if flow.exits.returns.iter().all(|r| value(r).is_none()) {
         out.push(Leaving::Guard);
-    } else if flow.exits.returns.iter().all(something) {
+    } else if flow.exits.returns.iter().all(something) && s.lang.may_give_nothing(s, function) {
         out.push(Leaving::Value);
     }
     out
@@ -59,7 +59,8 @@ fn ways_of_jumping(region: Region, flow: &RegionFlow) -> Vec<Leaving> {
     let left = crate::flow::left_by(t, jumps[0]);
     let same = |j: &NodeId| t.role(*j) == t.role(jumps[0]) && crate::flow::left_by(t, *j) == left;
     let mut out = Vec::new();
-    if left.is_none() || !jumps.iter().all(|j| same(j) && t.child(*j, Field::Label).is_none()) {
+    let plain = |j: &NodeId| t.child(*j, Field::Label).is_none() && t.child(*j, Field::Value).is_none();
+    if left.is_none() || !jumps.iter().all(|j| same(j) && plain(j)) {
         return out;
     }
     let goes_on = t.role(jumps[0]) == Role::Continue;

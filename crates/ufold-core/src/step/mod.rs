@@ -3,6 +3,7 @@
 //! A plan is pure data: the request that a person may edit, and the result derived from it.
 
 mod callable;
+mod class_home;
 mod computed_text;
 mod derived;
 mod edits;
@@ -36,6 +37,7 @@ mod range;
 mod region;
 mod rename;
 mod render;
+mod result_types;
 mod retire;
 mod seen;
 mod shape;

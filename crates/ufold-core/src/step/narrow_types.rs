@@ -17,7 +17,7 @@ pub fn is_depended_on(project: &Project, s: &Source, value: NodeId) -> bool {
     if t.role(value) != Role::Literal {
         return t.subtree(value).any(|n| t.role(n) == Role::Literal && is_depended_on(project, s, n));
     }
-    let Some(general) = s.lang.type_of(s, value, &|s, name| project.definition(s, name)) else { return true };
+    let Some(general) = project.type_text(s, value) else { return true };
     let general = general.as_str();
     let Some(parent) = t.parent(value) else { return true };
     match t.role(parent) {

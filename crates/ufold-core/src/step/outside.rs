@@ -37,7 +37,7 @@ pub fn home(project: &Project, sites: &[Site], files: &[usize], into: usize) -> 
         }
         assumptions.extend(files_listed(project, template, &to.path));
     }
-    Ok(Home { file: into, template: 0, class: None, nest: None, outside: Some(source), assumptions })
+    Ok(Home { outside: Some(source), ..Home::new(into, 0, assumptions) })
 }
 
 /// What a new module's name already means.

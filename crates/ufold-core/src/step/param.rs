@@ -67,8 +67,7 @@ impl Param<'_> {
         let holes = self.holes(s, body, value);
         let users = self.users(s, function, value)?;
         let text = s.str(value).to_string();
-        let parameter_type =
-            s.lang.type_of(s, value, &|s, name| self.project.definition(s, name)).filter(|_| s.lang.needs_types());
+        let parameter_type = self.project.type_text(s, value).filter(|_| s.lang.needs_types());
         let mut edits = Edits::default();
         for h in &holes {
             let place = t.span(*h);

@@ -91,6 +91,8 @@ pub struct Generalize<'a> {
     pub template: usize,
     /// The receiver need not be passed.
     pub as_method: bool,
+    /// The class that will hold the new function.
+    pub class: Option<NodeId>,
     /// The function that will hold the new one, whose variables need not be passed.
     pub nest: Option<NodeId>,
     /// A statement that some copies lack.
@@ -237,6 +239,10 @@ impl Generalize<'_> {
             seen.generics.extend(generic(self.template).filter(|b| !seen.generics.contains(b)));
             return Ok(false);
         }
+        if meanings.iter().all(|m| *m == meanings[0]) && self.reaches_object(&meanings[0], i) {
+            seen.uses_receiver = true;
+            return Ok(false);
+        }
         let received = |s: usize| self.sites[s].receiver().is_some_and(|r| meanings[s] == Meaning::Local(r));
         if self.as_method && (0..self.sites.len()).all(received) {
             seen.uses_receiver = true;
@@ -273,9 +279,33 @@ impl Generalize<'_> {
                 Meaning::Outer(self.project.entity(source, &source.names.binding(b).name))
             }
             Some(b) if s.inner(b) => Meaning::Inner(b),
-            Some(b) if self.is_shared(s, b) => Meaning::Shared(b),
+            Some(b) if self.is_shared(s, b) || self.is_member_here(s, b) => Meaning::Shared(b),
             Some(b) => Meaning::Local(b),
             None => Meaning::Outer(self.project.entity(source, source.str(node))),
+        }
+    }
+
+    /// A member that the home's class, or one around it, has in sight, without an object or with the home's own.
+    fn is_member_here(&self, site: &Site, b: BindingId) -> bool {
+        let s = site.source();
+        let home = self.sites[self.template].source();
+        let class = s.names.scope(s.names.binding(b).scope).node;
+        let around = self.class.is_some_and(|c| s.tree.contains(class, c));
+        let usable = || self.as_method || !s.lang.is_of_object(s, b);
+        s.names.is_member(b) && s.path == home.path && around && usable()
+    }
+
+    /// A name that may be a member of the object: its class says so, or it may be inherited.
+    fn reaches_object(&self, meaning: &Meaning, i: usize) -> bool {
+        let s = self.sites[self.template].source();
+        let r = s.names.at(self.node(self.template, i));
+        match meaning {
+            Meaning::Shared(b) => s.names.is_member(*b) && s.lang.is_of_object(s, *b),
+            Meaning::Outer(Entity::Unknown(..)) => {
+                let spaces = r.is_some_and(|r| r.target.is_none());
+                self.as_method && spaces && s.names.members_in_sight && !is_type_word(s, self.node(self.template, i))
+            }
+            _ => false,
         }
     }
 
@@ -513,6 +543,14 @@ impl Generalize<'_> {
         }
         Ok(())
     }
+}
+
+/// A name that by its place or its first letter is a type's.
+fn is_type_word(s: &crate::names::Source, name: NodeId) -> bool {
+    let t = &s.tree;
+    let typed = matches!(t.field(name), Field::Type | Field::ReturnType | Field::Bases);
+    let called = t.field(name) == Field::Callee;
+    typed || !called && s.str(name).starts_with(char::is_uppercase)
 }
 
 /// A call that is a statement.

@@ -20,6 +20,10 @@ pub struct Home {
     pub template: usize,
     /// The class, when it becomes a method.
     pub class: Option<NodeId>,
+    /// As a member of the class it needs no object.
+    pub is_static: bool,
+    /// The name by which code outside the class calls it.
+    pub called_by: Option<String>,
     /// The function around its sites, when it becomes a function inside that.
     pub nest: Option<NodeId>,
     /// The file, when no site is in it.
@@ -28,6 +32,16 @@ pub struct Home {
 }
 
 impl Home {
+    /// A place in a file.
+    pub fn new(file: usize, template: usize, assumptions: Vec<Reason>) -> Home {
+        Home { file, template, class: None, is_static: false, called_by: None, nest: None, outside: None, assumptions }
+    }
+
+    /// A method that is called on the object of its class.
+    pub fn takes_object(&self) -> bool {
+        self.class.is_some() && !self.is_static
+    }
+
     /// The file that gets the function.
     pub fn source<'a>(&'a self, sites: &'a [Site]) -> &'a Source {
         self.outside.as_deref().unwrap_or(sites[self.template].source())
@@ -44,6 +58,9 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
     let file_of = |s: &Site| project.index(&s.source().path).expect("a site's file was scanned");
     let files: Vec<usize> = sites.iter().map(file_of).collect();
     let one_file = files.iter().all(|f| *f == files[0]);
+    if !sites[0].source().lang.has_free_functions(sites[0].source()) {
+        return super::class_home::homes(project, sites, request, &files);
+    }
     let method = sites[0].method.filter(|m| m.receiver.is_some());
     let one_class = one_file
         && method.is_some_and(|m| {
@@ -59,7 +76,7 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
         let class = method.map(|m| m.class);
         let mut assumptions: Vec<Reason> = sites.iter().find_map(|s| borrowed(project, s)).into_iter().collect();
         assumptions.extend(super::shape::copied(project, &sites[0]));
-        out.push(Home { file: files[0], template: 0, class, nest: None, outside: None, assumptions });
+        out.push(Home { class, ..Home::new(files[0], 0, assumptions) });
     }
     if let Some(r) = bound_to_its_place(sites, one_file, one_class) {
         return Err(vec![r]);
@@ -70,14 +87,7 @@ pub fn homes(project: &Project, sites: &[Site], request: &Request) -> Result<Vec
     out.sort_by_key(|h| h.assumptions.len());
     if one_file && into.is_none() {
         let nest = common_function(sites, request.form == Some(Form::Nested));
-        out.extend(nest.map(|n| Home {
-            file: files[0],
-            template: 0,
-            class: None,
-            nest: Some(n),
-            outside: None,
-            assumptions: Vec::new(),
-        }));
+        out.extend(nest.map(|n| Home { nest: Some(n), ..Home::new(files[0], 0, Vec::new()) }));
     }
     if let Some(form) = request.form {
         of_form(form, &mut out);
@@ -122,9 +132,7 @@ fn of_modules(project: &Project, files: &[usize], into: Option<&str>) -> (Vec<Ho
         }
         let template = files.iter().position(|f| *f == home).expect("a distinct file is one of the files");
         match importable(project, home, &distinct) {
-            Ok(assumptions) => {
-                out.push(Home { file: home, template, class: None, nest: None, outside: None, assumptions })
-            }
+            Ok(assumptions) => out.push(Home::new(home, template, assumptions)),
             Err(r) => against.push(r),
         }
     }
@@ -215,7 +223,7 @@ pub fn no_home(project: &Project, file: usize, message: &str) -> Reason {
     Reason { code: "no-home".into(), message: message.into(), file: project.facts[file].path.clone(), line: 1 }
 }
 
-fn is_test(path: &str) -> bool {
+pub fn is_test(path: &str) -> bool {
     path.split('/').any(|p| {
         let p = p.rsplit_once('.').map_or(p, |x| x.0).to_ascii_lowercase();
         let ends = ["_test", ".test", ".spec", "-test"].iter().any(|e| p.ends_with(e));

@@ -145,6 +145,12 @@ impl<'a> Project<'a> {
         Some((home, definition))
     }
 
+    /// The type of a value as it would be written where it stands.
+    pub fn type_text(&self, source: &Source, node: crate::tree::NodeId) -> Option<String> {
+        let definitions = |s: &Source, name: &str| self.definition(s, name);
+        source.lang.spell(source.lang.type_of(source, node, &definitions), source, &definitions)
+    }
+
     /// Whether nothing is missed when a file imports this no more, but loads `home`: that loads it too, or loading it has no
     /// effect.
     pub fn is_loaded_anyway(&self, source: &Source, import: &ImportRef, home: usize) -> bool {
@@ -379,6 +385,13 @@ impl Project<'_> {
         let Some(b) = source.names.in_module(name) else {
             if source.lang.is_module_own(name) {
                 return Entity::Member(file, name.to_string());
+            }
+            // what files of a package see of each other
+            let implied = source.module.as_ref().and_then(|m| source.lang.import_of_free(m, name));
+            let found =
+                implied.and_then(|i| Some((self.resolve(file, &source.module, &i).first().copied()?, i.member?)));
+            if let Some((target, member)) = found {
+                return Entity::Member(target, member);
             }
             let known = source.lang.is_builtin(name) || source.lang.free_names_are_global();
             let sure = known && !source.names.wildcard;

@@ -251,7 +251,8 @@ impl<'s> Site<'s> {
             let Some(b) = r.target.filter(|_| r.usage.writes()) else { continue };
             let home = s.names.frame_of(b);
             let of_module = home == Names::MODULE && r.usage != Use::Delete;
-            if home != self.scope && !of_module && !self.region.contains(s.names.scope(home).node) {
+            let of_class = s.names.is_member(b) && r.usage != Use::Delete;
+            if home != self.scope && !of_module && !of_class && !self.region.contains(s.names.scope(home).node) {
                 out.push(reason(
                     s,
                     r.node,
@@ -518,19 +519,21 @@ pub fn bare_declarations(s: &Source, b: BindingId) -> Vec<NodeId> {
     if s.lang.declares_locals() { t.subtree(home).filter(bare).collect() } else { Vec::new() }
 }
 
-/// The word of the declaration that a name stands in as what is declared.
+/// The words of the declaration that a name stands in as what is declared.
 fn declaring_word(s: &Source, name: NodeId) -> Option<&str> {
     let t = &s.tree;
     let mut at = name;
     loop {
         let parent = t.parent(at)?;
         let left = t.field(at) == Field::Left;
-        let word = || t.children(parent).find(|c| t.role(*c) == Role::Token).map(|c| s.str(c));
         match t.role(parent) {
             Role::Pattern | Role::Spread => {}
             Role::Default | Role::Assign if left => {}
-            Role::Declare => return word(),
-            Role::For if left => return word().filter(|w| s.lang.is_declaring_word(w)),
+            Role::Declare => return s.lang.declaring_words(s, parent),
+            Role::For if left => {
+                let words = s.lang.declaring_words(s, parent);
+                return words.filter(|w| s.lang.needs_result_type() || s.lang.is_declaring_word(w));
+            }
             _ => return None,
         }
         at = parent;

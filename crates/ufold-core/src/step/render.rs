@@ -6,7 +6,7 @@ use super::place::Home;
 use super::region::Site;
 use crate::align::Aligned;
 use crate::lang::values::Derivation;
-use crate::lang::{CallParts, FunctionParts, Leaving, Target};
+use crate::lang::{CallParts, FunctionParts, Leaving, MethodKind, Target};
 use crate::names::{BindingId, Use};
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role};
@@ -92,7 +92,7 @@ impl Written<'_> {
         };
         let annotations = self.annotations().filter(|_| self.types.is_none());
         let mut parameters: Vec<(String, Option<String>)> = Vec::new();
-        let receiver = site.receiver().filter(|_| self.home.class.is_some() && s.lang.object_word().is_none());
+        let receiver = site.receiver().filter(|_| self.home.takes_object() && s.lang.object_word().is_none());
         if let Some(r) = receiver {
             parameters.push((s.names.binding(r).name.clone(), None));
         }
@@ -109,11 +109,16 @@ impl Written<'_> {
                 optional: optional.filter(|(o, _)| !o.is_flag).map(|(_, p)| p),
                 name: self.name.to_string(),
                 parameters,
-                returns: annotations.and_then(|a| a.1).or_else(|| self.common_result()),
+                returns: annotations.and_then(|a| a.1).or_else(|| self.result_type()),
+                throws: self.types.map_or(Vec::new(), |t| t.throws.clone()),
                 is_async: self.is_async(),
                 is_generator: site.delegates,
-                method: site.method.filter(|_| self.home.class.is_some()).map(|m| m.kind),
-                exported: self.sites.iter().any(|o| o.source().path != self.home.source(self.sites).path),
+                method: match self.home.is_static {
+                    true => Some(MethodKind::Static),
+                    false => site.method.filter(|_| self.home.class.is_some()).map(|m| m.kind),
+                },
+                exported: self.home.called_by.is_some()
+                    || self.sites.iter().any(|o| o.source().path != self.home.source(self.sites).path),
                 type_parameters: self.types.map_or(Vec::new(), |t| t.generics.clone()),
                 doc: self.doc.map(str::to_string),
                 body: self.body(&format!("{indent}{unit}")),
@@ -222,7 +227,7 @@ impl Written<'_> {
             edits.push(Edit::new(start, t.span(right).start, tail_keyword(&tail, &results[0])));
             tail.clear();
         }
-        let declared = self.declare_locals(at_once.is_some(), &mut edits);
+        let declared = self.declare_locals(indent, at_once.is_some(), &mut edits);
         edits.extend(self.reindent(indent, &edits));
         let shifted: Vec<Edit> = edits
             .into_iter()
@@ -299,7 +304,7 @@ impl Written<'_> {
 
     /// Locals that the body writes and whose declaration stays outside: declared with their first value where that is
     /// a statement of its own, else by the returned line at the start.
-    fn declare_locals(&self, value_at_once: bool, edits: &mut Vec<Edit>) -> String {
+    fn declare_locals(&self, indent: &str, value_at_once: bool, edits: &mut Vec<Edit>) -> String {
         let site = self.template();
         let s = site.source();
         if !s.lang.declares_locals() {
@@ -324,34 +329,27 @@ impl Written<'_> {
             match self.first_statement(*b) {
                 Some(at) if !handed_over => {
                     let once = uses.iter().filter(|r| r.usage != Use::Read).count() == 1;
-                    edits.push(Edit::new(at, at, format!("{} ", s.lang.declaring_word(once))));
+                    let typed = self.types.filter(|_| s.lang.needs_result_type());
+                    let word = match typed {
+                        Some(types) => types.local(*b).unwrap_or_default().to_string(),
+                        None => s.lang.declaring_word(once).to_string(),
+                    };
+                    edits.push(Edit::new(at, at, format!("{word} ")));
                 }
-                _ => bare.push(self.bare(*b)),
+                // compilers that follow values lose it in loops and in functions inside, and want its type
+                _ => bare.push((s.names.binding(*b).name.clone(), self.local_type(site, *b))),
             }
         }
-        if bare.is_empty() { String::new() } else { s.lang.write_declaration(s, &bare) }
+        if bare.is_empty() { String::new() } else { s.lang.write_declaration(s, &bare, indent) }
     }
 
-    /// A local to declare without a value. Compilers that follow values lose it in loops and in functions inside, and
-    /// want its type.
-    fn bare(&self, b: BindingId) -> String {
-        let name = &self.template().source().names.binding(b).name;
-        match local_type(self.template(), b) {
-            Some(text) => format!("{name}: {text}"),
-            None => name.clone(),
-        }
+    fn local_type(&self, site: &Site, b: BindingId) -> Option<String> {
+        let told = self.types.and_then(|t| t.local(b)).map(str::to_string);
+        told.or_else(|| local_type(site, b))
     }
 
     fn must_declare(&self, b: BindingId) -> bool {
-        let site = self.template();
-        let given = |p: &super::parameters::Parameter| p.variable.as_ref().is_some_and(|v| v[self.home.template] == b);
-        !site.inner(b)
-            && !site.declarations(b).iter().any(|d| d.1)
-            && !self.general.parameters.iter().any(given)
-            && !matches!(
-                site.source().names.binding(b).kind,
-                crate::names::BindKind::Function | crate::names::BindKind::Class
-            )
+        must_declare(self.template(), self.home.template, self.general, b)
     }
 
     /// Start of the statement of the region that gives a local its first value, when nothing uses it before.
@@ -374,7 +372,9 @@ impl Written<'_> {
         let [result] = self.general.results.as_slice() else { return None };
         let mut last = site.region.last;
         if matches!(t.role(last), Role::ExprStmt | Role::Declare) {
-            let parts: Vec<NodeId> = t.children(last).filter(|c| t.role(*c) != Role::Token).collect();
+            // the words before a declaration are not what it gives
+            let is_value = |c: &NodeId| t.role(*c) != Role::Token && t.field(*c) != Field::Type;
+            let parts: Vec<NodeId> = t.children(last).filter(is_value).collect();
             let [one] = parts[..] else { return None };
             last = one;
         }
@@ -383,7 +383,7 @@ impl Written<'_> {
         let plain = t.role(left) == Role::Name
             && s.names.at(left).and_then(|r| r.target) == Some(result[self.home.template])
             && t.child(last, Field::Type).is_none()
-            && !matches!(t.role(right), Role::Assign | Role::Yield);
+            && !matches!(t.role(right), Role::Assign | Role::Yield | Role::Other);
         plain.then_some(right)
     }
 
@@ -426,9 +426,12 @@ impl Written<'_> {
         same.then_some((complete?, first.1.clone()))
     }
 
-    /// Where types are written: that of the result, when all copies return and their functions agree on it.
-    fn common_result(&self) -> Option<String> {
-        self.types?;
+    /// Where types are written: that of the result, when it must be or when all copies return and their functions agree
+    /// on it.
+    fn result_type(&self) -> Option<String> {
+        if let Some(must) = &self.types?.result {
+            return Some(must.clone());
+        }
         let written = |site: &Site| {
             let s = site.source();
             let returned = site.returns_value();
@@ -496,7 +499,7 @@ impl Written<'_> {
         }
         let word = words.first()?.0;
         let written = s.names.references_to(b).any(|r| r.usage != Use::Read && !site.region.contains(r.node));
-        let free = !s.lang.declares_fixed(word) && !s.lang.declares_for_function(word);
+        let free = !s.lang.declares_fixed(word) && !s.lang.declares_for_function(word) && !s.lang.needs_result_type();
         Some(if free && !written { s.lang.declaring_word(true) } else { word }.to_string())
     }
 
@@ -511,6 +514,7 @@ impl Written<'_> {
         let site = &self.sites[i];
         let s = site.source();
         let callee = match (self.home.class, site.receiver()) {
+            _ if s.names.members_in_sight => super::class_home::callee(site, self.home, self.sites, self.name),
             (Some(_), Some(r)) => format!("{}.{}", s.names.binding(r).name, self.name),
             _ => self.name.to_string(),
         };
@@ -538,6 +542,7 @@ impl Written<'_> {
             indent: indent_at(&s.text, site.span.start).to_string(),
             unit: s.habits().unit.clone(),
             width: s.habits().width,
+            result_type: self.types.and_then(|t| t.result.clone()),
         };
         let kept = (site.leaving == Leaving::Value).then(|| self.temporary(site));
         let text = match site.leaving.word() {
@@ -548,6 +553,16 @@ impl Written<'_> {
     }
 }
 
+/// A local that the body writes, and whose declaration stays outside.
+pub fn must_declare(site: &Site, index: usize, general: &General, b: BindingId) -> bool {
+    use crate::names::BindKind::{Class, Function};
+    let given = |p: &super::parameters::Parameter| p.variable.as_ref().is_some_and(|v| v[index] == b);
+    !site.inner(b)
+        && !site.declarations(b).iter().any(|d| d.1)
+        && !general.parameters.iter().any(given)
+        && !matches!(site.source().names.binding(b).kind, Function | Class)
+}
+
 fn tail_keyword(tail: &str, result: &str) -> String {
     tail.rfind(result).map_or(String::new(), |i| tail[..i].to_string())
 }
@@ -556,7 +571,8 @@ fn tail_keyword(tail: &str, result: &str) -> String {
 fn local_type(site: &Site, b: BindingId) -> Option<String> {
     let s = site.source();
     let used = s.names.references_to(b).map(|r| r.node).find(|n| site.region.contains(*n));
-    s.lang.type_of(s, used.filter(|_| s.lang.needs_types())?, &|_, _| None)
+    let ty = s.lang.type_of(s, used.filter(|_| s.lang.needs_types())?, &|_, _| None);
+    s.lang.spell(ty, s, &|_, _| None)
 }
 
 /// A text with edits, those left out that lie inside of others: what a name stands for is gone with all in it.

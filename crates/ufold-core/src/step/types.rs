@@ -13,9 +13,7 @@ use super::{Reason, Request};
 use crate::align::Aligned;
 use crate::names::{BindKind, BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role};
-
-/// More literals than this are a plain text.
-const MOST_LITERALS: usize = 4;
+use crate::types::Ty;
 
 /// A union of more named types is no type that a person would write.
 const MOST_TYPES: usize = 3;
@@ -27,7 +25,19 @@ pub struct Written {
     pub generics: Vec<String>,
     /// Of the parameter for a statement that some copies lack.
     pub optional: Option<String>,
+    /// Of the result, where it must be written.
+    pub result: Option<String>,
+    /// Exceptions that must be declared.
+    pub throws: Vec<String>,
+    /// What declares the template's locals that the body must declare.
+    pub locals: Vec<(BindingId, String)>,
     pub assumptions: Vec<Reason>,
+}
+
+impl Written {
+    pub fn local(&self, b: BindingId) -> Option<&str> {
+        self.locals.iter().find(|(l, _)| *l == b).map(|(_, w)| w.as_str())
+    }
 }
 
 pub struct Types<'a> {
@@ -44,6 +54,7 @@ impl Types<'_> {
         let mut out = Written::default();
         let mut generics: Vec<BindingId> = general.generics.clone();
         for (p, name) in general.parameters.iter().zip(names) {
+            self.just_a_value(p)?;
             let text = match self.request.types.get(name) {
                 Some(given) => given.clone(),
                 None => self.parameter(p, general, &mut generics, &mut out).ok_or_else(|| self.unknown(p, name))?,
@@ -63,8 +74,7 @@ impl Types<'_> {
         }
         let s = self.sites[self.home.template].source();
         // those of the class are there already
-        let class = self.home.class.and_then(|c| s.tree.child(c, Field::Body));
-        generics.retain(|b| Some(s.names.scope(s.names.binding(*b).scope).node) != class);
+        generics.retain(|b| !self.is_of_home(*b));
         for b in generics {
             let definition = s.tree.parent(s.names.binding(b).first);
             let text = definition.map_or(s.names.binding(b).name.as_str(), |d| s.str(d)).to_string();
@@ -79,6 +89,9 @@ impl Types<'_> {
         }
         for h in &general.type_holes {
             out.generics.push(self.bound(h, &mut out.assumptions)?);
+        }
+        if s.lang.needs_result_type() {
+            super::result_types::add(self, general, &mut out)?;
         }
         Ok(out)
     }
@@ -109,6 +122,26 @@ impl Types<'_> {
         Ok(format!("{} extends {bound}", hole.name))
     }
 
+    /// Nothing in a place of the parameter but a value of its type.
+    fn just_a_value(&self, p: &Parameter) -> Result<(), Reason> {
+        let places = p.places.iter().flat_map(|i| self.aligned[*i].nodes.iter().zip(self.sites));
+        for (node, site) in places {
+            let s = site.source();
+            if s.lang.asks_more_than_type(s, *node, &self.definitions()) {
+                let message = format!("the compiler looks at `{}` itself here, not only at its type", s.str(*node));
+                return Err(reason(s, *node, "hole-no-value", message));
+            }
+        }
+        Ok(())
+    }
+
+    /// A type parameter of the class that takes the function as its object's method.
+    pub(super) fn is_of_home(&self, b: BindingId) -> bool {
+        let s = self.sites[self.home.template].source();
+        let class = self.home.class.filter(|_| self.home.takes_object()).and_then(|c| s.tree.child(c, Field::Body));
+        Some(s.names.scope(s.names.binding(b).scope).node) == class
+    }
+
     fn unknown(&self, p: &Parameter, name: &str) -> Reason {
         let site = &self.sites[self.home.template];
         let node = self.aligned[p.places[0]].nodes[self.home.template];
@@ -128,39 +161,26 @@ impl Types<'_> {
         if let Some(c) = &p.callable {
             return self.function(p, c.passed.first()?, generics);
         }
+        let (s, node) = (self.sites[self.home.template].source(), nodes[self.home.template]);
         let texts: Vec<&str> = nodes.iter().zip(self.sites).map(|(n, s)| s.source().str(*n)).collect();
-        let quoted = texts.iter().all(|t| t.starts_with(['\'', '"']));
-        if quoted && !self.is_plain_text(nodes[self.home.template]) {
-            let mut all = texts.clone();
-            all.sort_unstable();
-            all.dedup();
-            return Some(if all.len() <= MOST_LITERALS { all.join(" | ") } else { "string".into() });
+        if let Some(literal) = s.lang.of_literals(&texts).filter(|_| !self.is_plain_text(node)) {
+            return Some(literal);
         }
-        let mut all: Vec<String> = Vec::new();
-        let types: Option<Vec<String>> =
+        let found: Option<Vec<(Ty, String)>> =
             nodes.iter().enumerate().map(|(i, node)| self.visible(i, *node, generics)).collect();
-        let types = types?;
+        let (types, texts): (Vec<Ty>, Vec<String>) = found?.into_iter().unzip();
         let common: Vec<String> =
-            types.iter().enumerate().map(|(i, text)| in_terms_of(&general.type_holes, i, text)).collect();
-        if types.iter().any(|t| *t != types[0]) && common.iter().all(|t| *t == common[0]) {
+            texts.iter().enumerate().map(|(i, text)| in_terms_of(&general.type_holes, i, text)).collect();
+        if texts.iter().any(|t| *t != texts[0]) && common.iter().all(|t| *t == common[0]) {
             return common.into_iter().next();
         }
-        for text in &types {
-            for part in split_union(text) {
-                if !all.contains(&part) {
-                    all.push(part);
-                }
-            }
-        }
-        let named = all.iter().filter(|t| !self.sites[0].source().lang.is_nothing(t)).count();
-        let union = all.join(" | ");
-        // code that one copy has for the whole union is right for it
-        if all.len() > 1 && types.iter().all(|t| split_union(t).len() < all.len()) {
-            let (s, node) = (self.sites[self.home.template].source(), nodes[self.home.template]);
-            let message = format!("the code is right for any `{union}`");
+        let joined = s.lang.join(&types)?;
+        let text = s.lang.spell(joined.ty, s, &self.definitions())?;
+        if joined.is_wider {
+            let message = format!("the code is right for any `{text}`");
             out.assumptions.push(reason(s, node, "united-types", message));
         }
-        (named <= MOST_TYPES).then_some(union)
+        Some(text)
     }
 
     /// The type of a function that the body calls.
@@ -172,14 +192,13 @@ impl Types<'_> {
             results.push(first.lang.no_result_type().to_string());
         }
         for (i, node) in self.aligned[p.places[0]].nodes.iter().enumerate().filter(|_| !for_effect) {
-            let r = self.visible(i, *node, generics)?;
+            let (_, r) = self.visible(i, *node, generics)?;
             if !results.contains(&r) {
                 results.push(r);
             }
         }
         let node = self.aligned[p.places[0]].nodes[self.home.template];
-        let parameters = self.passed(node, passed, generics)?;
-        Some(format!("({parameters}) => {}", results.join(" | ")))
+        first.lang.function_type(&self.passed(node, passed, generics)?, &results)
     }
 
     /// A flag, or a function that takes what the body passes.
@@ -188,32 +207,35 @@ impl Types<'_> {
         if o.is_flag {
             return s.lang.literal_type(s.lang.truth(true)).map(str::to_string);
         }
-        let parameters = self.passed(o.statement, &o.passed, generics)?;
-        Some(format!("({parameters}) => {}", s.lang.no_result_type()))
+        s.lang.function_type(&self.passed(o.statement, &o.passed, generics)?, &[s.lang.no_result_type().to_string()])
     }
 
-    /// Parameters of a function that takes these locals of the template, which a node uses.
-    fn passed(&self, node: NodeId, names: &[String], generics: &mut Vec<BindingId>) -> Option<String> {
+    /// Parameters, each with its type, of a function that takes these locals of the template, which a node uses.
+    fn passed(&self, node: NodeId, names: &[String], generics: &mut Vec<BindingId>) -> Option<Vec<(String, String)>> {
         let template = self.home.template;
         let s = self.sites[template].source();
-        let mut out = Vec::new();
-        for name in names {
-            let used = s.tree.subtree(node).find(|n| s.tree.role(*n) == Role::Name && s.str(*n) == name)?;
-            out.push(format!("{name}: {}", self.visible(template, used, generics)?));
-        }
-        Some(out.join(", "))
+        let typed = |name: &String| {
+            let used = s.tree.subtree(node).find(|n| s.tree.role(*n) == Role::Name && s.str(*n) == *name)?;
+            Some((name.clone(), self.visible(template, used, generics)?.1))
+        };
+        names.iter().map(typed).collect()
     }
 
-    /// The type of a site's value, when its words mean the same at the home.
-    fn visible(&self, i: usize, node: NodeId, generics: &mut Vec<BindingId>) -> Option<String> {
+    pub(super) fn definitions(&self) -> impl Fn(&Source, &str) -> Option<(std::sync::Arc<Source>, NodeId)> + '_ {
+        |s: &Source, name: &str| self.project.definition(s, name)
+    }
+
+    /// The type of a site's value with its text, when its words mean the same at the home.
+    pub(super) fn visible(&self, i: usize, node: NodeId, generics: &mut Vec<BindingId>) -> Option<(Ty, String)> {
         let s = self.sites[i].source();
-        let text = s.lang.type_of(s, node, &|s, name| self.project.definition(s, name))?;
+        let ty = s.lang.type_of(s, node, &self.definitions());
+        let text = s.lang.spell(ty, s, &self.definitions())?;
         self.words_visible(i, &text, generics)?;
-        Some(text)
+        Some((ty, text))
     }
 
     /// Whether the words of a site's type mean the same at the home.
-    fn words_visible(&self, i: usize, text: &str, generics: &mut Vec<BindingId>) -> Option<()> {
+    pub(super) fn words_visible(&self, i: usize, text: &str, generics: &mut Vec<BindingId>) -> Option<()> {
         let s = self.sites[i].source();
         let home = self.sites[self.home.template].source();
         for word in
@@ -275,12 +297,4 @@ pub fn is_type_parameter(s: &Source, b: BindingId) -> bool {
 /// A type parameter with its bounds, as text.
 pub fn type_parameter(s: &Source, b: BindingId) -> Option<&str> {
     s.tree.parent(s.names.binding(b).first).map(|p| s.str(p))
-}
-
-/// Parts of a union that are not inside brackets.
-fn split_union(text: &str) -> Vec<String> {
-    if text.contains(['(', '{', '<']) {
-        return vec![text.to_string()];
-    }
-    text.split('|').map(|p| p.trim().to_string()).collect()
 }

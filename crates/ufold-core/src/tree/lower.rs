@@ -5,8 +5,7 @@ use std::hash::Hasher;
 use rustc_hash::FxHasher;
 use tree_sitter::TreeCursor;
 
-use super::role::CASE_BLOCK;
-use super::{Field, Grammar, Node, Role, Tree};
+use super::{Field, Gathered, Grammar, Node, Role, Tree};
 use crate::lang::Language;
 use crate::text::Span;
 
@@ -35,7 +34,7 @@ pub fn parse(text: &str, lang: &dyn Language) -> Result<Tree, ParseError> {
     let mut parser = tree_sitter::Parser::new();
     parser.set_language(&grammar.language).map_err(|_| ParseError::Parser)?;
     let parsed = parser.parse(text, None).ok_or(ParseError::Parser)?;
-    let mut lowering = Lowering { text, grammar, lang, tree: Tree::default(), depth: 0, case_block: None };
+    let mut lowering = Lowering { text, grammar, lang, tree: Tree::default(), depth: 0, group: None };
     lowering.tree.nodes.reserve(text.len() / 4);
     let mut cursor = parsed.walk();
     lowering.node(&mut cursor, 0, Role::Other)?;
@@ -48,8 +47,8 @@ struct Lowering<'a> {
     lang: &'a dyn Language,
     tree: Tree,
     depth: usize,
-    /// The block that was put around the statements of the case at hand.
-    case_block: Option<u32>,
+    /// The node that was put around the children at hand, and what it gathers.
+    group: Option<(u32, Gathered)>,
 }
 
 impl Lowering<'_> {
@@ -74,8 +73,15 @@ impl Lowering<'_> {
             self.tree.errors.push(Span::new(start, end));
         }
         let mut field = self.grammar.field(cursor.field_id());
-        if self.case_block == Some(parent) {
-            field = Field::None;
+        if let Some((_, g)) = self.group.filter(|(id, _)| *id == parent) {
+            field = g.inside.unwrap_or(field);
+        }
+        if self.grammar.is_transparent(kind) {
+            if cursor.goto_first_child() {
+                self.children(cursor, parent, parent_role)?;
+                cursor.goto_parent();
+            }
+            return Ok(());
         }
         if let Some(s) = self.grammar.shorthand(kind) {
             self.shorthand(s, field, parent, Span::new(start, end));
@@ -103,19 +109,23 @@ impl Lowering<'_> {
     }
 
     fn children(&mut self, cursor: &mut TreeCursor, parent: u32, role: Role) -> Result<(), ParseError> {
-        let around = self.case_block.take();
-        let gathers = role == Role::Case && self.grammar.has_case_blocks();
+        let around = self.group.take();
         loop {
             let n = cursor.node();
-            let statement = gathers && self.grammar.field(cursor.field_id()) == Field::Body && !n.is_extra();
-            if statement && self.case_block.is_none() {
+            let wanted = self.grammar.gathered(role, self.grammar.field(cursor.field_id()), &n);
+            if !n.is_extra() && self.group.map(|(_, g)| g) != wanted {
+                if let Some((id, _)) = self.group.take() {
+                    self.finish(id, false);
+                }
                 let span = Span::new(n.start_byte(), n.end_byte());
-                self.case_block = Some(self.push(Role::Block, Field::Body, CASE_BLOCK, parent, span));
+                self.group = wanted.map(|g| (self.push(g.role, g.field, g.kind, parent, span), g));
             }
-            match self.case_block.filter(|_| statement) {
-                Some(block) => {
-                    self.node(cursor, block, Role::Block)?;
-                    self.tree.nodes[block as usize].end_byte = n.end_byte() as u32;
+            match self.group {
+                Some((id, g)) => {
+                    self.node(cursor, id, g.role)?;
+                    if !n.is_extra() {
+                        self.tree.nodes[id as usize].end_byte = n.end_byte() as u32;
+                    }
                 }
                 None => self.node(cursor, parent, role)?,
             }
@@ -123,8 +133,8 @@ impl Lowering<'_> {
                 break;
             }
         }
-        if let Some(block) = std::mem::replace(&mut self.case_block, around) {
-            self.finish(block, false);
+        if let Some((id, _)) = std::mem::replace(&mut self.group, around) {
+            self.finish(id, false);
         }
         Ok(())
     }

@@ -13,7 +13,7 @@ mod role;
 
 pub(crate) use lower::mix;
 pub use lower::{ParseError, STACK, parse};
-pub use role::{Field, Grammar, Role};
+pub use role::{Field, Gathered, Grammar, Role};
 
 use crate::text::Span;
 

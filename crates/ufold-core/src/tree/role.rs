@@ -219,11 +219,30 @@ pub struct Grammar {
     named: Vec<bool>,
     fields: FxHashMap<u16, Field>,
     shorthands: FxHashMap<u16, Shorthand>,
-    case_blocks: bool,
+    /// Kinds that are left out, their children being those of the node around them.
+    transparent: Vec<bool>,
+    gathers: Option<Gathers>,
 }
 
-/// Kind of the block that holds a case's statements, where the grammar has none.
-pub const CASE_BLOCK: u16 = u16::MAX - 1;
+/// A node that the grammar does not have, put around neighbours that belong together: the statements of a case, the
+/// callee of a call.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Gathered {
+    pub role: Role,
+    pub field: Field,
+    pub kind: u16,
+    /// What each of the neighbours is to it; none to keep the field that it has.
+    pub inside: Option<Field>,
+}
+
+/// What a child of a node is gathered into.
+pub type Gathers = fn(parent: Role, field: Field, child: &tree_sitter::Node) -> Option<Gathered>;
+
+impl Gathered {
+    /// The block that holds a case's statements.
+    pub const CASE_BLOCK: Gathered =
+        Gathered { role: Role::Block, field: Field::Body, kind: u16::MAX - 1, inside: Some(Field::None) };
+}
 
 /// One word that stands for a key and a value: the kinds that the long form would have.
 #[derive(Clone, Copy, Debug)]
@@ -256,7 +275,8 @@ impl Grammar {
             };
         }
         let fields = fields.iter().filter_map(|(k, f)| Some((language.field_id_for_name(k)?.get(), *f))).collect();
-        Self { language, roles: table, named, fields, shorthands: FxHashMap::default(), case_blocks: false }
+        let transparent = vec![false; n];
+        Self { language, roles: table, named, fields, shorthands: FxHashMap::default(), transparent, gathers: None }
     }
 
     /// Kinds of leaves that are read as a pair of a key and a value with the same text.
@@ -269,14 +289,26 @@ impl Grammar {
         self
     }
 
-    /// The statements of a case are its own children; the tree puts them into a block.
-    pub fn with_case_blocks(mut self) -> Self {
-        self.case_blocks = true;
+    /// Nodes that the tree puts around neighbours.
+    pub fn gathering(mut self, gathers: Gathers) -> Self {
+        self.gathers = Some(gathers);
         self
     }
 
-    pub fn has_case_blocks(&self) -> bool {
-        self.case_blocks
+    /// Kinds whose children become those of the node around them.
+    pub fn with_transparent(mut self, kinds: &[&str]) -> Self {
+        for kind in kinds {
+            self.transparent[self.language.id_for_node_kind(kind, true) as usize] = true;
+        }
+        self
+    }
+
+    pub fn is_transparent(&self, kind: u16) -> bool {
+        self.transparent.get(kind as usize).copied().unwrap_or(false)
+    }
+
+    pub fn gathered(&self, parent: Role, field: Field, child: &tree_sitter::Node) -> Option<Gathered> {
+        self.gathers.filter(|_| !child.is_extra())?(parent, field, child)
     }
 
     pub fn has_shorthands(&self) -> bool {

@@ -8,8 +8,10 @@ impl Build<'_> {
     pub(super) fn leave_loop(&mut self, id: NodeId, loose: Loose) -> Loose {
         let label = self.tree.child(id, Field::Label).map(|l| self.tree.exact(l));
         let goes_on = self.tree.role(id) == Role::Continue;
+        let gives_value = self.tree.child(id, Field::Value).is_some();
         let fits = |l: &Loop| match label {
             Some(_) => l.label == label,
+            None if gives_value => l.head.is_none() && !l.named_only,
             None => !goes_on || l.head.is_some(),
         };
         let Some(at) = self.loops.iter().rposition(|l| fits(l) && (label.is_some() || !l.named_only)) else {
@@ -122,6 +124,10 @@ impl Build<'_> {
             }
             let body: Vec<NodeId> = t.children(c).filter(|s| t.field(*s) == Field::Body).collect();
             through = self.statements(&body, through);
+            // a case that does not run on into the next one
+            if t.child(c, Field::Operator).is_some() {
+                self.loops.last_mut().expect("pushed above").breaks.append(&mut through);
+            }
         }
         let mut out = through;
         match default {

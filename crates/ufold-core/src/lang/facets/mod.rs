@@ -13,5 +13,5 @@ pub use scoping::Scoping;
 pub use semantics::Semantics;
 pub use suites::Suites;
 pub use syntax::Syntax;
-pub use typing::Typing;
+pub use typing::{Joined, Typing};
 pub use writer::Writer;

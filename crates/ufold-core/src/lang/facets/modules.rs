@@ -9,6 +9,10 @@ use crate::tree::{NodeId, Tree};
 pub trait Modules: Syntax {
     /// What one import statement names.
     fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef>;
+    /// What a name that nothing in its file binds is, as an import would say it.
+    fn import_of_free(&self, _from: &ModuleName, _name: &str) -> Option<ImportRef> {
+        None
+    }
     /// Last words of calls that load a module by a text.
     fn loading_words(&self) -> &'static [&'static str];
     /// An expression that gives a module out of those that are loaded, or loads one.

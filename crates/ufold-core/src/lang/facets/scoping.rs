@@ -3,7 +3,7 @@
 use super::Syntax;
 use crate::lang::MethodKind;
 use crate::names::{BindingId, Names, Source};
-use crate::tree::{Field, NodeId, Tree};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 pub trait Scoping: Syntax {
     fn names(&self, tree: &Tree, text: &str) -> Names;
@@ -44,6 +44,35 @@ pub trait Scoping: Syntax {
     fn free_names_are_global(&self) -> bool;
     /// Locals are declared by a word of their own.
     fn declares_locals(&self) -> bool;
+    /// The words before the name in a declaration of locals.
+    fn declaring_words<'s>(&self, source: &'s Source, declaration: NodeId) -> Option<&'s str> {
+        let t = &source.tree;
+        t.children(declaration).find(|c| t.role(*c) == Role::Token).map(|c| source.str(c))
+    }
+    /// Functions may stand outside classes.
+    fn has_free_functions(&self, _source: &Source) -> bool {
+        true
+    }
+    /// A class can have functions of its own that need no object.
+    fn takes_static(&self, _source: &Source, _class: NodeId) -> bool {
+        true
+    }
+    /// A class can have functions that only its own code sees.
+    fn takes_private(&self, _source: &Source, _class: NodeId) -> bool {
+        true
+    }
+    /// A member that its class's code names without an object belongs to the object, not to the class.
+    fn is_of_object(&self, _source: &Source, _member: BindingId) -> bool {
+        true
+    }
+    /// A bare name surely reaches what the names of its file say, whatever its classes inherit.
+    fn is_sure(&self, _source: &Source, _name: NodeId) -> bool {
+        true
+    }
+    /// A member that gets no other value once it has one.
+    fn is_final(&self, _source: &Source, _member: BindingId) -> bool {
+        false
+    }
     /// Variables of a class that list its members.
     fn member_lists(&self) -> &'static [&'static str] {
         &[]

@@ -1,14 +1,41 @@
 //! What is known of types, and how they are written.
 
 use crate::lang::Definitions;
-use crate::names::Source;
+use crate::names::{BindingId, Source};
 use crate::tree::{NodeId, Tree};
+use crate::types::Ty;
+
+/// The type of what has one of several.
+pub struct Joined {
+    pub ty: Ty,
+    /// It is none of them: code that is right for each need not be right for it.
+    pub is_wider: bool,
+}
 
 pub trait Typing: Sync {
     /// Parameters must have types.
     fn needs_types(&self) -> bool;
-    /// The type of a value or of a local, as it would be written, where it can be found.
-    fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Option<String>;
+    /// A function must say the type of its result.
+    fn needs_result_type(&self) -> bool {
+        false
+    }
+    /// The type of a value or of a local.
+    fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Ty;
+    /// How a type is written at a place of a file, when its words mean the same there.
+    fn spell(&self, ty: Ty, at: &Source, definitions: &Definitions) -> Option<String>;
+    /// One type for values of all of these, none where there is no such type that a person would write.
+    fn join(&self, types: &[Ty]) -> Option<Joined> {
+        let first = types.first().copied().filter(|t| t.is_known())?;
+        types.iter().all(|t| *t == first).then_some(Joined { ty: first, is_wider: false })
+    }
+    /// The type that is just these literals, where there are such types.
+    fn of_literals(&self, _texts: &[&str]) -> Option<String> {
+        None
+    }
+    /// The type of a function with these parameters (name and type) and one of these results.
+    fn function_type(&self, _parameters: &[(String, String)], _results: &[String]) -> Option<String> {
+        None
+    }
     /// A type, whole: another one can stand in its place.
     fn is_whole_type(&self, _tree: &Tree, _node: NodeId) -> bool {
         false
@@ -16,6 +43,34 @@ pub trait Typing: Sync {
     /// Whether objects of other making can stand for those of a class, as long as it has no private member.
     fn is_shape(&self, _source: &Source, _class: NodeId) -> bool {
         false
+    }
+    /// Whether the result of a function may be no value.
+    fn may_give_nothing(&self, _source: &Source, _function: NodeId) -> bool {
+        true
+    }
+    /// Exceptions that a function with the code from `first` up to `end` must declare; an error where that can't be told.
+    fn declared_exceptions(
+        &self,
+        _source: &Source,
+        _first: NodeId,
+        _end: NodeId,
+        _definitions: &Definitions,
+    ) -> Result<Vec<String>, (NodeId, String)> {
+        Ok(Vec::new())
+    }
+    /// A value's place that asks more of it than its type: another value of the type would not do, or be another program.
+    fn asks_more_than_type(&self, _source: &Source, _value: NodeId, _definitions: &Definitions) -> bool {
+        false
+    }
+    /// What declares a local that is written at the start of its declaration: a word or a type. `declared`: what did so.
+    fn local_word(
+        &self,
+        _source: &Source,
+        _local: BindingId,
+        _declared: Option<&str>,
+        _definitions: &Definitions,
+    ) -> Option<String> {
+        None
     }
     /// Annotation for the type of a literal.
     fn literal_type(&self, literal: &str) -> Option<&'static str>;

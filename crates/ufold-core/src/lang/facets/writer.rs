@@ -13,8 +13,9 @@ pub trait Writer: Syntax {
     fn variable_name(&self, words: &[String]) -> String;
     /// The edit that adds a parameter after those that are there.
     fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit>;
-    /// The declaration of locals without a value.
-    fn write_declaration(&self, source: &Source, names: &[String]) -> String;
+    /// The declaration of locals without a value, each with its type where that is known; lines after the first are
+    /// indented.
+    fn write_declaration(&self, source: &Source, locals: &[(String, Option<String>)], indent: &str) -> String;
     /// The statement that says of variables that they are the module's, where a function must say so to write them.
     fn write_outer(&self, _names: &[String]) -> String {
         String::new()

@@ -2,33 +2,30 @@
 
 use super::{library, modules, scopes, suites, write};
 use crate::lang::{
-    CallParts, Definitions, FunctionParts, Layout, MethodKind, ModuleName, Modules, Scoping, Semantics, Signature,
-    Suites, Syntax, Typing, Writer,
+    CallParts, Definitions, FunctionParts, Joined, Layout, MethodKind, ModuleName, Modules, Scoping, Semantics,
+    Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
+use crate::types::{Kind, Ty};
 
-/// Finds the written type of a value.
-type TypeFinder = fn(&Source, NodeId, &Definitions) -> Option<String>;
+/// What a language of the family with written types knows of them.
+#[derive(Clone, Copy)]
+pub struct TypeRules {
+    pub find: fn(&Source, NodeId, &Definitions) -> Option<String>,
+    pub join: fn(&[Ty]) -> Option<Joined>,
+    pub of_literals: fn(&[&str]) -> Option<String>,
+}
 
 pub struct Family {
     pub name: &'static str,
     pub extensions: &'static [&'static str],
     pub grammar: fn() -> &'static Grammar,
-    /// Finds a written type; none where nothing is typed.
-    pub types: Option<TypeFinder>,
+    /// None where nothing is typed.
+    pub types: Option<TypeRules>,
     /// A node is a type by itself.
     pub whole_type: fn(&Tree, NodeId) -> bool,
-}
-
-fn capitalized(word: &str) -> String {
-    let mut c = word.chars();
-    c.next().map_or(String::new(), |f| f.to_uppercase().chain(c).collect())
-}
-
-fn camel(words: &[String]) -> String {
-    words.iter().enumerate().map(|(i, w)| if i == 0 { w.clone() } else { capitalized(w) }).collect()
 }
 
 impl Syntax for Family {
@@ -255,8 +252,25 @@ impl Typing for Family {
     fn needs_types(&self) -> bool {
         self.types.is_some()
     }
-    fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Option<String> {
-        self.types.and_then(|find| find(source, node, definitions))
+    fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Ty {
+        let found = self.types.and_then(|t| (t.find)(source, node, definitions));
+        found.map_or(Ty::UNKNOWN, |text| Ty::written(&text))
+    }
+    fn spell(&self, ty: Ty, _at: &Source, _definitions: &Definitions) -> Option<String> {
+        match ty.kind() {
+            Kind::Written(text) => Some(text),
+            _ => None,
+        }
+    }
+    fn join(&self, types: &[Ty]) -> Option<Joined> {
+        self.types.and_then(|t| (t.join)(types))
+    }
+    fn of_literals(&self, texts: &[&str]) -> Option<String> {
+        self.types.and_then(|t| (t.of_literals)(texts))
+    }
+    fn function_type(&self, parameters: &[(String, String)], results: &[String]) -> Option<String> {
+        let list: Vec<String> = parameters.iter().map(|(name, of)| format!("{name}: {of}")).collect();
+        self.types.map(|_| format!("({}) => {}", list.join(", "), results.join(" | ")))
     }
     fn is_whole_type(&self, tree: &Tree, node: NodeId) -> bool {
         (self.whole_type)(tree, node)
@@ -342,16 +356,16 @@ impl Modules for Family {
 impl Writer for Family {
     fn function_name(&self, words: &[String], private: bool, member: bool) -> String {
         let hidden = private && member && self.types.is_none();
-        format!("{}{}", if hidden { "_" } else { "" }, camel(words))
+        format!("{}{}", if hidden { "_" } else { "" }, crate::lang::camel(words))
     }
     fn variable_name(&self, words: &[String]) -> String {
-        camel(words)
+        crate::lang::camel(words)
     }
     fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
         write::parameter(source, function, parameter)
     }
-    fn write_declaration(&self, source: &Source, names: &[String]) -> String {
-        write::declaration(source, names)
+    fn write_declaration(&self, source: &Source, locals: &[(String, Option<String>)], _indent: &str) -> String {
+        write::declaration(source, locals)
     }
     fn write_function(&self, source: &Source, parts: &FunctionParts) -> String {
         write::function(source, parts)

@@ -2,17 +2,22 @@
 
 use std::sync::LazyLock;
 
-use crate::tree::{Field, Grammar, Role};
+use crate::tree::{Field, Gathered, Grammar, Role};
 
 pub static GRAMMAR: LazyLock<Grammar> = LazyLock::new(|| build(tree_sitter_javascript::LANGUAGE.into(), &[]));
 
 /// The tables of the family for one of its grammars.
 pub fn build(language: tree_sitter::Language, more: &[(&str, Role)]) -> Grammar {
     let roles: Vec<(&str, Role)> = ROLES.iter().chain(more).copied().collect();
-    Grammar::new(language, &roles, FIELDS, DROPPED).with_case_blocks().with_shorthands(&[
+    Grammar::new(language, &roles, FIELDS, DROPPED).gathering(gathered).with_shorthands(&[
         ("shorthand_property_identifier", ["pair", "property_identifier", "identifier"]),
         ("shorthand_property_identifier_pattern", ["pair_pattern", "property_identifier", "identifier"]),
     ])
+}
+
+/// The statements of a case are its own children.
+fn gathered(parent: Role, field: Field, _child: &tree_sitter::Node) -> Option<Gathered> {
+    (parent == Role::Case && field == Field::Body).then_some(Gathered::CASE_BLOCK)
 }
 
 /// What the kind and its place say together.

@@ -96,7 +96,9 @@ fn doc_comment(doc: &str, indent: &str) -> String {
     format!("{indent}/**\n{body}{indent} */\n")
 }
 
-pub fn declaration(source: &Source, names: &[String]) -> String {
+pub fn declaration(source: &Source, locals: &[(String, Option<String>)]) -> String {
+    let typed = |(name, of): &(String, Option<String>)| of.as_ref().map_or(name.clone(), |t| format!("{name}: {t}"));
+    let names: Vec<String> = locals.iter().map(typed).collect();
     format!("let {}{}", names.join(", "), Style::of(source).end())
 }
 

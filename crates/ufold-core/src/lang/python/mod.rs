@@ -15,6 +15,7 @@ use super::{
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
+use crate::types::{Kind, Ty};
 
 pub struct Python;
 
@@ -280,8 +281,14 @@ impl Typing for Python {
     fn needs_types(&self) -> bool {
         false
     }
-    fn type_of(&self, source: &Source, node: NodeId, _definitions: &Definitions) -> Option<String> {
-        self.literal_type(source.str(node)).map(str::to_string)
+    fn type_of(&self, source: &Source, node: NodeId, _definitions: &Definitions) -> Ty {
+        self.literal_type(source.str(node)).map_or(Ty::UNKNOWN, Ty::primitive)
+    }
+    fn spell(&self, ty: Ty, _at: &Source, _definitions: &Definitions) -> Option<String> {
+        match ty.kind() {
+            Kind::Primitive(word) => Some(word),
+            _ => None,
+        }
     }
     fn literal_type(&self, literal: &str) -> Option<&'static str> {
         match literal.chars().next()? {
@@ -369,7 +376,7 @@ impl Writer for Python {
     fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
         write::parameter(source, function, parameter)
     }
-    fn write_declaration(&self, _source: &Source, _names: &[String]) -> String {
+    fn write_declaration(&self, _source: &Source, _locals: &[(String, Option<String>)], _indent: &str) -> String {
         String::new()
     }
     fn write_outer(&self, names: &[String]) -> String {

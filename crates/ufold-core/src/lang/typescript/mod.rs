@@ -5,13 +5,15 @@ mod grammar;
 mod tests;
 mod types;
 
-use super::javascript::family::Family;
+use super::javascript::family::{Family, TypeRules};
+
+const TYPES: TypeRules = TypeRules { find: types::type_of, join: types::join, of_literals: types::of_literals };
 
 pub static TYPESCRIPT: Family = Family {
     name: "typescript",
     extensions: &["ts", "mts", "cts"],
     grammar: || &grammar::TYPESCRIPT,
-    types: Some(types::type_of),
+    types: Some(TYPES),
     whole_type: |tree, node| grammar::is_whole_type(tree, node, false),
 };
 
@@ -19,6 +21,6 @@ pub static TSX: Family = Family {
     name: "tsx",
     extensions: &["tsx"],
     grammar: || &grammar::TSX,
-    types: Some(types::type_of),
+    types: Some(TYPES),
     whole_type: |tree, node| grammar::is_whole_type(tree, node, true),
 };

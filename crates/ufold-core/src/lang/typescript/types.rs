@@ -6,9 +6,10 @@
 
 use std::sync::Arc;
 
-use crate::lang::Definitions;
+use crate::lang::{Definitions, Joined};
 use crate::names::{BindKind, BindingId, Source, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
+use crate::types::{self, Ty};
 
 /// Deeper chains of inference are given up.
 const MOST_STEPS: usize = 12;
@@ -17,6 +18,51 @@ pub fn type_of(source: &Source, node: NodeId, definitions: &Definitions) -> Opti
     let types = Types { s: source, at: node, definitions };
     let found = types.value(node, 0)?;
     types.as_written_here(found)
+}
+
+/// More literals than this are a plain text.
+const MOST_LITERALS: usize = 4;
+
+/// A union of more named types is no type that a person would write.
+const MOST_TYPES: usize = 3;
+
+/// The union of all.
+pub fn join(list: &[Ty]) -> Option<Joined> {
+    let mut all: Vec<String> = Vec::new();
+    let parts: Option<Vec<Vec<String>>> = list
+        .iter()
+        .map(|t| match t.kind() {
+            types::Kind::Written(text) => Some(split_union(&text)),
+            _ => None,
+        })
+        .collect();
+    let parts = parts?;
+    for part in parts.iter().flatten().filter(|p| !p.is_empty()) {
+        if !all.contains(part) {
+            all.push(part.clone());
+        }
+    }
+    let named = all.iter().filter(|t| !["null", "undefined"].contains(&t.as_str())).count();
+    // code that one copy has for the whole union is right for it
+    let is_wider = all.len() > 1 && parts.iter().all(|p| p.len() < all.len());
+    (named <= MOST_TYPES).then(|| Joined { ty: Ty::written(&all.join(" | ")), is_wider })
+}
+
+/// The union of a few texts.
+pub fn of_literals(texts: &[&str]) -> Option<String> {
+    let mut all = texts.to_vec();
+    all.sort_unstable();
+    all.dedup();
+    let quoted = all.iter().all(|t| t.starts_with(['\'', '"']));
+    quoted.then(|| if all.len() <= MOST_LITERALS { all.join(" | ") } else { "string".into() })
+}
+
+/// Parts of a union that are not inside brackets.
+fn split_union(text: &str) -> Vec<String> {
+    if text.contains(['(', '{', '<']) {
+        return vec![text.to_string()];
+    }
+    text.split('|').map(|p| p.trim().to_string()).collect()
 }
 
 /// A type's text and the file whose names it is written in; none for the file that asks.

@@ -1,0 +1,253 @@
+//! Java's own library, read from its table.
+
+use std::sync::LazyLock;
+
+use rustc_hash::FxHashMap;
+
+use crate::types::{Kind, Ty};
+
+pub struct Member {
+    pub result: Answer,
+    /// Checked exceptions by full name; none where it depends on the call.
+    pub throws: Option<Vec<String>>,
+}
+
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Answer {
+    Is(Ty),
+    WidestArgument,
+    Depends,
+}
+
+pub struct Class {
+    pub parameters: Vec<String>,
+    pub supertypes: Vec<Ty>,
+    pub members: FxHashMap<String, Member>,
+}
+
+pub struct Library {
+    pub classes: FxHashMap<String, Class>,
+    /// Full names by simple ones.
+    pub full: FxHashMap<String, String>,
+}
+
+pub static LIBRARY: LazyLock<Library> = LazyLock::new(|| read(include_str!("library.txt")));
+
+/// Types that every file sees and of which nothing more is told.
+const MORE_OF_LANG: &[&str] = &[
+    "AutoCloseable",
+    "Cloneable",
+    "Void",
+    "Override",
+    "Deprecated",
+    "FunctionalInterface",
+    "SafeVarargs",
+    "SuppressWarnings",
+    "ThreadLocal",
+    "Process",
+    "ProcessBuilder",
+    "Runtime",
+    "StrictMath",
+    "Appendable",
+    "Readable",
+    "Record",
+    "NegativeArraySizeException",
+    "EnumConstantNotPresentException",
+    "NoSuchFieldException",
+    "NoSuchMethodException",
+    "InstantiationException",
+    "IllegalAccessException",
+    "LinkageError",
+    "VirtualMachineError",
+    "ExceptionInInitializerError",
+    "ClassLoader",
+    "Package",
+    "InheritableThreadLocal",
+    "ThreadGroup",
+];
+
+impl Library {
+    /// The full name of a type of `java.lang`.
+    pub fn of_lang(&self, simple: &str) -> Option<String> {
+        let full = format!("java.lang.{simple}");
+        (self.classes.contains_key(&full) || MORE_OF_LANG.contains(&simple)).then_some(full)
+    }
+
+    /// A member of a class or of what it extends, with the class's type arguments in it.
+    pub fn member(&self, class: &str, arguments: &[Ty], name: &str) -> Option<(Answer, Option<Vec<String>>)> {
+        let c = self.classes.get(class)?;
+        let given: Vec<(String, Ty)> = c
+            .parameters
+            .iter()
+            .enumerate()
+            .map(|(i, p)| (p.clone(), arguments.get(i).copied().unwrap_or(Ty::UNKNOWN)))
+            .collect();
+        if let Some(m) = c.members.get(name) {
+            let result = match m.result {
+                Answer::Is(t) if t.with(&given).parts().contains(&Ty::UNKNOWN) => Answer::Depends,
+                Answer::Is(t) => Answer::Is(t.with(&given)),
+                other => other,
+            };
+            return Some((result, m.throws.clone()));
+        }
+        let supers = c.supertypes.iter().map(|s| s.with(&given));
+        let found = supers.into_iter().find_map(|s| match s.kind() {
+            Kind::Named { name: class, arguments, .. } => self.member(&class, &arguments, name),
+            _ => None,
+        });
+        found.or_else(|| if class == "java.lang.Object" { None } else { self.member("java.lang.Object", &[], name) })
+    }
+
+    /// The type as one of another generic type, which it is or extends: its type arguments there.
+    pub fn seen_as(&self, class: &str, arguments: &[Ty], wanted: &str) -> Option<Vec<Ty>> {
+        if class == wanted {
+            return Some(arguments.to_vec());
+        }
+        let c = self.classes.get(class)?;
+        let given: Vec<(String, Ty)> = c.parameters.iter().cloned().zip(arguments.iter().copied()).collect();
+        c.supertypes.iter().find_map(|s| match s.with(&given).kind() {
+            Kind::Named { name, arguments, .. } => self.seen_as(&name, &arguments, wanted),
+            _ => None,
+        })
+    }
+
+    /// Whether an exception need not be declared; none where that is not known.
+    pub fn is_unchecked(&self, class: &str) -> Option<bool> {
+        let c = self.classes.get(class)?;
+        if class == "java.lang.RuntimeException" || class == "java.lang.Error" {
+            return Some(true);
+        }
+        let above = c.supertypes.first().and_then(|s| match s.kind() {
+            Kind::Named { name, .. } => self.is_unchecked(&name),
+            _ => None,
+        });
+        Some(above.unwrap_or(false))
+    }
+
+    /// Whether a class is another one or extends it; both of the library.
+    pub fn extends(&self, class: &str, wanted: &str) -> bool {
+        class == wanted
+            || self.classes.get(class).is_some_and(|c| {
+                c.supertypes.iter().any(|s| matches!(s.kind(), Kind::Named { name, .. } if self.extends(&name, wanted)))
+            })
+    }
+}
+
+fn read(text: &str) -> Library {
+    let lines = || text.lines().filter(|l| !l.starts_with('#') && !l.trim().is_empty());
+    let heads = lines().filter(|l| !l.starts_with(' '));
+    let name_of = |head: &str| head.split(['<', ' ']).next().unwrap_or("").to_string();
+    let full: FxHashMap<String, String> = heads
+        .map(|h| {
+            let name = name_of(h);
+            (name.rsplit('.').next().unwrap_or("").to_string(), name)
+        })
+        .collect();
+    let mut classes: FxHashMap<String, Class> = FxHashMap::default();
+    let mut at = String::new();
+    for line in lines() {
+        let Some(member) = line.strip_prefix("  ") else {
+            let (head, supers) = line.split_once(" < ").unwrap_or((line, ""));
+            let parameters: Vec<String> = match head.split_once('<') {
+                Some((_, p)) => p.trim_end_matches('>').split(',').map(str::to_string).collect(),
+                None => Vec::new(),
+            };
+            let supertypes = split(supers).iter().map(|s| parse(s, &parameters, &full)).collect();
+            at = name_of(head);
+            classes.insert(at.clone(), Class { parameters, supertypes, members: FxHashMap::default() });
+            continue;
+        };
+        let (told, thrown) = member.split_once(" ! ").unwrap_or((member, ""));
+        let Some((name, result)) = told.split_once(' ') else { continue };
+        let Some(class) = classes.get_mut(&at) else { continue };
+        let result = match result {
+            "@" => Answer::WidestArgument,
+            "?" => Answer::Depends,
+            r => Answer::Is(parse(r, &class.parameters, &full)),
+        };
+        let names = thrown.split(", ").filter(|t| !t.is_empty());
+        let throws = if thrown == "?" {
+            None
+        } else {
+            Some(names.map(|t| full.get(t).cloned().unwrap_or_else(|| t.to_string())).collect())
+        };
+        class.members.insert(name.to_string(), Member { result, throws });
+    }
+    Library { classes, full }
+}
+
+/// Parts of a list that are not inside brackets.
+fn split(list: &str) -> Vec<String> {
+    let (mut out, mut depth) = (vec![String::new()], 0);
+    for c in list.chars() {
+        match c {
+            '<' => depth += 1,
+            '>' => depth -= 1,
+            _ => {}
+        }
+        match (c, depth) {
+            (',', 0) => out.push(String::new()),
+            _ => out.last_mut().expect("never empty").push(c),
+        }
+    }
+    out.into_iter().map(|s| s.trim().to_string()).filter(|s| !s.is_empty()).collect()
+}
+
+fn parse(text: &str, parameters: &[String], full: &FxHashMap<String, String>) -> Ty {
+    if let Some(element) = text.strip_suffix("[]") {
+        return Ty::array_of(parse(element, parameters, full));
+    }
+    let (name, arguments) = text.split_once('<').map_or((text, ""), |(n, a)| (n, a.trim_end_matches('>')));
+    if ["int", "long", "char", "boolean", "double", "float", "short", "byte", "void"].contains(&name) {
+        return Ty::primitive(name);
+    }
+    if parameters.iter().any(|p| p == name) {
+        return Ty::new(Kind::Parameter { name: name.into(), declared: String::new() });
+    }
+    // one level of brackets is all that the table has
+    let inner = if text.ends_with(">>") { format!("{arguments}>") } else { arguments.to_string() };
+    let arguments = split(&inner).iter().map(|a| parse(a, parameters, full)).collect();
+    let name =
+        if name.contains('.') { name.to_string() } else { full.get(name).cloned().unwrap_or_else(|| name.to_string()) };
+    Ty::named(&name, arguments)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::{Answer, LIBRARY};
+    use crate::types::Ty;
+
+    #[test]
+    fn every_name_of_the_table_is_known() {
+        for (name, class) in &LIBRARY.classes {
+            let told = class.members.values().filter_map(|m| match m.result {
+                Answer::Is(t) => Some(t),
+                _ => None,
+            });
+            let thrown = class.members.values().flat_map(|m| m.throws.iter().flatten());
+            assert!(thrown.into_iter().all(|t| LIBRARY.classes.contains_key(t)), "{name} throws something unknown");
+            for t in told.chain(class.supertypes.iter().copied()).flat_map(Ty::parts) {
+                if let crate::types::Kind::Named { name: n, .. } = t.kind() {
+                    assert!(LIBRARY.classes.contains_key(&n), "{name} speaks of {n}");
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn members_are_inherited_with_their_type_arguments() {
+        let text = Ty::named("java.lang.String", vec![]);
+        let of = |class: &str, arguments: &[Ty], name: &str| LIBRARY.member(class, arguments, name).map(|m| m.0);
+        assert_eq!(of("java.util.ArrayList", &[text], "get"), Some(Answer::Is(text)));
+        assert_eq!(of("java.util.ArrayList", &[], "get"), Some(Answer::Depends));
+        assert_eq!(of("java.util.TreeMap", &[text, text], "size"), Some(Answer::Is(Ty::primitive("int"))));
+        assert_eq!(of("java.util.ArrayList", &[text], "hashCode"), Some(Answer::Is(Ty::primitive("int"))));
+        assert_eq!(of("java.util.ArrayList", &[text], "sail"), None);
+        let entries = Ty::named("java.util.Set", vec![Ty::named("java.util.Map.Entry", vec![text, text])]);
+        assert_eq!(of("java.util.Map", &[text, text], "entrySet"), Some(Answer::Is(entries)));
+        assert_eq!(LIBRARY.seen_as("java.util.LinkedList", &[text], "java.lang.Iterable"), Some(vec![text]));
+        assert_eq!(LIBRARY.is_unchecked("java.lang.NumberFormatException"), Some(true));
+        assert_eq!(LIBRARY.is_unchecked("java.io.EOFException"), Some(false));
+        assert_eq!(LIBRARY.is_unchecked("port.Closed"), None);
+    }
+}

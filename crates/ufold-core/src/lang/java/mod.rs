@@ -1,0 +1,385 @@
+//! Java, 8 to 21.
+
+mod exceptions;
+mod grammar;
+mod known;
+mod modules;
+mod scopes;
+mod types;
+mod words;
+mod write;
+
+#[cfg(test)]
+mod tests;
+
+use super::{CallParts, Definitions, FunctionParts, Layout, MethodKind, ModuleName, Signature};
+use super::{Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
+use crate::names::{BindingId, ImportRef, Names, Source};
+use crate::text::Edit;
+use crate::tree::{Field, Grammar, NodeId, Role, Tree};
+use crate::types::Ty;
+
+pub struct Java;
+
+impl Syntax for Java {
+    fn name(&self) -> &'static str {
+        "java"
+    }
+    fn extensions(&self) -> &'static [&'static str] {
+        &["java"]
+    }
+    fn grammar(&self) -> &Grammar {
+        &grammar::GRAMMAR
+    }
+    fn is_comment(&self, kind: &str) -> bool {
+        kind == "line_comment" || kind == "block_comment"
+    }
+    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field) {
+        grammar::refine(role, field, parent, first, node)
+    }
+    fn is_keyword(&self, word: &str) -> bool {
+        words::KEYWORDS.contains(&word)
+    }
+    fn is_identifier(&self, word: &str) -> bool {
+        let mut chars = word.chars();
+        chars.next().is_some_and(|c| c.is_alphabetic() || c == '_' || c == '$')
+            && chars.all(|c| c.is_alphanumeric() || c == '_' || c == '$')
+            && !self.is_keyword(word)
+            && word != "_"
+    }
+    fn format_of(&self, source: &Source, expression: NodeId) -> Option<(NodeId, char)> {
+        let t = &source.tree;
+        let callee = t.child(expression, Field::Callee).map(|c| source.str(c))?;
+        let first = t.child(expression, Field::Arguments).and_then(|a| t.children(a).next());
+        first.filter(|_| callee.ends_with(".format") || callee.ends_with(".printf")).map(|f| (f, '%'))
+    }
+    fn is_always_true(&self, condition: &str) -> bool {
+        condition.trim_matches(['(', ')', ' ']) == "true"
+    }
+    fn is_generated(&self, head: &str) -> bool {
+        words::is_generated(head)
+    }
+    fn truth(&self, holds: bool) -> &'static str {
+        if holds { "true" } else { "false" }
+    }
+    fn negation(&self) -> &'static str {
+        "!"
+    }
+    fn case_members(&self) -> [&'static str; 2] {
+        ["toUpperCase", "toLowerCase"]
+    }
+    fn nothing(&self) -> &'static str {
+        "null"
+    }
+    fn is_constructor(&self, _name: &str) -> bool {
+        false
+    }
+    fn is_construction(&self, call: &str) -> bool {
+        call.starts_with("new ")
+    }
+    fn declares_fixed(&self, word: &str) -> bool {
+        word.split_whitespace().any(|w| w == "final")
+    }
+    fn comment_text<'t>(&self, comment: &'t str) -> &'t str {
+        comment.trim_start_matches(['/', '*']).trim_end_matches("*/").trim()
+    }
+    fn default_unit(&self) -> &'static str {
+        "    "
+    }
+    fn default_width(&self) -> usize {
+        100
+    }
+}
+
+impl Scoping for Java {
+    fn names(&self, tree: &Tree, text: &str) -> Names {
+        scopes::names(tree, text)
+    }
+    fn needs_class(&self, name: &str) -> bool {
+        name == "super"
+    }
+    fn is_mangled(&self, _name: &str) -> bool {
+        false
+    }
+    fn is_builtin(&self, name: &str) -> bool {
+        name == "var" || known::LIBRARY.of_lang(name).is_some()
+    }
+    fn is_module_own(&self, _name: &str) -> bool {
+        false
+    }
+    fn method_kind(&self, _name: &str, words: &[&str]) -> MethodKind {
+        if words.contains(&"static") { MethodKind::Static } else { MethodKind::Instance }
+    }
+    fn is_receiver(&self, name: &str) -> bool {
+        name == "this"
+    }
+    fn is_private(&self, _name: &str) -> bool {
+        false
+    }
+    fn hides_member(&self, source: &Source, function: NodeId) -> bool {
+        has_word(source, function, "private")
+    }
+    fn is_frame_name(&self, _name: &str) -> bool {
+        false
+    }
+    fn is_special_member(&self, name: &str) -> bool {
+        words::SPECIAL.contains(&name)
+    }
+    fn object_word(&self) -> Option<&'static str> {
+        Some("this")
+    }
+    fn members_keep_object(&self) -> bool {
+        false
+    }
+    fn free_names_are_global(&self) -> bool {
+        false
+    }
+    fn declares_locals(&self) -> bool {
+        true
+    }
+    fn declaring_words<'s>(&self, source: &'s Source, declaration: NodeId) -> Option<&'s str> {
+        let t = &source.tree;
+        let written = t.child(declaration, Field::Type)?;
+        Some(&source.text[t.span(declaration).start.min(t.span(written).start)..t.span(written).end])
+    }
+    fn has_free_functions(&self, source: &Source) -> bool {
+        // a sketch: methods and statements without a class
+        let t = &source.tree;
+        t.children(Tree::ROOT).all(|c| t.role(c) != Role::Class)
+    }
+    fn takes_static(&self, source: &Source, class: NodeId) -> bool {
+        let t = &source.tree;
+        let nested = t.ancestor(class, &[Role::Class, Role::Function, Role::Lambda]).is_some();
+        let word = scopes::class_word(source, class);
+        // inner classes have none before Java 16
+        !nested || has_word(source, class, "static") || ["enum", "record", "interface"].contains(&word)
+    }
+    fn takes_private(&self, source: &Source, class: NodeId) -> bool {
+        // methods that an interface keeps for itself came with Java 9
+        scopes::class_word(source, class) != "interface" || words::is_newer_than_8(source)
+    }
+    fn is_of_object(&self, source: &Source, member: BindingId) -> bool {
+        !scopes::is_static(source, member)
+    }
+    fn is_sure(&self, source: &Source, name: NodeId) -> bool {
+        scopes::is_sure(source, name)
+    }
+    fn is_final(&self, source: &Source, member: BindingId) -> bool {
+        scopes::is_final(source, member)
+    }
+}
+
+/// A word before a declaration.
+fn has_word(source: &Source, declaration: NodeId, word: &str) -> bool {
+    let t = &source.tree;
+    t.children(declaration).any(|c| t.role(c) == Role::Token && source.str(c) == word)
+}
+
+impl Semantics for Java {
+    fn reads_frame(&self, callee: &str) -> bool {
+        words::FRAMES.iter().any(|w| callee.ends_with(w)) || ["this", "super"].contains(&callee)
+    }
+    fn reads_locals(&self, _callee: &str, _call: &str) -> bool {
+        false
+    }
+    fn counts_frames(&self, _argument: &str) -> bool {
+        false
+    }
+    fn swallows(&self, _manager: &str) -> bool {
+        false
+    }
+    fn lets_exceptions_through(&self, _manager: &str) -> bool {
+        true
+    }
+    fn listing_words(&self) -> &'static [&'static str] {
+        words::LISTINGS
+    }
+    fn member_listing_words(&self) -> &'static [&'static str] {
+        words::LISTINGS
+    }
+    fn lookup_words(&self) -> &'static [&'static str] {
+        words::LOOKUPS
+    }
+    fn data_words(&self) -> &'static [&'static str] {
+        words::DATA
+    }
+    fn takes_anything(&self, callee: &str) -> bool {
+        callee.starts_with("System.out.") || callee == "String.valueOf"
+    }
+    fn name_members(&self) -> &'static [&'static str] {
+        &["getName", "getSimpleName", "getMethodName", "name", "toString"]
+    }
+    fn class_of(&self, source: &Source, expression: NodeId) -> Option<NodeId> {
+        let t = &source.tree;
+        let callee = t.child(expression, Field::Callee)?;
+        t.child(callee, Field::Member).filter(|m| source.str(*m) == "getClass")?;
+        t.child(callee, Field::Object)
+    }
+    fn demanded_members(&self) -> &'static [&'static str] {
+        &["*"]
+    }
+    fn harmless_bases(&self) -> &'static [&'static str] {
+        &["Object", "Exception", "RuntimeException", "IllegalArgumentException", "IllegalStateException"]
+    }
+    fn members_are_keys(&self) -> bool {
+        false
+    }
+    fn passes_extra_arguments(&self) -> bool {
+        false
+    }
+    fn passes_by_name(&self, _source: &Source, _function: NodeId) -> bool {
+        false
+    }
+    fn is_plain_top_level(&self, _tree: &Tree, _statement: NodeId, _text: &str) -> bool {
+        // a class is loaded when it is first used, not when its file is named
+        true
+    }
+}
+
+impl Typing for Java {
+    fn needs_types(&self) -> bool {
+        true
+    }
+    fn needs_result_type(&self) -> bool {
+        true
+    }
+    fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Ty {
+        types::Types::new(source, definitions).value(node)
+    }
+    fn spell(&self, ty: Ty, at: &Source, definitions: &Definitions) -> Option<String> {
+        types::spelled(ty, at, definitions)
+    }
+    fn may_give_nothing(&self, source: &Source, function: NodeId) -> bool {
+        let t = &source.tree;
+        let written = t.child(function, Field::ReturnType);
+        written.is_some_and(|w| !types::is_primitive(t, w))
+    }
+    fn declared_exceptions(
+        &self,
+        source: &Source,
+        first: NodeId,
+        end: NodeId,
+        definitions: &Definitions,
+    ) -> Result<Vec<String>, (NodeId, String)> {
+        exceptions::declared(source, first, end, definitions)
+    }
+    fn asks_more_than_type(&self, source: &Source, value: NodeId, definitions: &Definitions) -> bool {
+        words::asks_more_than_type(source, value, definitions)
+    }
+    fn local_word(
+        &self,
+        source: &Source,
+        local: BindingId,
+        declared: Option<&str>,
+        definitions: &Definitions,
+    ) -> Option<String> {
+        let written = declared.filter(|d| !d.split_whitespace().any(|w| w == "var") && !d.contains('@'));
+        written.map(str::to_string).or_else(|| {
+            let ty = types::Types::new(source, definitions).value(source.names.binding(local).first);
+            types::spelled(ty, source, definitions)
+        })
+    }
+    fn literal_type(&self, literal: &str) -> Option<&'static str> {
+        ["true", "false"].contains(&literal).then_some("boolean")
+    }
+    fn no_result_type(&self) -> &'static str {
+        "void"
+    }
+}
+
+impl Modules for Java {
+    fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
+        let is_import = tree.role(statement) == Role::ImportFrom;
+        scopes::imports(tree, statement, text).into_iter().filter(|_| is_import).collect()
+    }
+    fn import_of_free(&self, from: &ModuleName, name: &str) -> Option<ImportRef> {
+        modules::import_of_free(from, name)
+    }
+    fn loading_words(&self) -> &'static [&'static str] {
+        &["forName", "loadClass"]
+    }
+    fn exports_by_name(&self, _source: &Source, _b: BindingId) -> bool {
+        true
+    }
+    fn hides(&self, _source: &Source, _b: BindingId) -> bool {
+        false
+    }
+    fn module_name(&self, path: &str, _exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {
+        modules::module_name(path)
+    }
+    fn resolve_import(&self, from: &ModuleName, _path: &str, import: &ImportRef) -> Vec<String> {
+        modules::resolve(from, import)
+    }
+    fn is_standard_module(&self, module: &str) -> bool {
+        module.starts_with("java.") || module.starts_with("javax.")
+    }
+    fn module_system(&self, _tree: &Tree, _text: &str) -> Option<&'static str> {
+        Some("package")
+    }
+    fn export_line(&self, _source: &Source, _like: &Source, _name: &str) -> Option<String> {
+        None
+    }
+    fn file_listing_words(&self) -> &'static [&'static str] {
+        &["getResources", "walk"]
+    }
+    fn import_line(&self, _from: &Source, to: &ModuleName, name: &str, _relative: bool) -> Option<String> {
+        let package = &to.parts[..to.parts.len() - 1];
+        Some(format!("import {}.{name};", package.join("."))).filter(|_| !package.is_empty())
+    }
+    fn extend_import(&self, _from: &Source, _statement: NodeId, _line: &str, _name: &str) -> Option<Edit> {
+        None
+    }
+    fn passed_on(&self, _source: &Source) -> Vec<super::Passed> {
+        Vec::new()
+    }
+}
+
+impl Writer for Java {
+    fn function_name(&self, words: &[String], _private: bool, _member: bool) -> String {
+        super::camel(words)
+    }
+    fn variable_name(&self, words: &[String]) -> String {
+        super::camel(words)
+    }
+    fn add_parameter(&self, _source: &Source, _function: NodeId, _parameter: &Signature) -> Option<Edit> {
+        None
+    }
+    fn write_declaration(&self, _source: &Source, locals: &[(String, Option<String>)], indent: &str) -> String {
+        let line = |(name, of): &(String, Option<String>)| format!("{} {name};", of.as_deref().unwrap_or("var"));
+        locals.iter().map(line).collect::<Vec<_>>().join(&format!("\n{indent}"))
+    }
+    fn write_function(&self, source: &Source, parts: &FunctionParts) -> String {
+        write::function(source, parts)
+    }
+    fn write_call(&self, source: &Source, parts: &CallParts) -> String {
+        write::call(source, parts)
+    }
+    fn write_value(&self, _source: &Source, expression: &str) -> String {
+        format!("return {expression};")
+    }
+    fn write_leaving(&self, source: &Source, call: &CallParts, word: &str, temporary: Option<&str>) -> String {
+        write::leaving(source, call, word, temporary)
+    }
+    fn write_lambda(&self, parameters: &[String], expression: &str) -> String {
+        match parameters {
+            [one] => format!("{one} -> {expression}"),
+            all => format!("({}) -> {expression}", all.join(", ")),
+        }
+    }
+    fn write_optional(&self, parameter: &str, _is_flag: bool, action: &str, indent: &str, unit: &str) -> String {
+        format!("if ({parameter}) {{\n{indent}{unit}{action}\n{indent}}}")
+    }
+    fn write_return(&self, _source: &Source, results: &[String]) -> String {
+        results.first().map_or(String::new(), |one| format!("return {one};"))
+    }
+    fn blank_lines(&self) -> (usize, usize) {
+        (1, 1)
+    }
+}
+
+impl Suites for Java {
+    fn test_command(&self, _layout: &dyn Layout) -> Option<String> {
+        // build tools have their own files, by which they are found
+        None
+    }
+}

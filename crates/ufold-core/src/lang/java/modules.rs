@@ -1,0 +1,96 @@
+//! How files find each other: a class by its package's folder below a source root.
+//!
+//! The root is told by its custom names; fails for source folders of other names that hold packages, whose files are
+//! then known by the folders that they are in.
+
+use crate::lang::ModuleName;
+use crate::names::ImportRef;
+
+/// Folders that packages begin in, the longest first.
+const ROOTS: &[&str] = &[
+    "src/main/java",
+    "src/test/java",
+    "src/main/java9",
+    "src/integrationTest/java",
+    "src/java",
+    "src/test",
+    "src",
+    "java",
+    "test",
+    "tests",
+];
+
+/// Roots whose files see each other's packages.
+const PAIRS: &[(&str, &str)] =
+    &[("src/main/java", "src/test/java"), ("src/java", "src/test"), ("src", "test"), ("src", "tests")];
+
+pub fn module_name(path: &str) -> Option<ModuleName> {
+    let stem = path.strip_suffix(".java")?;
+    let (folder, file) = stem.rsplit_once('/').unwrap_or(("", stem));
+    let padded = format!("/{folder}/");
+    let root =
+        ROOTS.iter().filter_map(|r| padded.rfind(&format!("/{r}/")).map(|at| (at, *r))).max_by_key(|(_, r)| r.len());
+    let base = root.map_or("", |(at, r)| folder.get(..at + r.len()).unwrap_or(""));
+    let rest = folder.strip_prefix(base).unwrap_or(folder).trim_start_matches('/');
+    let mut parts: Vec<String> = rest.split('/').filter(|p| !p.is_empty()).map(str::to_string).collect();
+    parts.push(file.to_string());
+    Some(ModuleName { base: base.to_string(), parts, is_package: false, in_package: true })
+}
+
+/// The same package, or a name with its package before it.
+pub fn import_of_free(from: &ModuleName, name: &str) -> Option<ImportRef> {
+    let (module, member) = match name.rsplit_once('.') {
+        Some((m, n)) => (m.to_string(), n),
+        None => (from.parts[..from.parts.len() - 1].join("."), name),
+    };
+    Some(ImportRef { level: 0, module, member: Some(member.to_string()), wildcard: false })
+}
+
+pub fn resolve(from: &ModuleName, import: &ImportRef) -> Vec<String> {
+    let Some(member) = &import.member else { return Vec::new() };
+    let folder = import.module.replace('.', "/");
+    let mut bases = vec![from.base.clone()];
+    for (a, b) in PAIRS {
+        for (x, y) in [(a, b), (b, a)] {
+            let twin = from.base.strip_suffix(x).map(|before| format!("{before}{y}"));
+            bases.extend(twin.filter(|t| !bases.contains(t)));
+        }
+    }
+    let mut out = Vec::new();
+    for base in bases {
+        let parts: Vec<&str> = [base.as_str(), folder.as_str()].into_iter().filter(|p| !p.is_empty()).collect();
+        let head = parts.join("/");
+        let slash = if head.is_empty() { "" } else { "/" };
+        out.push(format!("{head}{slash}{member}.java"));
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::{import_of_free, module_name, resolve};
+
+    #[test]
+    fn packages_begin_below_the_source_root() {
+        let name = |path: &str| module_name(path).map(|m| (m.base, m.parts.join(".")));
+        let some = |base: &str, parts: &str| Some((base.to_string(), parts.to_string()));
+        assert_eq!(name("src/main/java/port/fees/Fee.java"), some("src/main/java", "port.fees.Fee"));
+        assert_eq!(name("desk/src/test/java/port/FeeTest.java"), some("desk/src/test/java", "port.FeeTest"));
+        assert_eq!(name("port/Fee.java"), some("", "port.Fee"));
+        assert_eq!(name("Fee.java"), some("", "Fee"));
+        assert_eq!(name("src/port/test/Fee.java"), some("src/port/test", "Fee"));
+        assert_eq!(name("Fee.py"), None);
+    }
+
+    #[test]
+    fn neighbours_and_tests_see_a_package() {
+        let test = module_name("src/test/java/port/FeeTest.java").expect("a module");
+        let import = import_of_free(&test, "Fee").expect("an import");
+        assert!(resolve(&test, &import).contains(&"src/main/java/port/Fee.java".to_string()));
+        let other = import_of_free(&test, "port.tides.Table").expect("an import");
+        assert!(resolve(&test, &other).contains(&"src/main/java/port/tides/Table.java".to_string()));
+        let bare = module_name("Fee.java").expect("a module");
+        let import = import_of_free(&bare, "Berth").expect("an import");
+        assert_eq!(resolve(&bare, &import), ["Berth.java"]);
+    }
+}

@@ -1,0 +1,192 @@
+//! Homes in languages where functions are members of classes: the class around all sites, else one of their classes.
+//!
+//! A method where the object is used, a static function where it is not. A name that a class could have inherited means
+//! something only in that class: code that has one stays in it. Fails (refuses) for sites in different packages.
+
+use super::place::{Home, is_test, no_home};
+use super::project::Project;
+use super::region::{Site, reason};
+use super::{Form, Reason, Request};
+use crate::lang::MethodKind;
+use crate::names::Source;
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// Candidates, the best first, or why there is none.
+pub(super) fn homes(
+    project: &Project,
+    sites: &[Site],
+    request: &Request,
+    files: &[usize],
+) -> Result<Vec<Home>, Vec<Reason>> {
+    let one_file = files.iter().all(|f| *f == files[0]);
+    let classes: Option<Vec<NodeId>> = sites.iter().map(class_of).collect();
+    let Some(classes) = classes else {
+        let s = &sites[0];
+        return Err(vec![reason(s.source(), s.region.first, "no-home", "the code is not inside a class")]);
+    };
+    if let Some(into) = request.into.as_deref().filter(|i| !files.iter().any(|f| project.facts[*f].path == *i)) {
+        return Err(vec![no_home(project, files[0], &format!("{into} holds none of the copies"))]);
+    }
+    let mut out = Vec::new();
+    let mut against = Vec::new();
+    let common = common_class(sites, &classes).filter(|_| one_file);
+    match common {
+        Some(class) => of_class(project, sites, &classes, files[0], class, (&mut out, &mut against)),
+        None => elsewhere(project, sites, request, files, (&mut out, &mut against)),
+    }
+    if let Some(form) = request.form {
+        out.retain(|h| (form == Form::Method) == h.takes_object() && form != Form::Nested);
+        if out.is_empty() && against.is_empty() {
+            against.push(no_home(project, files[0], "no place of this form was found"));
+        }
+    }
+    if out.is_empty() { Err(against) } else { Ok(out) }
+}
+
+/// The class whose code a site is.
+fn class_of(site: &Site) -> Option<NodeId> {
+    site.source().tree.ancestor(site.region.first, &[Role::Class])
+}
+
+/// The innermost class around all sites.
+fn common_class(sites: &[Site], classes: &[NodeId]) -> Option<NodeId> {
+    let t = &sites[0].source().tree;
+    let around = std::iter::once(classes[0]).chain(t.ancestors(classes[0])).filter(|a| t.role(*a) == Role::Class);
+    around.into_iter().find(|c| classes.iter().all(|o| t.contains(*c, *o)))
+}
+
+type Found<'a> = (&'a mut Vec<Home>, &'a mut Vec<Reason>);
+
+/// As a member of a class that is around all sites.
+fn of_class(project: &Project, sites: &[Site], classes: &[NodeId], file: usize, class: NodeId, (out, against): Found) {
+    let s = sites[0].source();
+    if !s.lang.takes_private(s, class) {
+        against.push(reason(s, class, "no-home", "methods that an interface keeps for itself came with Java 9"));
+        return;
+    }
+    let inside = classes.iter().all(|c| *c == class);
+    if let Some(r) = sites.iter().zip(classes).filter(|(_, c)| **c != class).find_map(|(x, _)| unsure(x)) {
+        against.push(r);
+        return;
+    }
+    let assumptions = inherited_name(s, class);
+    let with_object = |x: &Site| x.method.is_some_and(|m| m.kind == MethodKind::Instance && m.class == class);
+    let by_object = inside && sites.iter().all(with_object);
+    if by_object {
+        out.push(Home { class: Some(class), ..Home::new(file, 0, assumptions.clone()) });
+    }
+    if let Some((x, at)) = sites.iter().find_map(|x| Some((x, x.needs_class()?))).filter(|_| !by_object) {
+        let message = "this name means something else outside its class, and the copies are not all in one class";
+        against.push(reason(x.source(), at, "needs-class", message));
+    } else if s.lang.takes_static(s, class) {
+        out.push(Home { class: Some(class), is_static: true, ..Home::new(file, 0, assumptions) });
+    } else if !by_object {
+        against.push(reason(s, class, "no-home", "an inner class has no static methods before Java 16"));
+    }
+}
+
+/// As a static member of one of the sites' own classes, which the others call by the class's name.
+fn elsewhere(project: &Project, sites: &[Site], request: &Request, files: &[usize], (out, against): Found) {
+    let package = |f: usize| project.modules().name(f).map(|m| m.parts[..m.parts.len() - 1].to_vec());
+    if let Some(odd) = files.iter().find(|f| package(**f) != package(files[0])) {
+        let message = format!("{} is in another package", project.facts[*odd].path);
+        return against.push(no_home(project, files[0], &message));
+    }
+    for x in sites {
+        if let Some(at) = x.needs_class() {
+            let message = "this name means something else outside its class, and the copies are not all in one class";
+            return against.push(reason(x.source(), at, "needs-class", message));
+        }
+        if let Some(r) = unsure(x).or_else(|| hidden(x)) {
+            return against.push(r);
+        }
+    }
+    let mut tried: Vec<(usize, NodeId)> = Vec::new();
+    for (i, x) in sites.iter().enumerate() {
+        let (s, t) = (x.source(), &x.source().tree);
+        let Some(top) = top_class(t, x.region.first) else { continue };
+        let wanted = request.into.as_deref().is_none_or(|into| into == s.path);
+        if tried.contains(&(files[i], top)) || !wanted {
+            continue;
+        }
+        tried.push((files[i], top));
+        let name = t.child(top, Field::Name).map(|n| s.str(n).to_string());
+        let others_are_no_tests = files.iter().any(|f| !is_test(&project.facts[*f].path));
+        if is_test(&s.path) && others_are_no_tests {
+            continue;
+        }
+        if !s.lang.takes_private(s, top) || !s.lang.takes_static(s, top) {
+            continue;
+        }
+        let mut assumptions = inherited_name(s, top);
+        assumptions.extend(hides_class(sites, name.as_deref().unwrap_or("")));
+        out.push(Home { class: Some(top), is_static: true, called_by: name, ..Home::new(files[i], i, assumptions) });
+    }
+    if out.is_empty() && against.is_empty() {
+        against.push(no_home(project, files[0], "none of the classes can hold a function for the others"));
+    }
+}
+
+/// The class's name is another thing at a site.
+fn hides_class(sites: &[Site], name: &str) -> Option<Reason> {
+    sites.iter().find_map(|x| {
+        let s = x.source();
+        let mut scopes = s.names.scope_chain(x.scope).filter(|c| *c != crate::names::Names::MODULE);
+        let hidden = scopes.any(|c| {
+            s.names.declared_in(c, name).is_some_and(|b| s.names.binding(b).space == crate::names::Space::Values)
+        });
+        hidden.then(|| reason(s, x.region.first, "name-hidden", format!("`{name}` still names the class here")))
+    })
+}
+
+/// The outermost class around a place.
+pub(super) fn top_class(t: &Tree, at: NodeId) -> Option<NodeId> {
+    t.ancestors(at).filter(|a| t.role(*a) == Role::Class).last()
+}
+
+/// A bare name that may be a member which a class on the way has inherited.
+fn unsure(site: &Site) -> Option<Reason> {
+    let s = site.source();
+    let range = s.names.in_range(site.region.first, site.region.end());
+    let unsure = range.iter().find(|r| {
+        let word = s.str(r.node);
+        let is_type = r.target.is_none() && word.starts_with(char::is_uppercase);
+        let object = Some(word) == s.lang.object_word();
+        let free = r.target.is_none() && !is_type && !s.lang.is_builtin(word);
+        !object && (free || !is_type && !s.lang.is_sure(s, r.node))
+    })?;
+    let message = format!("`{}` may be something that its class has inherited", s.str(unsure.node));
+    Some(reason(s, unsure.node, "needs-class", message))
+}
+
+/// A member that only the file's own class may use.
+fn hidden(site: &Site) -> Option<Reason> {
+    let (s, t) = (site.source(), &site.source().tree);
+    let private = |name: &str| {
+        t.ids().filter(|n| matches!(t.role(*n), Role::Function | Role::ClassField)).any(|d| {
+            let words = t.children(d).any(|c| t.role(c) == Role::Token && s.str(c) == "private");
+            let direct = t.child(d, Field::Name).into_iter();
+            let fields = t.children(d).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
+            words && direct.chain(fields).any(|n| s.str(n) == name)
+        })
+    };
+    let region = (site.region.first.0..site.region.end().0).map(NodeId);
+    let at = region.into_iter().find(|n| t.role(*n) == Role::MemberName && private(s.str(*n)))?;
+    Some(reason(s, at, "needs-class", format!("`{}` is private to its class", s.str(at))))
+}
+
+/// What a class extends may have a method of the new one's name.
+fn inherited_name(s: &Source, class: NodeId) -> Vec<Reason> {
+    let _ = (s, class);
+    Vec::new()
+}
+
+/// How a site calls the function.
+pub(super) fn callee(site: &Site, home: &Home, sites: &[Site], name: &str) -> String {
+    let (s, t) = (site.source(), &site.source().tree);
+    let inside = s.path == home.source(sites).path && home.class.is_none_or(|c| t.contains(c, site.region.first));
+    match &home.called_by {
+        Some(class) if !inside => format!("{class}.{name}"),
+        _ => name.to_string(),
+    }
+}
