@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 use super::call::Call;
 use super::declared::declared_once;
 use super::equal::Equal;
-use super::first::is_evaluated_first;
+use super::first::is_first_of;
 use super::order::Order;
 use super::outside::ScopeMap;
 use super::retired::OldCall;
@@ -383,7 +383,10 @@ impl Check<'_> {
                 matches!(role, Role::Literal | Role::Name | Role::Tuple | Role::Concat | Role::Paren | Role::Token)
             };
             let inner: Vec<Role> = t.subtree(*a).map(|n| t.role(n)).collect();
-            if inner.iter().all(|r| simple(*r))
+            let members = t.subtree(*a).filter(|n| t.role(*n) == Role::Name && self.is_changing_member(*n)).count();
+            let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+            if inner.iter().all(|r| simple(*r)) && members == 0
+                || s.lang.is_constant(s, *a, &definitions)
                 || inner == [Role::UnaryOp, Role::Token, Role::Literal]
                 || inner[0] == Role::Lambda
             {
@@ -394,7 +397,7 @@ impl Check<'_> {
             let body = self.home.tree.child(self.definition, Field::Body).unwrap_or(self.definition);
             let target = |n: NodeId| self.home.names.at(n).and_then(|r| r.target);
             let is_argument = |n: NodeId| target(n).is_some_and(|b| parameters.contains(&b));
-            let first = uses.len() == 1 && is_evaluated_first(self.home, body, uses[0], is_argument);
+            let first = uses.len() == 1 && is_first_of(self.home, body, uses[0], is_argument, calls);
             // an assumption covers the reading of a path of members, nothing more
             let path = inner.iter().all(|r| matches!(r, Role::Member | Role::Name | Role::MemberName));
             let told = self.plan.result.verdict == Verdict::Assumed && path;
@@ -428,6 +431,13 @@ impl Check<'_> {
             }
         }
         Ok(())
+    }
+
+    /// A field that is named without its object and may get another value.
+    fn is_changing_member(&self, name: NodeId) -> bool {
+        let s = self.edited();
+        let b = s.names.at(name).and_then(|r| r.target).filter(|b| s.names.is_member(*b));
+        b.is_some_and(|b| s.names.binding(b).kind == BindKind::Variable && !s.lang.is_final(s, b))
     }
 
     /// A plain method of the site's own object.

@@ -119,7 +119,7 @@ impl Check<'_> {
         let tests = t.role(condition) == Role::Compare
             && s.names.at(*tested).and_then(|r| r.target) == binding
             && s.str(*nothing) == s.lang.nothing()
-            && (words == ["!=="] || words == ["is not"] || words == ["is", "not"]);
+            && words.join(" ") == s.lang.differs();
         let uses = binding.map_or(0, |b| s.names.references_to(b).count());
         match kept {
             Some(k) if tests && uses == 3 && binding.is_some_and(|b| t.contains(*k, s.names.binding(b).first)) => {

@@ -1,7 +1,7 @@
 //! Declarations that parse, but that no engine would run.
 
 use super::{Opinion, object};
-use crate::names::Source;
+use crate::names::{Source, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// The word of a declaration.
@@ -17,6 +17,9 @@ pub(super) fn is_fixed(s: &Source, declaration: NodeId) -> bool {
 /// No name of a block is declared twice in it: such code parses, and does not run.
 pub(super) fn declared_once(s: &Source, function: NodeId) -> Opinion<()> {
     let t = &s.tree;
+    if s.lang.needs_result_type() {
+        declared_at_all(s, function)?;
+    }
     let own = |n: NodeId| t.callable_around(n).unwrap_or(Tree::ROOT) == function;
     let declared = |d: NodeId| {
         let targets: Vec<NodeId> = t.children(d).filter_map(|a| t.child(a, Field::Left)).collect();
@@ -42,6 +45,34 @@ pub(super) fn declared_once(s: &Source, function: NodeId) -> Opinion<()> {
             if all.iter().any(again) || outermost && given.iter().any(|p| s.str(*p) == s.str(n)) {
                 return object(s, n, format!("`{}` would be declared twice", s.str(n)));
             }
+        }
+    }
+    Ok(())
+}
+
+/// Where every local is declared with its type: none is without, and none of a pattern has another declaration.
+fn declared_at_all(s: &Source, function: NodeId) -> Opinion<()> {
+    let t = &s.tree;
+    let Some(scope) = s.names.scope_of(function) else { return Ok(()) };
+    for b in s.names.locals_of(scope) {
+        let mut places: Vec<NodeId> = s.names.references_to(b).filter(|r| r.usage == Use::Write).map(|r| r.node).collect();
+        places.push(s.names.binding(b).first);
+        places.sort();
+        places.dedup();
+        let around = |n: NodeId| t.parent(n).unwrap_or(Tree::ROOT);
+        let is_pattern = |n: &NodeId| matches!(t.role(around(*n)), Role::Compare | Role::Other);
+        let declares = |n: &NodeId| match t.role(around(*n)) {
+            Role::Assign => {
+                let outer = t.role(around(around(*n)));
+                t.child(around(*n), Field::Type).is_some() || matches!(outer, Role::Declare | Role::Parameter)
+            }
+            _ => true,
+        };
+        let declared = places.iter().filter(|n| declares(n)).count();
+        let patterns = places.iter().filter(|n| is_pattern(n)).count();
+        if declared == 0 || patterns > 0 && declared > patterns {
+            let at = places[0];
+            return object(s, at, format!("`{}` is not declared once", s.str(at)));
         }
     }
     Ok(())

@@ -1,5 +1,6 @@
 //! What is surely evaluated, once, before anything else that could tell the difference.
 
+use crate::lang::Doing;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -12,6 +13,21 @@ pub(crate) fn is_evaluated_first(
     is_argument: impl Fn(NodeId) -> bool,
 ) -> bool {
     let t = &s.tree;
+    // what only reads may be read before something throws
+    let itself_acts = t.subtree(node).any(|n| matches!(t.role(n), Role::Call | Role::Await | Role::Yield));
+    is_first_of(s, within, node, is_argument, itself_acts)
+}
+
+/// The same for a node in the place of something that acts, or not.
+pub(crate) fn is_first_of(
+    s: &Source,
+    within: NodeId,
+    node: NodeId,
+    is_argument: impl Fn(NodeId) -> bool,
+    itself_acts: bool,
+) -> bool {
+    let t = &s.tree;
+    let least = if itself_acts { Doing::MayThrow } else { Doing::Anything };
     use Role::*;
     let maybe = |id: NodeId, child: NodeId| match t.role(id) {
         If | For => t.field(child) != Field::Condition && t.field(child) != Field::Right,
@@ -28,10 +44,14 @@ pub(crate) fn is_evaluated_first(
         _ => false,
     };
     let acts = |n: NodeId| {
-        let reads = matches!(t.role(n), Call | Await | Yield | Member | Index | Import | ImportFrom | DynamicScope);
-        let operates = matches!(t.role(n), BinaryOp | UnaryOp | NotOp | Compare | Template | Spread | Markup);
+        let reads = matches!(t.role(n), Call | Await | Yield | Import | ImportFrom | DynamicScope);
+        let operator = matches!(t.role(n), Member | Index | BinaryOp | UnaryOp | NotOp | Compare | AugAssign);
+        let operates = operator && s.lang.doing(s, n) >= least || matches!(t.role(n), Template | Spread | Markup);
+        // a member that is named without its object
+        let member = |l: NodeId| s.names.at(l).and_then(|r| r.target).is_some_and(|b| s.names.is_member(b));
+        let stores = matches!(t.role(n), Assign | AugAssign) && t.child(n, Field::Left).is_some_and(member);
         let loops = matches!(t.role(n), Comprehension | Generator);
-        reads || operates || loops || matches!(t.role(n), AugAssign | OrAssign | Default | With | Raise | Delete)
+        reads || operates || stores || loops || matches!(t.role(n), OrAssign | Default | With | Raise | Delete)
     };
     // targets stand before the value that is evaluated first
     let value_acts = |p: NodeId| t.child(p, Field::Right).is_none_or(|r| t.subtree(r).any(acts));

@@ -57,6 +57,18 @@ impl Equal<'_> {
             return None;
         }
         let is_member = |s: &Source, b: Option<BindingId>| b.is_some_and(|b| s.names.is_member(b));
+        // of a class that the code itself makes
+        let made = |s: &Source, b: BindingId, from: NodeId, end: NodeId| {
+            let class = s.names.scope(s.names.binding(b).scope).node;
+            class >= from && class < end
+        };
+        let site = self.c.site;
+        let copied = old.is_some_and(|b| is_member(o, old) && made(o, b, site.first, o.tree.end(site.last)));
+        let definition = self.c.definition;
+        let written = new.is_some_and(|b| is_member(h, new) && made(h, b, definition, h.tree.end(definition)));
+        if copied && written {
+            return None;
+        }
         let other = || object(o, a, format!("`{}` would be another member", o.str(a)));
         let same_place = o.path == h.path && {
             let old_class = class_around(o, a).map(|c| self.c.map.get(&c).copied());

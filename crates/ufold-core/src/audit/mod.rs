@@ -284,7 +284,7 @@ fn find_definition(home: &Pair, function: &NewFunction) -> Opinion<NodeId> {
     let statement = t.parent(f).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(f);
     let around = t.parent(statement).and_then(|b| if b == Tree::ROOT { Some(b) } else { t.parent(b) });
     let class =
-        around.filter(|a| t.role(*a) == Role::Class).and_then(|c| t.child(c, Field::Name)).map(|n| home.new.str(n));
+        around.filter(|a| t.role(*a) == Role::Class).map(|c| t.child(c, Field::Name).map_or("", |n| home.new.str(n)));
     let at_top = around == Some(Tree::ROOT);
     let nested = function.nested && around.is_some_and(|a| t.role(a).is_callable());
     if class != function.class.as_deref() || class.is_none() && !at_top && !nested {

@@ -73,7 +73,7 @@ impl Order<'_> {
             Role::Switch => {
                 let subject = self.fields(id, |f| f == Field::Subject);
                 let cases: Vec<NodeId> = t.subtree(id).filter(|c| t.role(*c) == Role::Case).collect();
-                let reads = cases.iter().any(|c| t.children(*c).any(|x| self.node(x).reads));
+                let reads = cases.iter().any(|c| self.fields(*c, |_| true).reads);
                 Effect {
                     reads: subject.reads || reads,
                     settles: subject.settles || self.variable.is_none() && self.settled_switch(&cases),
@@ -97,6 +97,10 @@ impl Order<'_> {
                 let all = cases.last().is_some_and(|c| self.is_any(*c));
                 let settles = all && cases.iter().all(|c| self.fields(*c, |_| true).settles);
                 Effect { reads: subject.reads || reads, settles: subject.settles || settles }
+            }
+            // the variable of a pattern is only seen where it has a value
+            Role::Compare if t.child(id, Field::Name).is_some_and(|n| self.name(n).settles) => {
+                Effect { settles: true, ..self.partly(id) }
             }
             Role::Conditional | Role::BoolOp | Role::Compare | Role::Assert => self.partly(id),
             Role::Return | Role::Raise => Effect { settles: true, ..self.fields(id, |_| true) },
@@ -238,7 +242,8 @@ impl Order<'_> {
     fn try_statement(&self, id: NodeId) -> Effect {
         let t = &self.source.tree;
         let of = |role: Role| t.children(id).filter(|c| t.role(*c) == role).collect::<Vec<_>>();
-        let body = Self::then(self.body(id), || self.sequence(of(Role::Else)));
+        let opened = self.fields(id, |f| f == Field::Init);
+        let body = Self::then(opened, || Self::then(self.body(id), || self.sequence(of(Role::Else))));
         let mut ways = vec![body];
         ways.extend(of(Role::Except).into_iter().map(|c| self.fields(c, |_| true)));
         let all = Self::either(&ways);

@@ -41,7 +41,9 @@ impl Callable<'_> {
 
     /// The nodes of the sites that have them as a function.
     pub fn of(&self, nodes: &[Option<NodeId>]) -> Option<Travelling> {
-        if nodes.iter().enumerate().any(|(s, n)| n.is_some_and(|n| self.sticks(s, n))) {
+        let lang = self.sites[self.template].source().lang;
+        let has_type = !lang.needs_types() || lang.function_type(&[], &[lang.no_result_type().to_string()]).is_some();
+        if !has_type || nodes.iter().enumerate().any(|(s, n)| n.is_some_and(|n| self.sticks(s, n))) {
             return None;
         }
         let locals = |(s, n): (usize, &Option<NodeId>)| n.map_or(Vec::new(), |n| self.locals(s, n));

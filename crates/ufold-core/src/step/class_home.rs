@@ -31,7 +31,7 @@ pub(super) fn homes(
     let mut against = Vec::new();
     let common = common_class(sites, &classes).filter(|_| one_file);
     match common {
-        Some(class) => of_class(project, sites, &classes, files[0], class, (&mut out, &mut against)),
+        Some(class) => of_class(sites, &classes, files[0], class, (&mut out, &mut against)),
         None => elsewhere(project, sites, request, files, (&mut out, &mut against)),
     }
     if let Some(form) = request.form {
@@ -58,7 +58,7 @@ fn common_class(sites: &[Site], classes: &[NodeId]) -> Option<NodeId> {
 type Found<'a> = (&'a mut Vec<Home>, &'a mut Vec<Reason>);
 
 /// As a member of a class that is around all sites.
-fn of_class(project: &Project, sites: &[Site], classes: &[NodeId], file: usize, class: NodeId, (out, against): Found) {
+fn of_class(sites: &[Site], classes: &[NodeId], file: usize, class: NodeId, (out, against): Found) {
     let s = sites[0].source();
     if !s.lang.takes_private(s, class) {
         against.push(reason(s, class, "no-home", "methods that an interface keeps for itself came with Java 9"));
@@ -69,17 +69,16 @@ fn of_class(project: &Project, sites: &[Site], classes: &[NodeId], file: usize, 
         against.push(r);
         return;
     }
-    let assumptions = inherited_name(s, class);
     let with_object = |x: &Site| x.method.is_some_and(|m| m.kind == MethodKind::Instance && m.class == class);
     let by_object = inside && sites.iter().all(with_object);
     if by_object {
-        out.push(Home { class: Some(class), ..Home::new(file, 0, assumptions.clone()) });
+        out.push(Home { class: Some(class), ..Home::new(file, 0, Vec::new()) });
     }
     if let Some((x, at)) = sites.iter().find_map(|x| Some((x, x.needs_class()?))).filter(|_| !by_object) {
         let message = "this name means something else outside its class, and the copies are not all in one class";
         against.push(reason(x.source(), at, "needs-class", message));
     } else if s.lang.takes_static(s, class) {
-        out.push(Home { class: Some(class), is_static: true, ..Home::new(file, 0, assumptions) });
+        out.push(Home { class: Some(class), is_static: true, ..Home::new(file, 0, Vec::new()) });
     } else if !by_object {
         against.push(reason(s, class, "no-home", "an inner class has no static methods before Java 16"));
     }
@@ -118,8 +117,7 @@ fn elsewhere(project: &Project, sites: &[Site], request: &Request, files: &[usiz
         if !s.lang.takes_private(s, top) || !s.lang.takes_static(s, top) {
             continue;
         }
-        let mut assumptions = inherited_name(s, top);
-        assumptions.extend(hides_class(sites, name.as_deref().unwrap_or("")));
+        let assumptions = hides_class(sites, name.as_deref().unwrap_or("")).into_iter().collect();
         out.push(Home { class: Some(top), is_static: true, called_by: name, ..Home::new(files[i], i, assumptions) });
     }
     if out.is_empty() && against.is_empty() {
@@ -175,10 +173,13 @@ fn hidden(site: &Site) -> Option<Reason> {
     Some(reason(s, at, "needs-class", format!("`{}` is private to its class", s.str(at))))
 }
 
-/// What a class extends may have a method of the new one's name.
-fn inherited_name(s: &Source, class: NodeId) -> Vec<Reason> {
-    let _ = (s, class);
-    Vec::new()
+/// What the home's class extends, and is not known, may have a method of the new one's name.
+pub(super) fn inherited_name(project: &Project, home: &Home, sites: &[Site], name: &str) -> Option<Reason> {
+    let s = home.source(sites);
+    let class = home.class?;
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let message = format!("nothing that the class extends has a method `{name}`");
+    s.lang.may_inherit(s, class, name, &definitions).then(|| reason(s, class, "inherited-name", message))
 }
 
 /// How a site calls the function.

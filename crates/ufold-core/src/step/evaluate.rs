@@ -5,6 +5,7 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use crate::lang::Doing;
 use crate::names::{BindKind, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -17,6 +18,8 @@ pub struct When {
     pub conditional: bool,
     /// After something that can have an effect.
     pub after_effects: bool,
+    /// After something that can throw.
+    pub after_throws: bool,
     /// In an inner function.
     pub in_closure: bool,
     /// Number among the holes in order of evaluation.
@@ -39,14 +42,15 @@ pub enum Purity {
 /// How a node of a statement or expression is reached.
 pub fn moment_of(source: &Source, root: NodeId, node: NodeId) -> Option<When> {
     let holes = FxHashSet::from_iter([node]);
-    let mut w = Walk { tree: &source.tree, holes: &holes, out: FxHashMap::default(), now: When::default() };
+    let mut w = Walk { s: source, tree: &source.tree, holes: &holes, out: FxHashMap::default(), now: When::default() };
     w.visit(root);
     w.out.get(&node).copied()
 }
 
 /// For each of the holes (nodes of the region), how it is reached.
 pub fn moments(site: &Site, holes: &FxHashSet<NodeId>) -> FxHashMap<NodeId, When> {
-    let mut w = Walk { tree: &site.source().tree, holes, out: FxHashMap::default(), now: When::default() };
+    let s = site.source();
+    let mut w = Walk { s, tree: &s.tree, holes, out: FxHashMap::default(), now: When::default() };
     for s in site.region.statements() {
         w.visit(s);
     }
@@ -54,6 +58,7 @@ pub fn moments(site: &Site, holes: &FxHashSet<NodeId>) -> FxHashMap<NodeId, When
 }
 
 struct Walk<'a> {
+    s: &'a Source,
     tree: &'a Tree,
     holes: &'a FxHashSet<NodeId>,
     out: FxHashMap<NodeId, When>,
@@ -71,8 +76,12 @@ impl Walk<'_> {
             Role::Assign | Role::AugAssign => {
                 self.fields(id, |f| f == Field::Right);
                 self.fields(id, |f| f != Field::Right);
-                let plain = t.child(id, Field::Left).is_some_and(|l| t.role(l) == Role::Name);
-                self.now.after_effects |= !plain || t.role(id) == Role::AugAssign;
+                let member = |l: NodeId| self.s.names.at(l).and_then(|r| r.target).is_some_and(|b| self.s.names.is_member(b));
+                let plain = t.child(id, Field::Left).is_some_and(|l| t.role(l) == Role::Name && !member(l));
+                self.now.after_effects |= !plain;
+                if t.role(id) == Role::AugAssign {
+                    self.operate(id);
+                }
             }
             Role::If => {
                 self.fields(id, |f| f == Field::Condition);
@@ -131,7 +140,7 @@ impl Walk<'_> {
                 for (i, c) in t.children(id).filter(|c| t.role(*c) != Role::Token).enumerate() {
                     if i < 2 { self.visit(c) } else { self.maybe(|w| w.visit(c)) }
                 }
-                self.now.after_effects = true;
+                self.operate(id);
             }
             Role::Assert => {
                 for (i, c) in t.children(id).enumerate() {
@@ -148,12 +157,20 @@ impl Walk<'_> {
             role => {
                 self.all(id);
                 use Role::*;
-                let operates =
-                    matches!(role, Call | Member | Index | BinaryOp | UnaryOp | NotOp | Await | Yield | Raise);
+                if matches!(role, Member | Index | BinaryOp | UnaryOp | NotOp) {
+                    self.operate(id);
+                }
+                let operates = matches!(role, Call | Await | Yield | Raise);
                 let makes = matches!(role, Template | Delete | Spread | Markup | DynamicScope);
                 self.now.after_effects |= operates || makes || matches!(role, Import | ImportFrom);
             }
         }
+    }
+
+    fn operate(&mut self, id: NodeId) {
+        let doing = self.s.lang.doing(self.s, id);
+        self.now.after_effects |= doing == Doing::Anything;
+        self.now.after_throws |= doing >= Doing::MayThrow;
     }
 
     fn all(&mut self, id: NodeId) {

@@ -319,6 +319,7 @@ impl Folder<'_> {
         let kept = |i: usize, b: crate::names::BindingId| w.general.results.get(i).is_some_and(|r| r.contains(&b));
         let mut out = [&w.home.assumptions[..], &w.general.assumptions[..]].concat();
         out.extend(w.types.iter().flat_map(|t| t.assumptions.clone()));
+        out.extend(super::class_home::inherited_name(self.project, w.home, w.sites, w.name));
         out.extend(self.replaced_by_name(w.sites, w.home));
         out.extend(super::new_name::seen(self.project, w.template(), w.home, w.is_async(), w.name));
         out.extend(super::lifetime::let_go(self.project, w.sites, &kept));
@@ -368,6 +369,10 @@ impl Folder<'_> {
                 std::mem::take(&mut general.parameters).into_iter().map(Some).collect();
             general.parameters = order.iter().filter_map(|i| parameters[*i].take()).collect();
             order.iter().enumerate().for_each(|(to, from)| names[to].clone_from(&old[*from]));
+        }
+        let used = given.iter().zip(&names).find(|(g, n)| g != n && taken.contains(*g));
+        if let Some((g, _)) = used {
+            return Err(refuse("bad-parameters", format!("`{g}` is already in use in the code")));
         }
         check_given(given, &names, general, template.source()).map_err(|m| refuse("bad-parameters", m))?;
         Ok(given.clone())
@@ -563,12 +568,13 @@ fn remarks(written: &Written, count: usize, is_named: bool) -> Vec<String> {
 fn new_function(written: &Written, text: String) -> NewFunction {
     let template = &written.sites[written.home.template];
     let source = template.source();
-    let class = written.home.class.and_then(|c| source.tree.child(c, crate::tree::Field::Name));
+    // empty for one without a name
+    let class = written.home.class.map(|c| source.tree.child(c, crate::tree::Field::Name));
     NewFunction {
         unnamed: false,
         name: written.name.to_string(),
         file: written.home.source(written.sites).path.clone(),
-        class: class.map(|n| source.str(n).to_string()),
+        class: class.map(|n| n.map_or(String::new(), |n| source.str(n).to_string())),
         nested: written.home.nest.is_some(),
         text,
         from_copy: template.copy,

@@ -17,7 +17,7 @@ use super::type_holes::TypeHole;
 use super::types::{is_type_parameter, type_parameter};
 use crate::align::{Aligned, Gap};
 use crate::lang::values::Derivation;
-use crate::names::{BindingId, Names};
+use crate::names::{BindingId, Names, Space};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A parameter before it has a name.
@@ -376,6 +376,14 @@ impl Generalize<'_> {
         }
         let Some(parent) = t.parent(node) else { return false };
         let field = t.field(node);
+        // where functions are no values, a callee and a type are none either
+        let names = &self.sites[site].source().names;
+        let value = names.at(node).is_none_or(|r| r.target.is_none_or(|b| names.binding(b).space == Space::Values));
+        if names.members_in_sight
+            && (field == Field::Callee || !value || matches!(field, Field::Type | Field::ReturnType))
+        {
+            return false;
+        }
         let here = match t.role(parent) {
             Role::Assign
             | Role::AugAssign
@@ -466,7 +474,7 @@ impl Generalize<'_> {
         }
         let mut worst = Purity::Settled;
         for s in 0..self.sites.len() {
-            worst = worst.max(purity(&self.sites[s], self.node(s, i)));
+            worst = worst.max(self.purity(s, i));
             if worst == Purity::Never {
                 let message = "the copies differ in an expression that uses a local of the code itself";
                 return Err(self.misfit(i, "hole-uses-local", message, Some(s)));
@@ -485,6 +493,13 @@ impl Generalize<'_> {
         Ok((worst, assumed))
     }
 
+    fn purity(&self, s: usize, i: usize) -> Purity {
+        let (site, node) = (&self.sites[s], self.node(s, i));
+        let source = site.source();
+        let definitions = |s: &crate::names::Source, name: &str| self.project.definition(s, name);
+        if source.lang.is_constant(source, node, &definitions) { Purity::Settled } else { purity(site, node) }
+    }
+
     /// Of a callee, the call: what a function returns is not called in the same line.
     fn called_whole(&self, i: usize) -> usize {
         let t = &self.sites[self.template].source().tree;
@@ -495,7 +510,8 @@ impl Generalize<'_> {
     }
 
     /// An argument that is more than a settled value: exact when it stays the first thing evaluated.
-    fn movable(&self, i: usize, worst: Purity, m: super::evaluate::When) -> Found<Option<Reason>> {
+    fn movable(&self, i: usize, worst: Purity, mut m: super::evaluate::When) -> Found<Option<Reason>> {
+        m.after_effects |= worst == Purity::Acts && m.after_throws;
         if !m.conditional && !m.in_closure && !m.after_effects {
             return Ok(None);
         }

@@ -6,7 +6,7 @@ use super::{Place, Reason};
 use crate::align::Region;
 use crate::flow::{Flow, RegionFlow};
 use crate::lang::Leaving;
-use crate::names::{BindKind, BindingId, Names, ScopeId, Source, Use};
+use crate::names::{BindKind, BindingId, Names, ScopeId, Source, Space, Use};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -296,6 +296,10 @@ impl<'s> Site<'s> {
     /// What sees the frame it runs in, or the class it stands in.
     fn frame(&self, out: &mut Vec<Reason>) {
         let (s, t) = (self.source(), &self.source().tree);
+        if let Some(member) = self.fixed_member() {
+            let message = format!("`{}` gets its only value here, which the compiler allows nowhere else", s.str(member));
+            out.push(reason(s, member, "constructor-member", message));
+        }
         if let Some(member) = self.made_member() {
             let message = format!("the compiler wants `{}` to get its value in the constructor itself", s.str(member));
             out.push(reason(s, member, "constructor-member", message));
@@ -335,7 +339,27 @@ impl<'s> Site<'s> {
         }
     }
 
-    /// A member of the object that is given a value while it is made, where compilers look for that.
+    /// A member that is given the only value that it may get.
+    fn fixed_member(&self) -> Option<NodeId> {
+        let (s, t) = (self.source(), &self.source().tree);
+        let class = t.ancestor(self.function, &[Role::Class]).and_then(|c| s.names.scope_of(c))?;
+        let own = |n: NodeId| match t.role(n) {
+            Role::Name => s.names.at(n)?.target.filter(|b| s.names.is_member(*b)),
+            Role::Member => {
+                let object = t.child(n, Field::Object).filter(|o| Some(s.str(*o)) == s.lang.object_word());
+                let member = t.child(n, Field::Member).filter(|_| object.is_some() && s.names.members_in_sight)?;
+                s.names.declared_as(class, Space::Values, s.str(member))
+            }
+            _ => None,
+        };
+        let inside = (self.region.first.0..self.region.end().0).map(NodeId);
+        let given = |n: &NodeId| {
+            let assigns = |p: NodeId| matches!(t.role(p), Role::Assign | Role::AugAssign);
+            t.field(*n) == Field::Left && t.parent(*n).is_some_and(assigns)
+        };
+        inside.filter(given).find(|n| own(*n).is_some_and(|b| s.lang.is_final(s, b)))
+    }
+
     /// Variables of the module that the region writes: the new function must stand in the same one.
     pub fn written_of_module(&self) -> Vec<BindingId> {
         let s = self.source();
@@ -347,6 +371,7 @@ impl<'s> Site<'s> {
         out
     }
 
+    /// A member of the object that is given a value while it is made, where compilers look for that.
     fn made_member(&self) -> Option<NodeId> {
         let (s, t) = (self.source(), &self.source().tree);
         let word = s.lang.object_word().filter(|_| s.lang.needs_types())?;
@@ -530,6 +555,10 @@ fn declaring_word(s: &Source, name: NodeId) -> Option<&str> {
             Role::Pattern | Role::Spread => {}
             Role::Default | Role::Assign if left => {}
             Role::Declare => return s.lang.declaring_words(s, parent),
+            // the variable of a pattern
+            Role::Compare | Role::Other if s.names.at(name).is_some_and(|r| r.usage == Use::Write) => {
+                return s.lang.declaring_words(s, parent).filter(|_| s.lang.needs_result_type());
+            }
             Role::For if left => {
                 let words = s.lang.declaring_words(s, parent);
                 return words.filter(|w| s.lang.needs_result_type() || s.lang.is_declaring_word(w));

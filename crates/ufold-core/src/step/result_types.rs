@@ -9,9 +9,15 @@ use super::region::{Site, reason};
 use super::render::must_declare;
 use super::types::{Types, Written};
 use crate::lang::Leaving;
+use crate::names::BindingId;
 use crate::tree::{Field, NodeId, Role};
 
-pub(super) fn add(types: &Types, general: &General, out: &mut Written) -> Result<(), Reason> {
+pub(super) fn add(
+    types: &Types,
+    general: &General,
+    generics: &mut Vec<BindingId>,
+    out: &mut Written,
+) -> Result<(), Reason> {
     let sites = types.sites;
     let template = &sites[types.home.template];
     let s = template.source();
@@ -21,7 +27,7 @@ pub(super) fn add(types: &Types, general: &General, out: &mut Written) -> Result
         let message = format!("a function gives one value, and {} are needed after the code", names.join(", "));
         return Err(reason(s, template.region.first, "several-results", message));
     }
-    let results: Vec<String> = (0..sites.len()).map(|i| result(types, general, i)).collect::<Result<_, _>>()?;
+    let results: Vec<String> = (0..sites.len()).map(|i| result(types, general, generics, i)).collect::<Result<_, _>>()?;
     if let Some(odd) = results.iter().position(|r| *r != results[0]) {
         let at = &sites[odd];
         let message = format!("the copies give values of the types `{}` and `{}`", results[0], results[odd]);
@@ -50,18 +56,15 @@ fn exceptions(types: &Types, site: &Site) -> Result<Vec<String>, Reason> {
 }
 
 /// The type of what a site gets.
-fn result(types: &Types, general: &General, i: usize) -> Result<String, Reason> {
+fn result(types: &Types, general: &General, generics: &mut Vec<BindingId>, i: usize) -> Result<String, Reason> {
     let site = &types.sites[i];
     let (s, t) = (site.source(), &site.source().tree);
     let unknown = |what: &str| {
         let message = format!("the type of {what} is not known");
         reason(s, site.region.first, "unknown-type", message)
     };
-    let of = |node: NodeId, what: &str| {
-        let mut generics = Vec::new();
-        let found = types.visible(i, node, &mut generics);
-        let known = found.filter(|_| generics.iter().all(|b| types.is_of_home(*b)));
-        known.map(|(_, text)| text).ok_or_else(|| unknown(what))
+    let mut of = |node: NodeId, what: &str| {
+        types.visible(i, node, generics).map(|(_, text)| text).ok_or_else(|| unknown(what))
     };
     if site.region.is_expression {
         return of(site.region.first, &format!("`{}`", s.str(site.region.first)));
@@ -77,10 +80,8 @@ fn result(types: &Types, general: &General, i: usize) -> Result<String, Reason> 
         let written = t.child(site.function, Field::ReturnType).filter(|_| t.role(site.function) == Role::Function);
         if let Some(w) = written {
             let text = s.str(w);
-            let mut generics = Vec::new();
-            let seen = types.words_visible(i, text, &mut generics);
-            let known = seen.filter(|_| generics.iter().all(|b| types.is_of_home(*b)));
-            return known.map(|_| text.to_string()).ok_or_else(|| unknown("the result"));
+            let seen = types.words_visible(i, text, generics);
+            return seen.map(|_| text.to_string()).ok_or_else(|| unknown("the result"));
         }
         // a function without a name, or one that makes an object
         let values = site.flow.exits.returns.iter().filter_map(|r| t.children(*r).next());

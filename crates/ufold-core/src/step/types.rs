@@ -11,7 +11,8 @@ use super::region::{Site, reason};
 use super::type_holes::{TypeHole, in_terms_of};
 use super::{Reason, Request};
 use crate::align::Aligned;
-use crate::names::{BindKind, BindingId, Names, Source};
+use crate::lang::Joined;
+use crate::names::{BindKind, BindingId, Names, Source, Space};
 use crate::tree::{Field, NodeId, Role};
 use crate::types::Ty;
 
@@ -74,6 +75,9 @@ impl Types<'_> {
         }
         let s = self.sites[self.home.template].source();
         // those of the class are there already
+        if s.lang.needs_result_type() {
+            super::result_types::add(self, general, &mut generics, &mut out)?;
+        }
         generics.retain(|b| !self.is_of_home(*b));
         for b in generics {
             let definition = s.tree.parent(s.names.binding(b).first);
@@ -89,9 +93,6 @@ impl Types<'_> {
         }
         for h in &general.type_holes {
             out.generics.push(self.bound(h, &mut out.assumptions)?);
-        }
-        if s.lang.needs_result_type() {
-            super::result_types::add(self, general, &mut out)?;
         }
         Ok(out)
     }
@@ -145,6 +146,16 @@ impl Types<'_> {
     fn unknown(&self, p: &Parameter, name: &str) -> Reason {
         let site = &self.sites[self.home.template];
         let node = self.aligned[p.places[0]].nodes[self.home.template];
+        let nodes = self.aligned[p.places[0]].nodes.iter().zip(self.sites);
+        let known: Option<Vec<String>> = nodes.map(|(n, x)| self.project.type_text(x.source(), *n)).collect();
+        if let Some(all) = known.filter(|_| p.callable.is_none()) {
+            let odd = all.iter().find(|t| **t != all[0]);
+            let message = match odd {
+                Some(odd) => format!("the copies have values of the types `{}` and `{odd}` for `{name}`", all[0]),
+                None => format!("`{}` can't be named where the new function stands", all[0]),
+            };
+            return reason(site.source(), node, "unknown-type", message);
+        }
         let message =
             format!("the type of `{}` is not known; give it with --type {name}=TYPE", site.source().str(node));
         reason(site.source(), node, "unknown-type", message)
@@ -174,7 +185,11 @@ impl Types<'_> {
         if texts.iter().any(|t| *t != texts[0]) && common.iter().all(|t| *t == common[0]) {
             return common.into_iter().next();
         }
-        let joined = s.lang.join(&types)?;
+        // the same words mean the same at the home, type parameters too
+        let joined = match texts.iter().all(|t| *t == texts[0]) {
+            true => Joined { ty: types[self.home.template], is_wider: false },
+            false => s.lang.join(&types)?,
+        };
         let text = s.lang.spell(joined.ty, s, &self.definitions())?;
         if joined.is_wider {
             let message = format!("the code is right for any `{text}`");
@@ -243,9 +258,22 @@ impl Types<'_> {
         {
             let scope = self.sites[i].scope;
             let found = s.names.scope_chain(scope).find_map(|x| s.names.declared_in(x, word));
-            let Some(b) = found else { continue };
+            let Some(b) = found else {
+                // what files of a package see of each other is not the same in all packages
+                let moved = s.path != home.path && !s.lang.free_names_are_global() && !s.lang.is_builtin(word);
+                if moved && self.project.entity(s, word) != self.project.entity(home, word) {
+                    return None;
+                }
+                continue;
+            };
             let binding = s.names.binding(b);
-            if binding.scope == Names::MODULE {
+            if s.names.is_member(b) {
+                let class = s.names.scope(binding.scope).node;
+                let seen = s.path == home.path && self.home.class.is_some_and(|c| s.tree.contains(class, c));
+                if !seen && binding.space == Space::Types {
+                    return None;
+                }
+            } else if binding.scope == Names::MODULE {
                 let same = self.project.entity(s, word) == self.project.entity(home, word);
                 if s.path != home.path && !same {
                     return None;

@@ -3,9 +3,10 @@
 //! Case files, and running what is in them.
 
 use std::fs;
+use std::io::{BufRead, BufReader, Read, Write};
 use std::path::{Path, PathBuf};
-use std::process::{Command, Output};
-use std::sync::OnceLock;
+use std::process::{Child, ChildStdout, Command, ExitStatus, Output, Stdio};
+use std::sync::{Mutex, OnceLock};
 
 pub struct Case {
     pub name: String,
@@ -101,7 +102,54 @@ pub fn has(interpreter: &str) -> bool {
     there
 }
 
+pub const JAVA: &str = "javac";
+
+/// One Java machine that compiles and runs one program after another: starting one for each takes long.
+struct JavaRunner {
+    child: Child,
+    answers: BufReader<ChildStdout>,
+}
+
+impl JavaRunner {
+    fn start() -> JavaRunner {
+        let source = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/common/Runner.java");
+        let mut c = Command::new("java");
+        c.arg("-XX:+UseSerialGC").arg("-Xss64m").arg(source).stdin(Stdio::piped()).stdout(Stdio::piped());
+        let mut child = c.spawn().expect("java starts");
+        let answers = BufReader::new(child.stdout.take().expect("its output is ours"));
+        JavaRunner { child, answers }
+    }
+
+    fn run(&mut self, dir: &Path, main: &str) -> std::io::Result<Output> {
+        let input = self.child.stdin.as_mut().expect("its input is ours");
+        writeln!(input, "{}\t{main}", dir.display())?;
+        input.flush()?;
+        let mut head = String::new();
+        self.answers.read_line(&mut head)?;
+        let numbers: Vec<usize> = head.split_whitespace().map(|n| n.parse().expect("a number")).collect();
+        let [status, out, err] = numbers[..] else { panic!("an answer of three numbers: {head}") };
+        let (mut stdout, mut stderr) = (vec![0; out], vec![0; err]);
+        self.answers.read_exact(&mut stdout)?;
+        self.answers.read_exact(&mut stderr)?;
+        Ok(Output { status: status_of(status), stdout, stderr })
+    }
+}
+
+/// The exit status with a code.
+fn status_of(code: usize) -> ExitStatus {
+    std::os::unix::process::ExitStatusExt::from_raw((code as i32) << 8)
+}
+
+fn java(dir: &Path, main: &str) -> Output {
+    static RUNNER: Mutex<Option<JavaRunner>> = Mutex::new(None);
+    let mut runner = RUNNER.lock().unwrap_or_else(|e| e.into_inner());
+    runner.get_or_insert_with(JavaRunner::start).run(dir, main).expect("java answers")
+}
+
 pub fn program(interpreter: &str, dir: &Path, main: &str) -> Output {
+    if interpreter == JAVA {
+        return java(dir, main);
+    }
     if interpreter == TSC {
         let strict = [
             "--strict",

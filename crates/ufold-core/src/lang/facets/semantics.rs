@@ -1,7 +1,16 @@
 //! What evaluating does: what is seen, looked up, held or left, and what the library is known to do.
 
+use crate::lang::Definitions;
 use crate::names::Source;
 use crate::tree::{NodeId, Tree};
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Doing {
+    Nothing,
+    MayThrow,
+    /// Runs code that is not known.
+    Anything,
+}
 
 pub trait Semantics: Sync {
     /// Calls that see the frame they are made from, so that they can't move to another function.
@@ -40,6 +49,14 @@ pub trait Semantics: Sync {
     fn data_words(&self) -> &'static [&'static str];
     /// A function of the language that takes values of any type.
     fn takes_anything(&self, _callee: &str) -> bool {
+        false
+    }
+    /// What evaluating an operator or taking a member may do, beyond what its parts do.
+    fn doing(&self, _source: &Source, _expression: NodeId) -> Doing {
+        Doing::Anything
+    }
+    /// A path that gives the same value whenever it is read.
+    fn is_constant(&self, _source: &Source, _path: NodeId, _definitions: &Definitions) -> bool {
         false
     }
     /// The member that runs when the last holder of an object goes, where that is at once.

@@ -5,6 +5,10 @@ use crate::tree::{Field, Grammar, NodeId, Role};
 
 pub trait Syntax: Sync {
     fn name(&self) -> &'static str;
+    /// Steps that are not planned for it yet.
+    fn steps_to_come(&self) -> &'static [&'static str] {
+        &[]
+    }
     fn extensions(&self) -> &'static [&'static str];
     fn grammar(&self) -> &Grammar;
     fn is_comment(&self, kind: &str) -> bool;
@@ -51,6 +55,10 @@ pub trait Syntax: Sync {
     }
     /// The word for no value.
     fn nothing(&self) -> &'static str;
+    /// The operator that tells two values apart, as the code that is written uses it.
+    fn differs(&self) -> &'static str {
+        "!="
+    }
     /// Any word for no value.
     fn is_nothing(&self, literal: &str) -> bool {
         literal == self.nothing()

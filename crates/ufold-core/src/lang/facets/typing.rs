@@ -72,6 +72,10 @@ pub trait Typing: Sync {
     ) -> Option<String> {
         None
     }
+    /// Whether a class may have a member of that name from those that it extends.
+    fn may_inherit(&self, _source: &Source, _class: NodeId, _name: &str, _definitions: &Definitions) -> bool {
+        false
+    }
     /// Annotation for the type of a literal.
     fn literal_type(&self, literal: &str) -> Option<&'static str>;
     /// Annotation of a function without a result.

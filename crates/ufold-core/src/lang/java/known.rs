@@ -35,7 +35,6 @@ pub static LIBRARY: LazyLock<Library> = LazyLock::new(|| read(include_str!("libr
 
 /// Types that every file sees and of which nothing more is told.
 const MORE_OF_LANG: &[&str] = &[
-    "AutoCloseable",
     "Cloneable",
     "Void",
     "Override",
@@ -66,7 +65,34 @@ const MORE_OF_LANG: &[&str] = &[
     "ThreadGroup",
 ];
 
+/// Types whose members the table has all; those of exceptions too.
+const COMPLETE: &[&str] = &[
+    "java.lang.Object",
+    "java.lang.Comparable",
+    "java.lang.Runnable",
+    "java.lang.Iterable",
+    "java.lang.AutoCloseable",
+    "java.io.Closeable",
+    "java.io.Serializable",
+    "java.util.Iterator",
+    "java.util.Comparator",
+    "java.util.concurrent.Callable",
+    "java.util.function.Function",
+    "java.util.function.BiFunction",
+    "java.util.function.Supplier",
+    "java.util.function.Consumer",
+    "java.util.function.BiConsumer",
+    "java.util.function.Predicate",
+    "java.util.function.BiPredicate",
+];
+
 impl Library {
+    /// Whether a class surely has no member of that name.
+    pub fn lacks(&self, class: &str, name: &str) -> bool {
+        let complete = COMPLETE.contains(&class) || self.extends(class, "java.lang.Throwable");
+        complete && self.member(class, &[], name).is_none()
+    }
+
     /// The full name of a type of `java.lang`.
     pub fn of_lang(&self, simple: &str) -> Option<String> {
         let full = format!("java.lang.{simple}");

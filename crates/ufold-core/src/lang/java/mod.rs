@@ -13,7 +13,7 @@ mod write;
 mod tests;
 
 use super::{CallParts, Definitions, FunctionParts, Layout, MethodKind, ModuleName, Signature};
-use super::{Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
+use super::{Doing, Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
@@ -24,6 +24,9 @@ pub struct Java;
 impl Syntax for Java {
     fn name(&self) -> &'static str {
         "java"
+    }
+    fn steps_to_come(&self) -> &'static [&'static str] {
+        &["rename", "inline", "param"]
     }
     fn extensions(&self) -> &'static [&'static str] {
         &["java"]
@@ -139,7 +142,10 @@ impl Scoping for Java {
     }
     fn declaring_words<'s>(&self, source: &'s Source, declaration: NodeId) -> Option<&'s str> {
         let t = &source.tree;
-        let written = t.child(declaration, Field::Type)?;
+        let pattern = || t.children(declaration).find(|c| t.field(*c) == Field::Right || t.role(declaration) == Role::Other);
+        let Some(written) = t.child(declaration, Field::Type) else {
+            return pattern().map(|w| source.str(w));
+        };
         Some(&source.text[t.span(declaration).start.min(t.span(written).start)..t.span(written).end])
     }
     fn has_free_functions(&self, source: &Source) -> bool {
@@ -205,6 +211,12 @@ impl Semantics for Java {
     }
     fn takes_anything(&self, callee: &str) -> bool {
         callee.starts_with("System.out.") || callee == "String.valueOf"
+    }
+    fn doing(&self, source: &Source, expression: NodeId) -> Doing {
+        words::doing(source, expression)
+    }
+    fn is_constant(&self, source: &Source, path: NodeId, definitions: &Definitions) -> bool {
+        types::Types::new(source, definitions).is_constant(path)
     }
     fn name_members(&self) -> &'static [&'static str] {
         &["getName", "getSimpleName", "getMethodName", "name", "toString"]
@@ -278,6 +290,9 @@ impl Typing for Java {
             let ty = types::Types::new(source, definitions).value(source.names.binding(local).first);
             types::spelled(ty, source, definitions)
         })
+    }
+    fn may_inherit(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> bool {
+        types::Types::new(source, definitions).may_inherit(class, name)
     }
     fn literal_type(&self, literal: &str) -> Option<&'static str> {
         ["true", "false"].contains(&literal).then_some("boolean")

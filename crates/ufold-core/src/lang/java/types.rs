@@ -233,7 +233,15 @@ impl<'a> Types<'a> {
 
     fn name(self, node: NodeId) -> Option<Ty> {
         let (s, t) = (self.s, self.t());
-        let b = s.names.at(node).and_then(|r| r.target);
+        // a declaration without a value is no use of the name
+        let declared = || {
+            let mut all = (0..s.names.bindings.len() as u32).map(BindingId);
+            all.find(|b| s.names.binding(*b).first == node)
+        };
+        let b = match s.names.at(node) {
+            Some(r) => r.target,
+            None => declared(),
+        };
         if s.str(node) == "this" {
             let owner = s.names.scope(s.names.binding(b?).scope).node;
             return Some(self.this_of(t.ancestor(owner, &[Role::Class])?));
@@ -342,9 +350,38 @@ impl<'a> Types<'a> {
                 let one = if t.role(written) == Role::Other { only(t.children(written))? } else { written };
                 Some(self.of_node(one))
             }
-            Role::Parameters | Role::Lambda => Some(Ty::UNKNOWN),
+            Role::Parameters | Role::Lambda => Some(self.given(name).unwrap_or(Ty::UNKNOWN)),
             _ => None,
         }
+    }
+
+    /// The parameter of a lambda that is handed to an everyday method of a collection or a stream.
+    fn given(self, name: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let lambda = t.ancestor(name, &[Role::Lambda])?;
+        let list = t.child(lambda, Field::Parameters)?;
+        let all: Vec<NodeId> = if list == name { vec![name] } else { t.children(list).collect() };
+        let place = all.iter().position(|n| *n == name)?;
+        let arguments = t.parent(lambda).filter(|a| t.role(*a) == Role::Arguments && t.children(*a).count() == 1)?;
+        let callee = t.child(t.parent(arguments)?, Field::Callee).filter(|c| t.role(*c) == Role::Member)?;
+        let Kind::Named { name: class, arguments, .. } = self.value(t.child(callee, Field::Object)?).kind() else {
+            return None;
+        };
+        let method = s.str(t.child(callee, Field::Member)?);
+        let each = [
+            "forEach", "removeIf", "filter", "map", "flatMap", "mapToInt", "mapToDouble", "mapToLong", "anyMatch", "allMatch",
+            "noneMatch", "peek", "ifPresent",
+        ];
+        let element = ["java.lang.Iterable", "java.util.stream.Stream", "java.util.Optional"]
+            .into_iter()
+            .find_map(|wanted| LIBRARY.seen_as(&class, &arguments, wanted)?.first().copied());
+        let entry = || LIBRARY.seen_as(&class, &arguments, "java.util.Map")?.get(place).copied();
+        let found = match (element, method) {
+            (Some(e), m) if each.contains(&m) && all.len() == 1 => Some(e),
+            (None, "forEach") if all.len() == 2 => entry(),
+            _ => None,
+        };
+        found.filter(|t| !matches!(t.kind(), Kind::Written(_)))
     }
 
     /// What a loop over a value gives.
@@ -603,6 +640,47 @@ impl<'a> Types<'a> {
             Found::Own(_, thrown) => thrown,
             Found::Library(_, thrown) => of_names(thrown),
         }
+    }
+
+    /// An enumeration's constant, or a static final field: by the class's name.
+    pub fn is_constant(self, path: NodeId) -> bool {
+        let (s, t) = (self.s, self.t());
+        let Some((object, member)) = t.child(path, Field::Object).zip(t.child(path, Field::Member)) else { return false };
+        let is_type = s.names.at(object).is_some_and(|r| match r.target {
+            Some(b) => s.names.binding(b).space == crate::names::Space::Types,
+            None => s.str(object).starts_with(char::is_uppercase),
+        });
+        let of = self.type_name(object);
+        if t.role(path) != Role::Member || t.role(object) != Role::Name || !is_type {
+            return false;
+        }
+        if let Kind::Named { name, .. } = of.kind()
+            && LIBRARY.classes.contains_key(&name)
+        {
+            return s.str(member).chars().all(|c| c.is_ascii_uppercase() || c == '_');
+        }
+        let Some(c) = self.class(of) else { return false };
+        let (s2, t2) = (c.source(), &c.source().tree);
+        // loading the class may run code of its own
+        let runs = c.members().into_iter().any(|m| t2.role(m) == Role::ClassField && t2.children(m).any(|x| t2.role(x) == Role::Block));
+        let scope = s2.names.scope_of(c.node);
+        let b = scope.and_then(|x| s2.names.declared_as(x, crate::names::Space::Values, s.str(member)));
+        !runs && b.is_some_and(|b| super::scopes::is_static(s2, b) && super::scopes::is_final(s2, b))
+    }
+
+    /// Whether a class may have a member of that name from those that it extends: one of them has it, or is not known.
+    pub fn may_inherit(self, class: NodeId, name: &str) -> bool {
+        let Some(d) = self.deeper() else { return true };
+        let anonymous = self.t().child(class, Field::Name).is_none();
+        let base = self.t().parent(class).and_then(|n| self.t().child(n, Field::Callee)).filter(|_| anonymous);
+        let above = d.supertypes(self.s, class).into_iter().chain(base.map(|b| d.of_node(b)));
+        above.into_iter().any(|b| {
+            let Kind::Named { name: full, .. } = b.kind() else { return true };
+            match d.class(b) {
+                Some(c) => Types { s: c.source(), definitions: d.definitions, depth: d.depth }.may_inherit(c.node, name),
+                None => !LIBRARY.lacks(&full, name),
+            }
+        })
     }
 
     /// Whether an exception need not be declared; none where that is not known.

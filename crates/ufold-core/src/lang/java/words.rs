@@ -1,10 +1,10 @@
 //! Words of Java and of its common libraries, and what depends on more than a value's type.
 
 use super::types::{Types, unboxed};
-use crate::lang::Definitions;
+use crate::lang::{Definitions, Doing};
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
-use crate::types::Ty;
+use crate::types::{Kind, Ty};
 
 pub const KEYWORDS: &[&str] = &[
     "abstract",
@@ -177,6 +177,20 @@ pub fn asks_more_than_type(s: &Source, value: NodeId, definitions: &Definitions)
     let types = Types::new(s, definitions);
     let own = types.value(value);
     let Some(parent) = t.parent(value) else { return true };
+    let text = Ty::named("java.lang.String", Vec::new());
+    // texts that are put together of constants are one constant
+    let outer = t.ancestors(value).take_while(|a| matches!(t.role(*a), Role::BinaryOp | Role::Paren)).last();
+    let constant = |n: NodeId| match t.role(n) {
+        Role::BinaryOp | Role::Paren | Role::Token | Role::Literal => true,
+        Role::Name => s.names.at(n).and_then(|r| r.target).is_some_and(|b| {
+            let declared = t.parent(s.names.binding(b).first).and_then(|p| t.parent(p));
+            declared.is_some_and(|d| super::has_word(s, d, "final"))
+        }),
+        _ => false,
+    };
+    if outer.is_some_and(|o| types.value(o) == text && t.subtree(o).all(constant)) {
+        return true;
+    }
     let is_truth = own == Ty::primitive("boolean");
     let narrow =
         |ty: Ty| !ty.is_known() || unboxed(ty).is_some_and(|p| ["byte", "short", "char"].contains(&p.as_str()));
@@ -206,5 +220,38 @@ pub fn asks_more_than_type(s: &Source, value: NodeId, definitions: &Definitions)
         // `+` of two constants is one
         Role::Compare => !number && !is_truth && unboxed(own).is_none(),
         _ => false,
+    }
+}
+
+/// Operators run no code of others, but for `+` that makes a text of an object; dividing and unboxing may throw.
+pub fn doing(s: &Source, expression: NodeId) -> Doing {
+    let t = &s.tree;
+    let none = |_: &Source, _: &str| None;
+    let types = Types::new(s, &none);
+    let kind = |n: NodeId| types.value(n);
+    let text = Ty::named("java.lang.String", Vec::new());
+    let plain = |n: NodeId| matches!(kind(n).kind(), Kind::Primitive(_));
+    match t.role(expression) {
+        Role::Member | Role::Index => Doing::MayThrow,
+        Role::BinaryOp | Role::AugAssign => {
+            let [Some(a), Some(b)] = [Field::Left, Field::Right].map(|f| t.child(expression, f)) else {
+                // `n++`
+                return if t.children(expression).any(plain) { Doing::Nothing } else { Doing::MayThrow };
+            };
+            let told = |n: NodeId| kind(n) == text || unboxed(kind(n)).is_some();
+            let operator = t.child(expression, Field::Operator).map_or("", |o| s.str(o));
+            match operator.trim_end_matches('=') {
+                "+" if !told(a) || !told(b) => Doing::Anything,
+                "/" | "%" => Doing::MayThrow,
+                _ if plain(a) && plain(b) || kind(a) == text && told(b) || kind(b) == text && told(a) => Doing::Nothing,
+                _ => Doing::MayThrow,
+            }
+        }
+        Role::Compare | Role::NotOp | Role::UnaryOp => {
+            let parts = t.children(expression).filter(|c| t.role(*c) != Role::Token && t.field(*c) != Field::Type);
+            let cast = t.child(expression, Field::Type).is_some();
+            if !cast && parts.into_iter().all(plain) { Doing::Nothing } else { Doing::MayThrow }
+        }
+        _ => Doing::Anything,
     }
 }

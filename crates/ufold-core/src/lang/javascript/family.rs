@@ -98,6 +98,9 @@ impl Syntax for Family {
     fn declares_for_function(&self, word: &str) -> bool {
         word == "var"
     }
+    fn differs(&self) -> &'static str {
+        "!=="
+    }
     fn nothing(&self) -> &'static str {
         "null"
     }

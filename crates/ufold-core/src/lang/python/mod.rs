@@ -116,6 +116,9 @@ impl Syntax for Python {
     fn is_constructor(&self, name: &str) -> bool {
         name == "__init__"
     }
+    fn differs(&self) -> &'static str {
+        "is not"
+    }
     fn nothing(&self) -> &'static str {
         "None"
     }
