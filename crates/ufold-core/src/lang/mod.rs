@@ -27,6 +27,8 @@ pub struct FunctionParts {
     pub returns: Option<String>,
     /// Exceptions that it declares.
     pub throws: Vec<String>,
+    /// Its body gives a parameter another value.
+    pub writes_parameters: bool,
     pub is_async: bool,
     /// It yields.
     pub is_generator: bool,

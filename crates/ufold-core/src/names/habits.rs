@@ -21,7 +21,8 @@ impl Habits {
 fn unit(text: &str, t: &Tree, lang: &dyn Language) -> String {
     let inner = t.ids().filter(|n| t.role(*n) == Role::Block).find_map(|b| {
         let own = indent_at(text, t.span(t.parent(b)?).start);
-        let body = indent_at(text, t.span(b).start);
+        // where a block has brackets, they may stand behind a head of several lines
+        let body = indent_at(text, t.span(t.children(b).next()?).start);
         body.strip_prefix(own).filter(|u| !u.is_empty())
     });
     inner.unwrap_or(lang.default_unit()).to_string()

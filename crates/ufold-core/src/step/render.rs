@@ -110,6 +110,7 @@ impl Written<'_> {
                 name: self.name.to_string(),
                 parameters,
                 returns: annotations.and_then(|a| a.1).or_else(|| self.result_type()),
+                writes_parameters: self.general.parameters.iter().any(|p| p.variable.is_some()),
                 throws: self.types.map_or(Vec::new(), |t| t.throws.clone()),
                 is_async: self.is_async(),
                 is_generator: site.delegates,

@@ -72,6 +72,11 @@ pub trait Typing: Sync {
     ) -> Option<String> {
         None
     }
+    /// Whether variables have narrower types after a call of a function of that name; `result`: what it says it gives,
+    /// none for one that is not known.
+    fn narrows(&self, _function: &str, _result: Option<&str>) -> bool {
+        false
+    }
     /// Whether a class may have a member of that name from those that it extends.
     fn may_inherit(&self, _source: &Source, _class: NodeId, _name: &str, _definitions: &Definitions) -> bool {
         false

@@ -2,11 +2,21 @@
 
 use crate::lang::{CallParts, FunctionParts, MethodKind, Target};
 use crate::names::Source;
+use crate::tree::{NodeId, Role};
 
 /// Longest line of a head.
 const WIDTH: usize = 100;
 
-pub fn function(_source: &Source, p: &FunctionParts) -> String {
+/// The author writes `final` before most parameters.
+fn finals(source: &Source) -> bool {
+    let t = &source.tree;
+    let all = t.ids().filter(|n| t.role(*n) == Role::Parameter && t.ancestor(*n, &[Role::Function, Role::Lambda]).is_some());
+    let is_final = |n: &NodeId| t.children(*n).any(|c| t.role(c) == Role::Token && source.str(c) == "final");
+    let (with, without): (Vec<NodeId>, Vec<NodeId>) = all.partition(is_final);
+    with.len() > without.len()
+}
+
+pub fn function(source: &Source, p: &FunctionParts) -> String {
     let mut head = String::new();
     if p.method.is_some() {
         head.push_str(if p.exported { "" } else { "private " });
@@ -17,7 +27,8 @@ pub fn function(_source: &Source, p: &FunctionParts) -> String {
     }
     head.push_str(p.returns.as_deref().unwrap_or("void"));
     head.push_str(&format!(" {}", p.name));
-    let typed = |(name, of): &(String, Option<String>)| format!("{} {name}", of.as_deref().unwrap_or("Object"));
+    let word = if finals(source) && !p.writes_parameters { "final " } else { "" };
+    let typed = |(name, of): &(String, Option<String>)| format!("{word}{} {name}", of.as_deref().unwrap_or("Object"));
     let parameters: Vec<String> = p.parameters.iter().map(typed).collect();
     let throws = if p.throws.is_empty() { String::new() } else { format!(" throws {}", p.throws.join(", ")) };
     let mut out = p.doc.as_ref().map_or(String::new(), |d| doc_comment(d, &p.indent));
@@ -26,11 +37,31 @@ pub fn function(_source: &Source, p: &FunctionParts) -> String {
         out.push_str(&line);
     } else {
         let inner = format!("{}{}{}", p.indent, p.unit, p.unit);
-        let rows = parameters.join(&format!(",\n{inner}"));
-        out.push_str(&format!("{}{head}(\n{inner}{rows}){throws} {{", p.indent));
+        let rows = filled(&parameters, &inner, &format!("){throws} {{"));
+        out.push_str(&format!("{}{head}(\n{rows}){throws} {{", p.indent));
     }
     out.push_str(&format!("\n{}\n{}}}\n", p.body, p.indent));
     out
+}
+
+/// A list in as few lines as fit; `end` follows the last.
+fn filled(list: &[String], indent: &str, end: &str) -> String {
+    let mut lines = vec![indent.to_string()];
+    for (i, item) in list.iter().enumerate() {
+        let more = if i + 1 == list.len() { end.len() } else { 1 };
+        let line = lines.last_mut().expect("never empty");
+        let space = if line.len() == indent.len() { "" } else { " " };
+        let fits = line.chars().count() + space.len() + item.chars().count() + more <= WIDTH;
+        if fits || space.is_empty() {
+            line.push_str(&format!("{space}{item}"));
+        } else {
+            lines.push(format!("{indent}{item}"));
+        }
+        if i + 1 < list.len() {
+            lines.last_mut().expect("never empty").push(',');
+        }
+    }
+    lines.join("\n")
 }
 
 fn doc_comment(doc: &str, indent: &str) -> String {
@@ -61,8 +92,7 @@ pub fn call(_source: &Source, p: &CallParts) -> String {
         return one;
     }
     let inner = format!("{}{}{}", p.indent, p.unit, p.unit);
-    let rows = p.arguments.join(&format!(",\n{inner}"));
-    format!("{head}{}(\n{inner}{rows});", p.callee)
+    format!("{head}{}(\n{});", p.callee, filled(&p.arguments, &inner, ");"))
 }
 
 /// `if (f(a)) return;`, or the same with a value that is kept for a moment.

@@ -275,6 +275,12 @@ impl Typing for Family {
         let list: Vec<String> = parameters.iter().map(|(name, of)| format!("{name}: {of}")).collect();
         self.types.map(|_| format!("({}) => {}", list.join(", "), results.join(" | ")))
     }
+    fn narrows(&self, function: &str, result: Option<&str>) -> bool {
+        match result {
+            Some(result) => result.contains("asserts "),
+            None => function.starts_with("assert") || function == "invariant" || function == "ok",
+        }
+    }
     fn is_whole_type(&self, tree: &Tree, node: NodeId) -> bool {
         (self.whole_type)(tree, node)
     }
