@@ -5,7 +5,7 @@ use super::body::{Check, State};
 use super::call::Call;
 use super::{Opinion, object};
 use crate::names::{BindKind, BindingId, Names, Source, Use};
-use crate::tree::{NodeId, Role, Tree};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 impl Check<'_> {
     pub(super) fn captured(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
@@ -19,6 +19,9 @@ impl Check<'_> {
                 self.steady_inside(*argument)?;
             }
         }
+        for lambda in call.arguments.iter().filter(|a| s.tree.role(**a) == Role::Lambda) {
+            self.may_be_captured(*lambda)?;
+        }
         for (_, target) in &call.targets {
             let local = state.forth.iter().find(|(o, _)| self.old().names.binding(**o).name == s.str(*target));
             let shared = local.is_some_and(|(_, b)| h.names.binding(*b).captured);
@@ -28,6 +31,29 @@ impl Check<'_> {
             }
         }
         Ok(())
+    }
+
+    /// Where functions see only variables with one value, and declare what they throw.
+    fn may_be_captured(&self, lambda: NodeId) -> Opinion<()> {
+        let s = self.edited();
+        let t = &s.tree;
+        if !s.lang.captures_fixed_only() {
+            return Ok(());
+        }
+        for r in s.names.in_range(lambda, t.end(lambda)) {
+            let Some(b) = r.target else { continue };
+            let binding = s.names.binding(b);
+            let own = t.contains(lambda, s.names.scope(binding.scope).node);
+            if !own && binding.scope != Names::MODULE && !s.names.is_member(b) && binding.writes > 1 {
+                return object(s, r.node, format!("`{}` gets other values, and a function can't see it", s.str(r.node)));
+            }
+        }
+        let Some(body) = t.child(lambda, Field::Body) else { return Ok(()) };
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        match s.lang.declared_exceptions(s, body, t.end(body), &definitions) {
+            Ok(all) if all.is_empty() => Ok(()),
+            _ => object(s, lambda, "the function may throw what its type does not declare"),
+        }
     }
 
     /// Every variable that an argument names, those of functions in it left out, which share them as before.

@@ -117,8 +117,16 @@ impl Equal<'_> {
     fn called_parameter(&self, b: NodeId) -> Option<usize> {
         let (h, s) = (self.c.home, self.c.edited());
         let callee = h.tree.child(b, Field::Callee).filter(|_| h.tree.role(b) == Role::Call)?;
-        let target = h.names.at(callee)?.target?;
+        let object = h.tree.child(callee, Field::Object);
+        let target = h.names.at(object.unwrap_or(callee))?.target?;
         let i = self.parameters.iter().position(|p| *p == target)?;
+        // a value that is called by a member, and by none of its others
+        if object.is_some() {
+            let parameter = h.tree.parent(h.names.binding(target).first);
+            let written = parameter.and_then(|p| h.tree.child(p, Field::Type)).map_or("", |t| h.str(t));
+            let member = h.tree.child(callee, Field::Member).map(|m| h.str(m));
+            member.filter(|m| h.lang.function_member(written) == Some(*m))?;
+        }
         let argument = *self.call.arguments.get(i)?;
         let body = s.tree.child(argument, Field::Body)?;
         let light = s.tree.role(argument) == Role::Lambda && s.tree.role(body) != Role::Block;

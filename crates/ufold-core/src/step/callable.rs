@@ -7,7 +7,7 @@
 use super::parameters::{NamesSeen, Parameter};
 use super::region::Site;
 use crate::align::Aligned;
-use crate::names::BindingId;
+use crate::names::{BindingId, Names};
 use crate::text::Span;
 use crate::tree::{NodeId, Role};
 
@@ -97,9 +97,26 @@ impl Callable<'_> {
             Await | Yield | NamedExpr | FrameName | AsyncMark => true,
             Assign | AugAssign | OrAssign | Delete => outside(n) || self.writes_shared(s, n),
             Spread => n == node,
+            Name if source.lang.captures_fixed_only() && self.changes(s, node, n) => true,
             Name => source.lang.is_frame_name(source.str(n)) || source.lang.needs_class(source.str(n)),
             _ => false,
         }) || t.parent(node).is_some_and(|p| matches!(t.role(p), Spread | MarkupTag))
+    }
+
+    /// A local of the function around the code, which gets more values than one.
+    fn changes(&self, s: usize, hole: NodeId, name: NodeId) -> bool {
+        let site = &self.sites[s];
+        let names = &site.source().names;
+        let Some(b) = names.at(name).and_then(|r| r.target) else { return false };
+        let binding = names.binding(b);
+        let home = names.scope(binding.scope);
+        let shared = names.is_member(b) || binding.scope == Names::MODULE || site.is_written(b) || site.inner(b);
+        let made_inside = site.source().tree.contains(hole, home.node);
+        let given = site.source().tree.parent(binding.first).is_some_and(|p| {
+            let t = &site.source().tree;
+            t.role(p) != Role::Assign || t.child(p, crate::tree::Field::Right).is_some()
+        });
+        !shared && !made_inside && (binding.writes > 1 || !given)
     }
 
     /// An inner function assigns a local of the region.

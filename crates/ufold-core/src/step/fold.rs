@@ -294,6 +294,7 @@ impl Folder<'_> {
             Some(r) => self.retired_sites(sites, r, &mut files),
             None => self.call_sites(&written, comment.as_ref(), &text, &mut files)?,
         };
+        self.imports_of_types(&written, &mut files);
         self.imports(sites, home, &name, &plans, &mut files)
             .map_err(|path| refuse("no-home", format!("{path} can't import the new function")))?;
         let reasons = self.assumptions(&written)?;
@@ -428,6 +429,19 @@ impl Folder<'_> {
             results,
             returns: !site.flow.falls_through || site.leaving == Leaving::Tail,
             retired: None,
+        }
+    }
+
+    /// What the types of the parameters need in the home's file.
+    fn imports_of_types(&self, w: &Written, files: &mut Edits) {
+        let to = w.home.source(w.sites);
+        let mut lines: Vec<(String, String)> = Vec::new();
+        for of_type in w.types.iter().flat_map(|t| &t.parameters) {
+            lines.extend(to.lang.imports_for_type(to, of_type).into_iter().filter(|l| !lines.contains(l)).collect::<Vec<_>>());
+        }
+        let texts: Vec<&str> = lines.iter().map(|l| l.0.as_str()).collect();
+        if let Some(edit) = lines.last().and_then(|l| super::place::add_import(to, &texts.join("\n"), &l.1)) {
+            files.add(to, edit);
         }
     }
 

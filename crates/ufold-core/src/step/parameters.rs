@@ -187,7 +187,7 @@ impl Generalize<'_> {
     /// The parameter for a statement that some copies lack.
     fn optional(&self, gap: &Gap, names: &NamesSeen) -> Found<Optional> {
         let travels = Callable { sites: self.sites, aligned: self.aligned, template: self.template, names };
-        let found = match self.flags {
+        let found = match self.flags || !self.sites[0].source().lang.passes_fewer_arguments() {
             true => as_flag(gap, self.sites, self.template, names),
             false => as_function(gap, &travels),
         };

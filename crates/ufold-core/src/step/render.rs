@@ -171,7 +171,11 @@ impl Written<'_> {
                 let span = t.span(self.aligned[*place].nodes[self.home.template]);
                 let name = &self.parameter_names[i];
                 let text = match &p.callable {
-                    Some(c) => format!("{name}({})", c.passed[n].join(", ")),
+                    Some(c) => {
+                        let of_type = self.types.map(|t| t.parameters[i].as_str());
+                        let lang = self.template().source().lang;
+                        lang.write_invocation(name, of_type, &c.passed[n])
+                    }
                     None => self.in_place(span, name),
                 };
                 out.push((span, i, text));

@@ -56,6 +56,7 @@ impl Types<'_> {
         let mut generics: Vec<BindingId> = general.generics.clone();
         for (p, name) in general.parameters.iter().zip(names) {
             self.just_a_value(p)?;
+            self.throws_nothing(p)?;
             let text = match self.request.types.get(name) {
                 Some(given) => given.clone(),
                 None => self.parameter(p, general, &mut generics, &mut out).ok_or_else(|| self.unknown(p, name))?,
@@ -130,6 +131,20 @@ impl Types<'_> {
             let s = site.source();
             if s.lang.asks_more_than_type(s, *node, &self.definitions()) {
                 let message = format!("the compiler looks at `{}` itself here, not only at its type", s.str(*node));
+                return Err(reason(s, *node, "hole-no-value", message));
+            }
+        }
+        Ok(())
+    }
+
+    /// What becomes a function declares no exceptions.
+    fn throws_nothing(&self, p: &Parameter) -> Result<(), Reason> {
+        let places = p.places.iter().flat_map(|i| self.aligned[*i].nodes.iter().zip(self.sites));
+        for (node, site) in places.filter(|_| p.callable.is_some()) {
+            let s = site.source();
+            let end = s.tree.end(*node);
+            if !s.lang.declared_exceptions(s, *node, end, &self.definitions()).is_ok_and(|all| all.is_empty()) {
+                let message = format!("`{}` may throw what no function type declares", s.str(*node));
                 return Err(reason(s, *node, "hole-no-value", message));
             }
         }

@@ -83,6 +83,14 @@ pub trait Semantics: Sync {
     fn members_are_keys(&self) -> bool;
     /// Callers may pass more arguments than there are parameters.
     fn passes_extra_arguments(&self) -> bool;
+    /// Callers may leave out the last argument.
+    fn passes_fewer_arguments(&self) -> bool {
+        true
+    }
+    /// A function that is a value sees only variables that get one value.
+    fn captures_fixed_only(&self) -> bool {
+        false
+    }
     /// A parameter added to a function must be passed by its name.
     fn passes_by_name(&self, source: &Source, function: NodeId) -> bool;
     /// Code at the top level of a module that only defines, so that loading it has no effect that can be seen.

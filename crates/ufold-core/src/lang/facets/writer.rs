@@ -41,6 +41,18 @@ pub trait Writer: Syntax {
     fn declaring_word(&self, _once: bool) -> &'static str {
         ""
     }
+    /// The call of a parameter that is a function of that type.
+    fn write_invocation(&self, parameter: &str, _of_type: Option<&str>, arguments: &[String]) -> String {
+        format!("{parameter}({})", arguments.join(", "))
+    }
+    /// The member by which a value of a function type is called, where it is not called by itself.
+    fn function_member(&self, _of_type: &str) -> Option<&'static str> {
+        None
+    }
+    /// Import statements that the words of a type need in a file, each with the name that it brings.
+    fn imports_for_type(&self, _at: &Source, _of_type: &str) -> Vec<(String, String)> {
+        Vec::new()
+    }
     /// A function of one expression, in the language's light form.
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String;
     /// The statement that runs `action` when a parameter of that name was given, or holds.

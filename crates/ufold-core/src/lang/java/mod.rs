@@ -1,6 +1,7 @@
 //! Java, 8 to 21.
 
 mod exceptions;
+mod functions;
 mod grammar;
 mod known;
 mod modules;
@@ -239,6 +240,12 @@ impl Semantics for Java {
     fn passes_extra_arguments(&self) -> bool {
         false
     }
+    fn passes_fewer_arguments(&self) -> bool {
+        false
+    }
+    fn captures_fixed_only(&self) -> bool {
+        true
+    }
     fn passes_by_name(&self, _source: &Source, _function: NodeId) -> bool {
         false
     }
@@ -260,6 +267,9 @@ impl Typing for Java {
     }
     fn spell(&self, ty: Ty, at: &Source, definitions: &Definitions) -> Option<String> {
         types::spelled(ty, at, definitions)
+    }
+    fn function_type(&self, parameters: &[(String, String)], results: &[String]) -> Option<String> {
+        functions::of(parameters, results)
     }
     fn may_give_nothing(&self, source: &Source, function: NodeId) -> bool {
         let t = &source.tree;
@@ -374,6 +384,16 @@ impl Writer for Java {
     }
     fn write_leaving(&self, source: &Source, call: &CallParts, word: &str, temporary: Option<&str>) -> String {
         write::leaving(source, call, word, temporary)
+    }
+    fn write_invocation(&self, parameter: &str, of_type: Option<&str>, arguments: &[String]) -> String {
+        let member = of_type.and_then(functions::member).unwrap_or("apply");
+        format!("{parameter}.{member}({})", arguments.join(", "))
+    }
+    fn function_member(&self, of_type: &str) -> Option<&'static str> {
+        functions::member(of_type)
+    }
+    fn imports_for_type(&self, at: &Source, of_type: &str) -> Vec<(String, String)> {
+        functions::imports(at, of_type)
     }
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String {
         match parameters {
