@@ -13,7 +13,7 @@ use std::fs;
 use std::path::Path;
 use std::process::Output;
 
-use common::{Case, TSC, has, load, program, ufold};
+use common::{Case, JAVA, TSC, has, load, program, ufold};
 
 /// One case under test.
 struct Trial<'a> {
@@ -233,4 +233,14 @@ fn javascript_inlining() {
 #[test]
 fn typescript_inlining() {
     cases("typescript_inline.txt", TSC);
+}
+
+#[test]
+fn java_values_and_types() {
+    cases("java_values.txt", JAVA);
+}
+
+#[test]
+fn java_classes_and_files() {
+    cases("java_classes.txt", JAVA);
 }

@@ -378,7 +378,8 @@ impl<'t> Builder<'t> {
         for (i, name) in texts.iter().enumerate() {
             let r = self.names.references[i];
             let mut target = spaces[i].iter().find_map(|space| self.resolve(r.scope, *space, name));
-            if target.is_none() && r.usage != Use::Read {
+            // where members are in sight it may be one that a class has inherited
+            if target.is_none() && r.usage != Use::Read && !self.names.members_in_sight {
                 // bound only through a declaration such as `global x`
                 let home = match self.redirected.get(&(r.scope, name.clone())) {
                     Some(_) => Names::MODULE,

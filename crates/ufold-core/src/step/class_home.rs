@@ -60,8 +60,8 @@ type Found<'a> = (&'a mut Vec<Home>, &'a mut Vec<Reason>);
 /// As a member of a class that is around all sites.
 fn of_class(sites: &[Site], classes: &[NodeId], file: usize, class: NodeId, (out, against): Found) {
     let s = sites[0].source();
-    if !s.lang.takes_private(s, class) {
-        against.push(reason(s, class, "no-home", "methods that an interface keeps for itself came with Java 9"));
+    if let Some(why) = s.lang.takes_no_private(s, class) {
+        against.push(reason(s, class, "no-home", why));
         return;
     }
     let inside = classes.iter().all(|c| *c == class);
@@ -69,7 +69,10 @@ fn of_class(sites: &[Site], classes: &[NodeId], file: usize, class: NodeId, (out
         against.push(r);
         return;
     }
-    let with_object = |x: &Site| x.method.is_some_and(|m| m.kind == MethodKind::Instance && m.class == class);
+    let with_object = |x: &Site| {
+        let before = x.source().lang.is_before_object(x.source(), x.region.first);
+        !before && x.method.is_some_and(|m| m.kind == MethodKind::Instance && m.class == class)
+    };
     let by_object = inside && sites.iter().all(with_object);
     if by_object {
         out.push(Home { class: Some(class), ..Home::new(file, 0, Vec::new()) });
@@ -114,7 +117,7 @@ fn elsewhere(project: &Project, sites: &[Site], request: &Request, files: &[usiz
         if is_test(&s.path) && others_are_no_tests {
             continue;
         }
-        if !s.lang.takes_private(s, top) || !s.lang.takes_static(s, top) {
+        if s.lang.takes_no_private(s, top).is_some() || !s.lang.takes_static(s, top) {
             continue;
         }
         let assumptions = hides_class(sites, name.as_deref().unwrap_or("")).into_iter().collect();

@@ -298,6 +298,9 @@ pub fn insertion(source: &Source, home: &Home, sites: &[&Site], text: &str) -> E
     let custom = if class.is_some() { member } else { top };
     let first = sites.iter().min_by_key(|s| s.region.first).expect("a home has a site");
     let anchor = statement_in(t, parent, first.region.first).unwrap_or(first.function);
+    // values and constants stand before the methods
+    let field = class.is_some() && t.role(anchor) == Role::ClassField;
+    let anchor = t.children(parent).last().filter(|_| field).unwrap_or(anchor);
     let blank = blank_after(source, parent, anchor).unwrap_or(custom);
     let gap = "\n".repeat(blank + 1);
     if home.nest.is_some() {

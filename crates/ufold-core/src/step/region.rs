@@ -192,6 +192,9 @@ impl<'s> Site<'s> {
 
     fn leaving(&self, out: &mut Vec<Reason>) {
         let (s, f) = (self.source(), &self.flow);
+        if let Some(value) = self.value_of_case() {
+            out.push(reason(s, value, "not-a-value", "this is the value of a case, no statement"));
+        }
         let mut add = |node: NodeId, code: &str, message: &str| out.push(reason(s, node, code, message));
         if s.tree.has_error(self.span) {
             add(self.region.first, "syntax", "the code could not be parsed");
@@ -337,6 +340,18 @@ impl<'s> Site<'s> {
                 _ => {}
             }
         }
+    }
+
+    /// A statement that is what a `switch` gives.
+    fn value_of_case(&self) -> Option<NodeId> {
+        let t = &self.source().tree;
+        let first = self.region.first;
+        let block = t.parent(first).filter(|b| t.role(*b) == Role::Block && !self.region.is_expression)?;
+        let case = t.parent(block).filter(|c| t.role(*c) == Role::Case && t.child(*c, Field::Operator).is_some())?;
+        let around = t.parent(t.ancestor(case, &[Role::Switch])?)?;
+        use Role::*;
+        let statement = matches!(t.role(around), Block | Module | Labeled | If | Else | Case) || t.role(around).is_loop();
+        (t.role(first) == ExprStmt && !statement).then_some(first)
     }
 
     /// A member that is given the only value that it may get.

@@ -67,7 +67,16 @@ fn result(types: &Types, general: &General, generics: &mut Vec<BindingId>, i: us
         types.visible(i, node, generics).map(|(_, text)| text).ok_or_else(|| unknown(what))
     };
     if site.region.is_expression {
-        return of(site.region.first, &format!("`{}`", s.str(site.region.first)));
+        let node = site.region.first;
+        if s.lang.asks_more_than_type(s, node, &types.definitions()) {
+            let message = "the compiler looks at this constant itself here, not only at its type";
+            return Err(reason(s, node, "not-a-value", message));
+        }
+        let text = of(node, &format!("`{}`", s.str(node)))?;
+        if text == s.lang.no_result_type() {
+            return Err(reason(s, node, "not-a-value", "the call gives no value; point at the whole statement"));
+        }
+        return Ok(text);
     }
     match site.leaving {
         Leaving::Guard | Leaving::Break | Leaving::Continue => {

@@ -57,9 +57,13 @@ pub trait Scoping: Syntax {
     fn takes_static(&self, _source: &Source, _class: NodeId) -> bool {
         true
     }
-    /// A class can have functions that only its own code sees.
-    fn takes_private(&self, _source: &Source, _class: NodeId) -> bool {
-        true
+    /// Why a class can't have functions that only its own code sees.
+    fn takes_no_private(&self, _source: &Source, _class: NodeId) -> Option<&'static str> {
+        None
+    }
+    /// Code that runs before there is an object, though it stands where others have one.
+    fn is_before_object(&self, _source: &Source, _node: NodeId) -> bool {
+        false
     }
     /// A member that its class's code names without an object belongs to the object, not to the class.
     fn is_of_object(&self, _source: &Source, _member: BindingId) -> bool {

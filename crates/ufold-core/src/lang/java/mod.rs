@@ -161,9 +161,26 @@ impl Scoping for Java {
         // inner classes have none before Java 16
         !nested || has_word(source, class, "static") || ["enum", "record", "interface"].contains(&word)
     }
-    fn takes_private(&self, source: &Source, class: NodeId) -> bool {
-        // methods that an interface keeps for itself came with Java 9
-        scopes::class_word(source, class) != "interface" || words::is_newer_than_8(source)
+    fn takes_no_private(&self, source: &Source, class: NodeId) -> Option<&'static str> {
+        let t = &source.tree;
+        let last = t.child(class, Field::Body).and_then(|b| t.children(b).last());
+        // without the mark that ends the constants nothing can follow them
+        let constants = last.is_some_and(|l| t.role(l) == Role::ClassField && t.child(l, Field::Type).is_none());
+        match scopes::class_word(source, class) {
+            "enum" if constants => Some("the enumeration has constants only"),
+            "interface" if !words::is_newer_than_8(source) => {
+                Some("methods that an interface keeps for itself came with Java 9")
+            }
+            "annotation" => Some("an annotation has no methods with code"),
+            _ => None,
+        }
+    }
+    fn is_before_object(&self, source: &Source, node: NodeId) -> bool {
+        // `super(…)` and `this(…)`
+        let t = &source.tree;
+        let calls = t.ancestors(node).filter(|a| t.role(*a) == Role::Call);
+        let mut callees = calls.filter_map(|c| t.child(c, Field::Callee));
+        callees.any(|c| ["super", "this"].contains(&source.str(c)))
     }
     fn is_of_object(&self, source: &Source, member: BindingId) -> bool {
         !scopes::is_static(source, member)

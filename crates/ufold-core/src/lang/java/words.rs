@@ -171,7 +171,15 @@ pub fn is_newer_than_8(source: &Source) -> bool {
 /// constant variables; where the kind of a number decides what is done.
 pub fn asks_more_than_type(s: &Source, value: NodeId, definitions: &Definitions) -> bool {
     let t = &s.tree;
-    if !matches!(t.role(value), Role::Literal | Role::UnaryOp) {
+    let constant = |n: NodeId| match t.role(n) {
+        Role::BinaryOp | Role::Paren | Role::Token | Role::Literal | Role::UnaryOp | Role::Type | Role::Compare => true,
+        Role::Name => s.names.at(n).and_then(|r| r.target).is_some_and(|b| {
+            let declared = t.parent(s.names.binding(b).first).and_then(|p| t.parent(p));
+            declared.is_some_and(|d| super::has_word(s, d, "final"))
+        }),
+        _ => false,
+    };
+    if !t.subtree(value).all(constant) {
         return false;
     }
     let types = Types::new(s, definitions);
@@ -180,14 +188,6 @@ pub fn asks_more_than_type(s: &Source, value: NodeId, definitions: &Definitions)
     let text = Ty::named("java.lang.String", Vec::new());
     // texts that are put together of constants are one constant
     let outer = t.ancestors(value).take_while(|a| matches!(t.role(*a), Role::BinaryOp | Role::Paren)).last();
-    let constant = |n: NodeId| match t.role(n) {
-        Role::BinaryOp | Role::Paren | Role::Token | Role::Literal => true,
-        Role::Name => s.names.at(n).and_then(|r| r.target).is_some_and(|b| {
-            let declared = t.parent(s.names.binding(b).first).and_then(|p| t.parent(p));
-            declared.is_some_and(|d| super::has_word(s, d, "final"))
-        }),
-        _ => false,
-    };
     if outer.is_some_and(|o| types.value(o) == text && t.subtree(o).all(constant)) {
         return true;
     }
