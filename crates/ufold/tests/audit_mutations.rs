@@ -9,7 +9,7 @@ mod random;
 use std::path::Path;
 use std::sync::Arc;
 
-use common::{Case, has, load, program, ufold};
+use common::{Case, JAVA, has, load, program, ufold};
 use random::Dice;
 use ufold_core::find::{FileFacts, facts};
 use ufold_core::step::{Plan, Project, Sources};
@@ -47,7 +47,7 @@ fn changed(dice: &mut Dice, text: &str, words: &[String]) -> String {
         1 => {
             swapped(dice, text, &[(" + ", " - "), (" < ", " > "), (" == ", " != "), (" === ", " !== "), (" * ", " + ")])
         }
-        2 => swapped(dice, text, &[("return ", ""), ("const ", "let "), ("not ", ""), ("!", "")]),
+        2 => swapped(dice, text, &[("return ", ""), ("const ", "let "), ("not ", ""), ("!", ""), ("int ", "long ")]),
         3 => match (text.find('('), text.find(", ")) {
             // the first two arguments change places
             (Some(open), Some(comma)) if open < comma => {
@@ -183,4 +183,9 @@ fn wrong_javascript_plans() {
         "node",
         &["javascript_values.txt", "javascript_binding.txt", "javascript_leaving.txt", "javascript_gaps.txt"],
     );
+}
+
+#[test]
+fn wrong_java_plans() {
+    the_audit_catches(JAVA, &["java_values.txt", "java_classes.txt"]);
 }

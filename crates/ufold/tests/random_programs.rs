@@ -9,8 +9,8 @@ mod random;
 use std::path::Path;
 use std::process::{Command, Output};
 
-use common::{TSC, has, tsc};
-use random::{javascript, python};
+use common::{JAVA, TSC, has, tsc};
+use random::{java, javascript, python};
 
 /// A language's interpreter, the program's file, and its maker: the text and the line where the first copy begins.
 struct Maker {
@@ -42,6 +42,9 @@ fn extract(seed: u64, file: &str, _: &str, line: usize) -> Vec<String> {
 
 impl Maker {
     fn run(&self, dir: &Path) -> Output {
+        if self.interpreter == JAVA {
+            return common::program(JAVA, dir, self.file);
+        }
         let mut c = Command::new(self.interpreter);
         c.arg(self.file).current_dir(dir).env("PYTHONDONTWRITEBYTECODE", "1").output().expect("the interpreter runs")
     }
@@ -59,6 +62,7 @@ fn no_step_changes_what_a_program_prints(m: &Maker) {
     }
     let (first, count) = (number("UFOLD_SEED", 1), number("UFOLD_RANDOM", 60));
     let (mut folded, mut refused, mut disagreed) = (0, 0, 0);
+    let mut codes: std::collections::BTreeMap<String, u64> = Default::default();
     for seed in first..first + count {
         let (text, line) = (m.program)(seed);
         let dir = tempfile::tempdir().expect("a temporary folder");
@@ -76,6 +80,8 @@ fn no_step_changes_what_a_program_prints(m: &Maker) {
             Some(0) => folded += 1,
             Some(2 | 3) => {
                 refused += 1;
+                let code = err.lines().nth(1).and_then(|l| l.trim().split(':').next()).unwrap_or("").to_string();
+                *codes.entry(code).or_default() += 1;
                 if err.contains("audit:") {
                     eprintln!("seed {seed}: the audit disagrees with the planner\n{err}\n{text}");
                     disagreed += 1;
@@ -96,7 +102,7 @@ fn no_step_changes_what_a_program_prints(m: &Maker) {
             String::from_utf8_lossy(&after.stderr),
         );
     }
-    println!("{folded} folded, {refused} refused, {disagreed} of them by the audit alone");
+    println!("{folded} folded, {refused} refused, {disagreed} of them by the audit alone; {codes:?}");
     assert!(disagreed * 20 <= count, "the planner and the audit disagree too often");
     assert!(count < 50 || folded * 20 > count, "only {folded} of {count} programs were folded");
 }
@@ -128,6 +134,18 @@ fn edit(seed: u64, file: &str, text: &str, _: usize) -> Vec<String> {
 
 const PYTHON: Maker = Maker { interpreter: "python3", file: "main.py", program: python::program, step: fold };
 const JAVASCRIPT: Maker = Maker { interpreter: "node", file: "main.js", program: javascript::program, step: fold };
+
+const JAVA_PROGRAMS: Maker = Maker { interpreter: JAVA, file: "Main.java", program: java::program, step: fold };
+
+#[test]
+fn folding_java() {
+    no_step_changes_what_a_program_prints(&JAVA_PROGRAMS);
+}
+
+#[test]
+fn extracting_java() {
+    no_step_changes_what_a_program_prints(&Maker { step: extract, ..JAVA_PROGRAMS });
+}
 
 #[test]
 fn folding_python() {

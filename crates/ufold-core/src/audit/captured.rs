@@ -45,7 +45,11 @@ impl Check<'_> {
             let binding = s.names.binding(b);
             let own = t.contains(lambda, s.names.scope(binding.scope).node);
             if !own && binding.scope != Names::MODULE && !s.names.is_member(b) && binding.writes > 1 {
-                return object(s, r.node, format!("`{}` gets other values, and a function can't see it", s.str(r.node)));
+                return object(
+                    s,
+                    r.node,
+                    format!("`{}` gets other values, and a function can't see it", s.str(r.node)),
+                );
             }
         }
         let Some(body) = t.child(lambda, Field::Body) else { return Ok(()) };

@@ -55,7 +55,8 @@ fn declared_at_all(s: &Source, function: NodeId) -> Opinion<()> {
     let t = &s.tree;
     let Some(scope) = s.names.scope_of(function) else { return Ok(()) };
     for b in s.names.locals_of(scope) {
-        let mut places: Vec<NodeId> = s.names.references_to(b).filter(|r| r.usage == Use::Write).map(|r| r.node).collect();
+        let mut places: Vec<NodeId> =
+            s.names.references_to(b).filter(|r| r.usage == Use::Write).map(|r| r.node).collect();
         places.push(s.names.binding(b).first);
         places.sort();
         places.dedup();

@@ -33,7 +33,8 @@ impl Check<'_> {
                 b.kind == BindKind::Function && b.writes == 1 && t.parent(b.first) == Some(self.definition)
             });
             let same_class = class_around(s, callee) == home_class;
-            let has_object = owner(s, callee).is_some_and(|o| !says(s, o, "static")) && !s.lang.is_before_object(s, callee);
+            let has_object =
+                owner(s, callee).is_some_and(|o| !says(s, o, "static")) && !s.lang.is_before_object(s, callee);
             return s.path == self.function.file && own && (is_static || same_class && has_object);
         }
         let (Some(o), Some(m)) = (t.child(callee, Field::Object), t.child(callee, Field::Member)) else { return false };
@@ -80,8 +81,7 @@ impl Equal<'_> {
                 // what nothing in the file binds may be inherited
                 let typed = o.str(a).starts_with(char::is_uppercase) || matches!(o.tree.field(a), Field::Type);
                 let free = old.is_none() && new.is_none() && !typed && !o.lang.is_builtin(o.str(a));
-                let was_static =
-                    owner(o, a).is_some_and(|f| says(o, f, "static")) || o.lang.is_before_object(o, a);
+                let was_static = owner(o, a).is_some_and(|f| says(o, f, "static")) || o.lang.is_before_object(o, a);
                 let fits = same_place && (!is_static || was_static);
                 if free && !fits { Some(other()) } else { None }
             }

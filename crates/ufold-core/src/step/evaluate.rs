@@ -76,7 +76,8 @@ impl Walk<'_> {
             Role::Assign | Role::AugAssign => {
                 self.fields(id, |f| f == Field::Right);
                 self.fields(id, |f| f != Field::Right);
-                let member = |l: NodeId| self.s.names.at(l).and_then(|r| r.target).is_some_and(|b| self.s.names.is_member(b));
+                let member =
+                    |l: NodeId| self.s.names.at(l).and_then(|r| r.target).is_some_and(|b| self.s.names.is_member(b));
                 let plain = t.child(id, Field::Left).is_some_and(|l| t.role(l) == Role::Name && !member(l));
                 self.now.after_effects |= !plain;
                 if t.role(id) == Role::AugAssign {

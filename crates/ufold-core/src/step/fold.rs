@@ -437,7 +437,9 @@ impl Folder<'_> {
         let to = w.home.source(w.sites);
         let mut lines: Vec<(String, String)> = Vec::new();
         for of_type in w.types.iter().flat_map(|t| &t.parameters) {
-            lines.extend(to.lang.imports_for_type(to, of_type).into_iter().filter(|l| !lines.contains(l)).collect::<Vec<_>>());
+            lines.extend(
+                to.lang.imports_for_type(to, of_type).into_iter().filter(|l| !lines.contains(l)).collect::<Vec<_>>(),
+            );
         }
         let texts: Vec<&str> = lines.iter().map(|l| l.0.as_str()).collect();
         if let Some(edit) = lines.last().and_then(|l| super::place::add_import(to, &texts.join("\n"), &l.1)) {

@@ -320,7 +320,8 @@ fn main_call(site: &Site) -> Option<String> {
 
 /// Words of calls that only tell what goes on.
 pub fn is_chatter(word: &str) -> bool {
-    ["log", "logger", "logging", "print", "println", "printf", "debug", "info", "warn", "warning", "assert"].contains(&word)
+    ["log", "logger", "logging", "print", "println", "printf", "debug", "info", "warn", "warning", "assert"]
+        .contains(&word)
 }
 
 fn call_words(site: &Site, call: NodeId) -> Option<Vec<String>> {

@@ -44,7 +44,8 @@ pub fn narrowed_by_call(project: &Project, site: &Site) -> Option<Reason> {
         let Some(callee) = t.child(call, Field::Callee) else { continue };
         let word = s.str(callee).rsplit('.').next().unwrap_or("").to_ascii_lowercase();
         let defined = definition_of(project, s, callee);
-        let result = defined.as_ref().map(|(home, f)| home.tree.child(*f, Field::ReturnType).map_or("", |r| home.str(r)));
+        let result =
+            defined.as_ref().map(|(home, f)| home.tree.child(*f, Field::ReturnType).map_or("", |r| home.str(r)));
         let narrows = s.lang.narrows(&word, result);
         let given = s.names.in_range(call, t.end(call)).iter().filter_map(|r| r.target);
         let later = |b: BindingId| s.names.in_range(site.region.end(), end).iter().any(|r| r.target == Some(b));

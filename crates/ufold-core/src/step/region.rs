@@ -300,7 +300,8 @@ impl<'s> Site<'s> {
     fn frame(&self, out: &mut Vec<Reason>) {
         let (s, t) = (self.source(), &self.source().tree);
         if let Some(member) = self.fixed_member() {
-            let message = format!("`{}` gets its only value here, which the compiler allows nowhere else", s.str(member));
+            let message =
+                format!("`{}` gets its only value here, which the compiler allows nowhere else", s.str(member));
             out.push(reason(s, member, "constructor-member", message));
         }
         if let Some(member) = self.made_member() {
@@ -350,7 +351,8 @@ impl<'s> Site<'s> {
         let case = t.parent(block).filter(|c| t.role(*c) == Role::Case && t.child(*c, Field::Operator).is_some())?;
         let around = t.parent(t.ancestor(case, &[Role::Switch])?)?;
         use Role::*;
-        let statement = matches!(t.role(around), Block | Module | Labeled | If | Else | Case) || t.role(around).is_loop();
+        let statement =
+            matches!(t.role(around), Block | Module | Labeled | If | Else | Case) || t.role(around).is_loop();
         (t.role(first) == ExprStmt && !statement).then_some(first)
     }
 

@@ -27,7 +27,8 @@ pub(super) fn add(
         let message = format!("a function gives one value, and {} are needed after the code", names.join(", "));
         return Err(reason(s, template.region.first, "several-results", message));
     }
-    let results: Vec<String> = (0..sites.len()).map(|i| result(types, general, generics, i)).collect::<Result<_, _>>()?;
+    let results: Vec<String> =
+        (0..sites.len()).map(|i| result(types, general, generics, i)).collect::<Result<_, _>>()?;
     if let Some(odd) = results.iter().position(|r| *r != results[0]) {
         let at = &sites[odd];
         let message = format!("the copies give values of the types `{}` and `{}`", results[0], results[odd]);
@@ -63,9 +64,8 @@ fn result(types: &Types, general: &General, generics: &mut Vec<BindingId>, i: us
         let message = format!("the type of {what} is not known");
         reason(s, site.region.first, "unknown-type", message)
     };
-    let mut of = |node: NodeId, what: &str| {
-        types.visible(i, node, generics).map(|(_, text)| text).ok_or_else(|| unknown(what))
-    };
+    let mut of =
+        |node: NodeId, what: &str| types.visible(i, node, generics).map(|(_, text)| text).ok_or_else(|| unknown(what));
     if site.region.is_expression {
         let node = site.region.first;
         if s.lang.asks_more_than_type(s, node, &types.definitions()) {

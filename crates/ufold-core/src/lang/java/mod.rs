@@ -143,7 +143,8 @@ impl Scoping for Java {
     }
     fn declaring_words<'s>(&self, source: &'s Source, declaration: NodeId) -> Option<&'s str> {
         let t = &source.tree;
-        let pattern = || t.children(declaration).find(|c| t.field(*c) == Field::Right || t.role(declaration) == Role::Other);
+        let pattern =
+            || t.children(declaration).find(|c| t.field(*c) == Field::Right || t.role(declaration) == Role::Other);
         let Some(written) = t.child(declaration, Field::Type) else {
             return pattern().map(|w| source.str(w));
         };

@@ -369,8 +369,19 @@ impl<'a> Types<'a> {
         };
         let method = s.str(t.child(callee, Field::Member)?);
         let each = [
-            "forEach", "removeIf", "filter", "map", "flatMap", "mapToInt", "mapToDouble", "mapToLong", "anyMatch", "allMatch",
-            "noneMatch", "peek", "ifPresent",
+            "forEach",
+            "removeIf",
+            "filter",
+            "map",
+            "flatMap",
+            "mapToInt",
+            "mapToDouble",
+            "mapToLong",
+            "anyMatch",
+            "allMatch",
+            "noneMatch",
+            "peek",
+            "ifPresent",
         ];
         let element = ["java.lang.Iterable", "java.util.stream.Stream", "java.util.Optional"]
             .into_iter()
@@ -645,7 +656,9 @@ impl<'a> Types<'a> {
     /// An enumeration's constant, or a static final field: by the class's name.
     pub fn is_constant(self, path: NodeId) -> bool {
         let (s, t) = (self.s, self.t());
-        let Some((object, member)) = t.child(path, Field::Object).zip(t.child(path, Field::Member)) else { return false };
+        let Some((object, member)) = t.child(path, Field::Object).zip(t.child(path, Field::Member)) else {
+            return false;
+        };
         let is_type = s.names.at(object).is_some_and(|r| match r.target {
             Some(b) => s.names.binding(b).space == crate::names::Space::Types,
             None => s.str(object).starts_with(char::is_uppercase),
@@ -662,7 +675,10 @@ impl<'a> Types<'a> {
         let Some(c) = self.class(of) else { return false };
         let (s2, t2) = (c.source(), &c.source().tree);
         // loading the class may run code of its own
-        let runs = c.members().into_iter().any(|m| t2.role(m) == Role::ClassField && t2.children(m).any(|x| t2.role(x) == Role::Block));
+        let runs = c
+            .members()
+            .into_iter()
+            .any(|m| t2.role(m) == Role::ClassField && t2.children(m).any(|x| t2.role(x) == Role::Block));
         let scope = s2.names.scope_of(c.node);
         let b = scope.and_then(|x| s2.names.declared_as(x, crate::names::Space::Values, s.str(member)));
         !runs && b.is_some_and(|b| super::scopes::is_static(s2, b) && super::scopes::is_final(s2, b))
@@ -677,7 +693,9 @@ impl<'a> Types<'a> {
         above.into_iter().any(|b| {
             let Kind::Named { name: full, .. } = b.kind() else { return true };
             match d.class(b) {
-                Some(c) => Types { s: c.source(), definitions: d.definitions, depth: d.depth }.may_inherit(c.node, name),
+                Some(c) => {
+                    Types { s: c.source(), definitions: d.definitions, depth: d.depth }.may_inherit(c.node, name)
+                }
                 None => !LIBRARY.lacks(&full, name),
             }
         })

@@ -10,7 +10,8 @@ const WIDTH: usize = 100;
 /// The author writes `final` before most parameters.
 fn finals(source: &Source) -> bool {
     let t = &source.tree;
-    let all = t.ids().filter(|n| t.role(*n) == Role::Parameter && t.ancestor(*n, &[Role::Function, Role::Lambda]).is_some());
+    let all =
+        t.ids().filter(|n| t.role(*n) == Role::Parameter && t.ancestor(*n, &[Role::Function, Role::Lambda]).is_some());
     let is_final = |n: &NodeId| t.children(*n).any(|c| t.role(c) == Role::Token && source.str(c) == "final");
     let (with, without): (Vec<NodeId>, Vec<NodeId>) = all.partition(is_final);
     with.len() > without.len()
