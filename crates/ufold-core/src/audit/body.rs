@@ -75,6 +75,7 @@ impl Check<'_> {
         self.results(&call, &state)?;
         self.nothing_lost(&call, &parameters, &state)?;
         self.captured(&call, &parameters, &state)?;
+        self.signature(&call, &parameters, &state)?;
         self.arguments(&call, &parameters, &state)
     }
 

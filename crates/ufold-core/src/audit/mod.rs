@@ -21,6 +21,7 @@ mod optional;
 mod order;
 mod outside;
 mod retired;
+mod signature;
 mod spread;
 mod steps;
 mod unneeded;

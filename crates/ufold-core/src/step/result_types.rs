@@ -35,9 +35,17 @@ pub(super) fn add(
         return Err(reason(at.source(), at.region.first, "unknown-type", message));
     }
     out.result = Some(results[0].clone());
+    out.throws = exceptions(types, template)?;
     for site in sites {
-        let own = exceptions(types, site)?;
-        out.throws.extend(own.into_iter().filter(|e| !out.throws.contains(e)).collect::<Vec<_>>());
+        // what is declared is caught or declared at each site, or the site would not compile
+        let mut own = exceptions(types, site)?;
+        own.sort();
+        let mut said = out.throws.clone();
+        said.sort();
+        if own != said {
+            let message = "what the copies throw can't be told apart from what is thrown around them";
+            return Err(reason(site.source(), site.region.first, "unknown-exceptions", message));
+        }
     }
     for b in template.flow.written.iter().filter(|b| must_declare(template, types.home.template, general, **b)) {
         let declared = template.declarations(*b).first().map(|d| d.0);

@@ -1,0 +1,156 @@
+//! What a function must say of itself where the language wants it written: each parameter has the type of what each site
+//! passes, the result that of what it gave, every local the type that it had, and what is thrown is declared, no more.
+
+use super::body::{Check, State};
+use super::call::Call;
+use super::{Opinion, object};
+use crate::lang::Leaving;
+use crate::names::{BindingId, Source};
+use crate::tree::{Field, NodeId, Role};
+
+impl Check<'_> {
+    fn type_of(&self, s: &Source, node: NodeId) -> Option<String> {
+        self.project.type_text(s, node)
+    }
+
+    /// The same type by its words, and with it the classes that they name.
+    fn same_type(&self, a: (&Source, NodeId), b: (&Source, NodeId)) -> Option<bool> {
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let (x, y) = (a.0.lang.type_of(a.0, a.1, &definitions), b.0.lang.type_of(b.0, b.1, &definitions));
+        if x == y && x.is_known() {
+            return Some(true);
+        }
+        // type parameters are others by their place
+        let (x, y) = (self.type_of(a.0, a.1)?, self.type_of(b.0, b.1)?);
+        Some(x == y)
+    }
+
+    pub(super) fn signature(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
+        if !self.home.lang.needs_result_type() {
+            return Ok(());
+        }
+        self.parameter_types(call, parameters)?;
+        self.result_type(call)?;
+        self.local_types(state)?;
+        let (o, h) = (self.old(), self.home);
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let end = o.tree.end(self.site.last);
+        let Ok(mut needed) = o.lang.declared_exceptions(o, self.site.first, end, &definitions) else {
+            return object(o, self.site.first, "what this throws is not known");
+        };
+        let clause = h
+            .tree
+            .children(self.definition)
+            .find(|c| h.tree.role(*c) == Role::Other && h.str(*c).starts_with("throws"));
+        let mut said: Vec<String> =
+            clause.map_or(Vec::new(), |c| h.tree.children(c).map(|n| h.str(n).to_string()).collect());
+        needed.sort();
+        said.sort();
+        if needed == said {
+            Ok(())
+        } else {
+            object(h, self.definition, "the function does not declare exactly what the copy throws")
+        }
+    }
+
+    fn parameter_types(&self, call: &Call, parameters: &[BindingId]) -> Opinion<()> {
+        let (h, s) = (self.home, self.edited());
+        for (b, argument) in parameters.iter().zip(&call.arguments) {
+            let first = h.names.binding(*b).first;
+            let written = h.tree.parent(first).and_then(|p| h.tree.child(p, Field::Type)).map_or("", |t| h.str(t));
+            let fits = match s.tree.role(*argument) {
+                Role::Lambda => {
+                    h.lang.function_member(written).is_some() && h.lang.imports_for_type(h, written).is_empty()
+                }
+                _ => {
+                    let name = &h.names.binding(*b).name;
+                    let given = self.plan.request.types.get(name).is_some_and(|t| t == written);
+                    given || self.same_type((h, first), (s, *argument)) == Some(true)
+                }
+            };
+            if !fits {
+                return object(s, *argument, format!("this is no `{written}`"));
+            }
+        }
+        Ok(())
+    }
+
+    fn result_type(&self, call: &Call) -> Opinion<()> {
+        let (h, o) = (self.home, self.old());
+        let (t, written) = (&o.tree, h.tree.child(self.definition, Field::ReturnType));
+        let wrong = || object(h, self.definition, "the type of the result is not that of what the copy gives");
+        let Some(written) = written else { return wrong() };
+        let text = h.str(written);
+        let is = |expected: &str| if text == expected { Ok(()) } else { wrong() };
+        let same_words = |node: NodeId| self.type_of(o, node).is_some_and(|x| x == text);
+        if self.site.is_expression {
+            return if same_words(self.site.first) { Ok(()) } else { wrong() };
+        }
+        if matches!(call.leaving, Leaving::Guard | Leaving::Break | Leaving::Continue) {
+            return is(h.lang.literal_type(h.lang.truth(true)).unwrap_or_default());
+        }
+        let function = self.function_of(o, self.site.first);
+        if call.returned || call.leaving == Leaving::Value {
+            let own = t.child(function, Field::ReturnType).filter(|_| t.role(function) == Role::Function);
+            if let Some(own) = own {
+                return is(o.str(own));
+            }
+            let returns = (self.site.first.0..t.end(self.site.last).0)
+                .map(NodeId)
+                .filter(|n| t.role(*n) == Role::Return && t.callable_around(*n) == Some(function));
+            let values: Vec<NodeId> = returns.filter_map(|r| t.children(r).next()).collect();
+            return match values.is_empty() {
+                true => is(h.lang.no_result_type()),
+                false if values.iter().all(|v| same_words(*v)) => Ok(()),
+                false => wrong(),
+            };
+        }
+        let Some((_, target)) = call.targets.first() else {
+            return if self.function.results.is_empty() { is(h.lang.no_result_type()) } else { Ok(()) };
+        };
+        let s = self.edited();
+        let binding = s.names.at(*target).and_then(|r| r.target);
+        let declared = binding.is_some_and(|b| self.type_of(s, s.names.binding(b).first).is_some_and(|x| x == text));
+        let kept = self.declared_as_before(*target);
+        if declared && kept { Ok(()) } else { wrong() }
+    }
+
+    /// A declaration at the site says what that of the copy said.
+    fn declared_as_before(&self, target: NodeId) -> bool {
+        let (s, o) = (self.edited(), self.old());
+        let words = |s: &Source, declaration: NodeId| s.lang.declaring_words(s, declaration).map(str::to_string);
+        let Some(here) = s.tree.ancestor(target, &[Role::Declare, Role::Block]) else { return true };
+        if s.tree.role(here) != Role::Declare {
+            return true;
+        }
+        let range = o.names.in_range(self.site.first, o.tree.end(self.site.last));
+        let own = range.iter().filter(|r| r.usage.writes() && o.str(r.node) == s.str(target));
+        let before: Vec<NodeId> = own.filter_map(|r| o.tree.parent(r.node)).collect();
+        before.iter().any(|p| {
+            let declaration = if o.tree.role(*p) == Role::Assign { o.tree.parent(*p).unwrap_or(*p) } else { *p };
+            words(o, declaration) == words(s, here)
+        })
+            // declared without a value
+            || o.tree.subtree(o.tree.parent(self.site.first).unwrap_or(self.site.first)).any(|d| {
+                o.tree.role(d) == Role::Declare && words(o, d) == words(s, here) && d >= self.site.first
+            })
+    }
+
+    /// Locals of the body have the types that they had in the copy.
+    fn local_types(&self, state: &State) -> Opinion<()> {
+        let (o, h) = (self.old(), self.home);
+        for (x, y) in &state.forth {
+            let (a, b) = (o.names.binding(*x).first, h.names.binding(*y).first);
+            let named = |s: &Source, n: NodeId| s.tree.role(n) == Role::Name;
+            if !named(o, a) || !named(h, b) {
+                continue;
+            }
+            if self.same_type((o, a), (h, b)) == Some(false)
+                || self.type_of(o, a).is_some() != self.type_of(h, b).is_some()
+            {
+                return object(h, b, format!("`{}` has another type", h.str(b)));
+            }
+        }
+        Ok(())
+    }
+}
