@@ -171,8 +171,11 @@ impl Types<'_> {
             };
             return reason(site.source(), node, "unknown-type", message);
         }
-        let message =
-            format!("the type of `{}` is not known; give it with --type {name}=TYPE", site.source().str(node));
+        let text = site.source().str(node);
+        let message = match p.callable.is_some() && site.source().lang.needs_result_type() {
+            true => format!("`{text}` differs, and no function type stands for it; give one with --type {name}=TYPE"),
+            false => format!("the type of `{text}` is not known; give it with --type {name}=TYPE"),
+        };
         reason(site.source(), node, "unknown-type", message)
     }
 

@@ -14,19 +14,25 @@ static PROJECT: Dir = include_dir!("$CARGO_MANIFEST_DIR/demo/saltmarsh");
 pub fn run(common: &Common, dir: Option<&Path>) -> anyhow::Result<u8> {
     let paint = Paint::new(common.color);
     let kiosk = have("npm") && have("node") && have("tsc");
-    let dir = make(dir, kiosk)?;
-    let languages = if kiosk { "Python and TypeScript" } else { "Python" };
+    let store = have("javac") && have("java");
+    let dir = make(dir, kiosk, store)?;
+    let languages = match (kiosk, store) {
+        (true, true) => "Python, TypeScript and Java",
+        (true, false) => "Python and TypeScript",
+        (false, true) => "Python and Java",
+        (false, false) => "Python",
+    };
     say!("{}", paint.strong(&format!("The harbour office of Saltmarsh: {languages}, with tests, and with copies.")));
     say!("It is in {}", dir.display());
-    let demo = Demo { dir: &dir, paint, color: common.color, git: have("git"), python: have("python3"), kiosk };
+    let demo = Demo { dir: &dir, paint, color: common.color, git: have("git"), python: have("python3"), kiosk, store };
     demo.prepare()?;
     demo.play()?;
     demo.close()?;
     Ok(0)
 }
 
-/// A new folder with the project in it; its kiosk is left out where it could not be tested.
-fn make(dir: Option<&Path>, kiosk: bool) -> Result<PathBuf> {
+/// A new folder with the project in it; its kiosk and its cold store are left out where they could not be tested.
+fn make(dir: Option<&Path>, kiosk: bool, store: bool) -> Result<PathBuf> {
     let dir = match dir {
         Some(d) if d.exists() => {
             return Err(Error::Usage(format!("{} is already there; name a new folder", d.display())));
@@ -41,11 +47,16 @@ fn make(dir: Option<&Path>, kiosk: bool) -> Result<PathBuf> {
         }
     };
     PROJECT.extract(&dir).map_err(|e| Error::io("write", &dir, &e))?;
+    let without = |folder: &str, file: &str| {
+        let (folder, file) = (dir.join(folder), dir.join(file));
+        std::fs::remove_dir_all(&folder).map_err(|e| Error::io("remove", folder, &e))?;
+        std::fs::remove_file(&file).map_err(|e| Error::io("remove", file, &e))
+    };
     if !kiosk {
-        let own = dir.join("kiosk");
-        std::fs::remove_dir_all(&own).map_err(|e| Error::io("remove", own, &e))?;
-        let package = dir.join("package.json");
-        std::fs::remove_file(&package).map_err(|e| Error::io("remove", package, &e))?;
+        without("kiosk", "package.json")?;
+    }
+    if !store {
+        without("coldstore", "tests/test_coldstore.py")?;
     }
     Ok(dir)
 }
@@ -64,6 +75,8 @@ struct Demo<'a> {
     python: bool,
     /// What builds the kiosk and runs its tests is there.
     kiosk: bool,
+    /// The same for the cold store.
+    store: bool,
 }
 
 /// The tests of the office without those of its kiosk.
@@ -75,6 +88,9 @@ impl Demo<'_> {
             say!("python3 was not found: the steps run without the project's tests.");
         } else if !self.kiosk {
             say!("npm, node or tsc was not found: the kiosk (TypeScript) and its tests are left out.");
+        }
+        if !self.store {
+            say!("javac or java was not found: the cold store (Java) and its test are left out.");
         }
         if !self.git {
             say!("git was not found: the journal alone keeps the way back.");

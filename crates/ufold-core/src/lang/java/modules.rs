@@ -1,7 +1,7 @@
 //! How files find each other: a class by its package's folder below a source root.
 //!
-//! The root is told by its custom names; fails for source folders of other names that hold packages, whose files are
-//! then known by the folders that they are in.
+//! The root is told by its custom names, else it may be any folder above the file. Fails where two roots have the same
+//! package and the same class.
 
 use crate::lang::ModuleName;
 use crate::names::ImportRef;
@@ -56,6 +56,11 @@ pub fn resolve(from: &ModuleName, import: &ImportRef) -> Vec<String> {
             bases.extend(twin.filter(|t| !bases.contains(t)));
         }
     }
+    // a source root of another name is one of the folders above
+    let folders = &from.parts[..from.parts.len() - 1];
+    let above = (1..=folders.len()).map(|k| folders[..k].join("/"));
+    let join = |f: String| if from.base.is_empty() { f } else { format!("{}/{f}", from.base) };
+    bases.extend(above.map(join));
     let mut out = Vec::new();
     for base in bases {
         let parts: Vec<&str> = [base.as_str(), folder.as_str()].into_iter().filter(|p| !p.is_empty()).collect();
@@ -92,5 +97,8 @@ mod tests {
         let bare = module_name("Fee.java").expect("a module");
         let import = import_of_free(&bare, "Berth").expect("an import");
         assert_eq!(resolve(&bare, &import), ["Berth.java"]);
+        let other = module_name("store/port/cold/Desk.java").expect("a module");
+        let import = import_of_free(&other, "port.cold.Room").expect("an import");
+        assert!(resolve(&other, &import).contains(&"store/port/cold/Room.java".to_string()));
     }
 }
