@@ -20,6 +20,7 @@ mod members;
 mod optional;
 mod order;
 mod outside;
+mod renamed;
 mod retired;
 mod signature;
 mod spread;

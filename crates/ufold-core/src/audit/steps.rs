@@ -20,7 +20,10 @@ pub(super) fn run(project: &Project, plan: &Plan) -> Opinion<()> {
     }
     let files: Vec<File> = plan.result.files.iter().map(|f| File::new(project, f)).collect::<Opinion<_>>()?;
     match plan.step.as_str() {
-        "rename" => files.iter().try_for_each(|f| f.renamed(plan)),
+        "rename" => {
+            files.iter().try_for_each(|f| f.renamed(plan))?;
+            super::renamed::members(project, plan, &files)
+        }
         "param" => files.iter().try_for_each(|f| f.with_parameter(plan)),
         _ => super::inlined::run(project, plan, &files),
     }
@@ -71,7 +74,7 @@ impl File {
         Ok(File { old, new, edits })
     }
 
-    fn edited(&self, old: Span) -> bool {
+    pub(super) fn edited(&self, old: Span) -> bool {
         self.edits.iter().any(|(e, _)| e.contains(old) || old.contains(*e) && e.start < e.end)
     }
 
@@ -127,7 +130,11 @@ impl File {
             let same = match (x, y) {
                 (None, None) => true,
                 (Some((u, Some(p))), Some((v, Some(q)))) => u == v && map.get(&p) == Some(&q),
-                (Some((u, None)), Some((v, None))) => u == v && o.str(a) == s.str(b),
+                // one that its class inherits is looked at by its type
+                (Some((u, None)), Some((v, None))) => {
+                    let inherited = o.names.members_in_sight && self.edited(t.span(a));
+                    u == v && (o.str(a) == s.str(b) || inherited)
+                }
                 _ => false,
             };
             if !same {

@@ -10,7 +10,7 @@ mod python;
 mod typescript;
 pub mod values;
 
-pub use facets::{Doing, Joined, Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
+pub use facets::{Doing, Joined, MemberOf, Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
 
 use crate::names::{ImportRef, Source};
 use crate::tree::NodeId;

@@ -46,6 +46,7 @@ mod target;
 #[cfg(test)]
 mod tests;
 mod type_holes;
+mod typed_members;
 mod types;
 mod unneeded;
 mod unseen;

@@ -14,7 +14,7 @@ use super::seen::Seen;
 use super::target::{Target, one_word_pair, target};
 use super::users::{is_listed, named_by_text};
 use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict, unseen};
-use crate::names::{BindingId, ImportRef, Names, Source};
+use crate::names::{BindingId, ImportRef, Names, Source, Space};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -87,6 +87,9 @@ impl Rename<'_> {
         }
         let (uses, mut assumed) = match target {
             Target::Binding(b) => self.binding(&source, b, &old, &new)?,
+            Target::Member(n) if source.names.members_in_sight => {
+                super::typed_members::find(self.project, &source, n, &old, &new)?
+            }
             Target::Member(n) => super::member_uses::find(self.project, &source, n, &old, &new)?,
         };
         if let Some(r) = unseen::unparsed(self.project, &old) {
@@ -131,6 +134,10 @@ impl Rename<'_> {
 
     fn binding(&self, s: &Arc<Source>, b: BindingId, old: &str, new: &str) -> Found<(Vec<Uses>, Vec<Reason>)> {
         let binding = s.names.binding(b);
+        if s.names.members_in_sight && binding.space == Space::Types && binding.scope == Names::MODULE {
+            let message = format!("a class such as `{old}` can't be renamed yet");
+            return Err(vec![reason(s, binding.first, "no-step-yet", message)]);
+        }
         let given = Some(old) == s.lang.object_word() || s.lang.is_frame_name(old);
         if given || binding.import.is_some() && !self.is_aliased(s, b) {
             let message = format!("`{old}` gets its name elsewhere");

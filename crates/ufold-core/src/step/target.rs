@@ -74,10 +74,16 @@ pub fn target(source: &Source, span: Span) -> Option<Target> {
     if t.role(node) == Role::MemberName {
         return Some(Target::Member(node));
     }
+    // a member that a class has inherited
+    if source.names.members_in_sight && source.names.at(node).is_some_and(|r| r.target.is_none()) {
+        return Some(Target::Member(node));
+    }
     // a declaration without a value is no use of its name
     let declared = || {
         let function = t.callable_around(node).unwrap_or(Tree::ROOT);
-        source.names.declared_in(source.names.scope_of(function)?, source.str(node))
+        let of_function = || source.names.declared_in(source.names.scope_of(function)?, source.str(node));
+        let mut all = (0..source.names.bindings.len() as u32).map(BindingId);
+        all.find(|b| source.names.binding(*b).first == node).or_else(of_function)
     };
     let b = source.names.at(node).and_then(|r| r.target).or_else(declared)?;
     let of_class = source.names.scope(source.names.binding(b).scope).kind == crate::names::ScopeKind::Class;

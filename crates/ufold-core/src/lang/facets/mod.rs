@@ -13,5 +13,5 @@ pub use scoping::Scoping;
 pub use semantics::{Doing, Semantics};
 pub use suites::Suites;
 pub use syntax::Syntax;
-pub use typing::{Joined, Typing};
+pub use typing::{Joined, MemberOf, Typing};
 pub use writer::Writer;

@@ -12,6 +12,16 @@ pub struct Joined {
     pub is_wider: bool,
 }
 
+/// What a word is of, where types tell.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum MemberOf {
+    /// A member that this class of the project declares.
+    Class(Ty),
+    /// A member of something else, or no member at all.
+    Other,
+    Unknown,
+}
+
 pub trait Typing: Sync {
     /// Parameters must have types.
     fn needs_types(&self) -> bool;
@@ -80,6 +90,22 @@ pub trait Typing: Sync {
     /// Whether a class may have a member of that name from those that it extends.
     fn may_inherit(&self, _source: &Source, _class: NodeId, _name: &str, _definitions: &Definitions) -> bool {
         false
+    }
+    /// The class that declares the member which a word names.
+    fn member_of(&self, _source: &Source, _word: NodeId, _definitions: &Definitions) -> MemberOf {
+        MemberOf::Unknown
+    }
+    /// The same of a method that a class has from those above it, whatever it declares itself.
+    fn member_above(&self, _source: &Source, _class: NodeId, _name: &str, _definitions: &Definitions) -> MemberOf {
+        MemberOf::Unknown
+    }
+    /// The class of the project that a declaration makes, as a type; those that it extends.
+    fn class_type(&self, _source: &Source, _class: NodeId, _definitions: &Definitions) -> (Ty, Vec<Ty>) {
+        (Ty::UNKNOWN, Vec::new())
+    }
+    /// Why a member can't have another name, or under which assumption it can.
+    fn named_from_outside(&self, _source: &Source, _declaration: NodeId) -> Option<(&'static str, bool)> {
+        None
     }
     /// Annotation for the type of a literal.
     fn literal_type(&self, literal: &str) -> Option<&'static str>;

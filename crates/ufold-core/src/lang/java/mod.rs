@@ -14,7 +14,7 @@ mod write;
 mod tests;
 
 use super::{CallParts, Definitions, FunctionParts, Layout, MethodKind, ModuleName, Signature};
-use super::{Doing, Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
+use super::{Doing, MemberOf, Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
@@ -27,7 +27,7 @@ impl Syntax for Java {
         "java"
     }
     fn steps_to_come(&self) -> &'static [&'static str] {
-        &["rename", "inline", "param"]
+        &["inline", "param"]
     }
     fn extensions(&self) -> &'static [&'static str] {
         &["java"]
@@ -321,6 +321,19 @@ impl Typing for Java {
     }
     fn may_inherit(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> bool {
         types::Types::new(source, definitions).may_inherit(class, name)
+    }
+    fn member_of(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
+        types::Types::new(source, definitions).member_of(word)
+    }
+    fn member_above(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> MemberOf {
+        types::Types::new(source, definitions).method_above(class, name)
+    }
+    fn class_type(&self, source: &Source, class: NodeId, definitions: &Definitions) -> (Ty, Vec<Ty>) {
+        let types = types::Types::new(source, definitions);
+        (types.of_class(class), types.above(class))
+    }
+    fn named_from_outside(&self, source: &Source, declaration: NodeId) -> Option<(&'static str, bool)> {
+        words::named_from_outside(source, declaration)
     }
     fn literal_type(&self, literal: &str) -> Option<&'static str> {
         ["true", "false"].contains(&literal).then_some("boolean")

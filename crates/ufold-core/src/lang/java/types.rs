@@ -6,8 +6,8 @@
 use std::sync::Arc;
 
 use super::known::{Answer, LIBRARY};
-use crate::lang::Definitions;
-use crate::names::{BindKind, BindingId, Source, Use};
+use crate::lang::{Definitions, MemberOf};
+use crate::names::{BindKind, BindingId, Source, Space, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::{Kind, Ty};
 
@@ -445,7 +445,7 @@ impl<'a> Types<'a> {
     fn owner(self, object: NodeId) -> Ty {
         let (s, t) = (self.s, self.t());
         let target = s.names.at(object).and_then(|r| r.target);
-        let class = target.is_some_and(|b| s.names.binding(b).space == crate::names::Space::Types);
+        let class = target.is_some_and(|b| s.names.binding(b).space == Space::Types);
         let free = t.role(object) == Role::Name && target.is_none() && s.str(object).starts_with(char::is_uppercase);
         if class || free { self.type_name(object) } else { self.value(object) }
     }
@@ -457,7 +457,7 @@ impl<'a> Types<'a> {
             let (s, t) = (c.source(), &c.source().tree);
             let types = Types { s, definitions: d.definitions, depth: d.depth };
             let scope = s.names.scope_of(c.node)?;
-            if let Some(b) = s.names.declared_as(scope, crate::names::Space::Values, name) {
+            if let Some(b) = s.names.declared_as(scope, Space::Values, name) {
                 let given: Vec<(String, Ty)> = c.parameters().into_iter().zip(arguments).collect();
                 let declared = t.parent(s.names.binding(b).first)?;
                 let constant = t.role(declared) == Role::ClassField;
@@ -660,7 +660,7 @@ impl<'a> Types<'a> {
             return false;
         };
         let is_type = s.names.at(object).is_some_and(|r| match r.target {
-            Some(b) => s.names.binding(b).space == crate::names::Space::Types,
+            Some(b) => s.names.binding(b).space == Space::Types,
             None => s.str(object).starts_with(char::is_uppercase),
         });
         let of = self.type_name(object);
@@ -680,17 +680,156 @@ impl<'a> Types<'a> {
             .into_iter()
             .any(|m| t2.role(m) == Role::ClassField && t2.children(m).any(|x| t2.role(x) == Role::Block));
         let scope = s2.names.scope_of(c.node);
-        let b = scope.and_then(|x| s2.names.declared_as(x, crate::names::Space::Values, s.str(member)));
+        let b = scope.and_then(|x| s2.names.declared_as(x, Space::Values, s.str(member)));
         !runs && b.is_some_and(|b| super::scopes::is_static(s2, b) && super::scopes::is_final(s2, b))
+    }
+
+    /// Types that a class extends, that of an anonymous one too.
+    pub fn above(self, class: NodeId) -> Vec<Ty> {
+        let t = self.t();
+        let anonymous = t.child(class, Field::Name).is_none();
+        let base = t.parent(class).and_then(|n| t.child(n, Field::Callee)).filter(|_| anonymous);
+        self.supertypes(self.s, class).into_iter().chain(base.map(|b| self.of_node(b))).collect()
+    }
+
+    /// The class that declares what a word names.
+    pub fn member_of(self, word: NodeId) -> MemberOf {
+        let (s, t) = (self.s, self.t());
+        let Some(parent) = t.parent(word) else { return MemberOf::Other };
+        let called =
+            t.field(word) == Field::Callee || t.field(parent) == Field::Callee && t.role(parent) == Role::Member;
+        let reference = t.role(parent) == Role::Other && s.str(parent).contains("::");
+        let space = if called || reference { Space::Functions } else { Space::Values };
+        if let Some(import) = t.ancestor(word, &[Role::ImportFrom]) {
+            let Some(i) = super::scopes::imports(t, import, &s.text) else { return MemberOf::Other };
+            let last = t.span(word).end == t.span(parent).end && t.parent(parent) == Some(import);
+            let is_static = t.children(import).any(|c| s.str(c) == "static");
+            if !last || !is_static || i.wildcard {
+                return MemberOf::Other;
+            }
+            let of = Ty::named(&i.module, Vec::new());
+            let found = [Space::Functions, Space::Values].map(|x| self.declaring(of, s.str(word), x));
+            return found.into_iter().find(|f| *f != MemberOf::Other).unwrap_or(MemberOf::Other);
+        }
+        if t.role(word) == Role::MemberName {
+            if t.role(parent) == Role::Member && t.field(word) == Field::Member {
+                let Some(object) = t.child(parent, Field::Object) else { return MemberOf::Unknown };
+                return self.declaring(self.object(object), s.str(word), space);
+            }
+            let object = t.children(parent).next().filter(|_| reference);
+            return object.map_or(MemberOf::Other, |o| self.declaring(self.object(o), s.str(word), space));
+        }
+        // a constant of the enumeration that is told apart
+        let label = t.role(parent) == Role::Other && t.parent(parent).is_some_and(|c| t.role(c) == Role::Case);
+        if label {
+            let switch = t.ancestor(parent, &[Role::Switch]);
+            let subject = switch.and_then(|x| t.child(x, Field::Subject)).map_or(Ty::UNKNOWN, |x| self.value(x));
+            match self.declaring(subject, s.str(word), Space::Values) {
+                MemberOf::Other => {}
+                found => return found,
+            }
+        }
+        let Some(r) = s.names.at(word) else { return self.declared_member(word) };
+        match r.target {
+            Some(b) if s.names.is_member(b) => {
+                let class = s.names.scope(s.names.binding(b).scope).node;
+                let own = MemberOf::Class(self.of_class(class));
+                if super::scopes::is_sure(s, word) { own } else { self.from_inside(word, s.str(word), space) }
+            }
+            Some(b) => match &s.names.binding(b).import {
+                Some(i) if s.names.binding(b).space != Space::Types => {
+                    self.declaring(Ty::named(&i.module, Vec::new()), s.str(word), space)
+                }
+                _ => MemberOf::Other,
+            },
+            None if matches!(t.field(word), Field::Type | Field::ReturnType | Field::Bases) => MemberOf::Other,
+            None => self.from_inside(word, s.str(word), space),
+        }
+    }
+
+    /// A field that is declared without a value is no use of its name.
+    fn declared_member(self, word: NodeId) -> MemberOf {
+        let (s, t) = (self.s, self.t());
+        let class =
+            t.ancestor(word, &[Role::Class, Role::Function, Role::Lambda]).filter(|c| t.role(*c) == Role::Class);
+        let scope = class.and_then(|c| s.names.scope_of(c));
+        let own = scope.and_then(|x| s.names.declared_as(x, Space::Values, s.str(word)));
+        match class.filter(|_| own.is_some_and(|b| s.names.binding(b).first == word)) {
+            Some(c) => MemberOf::Class(self.of_class(c)),
+            None => MemberOf::Other,
+        }
+    }
+
+    /// What a member is taken from: a value, a class, or the object of the class above.
+    fn object(self, object: NodeId) -> Ty {
+        if self.s.str(object) == "super" {
+            let class = self.t().ancestor(object, &[Role::Class]);
+            return class.and_then(|c| self.above(c).first().copied()).unwrap_or(Ty::UNKNOWN);
+        }
+        self.owner(object)
+    }
+
+    /// A bare name: of the innermost class around it that has or inherits it.
+    fn from_inside(self, word: NodeId, name: &str, space: Space) -> MemberOf {
+        let t = self.t();
+        for class in t.ancestors(word).filter(|a| t.role(*a) == Role::Class) {
+            match self.in_class(self.s, class, name, space) {
+                MemberOf::Other => {}
+                found => return found,
+            }
+        }
+        // classes whose static members are imported all at once
+        let imports = t.children(Tree::ROOT).filter(|c| t.role(*c) == Role::ImportFrom);
+        let all = imports.filter(|i| t.children(*i).any(|c| self.s.str(c) == "static"));
+        let whole = all.filter_map(|i| super::scopes::imports(t, i, &self.s.text)).filter(|i| i.wildcard);
+        let found = whole.map(|i| self.declaring(Ty::named(&i.module, Vec::new()), name, space));
+        found.into_iter().find(|f| *f != MemberOf::Other).unwrap_or(MemberOf::Other)
+    }
+
+    /// Of a type, or of what it extends; what is neither is of something outside the project.
+    fn declaring(self, of: Ty, name: &str, space: Space) -> MemberOf {
+        let Some(d) = self.deeper() else { return MemberOf::Unknown };
+        match of.kind() {
+            Kind::Named { .. } => match d.class(of) {
+                Some(c) => d.in_class(c.source(), c.node, name, space),
+                None => MemberOf::Other,
+            },
+            Kind::Array(_) | Kind::Primitive(_) => MemberOf::Other,
+            _ => MemberOf::Unknown,
+        }
+    }
+
+    /// The class above that declares a method of that name.
+    pub fn method_above(self, class: NodeId, name: &str) -> MemberOf {
+        let found = self.above(class).into_iter().map(|b| self.declaring(b, name, Space::Functions));
+        let mut unknown = MemberOf::Other;
+        for f in found {
+            match f {
+                MemberOf::Class(_) => return f,
+                MemberOf::Unknown => unknown = f,
+                MemberOf::Other => {}
+            }
+        }
+        unknown
+    }
+
+    fn in_class(self, s: &Source, class: NodeId, name: &str, space: Space) -> MemberOf {
+        let types = Types { s, definitions: self.definitions, depth: self.depth };
+        let scope = s.names.scope_of(class);
+        if scope.is_some_and(|x| s.names.declared_as(x, space, name).is_some()) {
+            let own = types.of_class(class);
+            return if own.is_known() { MemberOf::Class(own) } else { MemberOf::Unknown };
+        }
+        let Some(d) = types.deeper() else { return MemberOf::Unknown };
+        let found: Vec<MemberOf> = d.above(class).into_iter().map(|b| d.declaring(b, name, space)).collect();
+        let known = found.iter().find(|f| matches!(f, MemberOf::Class(_)));
+        known.or(found.iter().find(|f| **f == MemberOf::Unknown)).copied().unwrap_or(MemberOf::Other)
     }
 
     /// Whether a class may have a member of that name from those that it extends: one of them has it, or is not known.
     pub fn may_inherit(self, class: NodeId, name: &str) -> bool {
         let Some(d) = self.deeper() else { return true };
-        let anonymous = self.t().child(class, Field::Name).is_none();
-        let base = self.t().parent(class).and_then(|n| self.t().child(n, Field::Callee)).filter(|_| anonymous);
-        let above = d.supertypes(self.s, class).into_iter().chain(base.map(|b| d.of_node(b)));
-        above.into_iter().any(|b| {
+        d.above(class).into_iter().any(|b| {
             let Kind::Named { name: full, .. } = b.kind() else { return true };
             match d.class(b) {
                 Some(c) => {
@@ -848,7 +987,7 @@ fn visible_name(full: &str, is_local: bool, at: &Source, definitions: &Definitio
     if is_local {
         return Some(simple.to_string());
     }
-    let means = |name: &str| match at.names.in_module_as(crate::names::Space::Types, name) {
+    let means = |name: &str| match at.names.in_module_as(Space::Types, name) {
         Some(b) => types.of_class_binding(b),
         None => types.free_type(name),
     };

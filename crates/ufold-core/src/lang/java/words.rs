@@ -171,6 +171,10 @@ pub fn is_newer_than_8(source: &Source) -> bool {
 /// constant variables; where the kind of a number decides what is done.
 pub fn asks_more_than_type(s: &Source, value: NodeId, definitions: &Definitions) -> bool {
     let t = &s.tree;
+    let label = |n: NodeId| t.role(n) == Role::Other && t.parent(n).is_some_and(|c| t.role(c) == Role::Case);
+    if t.parent(value).is_some_and(label) {
+        return true;
+    }
     let constant = |n: NodeId| match t.role(n) {
         Role::BinaryOp | Role::Paren | Role::Token | Role::Literal | Role::UnaryOp | Role::Type | Role::Compare => true,
         Role::Name => s.names.at(n).and_then(|r| r.target).is_some_and(|b| {
@@ -254,4 +258,32 @@ pub fn doing(s: &Source, expression: NodeId) -> Doing {
         }
         _ => Doing::Anything,
     }
+}
+
+/// Annotations of the language itself, which look nothing up by its name.
+const QUIET: &[&str] = &["@Override", "@Deprecated", "@SuppressWarnings", "@SafeVarargs", "@FunctionalInterface"];
+
+/// What else knows a member by its name; whether that keeps it from getting another one.
+pub fn named_from_outside(s: &Source, declaration: NodeId) -> Option<(&'static str, bool)> {
+    let t = &s.tree;
+    if t.role(declaration) == Role::Parameter {
+        return Some(("the accessor and the constructor of a record are named by it", true));
+    }
+    let class = t.ancestor(declaration, &[Role::Class]);
+    let in_annotation =
+        class.is_some_and(|c| super::scopes::class_word(s, c) == "interface" && s.str(c).contains("@interface"));
+    if in_annotation {
+        return Some(("it is named where the annotation is used", true));
+    }
+    if t.role(declaration) == Role::ClassField && t.child(declaration, Field::Type).is_none() {
+        return Some(("nothing shows a constant of an enumeration, or looks it up, by its name", false));
+    }
+    let marks = |n: NodeId| {
+        t.children(n).any(|c| t.role(c) == Role::Decorator && !QUIET.iter().any(|q| s.str(c).starts_with(q)))
+    };
+    let field = t.role(declaration) == Role::ClassField;
+    if marks(declaration) || field && class.is_some_and(marks) {
+        return Some(("what reads the annotations here does not look it up by its name", false));
+    }
+    None
 }

@@ -1,0 +1,84 @@
+//! Renamed members where types tell whose a word is: all words of the member have the new name, in all files, and no word
+//! of another; methods that override each other keep one name.
+
+use rustc_hash::FxHashSet;
+
+use super::steps::File;
+use super::{Objection, Opinion, object};
+use crate::lang::MemberOf;
+use crate::names::{Source, Space, Use};
+use crate::step::{Plan, Project, Verdict};
+use crate::tree::{NodeId, Role};
+use crate::types::Ty;
+
+pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()> {
+    let Some(first) = files.first().filter(|f| f.old.names.members_in_sight) else { return Ok(()) };
+    let edited =
+        |s: &Source, n: NodeId| files.iter().find(|f| f.old.path == s.path).is_some_and(|f| f.edited(s.tree.span(n)));
+    let o = &first.old;
+    let changed = o.tree.ids().find(|n| o.tree.is_leaf(*n) && edited(o, *n));
+    let Some(old) = changed.map(|n| o.str(n).to_string()) else {
+        return object(o, NodeId(0), "no word changed");
+    };
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let of = |s: &Source, n: NodeId| s.lang.member_of(s, n, &definitions);
+    let declares = |s: &Source, n: NodeId| match s.names.at(n) {
+        Some(r) => {
+            r.usage == Use::Write && r.target.is_some_and(|b| s.names.is_member(b) && s.names.binding(b).first == n)
+        }
+        None => true,
+    };
+    let mut classes: FxHashSet<Ty> = FxHashSet::default();
+    for f in files {
+        let words = f.old.tree.ids().filter(|n| f.old.tree.is_leaf(*n) && edited(&f.old, *n) && declares(&f.old, *n));
+        for n in words {
+            if let MemberOf::Class(c) = of(&f.old, n) {
+                classes.insert(c);
+            }
+        }
+    }
+    if classes.is_empty() {
+        return Ok(()); // a local, which its bindings tell
+    }
+    let language = o.lang.name();
+    for file in (0..project.facts.len()).filter(|f| project.facts[*f].language == language) {
+        if !project.facts[file].has_word(&old) {
+            continue;
+        }
+        let s = project.source(file).map_err(|e| Objection {
+            message: e,
+            file: project.facts[file].path.clone(),
+            line: 1,
+        })?;
+        let words = s.tree.ids().filter(|n| s.tree.is_leaf(*n) && s.str(*n) == old);
+        for n in words.filter(|n| matches!(s.tree.role(*n), Role::Name | Role::MemberName)) {
+            let fits = match of(&s, n) {
+                MemberOf::Class(c) => classes.contains(&c) == edited(&s, n),
+                MemberOf::Other => !edited(&s, n),
+                MemberOf::Unknown => !edited(&s, n) && plan.result.verdict == Verdict::Assumed,
+            };
+            if !fits {
+                return object(&s, n, format!("`{old}` here has the name of another member"));
+            }
+        }
+        overriding(&s, &old, &classes, &definitions)?;
+    }
+    Ok(())
+}
+
+/// A method and those of the classes above that it overrides have one name.
+fn overriding(s: &Source, old: &str, classes: &FxHashSet<Ty>, definitions: &crate::lang::Definitions) -> Opinion<()> {
+    for class in s.tree.ids().filter(|n| s.tree.role(*n) == Role::Class) {
+        let scope = s.names.scope_of(class);
+        let own = scope.and_then(|x| s.names.declared_as(x, Space::Functions, old));
+        let Some(b) = own.filter(|b| s.lang.is_of_object(s, *b)) else { continue };
+        let private = s.tree.parent(s.names.binding(b).first).is_some_and(|f| s.lang.hides_member(s, f));
+        let (ty, _) = s.lang.class_type(s, class, definitions);
+        let above = s.lang.member_above(s, class, old, definitions);
+        let split = matches!(above, MemberOf::Class(a) if classes.contains(&a) != classes.contains(&ty));
+        if split && !private {
+            return object(s, class, format!("`{old}` would no more be the method that it overrides"));
+        }
+    }
+    Ok(())
+}

@@ -1,0 +1,235 @@
+//! Members where types tell whose they are: every word is surely the member's, surely another's, or one of which nothing is
+//! known.
+//!
+//! Methods of classes that extend each other are one member; fields, static and private ones are their class's own. What
+//! is not known stays as it is, and is an assumption with its place: were it the member, the compiler would say so.
+
+use std::sync::Arc;
+
+use rustc_hash::FxHashSet;
+
+use super::project::Project;
+use super::region::reason;
+use super::rename::{Found, Uses};
+use super::{Reason, unseen};
+use crate::lang::MemberOf;
+use crate::names::{BindKind, BindingId, Names, Source, Space};
+use crate::tree::{NodeId, Role};
+use crate::types::Ty;
+
+/// More places are not told.
+const MOST_PLACES: usize = 12;
+
+struct Member<'a> {
+    project: &'a Project<'a>,
+    old: &'a str,
+    new: &'a str,
+}
+
+/// A class of the project.
+struct Class {
+    source: Arc<Source>,
+    node: NodeId,
+    ty: Ty,
+    above: Vec<Ty>,
+}
+
+pub(super) fn find(
+    project: &Project,
+    s: &Arc<Source>,
+    node: NodeId,
+    old: &str,
+    new: &str,
+) -> Found<(Vec<Uses>, Vec<Reason>)> {
+    Member { project, old, new }.find(s, node)
+}
+
+impl Member<'_> {
+    fn of(&self, s: &Source, word: NodeId) -> MemberOf {
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        s.lang.member_of(s, word, &definitions)
+    }
+
+    fn find(&self, s: &Arc<Source>, node: NodeId) -> Found<(Vec<Uses>, Vec<Reason>)> {
+        let refuse = |code: &str, message: String| Err(vec![reason(s, node, code, message)]);
+        let MemberOf::Class(own) = self.of(s, node) else {
+            return refuse("unknown-member", format!("which class has `{}` can't be told here", self.old));
+        };
+        let is_type = s.names.at(node).and_then(|r| r.target).is_some_and(|b| s.names.binding(b).space == Space::Types);
+        if is_type {
+            return refuse("no-step-yet", format!("a class such as `{}` can't be renamed yet", self.old));
+        }
+        if s.lang.is_special_member(self.old) {
+            return refuse("foreign-name", format!("the language gives `{}` its meaning", self.old));
+        }
+        let classes = self.classes();
+        let Some(home) = classes.iter().find(|c| c.ty == own) else {
+            return refuse("unknown-member", format!("the class of `{}` was not found", self.old));
+        };
+        let (family, around) = self.family(&classes, home);
+        let mut assumed = self.outside(&family)?;
+        assumed.extend(self.taken(&around)?);
+        let types: FxHashSet<Ty> = family.iter().map(|c| c.ty).collect();
+        let mut out = Vec::new();
+        for (_, source) in unseen::with_word(self.project, self.old) {
+            let t = &source.tree;
+            let words = t.ids().filter(|n| t.is_leaf(*n) && source.str(*n) == self.old);
+            let mut nodes = Vec::new();
+            for n in words.filter(|n| matches!(t.role(*n), Role::Name | Role::MemberName)) {
+                match self.of(&source, n) {
+                    MemberOf::Class(c) if types.contains(&c) => nodes.push(n),
+                    MemberOf::Class(_) | MemberOf::Other => {}
+                    MemberOf::Unknown => {
+                        let message = format!("`{}` here is of another class, of which nothing is known", self.old);
+                        assumed.push(reason(&source, n, "member-by-name", message));
+                    }
+                }
+            }
+            self.hidden(&source, &nodes)?;
+            if !nodes.is_empty() {
+                out.push(Uses { source, nodes });
+            }
+        }
+        assumed.truncate(MOST_PLACES);
+        Ok((out, assumed))
+    }
+
+    /// Classes of the files that have the word, and those that extend them.
+    fn classes(&self) -> Vec<Class> {
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let mut files: Vec<Arc<Source>> = unseen::with_word(self.project, self.old).map(|(_, s)| s).collect();
+        let mut out: Vec<Class> = Vec::new();
+        let mut at = 0;
+        while at < files.len() {
+            let source = files[at].clone();
+            at += 1;
+            let t = &source.tree;
+            for node in t.ids().filter(|n| t.role(*n) == Role::Class) {
+                let (ty, above) = source.lang.class_type(&source, node, &definitions);
+                let name = t.child(node, crate::tree::Field::Name).map(|n| source.str(n).to_string());
+                out.push(Class { source: source.clone(), node, ty, above });
+                let Some(name) = name else { continue };
+                for (_, other) in unseen::with_word(self.project, &name) {
+                    let extends = other.text.contains("extends")
+                        || other.text.contains("implements")
+                        || other.text.contains("new ");
+                    if extends && !files.iter().any(|f| f.path == other.path) {
+                        files.push(other);
+                    }
+                }
+            }
+        }
+        out
+    }
+
+    fn member(&self, c: &Class, name: &str) -> Option<BindingId> {
+        let scope = c.source.names.scope_of(c.node)?;
+        [Space::Functions, Space::Values].into_iter().find_map(|x| c.source.names.declared_as(scope, x, name))
+    }
+
+    /// The classes that have the member in common, and all that are above or below one of them.
+    fn family<'c>(&self, classes: &'c [Class], home: &'c Class) -> (Vec<&'c Class>, Vec<&'c Class>) {
+        let extends = |a: &Class, b: &Class| a.above.iter().any(|t| same_class(*t, b.ty));
+        let related = |a: &Class, b: &Class| extends(a, b) || extends(b, a);
+        let mut around: Vec<&Class> = vec![home];
+        let mut at = 0;
+        while at < around.len() {
+            let c = around[at];
+            at += 1;
+            for o in classes.iter().filter(|o| related(c, o)) {
+                if !around.iter().any(|k| k.source.path == o.source.path && k.node == o.node) {
+                    around.push(o);
+                }
+            }
+        }
+        let own = self.member(home, self.old).filter(|b| self.is_shared(home, *b));
+        let family = match own {
+            Some(_) => around
+                .iter()
+                .copied()
+                .filter(|c| self.member(c, self.old).is_some_and(|b| self.is_shared(c, b)))
+                .collect(),
+            None => vec![home],
+        };
+        (family, around)
+    }
+
+    /// A method of the object that classes below may have, too.
+    fn is_shared(&self, c: &Class, b: BindingId) -> bool {
+        let (s, t) = (&c.source, &c.source.tree);
+        let binding = s.names.binding(b);
+        let private = t.parent(binding.first).is_some_and(|f| s.lang.hides_member(s, f));
+        binding.kind == BindKind::Function && s.lang.is_of_object(s, b) && !private
+    }
+
+    /// Who else calls it by its name.
+    fn outside(&self, family: &[&Class]) -> Found<Vec<Reason>> {
+        let mut out = Vec::new();
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        for c in family {
+            let (s, t) = (&c.source, &c.source.tree);
+            let Some(b) = self.member(c, self.old) else { continue };
+            let first = s.names.binding(b).first;
+            let parent = t.parent(first).unwrap_or(first);
+            let declaration = if t.role(parent) == Role::Assign { t.parent(parent).unwrap_or(parent) } else { parent };
+            if let Some((why, keeps)) = s.lang.named_from_outside(s, declaration) {
+                let found = reason(s, first, "demanded", why);
+                if keeps {
+                    return Err(vec![found]);
+                }
+                out.push(found);
+            }
+            if self.is_shared(c, b) && s.lang.may_inherit(s, c.node, self.old, &definitions) {
+                let foreign = c.above.iter().any(|a| !family.iter().any(|f| same_class(*a, f.ty)));
+                if foreign {
+                    let message =
+                        format!("nothing outside the project that its class extends has or calls `{}`", self.old);
+                    out.push(reason(s, first, "demanded", message));
+                }
+            }
+        }
+        Ok(out)
+    }
+
+    /// The new name among the classes that have the member, or that are above or below them.
+    fn taken(&self, around: &[&Class]) -> Found<Vec<Reason>> {
+        let mut out = Vec::new();
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        for c in around {
+            let (s, t) = (&c.source, &c.source.tree);
+            let named = |n: &NodeId| t.is_leaf(*n) && t.role(*n) == Role::Name && s.str(*n) == self.new;
+            if let Some(n) = t.subtree(c.node).find(named) {
+                return Err(vec![reason(s, n, "name-taken", format!("`{}` is already in use here", self.new))]);
+            }
+            if s.lang.may_inherit(s, c.node, self.new, &definitions) {
+                let message = format!("nothing that the class extends has a member `{}`", self.new);
+                out.push(reason(s, c.node, "inherited-name", message));
+            }
+        }
+        Ok(out)
+    }
+
+    /// A bare use of the member at a place where the new name means something nearer.
+    fn hidden(&self, s: &Source, nodes: &[NodeId]) -> Found<()> {
+        let nearer = |n: &NodeId| {
+            let Some(r) = s.names.at(*n) else { return false };
+            s.names
+                .scope_chain(r.scope)
+                .filter(|x| *x != Names::MODULE)
+                .any(|x| s.names.declared_in(x, self.new).is_some())
+        };
+        match nodes.iter().find(|n| s.tree.role(**n) == Role::Name && nearer(n)) {
+            Some(n) => Err(vec![reason(s, *n, "name-taken", format!("`{}` means something else here", self.new))]),
+            None => Ok(()),
+        }
+    }
+}
+
+/// The same class, whatever its type arguments.
+fn same_class(a: Ty, b: Ty) -> bool {
+    use crate::types::Kind::Named;
+    match (a.kind(), b.kind()) {
+        (Named { name: x, .. }, Named { name: y, .. }) => x == y,
+        _ => false,
+    }
+}
