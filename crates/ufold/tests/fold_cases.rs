@@ -244,3 +244,8 @@ fn java_values_and_types() {
 fn java_classes_and_files() {
     cases("java_classes.txt", JAVA);
 }
+
+#[test]
+fn java_names() {
+    cases("java_names.txt", JAVA);
+}

@@ -148,6 +148,11 @@ fn extracting_java() {
 }
 
 #[test]
+fn editing_java() {
+    no_step_changes_what_a_program_prints(&Maker { step: edit, ..JAVA_PROGRAMS });
+}
+
+#[test]
 fn folding_python() {
     no_step_changes_what_a_program_prints(&PYTHON);
 }

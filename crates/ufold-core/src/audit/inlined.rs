@@ -47,6 +47,14 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()>
         };
     }
     let i = Inlined { project, home: o, binding, definition: Definition::find(o, binding)?, class, partly };
+    let first = o.names.binding(binding).first;
+    let same_type = || {
+        let types = [first, i.definition.value].map(|n| project.type_text(o, n));
+        types[0].is_some() && types[0] == types[1]
+    };
+    if o.lang.needs_result_type() && !same_type() {
+        return object(o, first, "the value has not the type of the variable");
+    }
     let replaced: usize = files.iter().map(|f| i.file(f)).collect::<Opinion<Vec<usize>>>()?.iter().sum();
     let uses = i.uses();
     if replaced == 0 || replaced > uses || !partly && replaced < uses {

@@ -9,7 +9,7 @@ use super::project::Project;
 use super::region::reason;
 use super::target::{Target, one_word_pair, target};
 use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict};
-use crate::names::{BindKind, BindingId, Names, Source, Use};
+use crate::names::{BindKind, BindingId, Names, Source, Space, Use};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -58,6 +58,10 @@ impl Inline<'_> {
         let span = Span::new(place.start_byte, place.end_byte);
         let b = match target(&source, span) {
             Some(Target::Binding(b)) => b,
+            Some(Target::Member(n)) if source.names.members_in_sight => {
+                let message = "only locals can be inlined in this language yet".to_string();
+                return Err(vec![reason(&source, n, "no-step-yet", message)]);
+            }
             Some(Target::Member(n)) if method_named(&source, n).is_some() => {
                 return self.method(&source, method_named(&source, n).expect("just seen"));
             }
@@ -68,6 +72,11 @@ impl Inline<'_> {
             }
         };
         let definition = source.tree.parent(source.names.binding(b).first);
+        let local = source.names.frame_of(b) != Names::MODULE && !source.names.is_member(b);
+        if source.names.members_in_sight && !local {
+            let message = "only locals can be inlined in this language yet".to_string();
+            return Err(vec![reason(&source, source.names.binding(b).first, "no-step-yet", message)]);
+        }
         if definition.is_some_and(|d| source.tree.role(d) == Role::Function) {
             return self.function(&source, b, definition.expect("just seen"));
         }
@@ -97,7 +106,11 @@ impl Inline<'_> {
         if uses.is_empty() {
             return refuse(first, "never-used", "nothing uses the variable");
         }
-        if s.lang.needs_types() && says_its_type(s, first, value, &uses) {
+        let other_type = || match s.lang.needs_result_type() {
+            true => self.changes_type(s, first, value, &uses),
+            false => says_its_type(s, first, value, &uses),
+        };
+        if s.lang.needs_types() && other_type() {
             return refuse(first, "typed-declaration", "the declaration gives the value a type that it would lose");
         }
         // a definition that stays computes the value once more
@@ -121,6 +134,24 @@ impl Inline<'_> {
             edits.add(s, use_edit(s, *u, text));
         }
         Ok(self.outcome(edits, uses.len() - chosen.len(), Vec::new()))
+    }
+
+    /// The value has not surely the type of the variable, or is a constant of which more is asked at a use.
+    fn changes_type(&self, s: &Source, name: NodeId, value: NodeId, uses: &[NodeId]) -> bool {
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let of = |n: NodeId| s.lang.type_of(s, n, &definitions);
+        let t = &s.tree;
+        let constant =
+            t.subtree(value).all(|n| !matches!(t.role(n), Role::Name | Role::Call | Role::Member | Role::Index));
+        let told = |u: &NodeId| {
+            use Role::*;
+            let around = t.ancestors(*u).find(|a| t.role(*a) != Paren).map_or(Other, |a| t.role(a));
+            matches!(
+                around,
+                Conditional | BinaryOp | Compare | While | DoWhile | CountedFor | If | BoolOp | NotOp | Other
+            )
+        };
+        !of(name).is_known() || of(name) != of(value) || constant && uses.iter().any(told)
     }
 
     pub fn outcome(&self, edits: Edits, left: usize, assumed: Vec<Reason>) -> Outcome {
@@ -149,7 +180,8 @@ impl Inline<'_> {
         let assign = t.parent(name).filter(|a| t.role(*a) == Role::Assign && t.field(name) == Field::Left)?;
         let value = t.child(assign, Field::Right)?;
         let statement = t.parent(assign).filter(|p| matches!(t.role(*p), Role::ExprStmt | Role::Declare))?;
-        let alone = t.children(statement).filter(|c| t.role(*c) != Role::Token).count() == 1;
+        let said = |c: &NodeId| t.role(*c) == Role::Token || t.field(*c) == Field::Type;
+        let alone = t.children(statement).filter(|c| !said(c)).count() == 1;
         let in_block = t.parent(statement).is_some_and(|p| t.role(p).is_sequence());
         (alone && in_block && t.role(value) != Role::Assign).then_some((statement, value))
     }
@@ -186,7 +218,7 @@ impl Inline<'_> {
             return say("evaluation-order", "other statements run between the value and its use");
         };
         let when = super::evaluate::moment_of(s, next, used);
-        if when.is_none_or(|w| w.conditional || w.after_effects || w.in_closure) {
+        if when.is_none_or(|w| w.conditional || w.after_effects || w.after_throws || w.in_closure) {
             return say("evaluation-order", "other things are evaluated before the use, or it is not always reached");
         }
         None
@@ -243,8 +275,13 @@ pub fn is_fixed(s: &Source, value: NodeId) -> bool {
         Role::Literal | Role::Token | Role::Tuple | Role::Concat | Role::Paren | Role::TemplateText => true,
         Role::UnaryOp => s.str(n).starts_with(['-', '+']),
         Role::Name => {
-            let b = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b));
-            b.is_some_and(|b| b.writes <= 1 && !b.rebound_inside)
+            let target = s.names.at(n).and_then(|r| r.target);
+            // a field may get values by other ways
+            let steady = |b: BindingId| !s.names.is_member(b) || s.lang.is_final(s, b);
+            target.is_some_and(|b| {
+                let binding = s.names.binding(b);
+                binding.writes <= 1 && !binding.rebound_inside && steady(b)
+            })
         }
         _ => false,
     })
@@ -259,9 +296,10 @@ pub fn hidden_at(s: &Source, name: NodeId, value: NodeId, place: NodeId) -> bool
         return false;
     }
     let scopes = t.ancestors(place).filter_map(|a| s.names.scope_of(a));
+    let space = r.target.map_or(Space::Values, |b| s.names.binding(b).space);
     let found = scopes
-        .filter(|x| s.names.scope(*x).kind != crate::names::ScopeKind::Class)
-        .find_map(|x| s.names.declared_in(x, s.str(name)));
+        .filter(|x| s.names.members_in_sight || s.names.scope(*x).kind != crate::names::ScopeKind::Class)
+        .find_map(|x| s.names.declared_as(x, space, s.str(name)));
     found != r.target
 }
 

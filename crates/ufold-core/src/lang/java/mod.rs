@@ -27,7 +27,7 @@ impl Syntax for Java {
         "java"
     }
     fn steps_to_come(&self) -> &'static [&'static str] {
-        &["inline", "param"]
+        &["param"]
     }
     fn extensions(&self) -> &'static [&'static str] {
         &["java"]
