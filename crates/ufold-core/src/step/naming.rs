@@ -106,6 +106,10 @@ pub fn function_names(sites: &[Site], template: usize, general: &General, commen
     let result = general.results.first().map(|r| source.names.binding(r[template]).name.clone());
     let result = result.or_else(|| returned_name(site));
     let action = main_call(site);
+    // what a part gives, when how it comes about is plain, says more than what the functions around it share
+    let plain = result.as_ref().filter(|r| !whole && !PLAIN_RESULTS.contains(&r.as_str()));
+    let plain = plain.map(|r| (verb(site, r), r)).filter(|(v, _)| !["compute", "make", "get"].contains(v));
+    out.extend(plain.map(|(v, r)| format!("{v}_{}", words(r).join("_"))));
     if telling(&shared) && (whole || distinct.len() > 1 && shared.len() > 1) {
         // what is found or made by what a function tells
         let by = general.parameters.iter().any(|p| p.callable.is_some()).then(|| shared.join("_") + "_by");
@@ -296,6 +300,7 @@ fn verb(site: &Site, result: &str) -> &'static str {
                     Some(w) if w.iter().any(|w| ["get", "fetch", "lookup"].contains(&w.as_str())) => "get",
                     Some(w) if w.iter().any(|w| ["read", "load", "open"].contains(&w.as_str())) => "read",
                     Some(w) if w.iter().any(|w| ["parse", "decode", "unpack"].contains(&w.as_str())) => "parse",
+                    Some(w) if w.iter().any(|w| w == "compile") => "compile",
                     _ => "make",
                 },
                 Role::Literal => continue,
@@ -336,7 +341,9 @@ fn call_words(site: &Site, call: NodeId) -> Option<Vec<String>> {
             if matches!(t.role(object), Role::Name | Role::MemberName) {
                 let own = words(s.str(object));
                 let receiver = s.lang.is_receiver(s.str(object));
-                if !receiver && (w.len() < 2 || own.iter().any(|x| is_chatter(x))) {
+                // a name of two letters says nothing to who does not see its type
+                let short = own.iter().all(|x| x.len() < 3);
+                if !receiver && !short && (w.len() < 2 || own.iter().any(|x| is_chatter(x))) {
                     w.extend(own);
                 }
             }

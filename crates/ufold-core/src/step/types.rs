@@ -14,7 +14,7 @@ use crate::align::Aligned;
 use crate::lang::Joined;
 use crate::names::{BindKind, BindingId, Names, Source, Space};
 use crate::tree::{Field, NodeId, Role};
-use crate::types::Ty;
+use crate::types::{Kind, Ty};
 
 /// A union of more named types is no type that a person would write.
 const MOST_TYPES: usize = 3;
@@ -264,7 +264,16 @@ impl Types<'_> {
         let ty = s.lang.type_of(s, node, &self.definitions());
         let text = s.lang.spell(ty, s, &self.definitions())?;
         self.words_visible(i, &text, generics)?;
-        Some((ty, text))
+        ty.parts().into_iter().all(|p| self.is_own_parameter(i, p)).then_some((ty, text))
+    }
+
+    /// A type parameter is one of those that the site sees.
+    fn is_own_parameter(&self, i: usize, part: Ty) -> bool {
+        let Kind::Parameter { name, declared } = part.kind() else { return true };
+        let s = self.sites[i].source();
+        let mut scopes = s.names.scope_chain(self.sites[i].scope);
+        let found = scopes.find_map(|x| s.names.declared_as(x, Space::Types, &name));
+        found.is_some_and(|b| format!("{}:{}", s.path, s.tree.span(s.names.binding(b).first).start) == declared)
     }
 
     /// Whether the words of a site's type mean the same at the home.

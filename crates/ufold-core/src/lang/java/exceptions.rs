@@ -20,9 +20,11 @@ pub fn declared(s: &Source, first: NodeId, end: NodeId, definitions: &Definition
         thrown.node(at);
         at = s.tree.end(at);
     }
-    let Some(unknown) = thrown.unknown else { return spelled(s, first, &thrown.all, definitions) };
     // all that can be thrown to this place
     let mut wide = around(s, first, types);
+    let fits = |x: &Ty| wide.iter().any(|w| is_below(*x, *w) || *x == *w);
+    let odd = thrown.unknown.or((!thrown.all.iter().all(fits)).then_some(first));
+    let Some(unknown) = odd else { return spelled(s, first, &thrown.all, definitions) };
     if wide.iter().any(|t| !t.is_known()) {
         return Err((unknown, "which exceptions this throws is not known".into()));
     }
@@ -112,7 +114,15 @@ impl Thrown<'_> {
             }
             Role::Raise => {
                 self.below(id);
-                let of = t.children(id).next().map_or(Ty::UNKNOWN, |v| self.types.value(v));
+                // what was caught is thrown again as what it is, not as what it was caught as
+                let caught = |v: &NodeId| {
+                    let first = self.s.names.at(*v).and_then(|r| r.target).map(|b| self.s.names.binding(b).first);
+                    first
+                        .and_then(|f| t.ancestor(f, &[Role::Except, Role::Block]))
+                        .is_some_and(|a| t.role(a) == Role::Except)
+                };
+                let value = t.children(id).next().filter(|v| !caught(v));
+                let of = value.map_or(Ty::UNKNOWN, |v| self.types.value(v));
                 self.add(of.known().map(|t| vec![t]), id);
             }
             _ => self.below(id),

@@ -35,7 +35,6 @@ pub static LIBRARY: LazyLock<Library> = LazyLock::new(|| read(include_str!("libr
 
 /// Types that every file sees and of which nothing more is told.
 const MORE_OF_LANG: &[&str] = &[
-    "Cloneable",
     "Void",
     "Override",
     "Deprecated",
@@ -74,6 +73,9 @@ const COMPLETE: &[&str] = &[
     "java.lang.AutoCloseable",
     "java.io.Closeable",
     "java.io.Serializable",
+    "java.lang.Cloneable",
+    "java.util.RandomAccess",
+    "java.util.EventListener",
     "java.util.Iterator",
     "java.util.Comparator",
     "java.util.concurrent.Callable",

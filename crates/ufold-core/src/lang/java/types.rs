@@ -47,6 +47,16 @@ impl Class<'_> {
     fn parameters(&self) -> Vec<String> {
         type_parameters(self.source(), self.node)
     }
+    /// The type of a member for these type arguments; without them it is not known.
+    fn given(&self, member: Ty, arguments: &[(String, Ty)]) -> Ty {
+        let own = self.parameters();
+        let lacks = |p: &Ty| matches!(p.kind(), Kind::Parameter { name, .. } if own.contains(&name));
+        if arguments.len() < own.len() && member.parts().iter().any(lacks) {
+            Ty::UNKNOWN
+        } else {
+            member.with(arguments)
+        }
+    }
 }
 
 fn type_parameters(s: &Source, declaration: NodeId) -> Vec<String> {
@@ -73,7 +83,9 @@ impl<'a> Types<'a> {
     /// The type of an expression, or of the local that a name declares.
     pub fn value(self, node: NodeId) -> Ty {
         let Some(d) = self.deeper() else { return Ty::UNKNOWN };
-        d.found(node).unwrap_or(Ty::UNKNOWN)
+        // what a wildcard stands for has no name
+        let named = |t: &Ty| !matches!(t.kind(), Kind::Written(_));
+        d.found(node).filter(named).unwrap_or(Ty::UNKNOWN)
     }
 
     fn found(self, node: NodeId) -> Option<Ty> {
@@ -148,7 +160,7 @@ impl<'a> Types<'a> {
         // `Map.Entry`
         let [outer, inner] = children[..] else { return None };
         match self.of_node(outer).kind() {
-            Kind::Named { name, only_in, .. } => {
+            Kind::Named { name, only_in, arguments } if arguments.is_empty() => {
                 let name = format!("{name}.{}", s.str(inner));
                 Some(Ty::new(Kind::Named { name, arguments: Vec::new(), only_in }))
             }
@@ -191,6 +203,12 @@ impl<'a> Types<'a> {
         let (s, t) = (self.s, self.t());
         let around = || std::iter::once(declaration).chain(t.ancestors(declaration));
         let local = t.callable_around(declaration).is_some();
+        // an inner class of a generic one has its type arguments, which are not told
+        let generic = |c: NodeId| t.child(c, Field::TypeParams).is_some();
+        let mut outer = around().filter(|a| t.role(*a) == Role::Class).skip(1);
+        if !self.is_nested_static(declaration) && outer.any(generic) {
+            return Ty::UNKNOWN;
+        }
         let mut names: Vec<&str> = Vec::new();
         for c in around().filter(|a| t.role(*a) == Role::Class) {
             match t.child(c, Field::Name) {
@@ -205,6 +223,16 @@ impl<'a> Types<'a> {
             arguments: Vec::new(),
             only_in: local.then(|| format!("{}:{}", s.path, declaration.0)),
         })
+    }
+
+    /// A class that needs no object of the one around it.
+    fn is_nested_static(self, class: NodeId) -> bool {
+        let word = super::scopes::class_word(self.s, class);
+        let in_interface = self
+            .t()
+            .ancestor(class, &[Role::Class])
+            .is_some_and(|c| super::scopes::class_word(self.s, c) == "interface");
+        super::has_word(self.s, class, "static") || in_interface || ["enum", "record", "interface"].contains(&word)
     }
 
     /// A type that nothing in the file names: of the package, of `java.lang`, or of a package that is imported whole.
@@ -461,7 +489,7 @@ impl<'a> Types<'a> {
                 let given: Vec<(String, Ty)> = c.parameters().into_iter().zip(arguments).collect();
                 let declared = t.parent(s.names.binding(b).first)?;
                 let constant = t.role(declared) == Role::ClassField;
-                return if constant { Some(of) } else { types.binding(b).map(|x| x.with(&given)) };
+                return if constant { Some(of) } else { types.binding(b).map(|x| c.given(x, &given)) };
             }
             return types.inherited(c.node, name);
         }
@@ -592,7 +620,7 @@ impl<'a> Types<'a> {
             let written = t.child(m, Field::ReturnType).map_or(Ty::UNKNOWN, |r| types.of_node(r));
             let inferred =
                 written.parts().iter().any(|p| matches!(p.kind(), Kind::Parameter { name, .. } if own.contains(&name)));
-            if inferred { Ty::UNKNOWN } else { written.with(&given) }
+            if inferred { Ty::UNKNOWN } else { c.given(written, &given) }
         };
         let of_first = result(*first);
         let same = fit.iter().all(|m| result(*m) == of_first);

@@ -128,10 +128,7 @@ pub const LOOKUPS: &[&str] = &[
     "getDeclaredConstructors",
     "getConstructors",
     "getDeclaredClasses",
-    "forName",
-    "loadClass",
     "invokeMethod",
-    "getProperty",
 ];
 
 pub const DATA: &[&str] = &["readValue", "fromJson", "readObject"];
@@ -175,26 +172,23 @@ pub fn asks_more_than_type(s: &Source, value: NodeId, definitions: &Definitions)
     if t.parent(value).is_some_and(label) {
         return true;
     }
-    let constant = |n: NodeId| match t.role(n) {
-        Role::BinaryOp | Role::Paren | Role::Token | Role::Literal | Role::UnaryOp | Role::Type | Role::Compare => true,
-        Role::Name => s.names.at(n).and_then(|r| r.target).is_some_and(|b| {
-            let declared = t.parent(s.names.binding(b).first).and_then(|p| t.parent(p));
-            declared.is_some_and(|d| super::has_word(s, d, "final"))
-        }),
-        _ => false,
-    };
-    if !t.subtree(value).all(constant) {
+    if !is_constant(s, value) {
         return false;
     }
-    let types = Types::new(s, definitions);
-    let own = types.value(value);
-    let Some(parent) = t.parent(value) else { return true };
-    let text = Ty::named("java.lang.String", Vec::new());
-    // texts that are put together of constants are one constant
-    let outer = t.ancestors(value).take_while(|a| matches!(t.role(*a), Role::BinaryOp | Role::Paren)).last();
-    if outer.is_some_and(|o| types.value(o) == text && t.subtree(o).all(constant)) {
+    // what is put together of constants is one constant
+    let whole = t.ancestors(value).take_while(|a| {
+        matches!(t.role(*a), Role::BinaryOp | Role::Paren | Role::UnaryOp)
+            && t.child(*a, Field::Type).is_none()
+            && is_constant(s, *a)
+    });
+    let (types, text) = (Types::new(s, definitions), Ty::named("java.lang.String", Vec::new()));
+    let whole = whole.last().unwrap_or(value);
+    if whole != value && types.value(whole) == text {
         return true;
     }
+    let value = whole;
+    let own = types.value(value);
+    let Some(parent) = t.parent(value) else { return true };
     let is_truth = own == Ty::primitive("boolean");
     let narrow =
         |ty: Ty| !ty.is_known() || unboxed(ty).is_some_and(|p| ["byte", "short", "char"].contains(&p.as_str()));
@@ -225,6 +219,22 @@ pub fn asks_more_than_type(s: &Source, value: NodeId, definitions: &Definitions)
         Role::Compare => !number && !is_truth && unboxed(own).is_none(),
         _ => false,
     }
+}
+
+/// Literals, names of finals, and what operators make of them: perhaps a constant of the compiler.
+fn is_constant(s: &Source, expression: NodeId) -> bool {
+    let t = &s.tree;
+    t.subtree(expression).all(|n| match t.role(n) {
+        Role::BinaryOp | Role::Paren | Role::Token | Role::Literal | Role::UnaryOp | Role::Type | Role::Compare => true,
+        Role::MemberName => s.str(n).chars().all(|c| c.is_uppercase() || c == '_' || c.is_ascii_digit()),
+        Role::Member => true,
+        Role::Name if t.field(n) == Field::Object => s.str(n).starts_with(char::is_uppercase),
+        Role::Name => s.names.at(n).and_then(|r| r.target).is_some_and(|b| {
+            let declared = t.parent(s.names.binding(b).first).and_then(|p| t.parent(p));
+            declared.is_some_and(|d| super::has_word(s, d, "final"))
+        }),
+        _ => false,
+    })
 }
 
 /// Operators run no code of others, but for `+` that makes a text of an object; dividing and unboxing may throw.
