@@ -413,6 +413,10 @@ pub fn add_import(source: &Source, line: &str, name: &str) -> Option<Edit> {
     if extended.is_some() {
         return extended;
     }
+    if let Some(before) = in_order(source, &imports, line) {
+        let end = line_end(source, t.span(before).end);
+        return Some(Edit::new(end, end, format!("\n{line}")));
+    }
     if let Some(last) = imports.last() {
         let end = line_end(source, t.span(*last).end);
         return Some(Edit::new(end, end, format!("\n{line}")));
@@ -427,6 +431,16 @@ pub fn add_import(source: &Source, line: &str, name: &str) -> Option<Edit> {
     let start = start.max(if source.text.starts_with('\u{feff}') { 3 } else { 0 });
     let (top, _) = source.lang.blank_lines();
     Some(Edit::new(start, start, format!("{line}\n{}", "\n".repeat(top))))
+}
+
+/// The import after which a new one stands in the order that the file keeps, where order is nothing but that.
+fn in_order(source: &Source, imports: &[NodeId], line: &str) -> Option<NodeId> {
+    let kind = |text: &str| text.split_whitespace().nth(1) == Some("static");
+    let group: Vec<NodeId> = imports.iter().copied().filter(|i| kind(source.str(*i)) == kind(line)).collect();
+    let sorted = group.windows(2).all(|w| source.str(w[0]) <= source.str(w[1]));
+    let first = line.lines().next().unwrap_or(line);
+    let before = group.iter().copied().rfind(|i| source.str(*i) < first);
+    before.filter(|_| sorted && !source.lang.imports_load()).or(group.last().copied().filter(|_| !source.lang.imports_load()))
 }
 
 /// The habit of the file, or of its neighbours when it has none.

@@ -9,6 +9,10 @@ use crate::tree::{NodeId, Tree};
 pub trait Modules: Syntax {
     /// What one import statement names.
     fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef>;
+    /// An import runs code, so that the order of imports may be seen.
+    fn imports_load(&self) -> bool {
+        true
+    }
     /// What a name that nothing in its file binds is, as an import would say it.
     fn import_of_free(&self, _from: &ModuleName, _name: &str) -> Option<ImportRef> {
         None

@@ -348,6 +348,9 @@ impl Modules for Java {
         let is_import = tree.role(statement) == Role::ImportFrom;
         scopes::imports(tree, statement, text).into_iter().filter(|_| is_import).collect()
     }
+    fn imports_load(&self) -> bool {
+        false
+    }
     fn import_of_free(&self, from: &ModuleName, name: &str) -> Option<ImportRef> {
         modules::import_of_free(from, name)
     }
