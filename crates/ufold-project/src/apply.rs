@@ -42,9 +42,17 @@ pub fn texts(tree: &Tree, files: &[FileEdits]) -> Result<Vec<Text>> {
         }
         let after = apply_edits(old, &f.edits)
             .map_err(|e| Error::Usage(format!("{}: the plan's edits do not fit: {e}", f.file)))?;
-        Ok(Text { file: f.file.clone(), before, after: Some(after) })
+        let Some(to) = &f.moves_to else {
+            return Ok(vec![Text { file: f.file.clone(), before, after: Some(after) }]);
+        };
+        if tree.read(to)?.is_some() {
+            return Err(changed_since(to));
+        }
+        let goes = Text { file: f.file.clone(), before, after: None };
+        Ok(vec![Text { file: to.clone(), before: None, after: Some(after) }, goes])
     };
-    files.iter().map(text).collect()
+    let all: Vec<Vec<Text>> = files.iter().map(text).collect::<Result<_>>()?;
+    Ok(all.concat())
 }
 
 /// Refuses before anything is written when a file can't be.

@@ -8,7 +8,7 @@ use super::{Objection, Opinion, object};
 use crate::lang::MemberOf;
 use crate::names::{Source, Space, Use};
 use crate::step::{Plan, Project, Verdict};
-use crate::tree::{NodeId, Role};
+use crate::tree::{Field, NodeId, Role};
 use crate::types::Ty;
 
 pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()> {
@@ -20,6 +20,12 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
     let Some(old) = changed.map(|n| o.str(n).to_string()) else {
         return object(o, NodeId(0), "no word changed");
     };
+    if let Some(class) = files.iter().find_map(|f| renamed_class(f)) {
+        return classes_by_name(project, plan, files, &old, class);
+    }
+    if plan.result.files.iter().any(|f| f.moves_to.is_some()) {
+        return object(o, NodeId(0), "a file moves with no class of its name");
+    }
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let of = |s: &Source, n: NodeId| s.lang.member_of(s, n, &definitions);
     let declares = |s: &Source, n: NodeId| match s.names.at(n) {
@@ -55,13 +61,59 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
             let fits = match of(&s, n) {
                 MemberOf::Class(c) => classes.contains(&c) == edited(&s, n),
                 MemberOf::Other => !edited(&s, n),
-                MemberOf::Unknown => !edited(&s, n) && plan.result.verdict == Verdict::Assumed,
+                MemberOf::Likely(_) | MemberOf::Unknown => !edited(&s, n) && plan.result.verdict == Verdict::Assumed,
             };
             if !fits {
                 return object(&s, n, format!("`{old}` here has the name of another member"));
             }
         }
         overriding(&s, &old, &classes, &definitions)?;
+    }
+    Ok(())
+}
+
+/// The class whose own name changed.
+fn renamed_class(f: &File) -> Option<(&Source, NodeId)> {
+    let t = &f.old.tree;
+    let named = |c: &NodeId| t.child(*c, Field::Name).is_some_and(|n| f.edited(t.span(n)));
+    t.ids().filter(|n| t.role(*n) == Role::Class).find(named).map(|c| (&*f.old, c))
+}
+
+/// All words that mean a class have its new name, and no other; its file has it, too, where that must be.
+fn classes_by_name(project: &Project, plan: &Plan, files: &[File], old: &str, class: (&Source, NodeId)) -> Opinion<()> {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let (o, node) = class;
+    let (own, _) = o.lang.class_type(o, node, &definitions);
+    let new = plan.request.name.as_deref().unwrap_or("");
+    let moved = plan.result.files.iter().filter_map(|f| Some((f.file.as_str(), f.moves_to.as_deref()?)));
+    let must = o.lang.file_of_class(o, node, new);
+    let expected: Vec<(&str, &str)> = must.as_deref().map(|to| (o.path.as_str(), to)).into_iter().collect();
+    if moved.collect::<Vec<_>>() != expected {
+        return object(o, node, "the file has not the name of its class");
+    }
+    let language = o.lang.name();
+    for file in (0..project.facts.len()).filter(|f| project.facts[*f].language == language) {
+        if !project.facts[file].has_word(old) {
+            continue;
+        }
+        let s = project.source(file).map_err(|e| Objection {
+            message: e,
+            file: project.facts[file].path.clone(),
+            line: 1,
+        })?;
+        let edited = |n: NodeId| files.iter().any(|f| f.old.path == s.path && f.edited(s.tree.span(n)));
+        let words = s.tree.ids().filter(|n| s.tree.is_leaf(*n) && s.str(*n) == old);
+        for n in words.filter(|n| matches!(s.tree.role(*n), Role::Name | Role::MemberName)) {
+            let fits = match s.lang.class_named(&s, n, &definitions) {
+                MemberOf::Class(c) => (c == own) == edited(n),
+                MemberOf::Likely(c) => (c == own) == edited(n) && (c != own || plan.result.verdict == Verdict::Assumed),
+                MemberOf::Other => !edited(n),
+                MemberOf::Unknown => !edited(n) && plan.result.verdict == Verdict::Assumed,
+            };
+            if !fits {
+                return object(&s, n, format!("`{old}` here has the name of another class"));
+            }
+        }
     }
     Ok(())
 }

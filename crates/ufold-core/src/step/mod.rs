@@ -46,6 +46,7 @@ mod target;
 #[cfg(test)]
 mod tests;
 mod type_holes;
+mod typed_classes;
 mod typed_members;
 mod types;
 mod unneeded;
@@ -234,6 +235,9 @@ pub struct FileEdits {
     /// The file is not there yet: its text is what the edits make of nothing.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub creates: bool,
+    /// Where the file goes, with the edits in it; it stays where it is when there is none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub moves_to: Option<String>,
     pub edits: Vec<Edit>,
 }
 

@@ -440,7 +440,9 @@ fn in_order(source: &Source, imports: &[NodeId], line: &str) -> Option<NodeId> {
     let sorted = group.windows(2).all(|w| source.str(w[0]) <= source.str(w[1]));
     let first = line.lines().next().unwrap_or(line);
     let before = group.iter().copied().rfind(|i| source.str(*i) < first);
-    before.filter(|_| sorted && !source.lang.imports_load()).or(group.last().copied().filter(|_| !source.lang.imports_load()))
+    before
+        .filter(|_| sorted && !source.lang.imports_load())
+        .or(group.last().copied().filter(|_| !source.lang.imports_load()))
 }
 
 /// The habit of the file, or of its neighbours when it has none.

@@ -85,7 +85,14 @@ impl Rename<'_> {
         if old == new {
             return refuse("name-taken", format!("`{new}` is its name already"));
         }
+        let mut moves = None;
         let (uses, mut assumed) = match target {
+            _ if self.is_class(&source, target) => {
+                let name = self.word(&source, target);
+                let found = super::typed_classes::find(self.project, &source, name, &old, &new)?;
+                moves = found.moves;
+                (found.uses, found.assumed)
+            }
             Target::Binding(b) => self.binding(&source, b, &old, &new)?,
             Target::Member(n) if source.names.members_in_sight => {
                 super::typed_members::find(self.project, &source, n, &old, &new)?
@@ -95,7 +102,13 @@ impl Rename<'_> {
         if let Some(r) = unseen::unparsed(self.project, &old) {
             return Err(vec![r]);
         }
-        assumed.extend(Seen { project: self.project, home: &source, uses: &uses, old: &old }.by(target)?);
+        // a class is seen by its name wherever it is defined
+        let of_class = |n: NodeId| source.names.at(n).and_then(|r| r.target).filter(|_| self.is_class(&source, target));
+        let seen = match target {
+            Target::Member(n) => of_class(n).map_or(target, Target::Binding),
+            Target::Binding(_) => target,
+        };
+        assumed.extend(Seen { project: self.project, home: &source, uses: &uses, old: &old }.by(seen)?);
         let mut edits = Edits::default();
         for u in &uses {
             self.taken(u, target, &new)?;
@@ -104,10 +117,38 @@ impl Rename<'_> {
                 edits.add(&u.source, Edit::new(span.start, span.end, self.text(&u.source, *n, &old, &new)));
             }
         }
-        let (files, saves) = edits.finish();
+        let (mut files, saves) = edits.finish();
+        if let Some((from, to)) = moves {
+            files.iter_mut().filter(|f| f.file == from).for_each(|f| f.moves_to = Some(to.clone()));
+        }
         let remarks = self.mentions(&uses, &old);
         let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
         Ok(Outcome { verdict, reasons: assumed, remarks, files, saves, ..Outcome::refused(Vec::new()) })
+    }
+
+    /// A class, in languages whose types tell which one a word means.
+    fn is_class(&self, s: &Source, target: Target) -> bool {
+        let b = match target {
+            Target::Binding(b) => Some(b),
+            Target::Member(n) => s.names.at(n).and_then(|r| r.target),
+        };
+        let declares = |b: BindingId| {
+            let binding = s.names.binding(b);
+            let parameter = s.tree.parent(binding.first).is_some_and(|p| s.tree.role(p) != Role::Class);
+            binding.space == Space::Types && (binding.import.is_some() || !parameter)
+        };
+        s.names.members_in_sight && b.is_some_and(declares)
+    }
+
+    fn word(&self, s: &Source, target: Target) -> NodeId {
+        match target {
+            Target::Member(n) => n,
+            Target::Binding(b) => {
+                let place = &self.request.copies[0];
+                let uses = s.names.references_to(b).map(|r| r.node);
+                uses.into_iter().find(|n| s.tree.span(*n).start == place.start_byte).unwrap_or(s.names.binding(b).first)
+            }
+        }
     }
 
     /// The new word; a key that was named by the old one stays.
@@ -134,10 +175,6 @@ impl Rename<'_> {
 
     fn binding(&self, s: &Arc<Source>, b: BindingId, old: &str, new: &str) -> Found<(Vec<Uses>, Vec<Reason>)> {
         let binding = s.names.binding(b);
-        if s.names.members_in_sight && binding.space == Space::Types && binding.scope == Names::MODULE {
-            let message = format!("a class such as `{old}` can't be renamed yet");
-            return Err(vec![reason(s, binding.first, "no-step-yet", message)]);
-        }
         let given = Some(old) == s.lang.object_word() || s.lang.is_frame_name(old);
         if given || binding.import.is_some() && !self.is_aliased(s, b) {
             let message = format!("`{old}` gets its name elsewhere");

@@ -36,7 +36,9 @@ impl Seen<'_> {
                     return Ok(out);
                 }
                 out.extend(unseen::lookups(self.project, self.old, Some(&self.home.path), &|_, _| false));
-                out.extend(self.through_the_module()?);
+                if self.home.lang.modules_are_values() {
+                    out.extend(self.through_the_module()?);
+                }
             }
             Target::Member(n) => {
                 let family = member_uses::family_of(self.project, self.home, n);

@@ -55,10 +55,6 @@ impl Member<'_> {
         let MemberOf::Class(own) = self.of(s, node) else {
             return refuse("unknown-member", format!("which class has `{}` can't be told here", self.old));
         };
-        let is_type = s.names.at(node).and_then(|r| r.target).is_some_and(|b| s.names.binding(b).space == Space::Types);
-        if is_type {
-            return refuse("no-step-yet", format!("a class such as `{}` can't be renamed yet", self.old));
-        }
         if s.lang.is_special_member(self.old) {
             return refuse("foreign-name", format!("the language gives `{}` its meaning", self.old));
         }
@@ -79,7 +75,7 @@ impl Member<'_> {
                 match self.of(&source, n) {
                     MemberOf::Class(c) if types.contains(&c) => nodes.push(n),
                     MemberOf::Class(_) | MemberOf::Other => {}
-                    MemberOf::Unknown => {
+                    MemberOf::Likely(_) | MemberOf::Unknown => {
                         let message = format!("`{}` here is of another class, of which nothing is known", self.old);
                         assumed.push(reason(&source, n, "member-by-name", message));
                     }

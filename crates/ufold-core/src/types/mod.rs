@@ -107,6 +107,14 @@ impl Ty {
         Some(self).filter(|t| t.is_known())
     }
 
+    /// A named type without its type arguments.
+    pub fn bare(self) -> Ty {
+        match self.kind() {
+            Kind::Named { name, only_in, .. } => Ty::new(Kind::Named { name, arguments: Vec::new(), only_in }),
+            _ => self,
+        }
+    }
+
     /// Itself and all types that it is made of.
     pub fn parts(self) -> Vec<Ty> {
         let below = match self.kind() {

@@ -23,6 +23,10 @@ pub trait Modules: Syntax {
     fn loads_modules(&self, expression: &str) -> bool {
         self.loading_words().iter().any(|w| expression.contains(w))
     }
+    /// A file can be had as a value that has its names as members.
+    fn modules_are_values(&self) -> bool {
+        true
+    }
     /// A loading call whose word is no name of the tree.
     fn loads_without_a_name(&self) -> bool {
         false

@@ -17,6 +17,8 @@ pub struct Joined {
 pub enum MemberOf {
     /// A member that this class of the project declares.
     Class(Ty),
+    /// The same, unless something outside the project has a name in it that hides it.
+    Likely(Ty),
     /// A member of something else, or no member at all.
     Other,
     Unknown,
@@ -94,6 +96,14 @@ pub trait Typing: Sync {
     /// The class that declares the member which a word names.
     fn member_of(&self, _source: &Source, _word: NodeId, _definitions: &Definitions) -> MemberOf {
         MemberOf::Unknown
+    }
+    /// The class that a word names.
+    fn class_named(&self, _source: &Source, _word: NodeId, _definitions: &Definitions) -> MemberOf {
+        MemberOf::Unknown
+    }
+    /// The file that must be called like a class, for a class of that name in it; none where the name is free.
+    fn file_of_class(&self, _source: &Source, _class: NodeId, _name: &str) -> Option<String> {
+        None
     }
     /// The same of a method that a class has from those above it, whatever it declares itself.
     fn member_above(&self, _source: &Source, _class: NodeId, _name: &str, _definitions: &Definitions) -> MemberOf {

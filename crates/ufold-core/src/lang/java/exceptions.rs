@@ -4,7 +4,8 @@
 //! around it catch and what the method around it declares. That compiles as the code did, for there it was caught or
 //! declared too.
 
-use super::types::{self, Types};
+use super::types::Types;
+use super::{members, spelling};
 use crate::lang::Definitions;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
@@ -35,7 +36,7 @@ pub fn declared(s: &Source, first: NodeId, end: NodeId, definitions: &Definition
 fn spelled(s: &Source, at: NodeId, all: &[Ty], definitions: &Definitions) -> Told<Vec<String>> {
     let mut out: Vec<String> = Vec::new();
     for t in all {
-        let text = types::spelled(*t, s, definitions)
+        let text = spelling::spelled(*t, s, definitions)
             .ok_or_else(|| (at, "an exception that is thrown here has no name at this place".to_string()))?;
         if !out.contains(&text) {
             out.push(text);
@@ -57,7 +58,7 @@ fn around(s: &Source, at: NodeId, types: Types) -> Vec<Ty> {
                 }
             }
             Role::Function => {
-                let own = types::throws_of(s, a).into_iter().map(|n| types.of_node(n));
+                let own = members::throws_of(s, a).into_iter().map(|n| types.of_node(n));
                 out.extend(own.filter(|x| !out.contains(x)).collect::<Vec<_>>());
                 break;
             }

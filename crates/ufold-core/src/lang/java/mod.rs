@@ -1,11 +1,14 @@
 //! Java, 8 to 21.
 
+mod classes;
 mod exceptions;
 mod functions;
 mod grammar;
 mod known;
+mod members;
 mod modules;
 mod scopes;
+mod spelling;
 mod types;
 mod words;
 mod write;
@@ -238,7 +241,7 @@ impl Semantics for Java {
         types::Types::new(source, definitions).is_constant(path)
     }
     fn name_members(&self) -> &'static [&'static str] {
-        &["getName", "getSimpleName", "getMethodName", "name", "toString"]
+        &["getName", "getSimpleName", "getTypeName", "getCanonicalName"]
     }
     fn class_of(&self, source: &Source, expression: NodeId) -> Option<NodeId> {
         let t = &source.tree;
@@ -284,7 +287,7 @@ impl Typing for Java {
         types::Types::new(source, definitions).value(node)
     }
     fn spell(&self, ty: Ty, at: &Source, definitions: &Definitions) -> Option<String> {
-        types::spelled(ty, at, definitions)
+        spelling::spelled(ty, at, definitions)
     }
     fn function_type(&self, parameters: &[(String, String)], results: &[String]) -> Option<String> {
         functions::of(parameters, results)
@@ -316,7 +319,7 @@ impl Typing for Java {
         let written = declared.filter(|d| !d.split_whitespace().any(|w| w == "var") && !d.contains('@'));
         written.map(str::to_string).or_else(|| {
             let ty = types::Types::new(source, definitions).value(source.names.binding(local).first);
-            types::spelled(ty, source, definitions)
+            spelling::spelled(ty, source, definitions)
         })
     }
     fn may_inherit(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> bool {
@@ -324,6 +327,17 @@ impl Typing for Java {
     }
     fn member_of(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
         types::Types::new(source, definitions).member_of(word)
+    }
+    fn class_named(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
+        types::Types::new(source, definitions).class_named(word)
+    }
+    fn file_of_class(&self, source: &Source, class: NodeId, name: &str) -> Option<String> {
+        let t = &source.tree;
+        let (folder, file) = source.path.rsplit_once('/').map_or(("", source.path.as_str()), |(f, n)| (f, n));
+        let own = t.child(class, Field::Name).is_some_and(|n| file == format!("{}.java", source.str(n)));
+        let top = t.ancestor(class, &[Role::Class]).is_none();
+        let slash = if folder.is_empty() { "" } else { "/" };
+        (own && top).then(|| format!("{folder}{slash}{name}.java"))
     }
     fn member_above(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> MemberOf {
         types::Types::new(source, definitions).method_above(class, name)
@@ -344,6 +358,9 @@ impl Typing for Java {
 }
 
 impl Modules for Java {
+    fn modules_are_values(&self) -> bool {
+        false
+    }
     fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
         let is_import = tree.role(statement) == Role::ImportFrom;
         scopes::imports(tree, statement, text).into_iter().filter(|_| is_import).collect()

@@ -1,6 +1,7 @@
 //! Words of Java and of its common libraries, and what depends on more than a value's type.
 
-use super::types::{Types, unboxed};
+use super::spelling::unboxed;
+use super::types::Types;
 use crate::lang::{Definitions, Doing};
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
