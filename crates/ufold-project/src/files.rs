@@ -206,15 +206,18 @@ impl Sources for Disk<'_> {
         read(self.root, path)
     }
 
-    fn mentions(&self, name: &str, module: Option<&str>) -> Vec<Mention> {
+    fn mentions(&self, name: &str, forms: &[String]) -> Vec<Mention> {
         let own = self.skipped.iter().filter(|s| !s.why.starts_with(VENDORED_WHY) && !s.why.contains("around line"));
         let mut out: Vec<Mention> =
             own.flat_map(|s| self.lines(&s.file, &|l| whole_words(l, name).next().is_some())).collect();
-        let Some(module) = module else { return out };
-        let forms = [format!("{module}.{name}"), format!("{module}:{name}")];
+        if forms.is_empty() {
+            return out;
+        }
         let says = |l: &str| forms.iter().any(|f| whole_words(l, f).next().is_some());
         for path in stamps(self.root).into_keys().filter(|p| lang::for_path(p).is_none()) {
-            out.extend(self.lines(&path, &says));
+            // some settings are files that have a class's name
+            let by_path = says(&path).then(|| Mention { file: path.clone(), line: 1 });
+            out.extend(by_path.into_iter().chain(self.lines(&path, &says)));
         }
         out
     }

@@ -113,19 +113,35 @@ fn a_killed_step_leaves_before_or_after() {
 #[test]
 fn a_killed_step_that_makes_a_file_leaves_before_or_after() {
     let into = [&FOLD[..], &["--into", "port/dues.py", "--no-check"]].concat();
-    let alone = kill_everywhere(&|d: &Path| lay_out(d, "true"), &into, 1, 55);
+    kill_with_new_file(&|d| lay_out(d, "true"), &into, "port/dues.py", 55);
+}
+
+#[test]
+fn a_killed_step_that_moves_a_file_leaves_before_or_after() {
+    let classes = |d: &Path| {
+        fs::create_dir_all(d.join("port")).expect("folders can be made");
+        let write = |f: &str, text: &str| fs::write(d.join("port").join(f), text).expect("files can be written");
+        write("Berth.java", "package port;\n\nclass Berth {\n    int fee = 3;\n}\n");
+        write("Dues.java", "package port;\n\nclass Dues {\n    int of(Berth b) {\n        return b.fee;\n    }\n}\n");
+    };
+    let rename = ["rename", "port/Berth.java:Berth", "Quay", "--no-check"];
+    kill_with_new_file(&classes, &rename, "port/Quay.java", 28);
+}
+
+/// Alone, at the commit, and when it is undone.
+fn kill_with_new_file(files: &dyn Fn(&Path), step: &[&str], new: &str, least: u32) {
+    let alone = kill_everywhere(files, step, 1, least);
     let committed = |d: &Path| {
-        lay_out(d, "true");
+        files(d);
         commit_all(d);
     };
-    kill_everywhere(&committed, &[&into[..], &["--commit"]].concat(), alone - 5, 12);
-    // and its undo
-    let folded = |d: &Path| {
-        lay_out(d, "true");
-        assert!(ufold(d, &into, None).status.success());
-        assert!(d.join("port/dues.py").exists());
+    kill_everywhere(&committed, &[step, &["--commit"]].concat(), alone - 5, 12);
+    let done = |d: &Path| {
+        files(d);
+        assert!(ufold(d, step, None).status.success());
+        assert!(d.join(new).exists());
     };
-    kill_everywhere(&folded, &["undo"], 1, 40);
+    kill_everywhere(&done, &["undo"], 1, 20);
 }
 
 fn commit_all(d: &Path) {

@@ -69,12 +69,12 @@ impl Trial<'_> {
     }
 
     fn compare(&self, dir: &Path, interpreter: &str, before: &Output) -> Result<(), String> {
-        let text: String = self
-            .case
-            .files
-            .iter()
-            .map(|(p, _)| fs::read_to_string(dir.join(p)).expect("the files are there"))
-            .collect();
+        // a step may make and move files
+        let mut left: Vec<_> = ignore::Walk::new(dir).flatten().map(|e| e.into_path()).collect();
+        let main = Path::new(&self.case.files[0].0);
+        left.retain(|p| p.is_file() && p.extension() == main.extension());
+        left.sort();
+        let text: String = left.iter().map(|p| fs::read_to_string(p).expect("sources are text")).collect();
         let after = program(interpreter, dir, &self.case.files[0].0);
         if after.stdout != before.stdout || after.status != before.status {
             let (a, b) = (String::from_utf8_lossy(&before.stdout), String::from_utf8_lossy(&after.stdout));

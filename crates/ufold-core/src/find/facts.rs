@@ -80,6 +80,9 @@ pub struct FileFacts {
     pub plain: bool,
     /// How it exports and imports; files of different ways don't mix.
     pub module_system: Option<String>,
+    /// Classes that other files of the package see without naming this one.
+    #[serde(default)]
+    pub shared: Vec<String>,
 }
 
 impl FileFacts {
@@ -136,6 +139,11 @@ pub fn facts(path: &str, text: &str, tree: &Tree, lang: &dyn crate::lang::Langua
     f.plain = tree.children(Tree::ROOT).all(|s| lang.is_plain_top_level(tree, s, text));
     f.module_system = lang.module_system(tree, text).map(str::to_string);
     f.imports = imports(tree, text, lang);
+    if lang.packages_share_names() {
+        let classes = tree.children(Tree::ROOT).filter(|c| tree.role(*c) == Role::Class);
+        let names = classes.filter_map(|c| tree.child(c, Field::Name));
+        f.shared = names.map(|n| text[tree.span(n).start..tree.span(n).end].to_string()).collect();
+    }
     f
 }
 

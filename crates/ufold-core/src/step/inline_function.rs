@@ -63,9 +63,7 @@ impl Inline<'_> {
         if all_go {
             edits.add(s, removal(s, function));
             assumed.extend(self.named_by_strings(s, b, &i.others));
-            let file = self.project.index(&s.path).and_then(|f| self.project.modules().name(f));
-            let module = file.and_then(|m| m.parts.last()).map(String::as_str);
-            assumed.extend(unseen::elsewhere(self.project, &s.names.binding(b).name, module));
+            assumed.extend(unseen::elsewhere(self.project, &s.names.binding(b).name, s));
             let known = s.lang.is_private(&s.names.binding(b).name) || s.lang.hides(s, b);
             if s.tree.parent(function).is_some_and(|p| s.tree.role(p) == Role::Decorated) && !known {
                 let message = format!("no code outside this project uses `{}`", s.names.binding(b).name);

@@ -335,6 +335,10 @@ pub(super) fn class_of_object(project: &Project, s: &Source, object: NodeId) -> 
     if let Some(c) = made(object) {
         return Some(c);
     }
+    // the object of the code itself
+    if t.role(object) == Role::Class {
+        return Some((project.source(project.index(&s.path)?).ok()?, object));
+    }
     let b = s.names.at(object)?.target?;
     let binding = s.names.binding(b);
     // the class itself

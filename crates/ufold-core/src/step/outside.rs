@@ -73,7 +73,7 @@ fn files_listed(project: &Project, template: &Source, path: &str) -> Vec<Reason>
             let node = s.tree.ids().find(|n| s.tree.is_leaf(*n) && s.str(*n) == *word)?;
             Some((s.path.clone(), s.line(node)))
         });
-        let listed = here.or_else(|| project.mentions(word, None).into_iter().next().map(|m| (m.file, m.line)));
+        let listed = here.or_else(|| project.mentions(word, &[]).into_iter().next().map(|m| (m.file, m.line)));
         let message = || format!("{path} need not be in the list of modules here, or you add it");
         out.extend(listed.map(|(file, line)| Reason { code: "build-list".into(), message: message(), file, line }));
     }
@@ -227,7 +227,7 @@ impl super::Sources for WithNew<'_> {
     fn text(&self, path: &str) -> Result<Arc<str>, String> {
         if path == self.path { Ok("".into()) } else { self.texts.text(path) }
     }
-    fn mentions(&self, name: &str, module: Option<&str>) -> Vec<super::Mention> {
-        self.texts.mentions(name, module)
+    fn mentions(&self, name: &str, forms: &[String]) -> Vec<super::Mention> {
+        self.texts.mentions(name, forms)
     }
 }

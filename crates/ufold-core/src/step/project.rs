@@ -14,8 +14,8 @@ pub trait Sources: Sync {
     /// Text of a scanned file, or why it can't be read.
     fn text(&self, path: &str) -> Result<Arc<str>, String>;
     /// Places in files that were not scanned where a name is perhaps used: sources that could not be read, and other texts
-    /// that have the module's name before it.
-    fn mentions(&self, _name: &str, _module: Option<&str>) -> Vec<Mention> {
+    /// that have one of these forms of it in them or in their paths.
+    fn mentions(&self, _name: &str, _forms: &[String]) -> Vec<Mention> {
         Vec::new()
     }
 }
@@ -49,6 +49,9 @@ impl Kept {
     }
 }
 
+/// Files by their folder and a class in them that the folder's files share.
+type SharedNames = FxHashMap<String, FxHashMap<String, usize>>;
+
 pub struct Project<'a> {
     pub facts: &'a [FileFacts],
     texts: &'a dyn Sources,
@@ -56,6 +59,7 @@ pub struct Project<'a> {
     by_path: FxHashMap<&'a str, usize>,
     read: Mutex<FxHashMap<usize, Arc<Source>>>,
     modules: OnceLock<Modules>,
+    shared: OnceLock<SharedNames>,
     /// A file that a plan may make: the last one.
     has_new: bool,
 }
@@ -63,7 +67,8 @@ pub struct Project<'a> {
 impl<'a> Project<'a> {
     pub fn new(facts: &'a [FileFacts], texts: &'a dyn Sources) -> Self {
         let by_path = facts.iter().enumerate().map(|(i, f)| (f.path.as_str(), i)).collect();
-        Self { facts, texts, kept: None, by_path, read: Mutex::default(), modules: OnceLock::new(), has_new: false }
+        let (modules, shared) = (OnceLock::new(), OnceLock::new());
+        Self { facts, texts, kept: None, by_path, read: Mutex::default(), modules, shared, has_new: false }
     }
 
     /// Takes files that did not change from an earlier project, and keeps those it reads for a later one.
@@ -118,8 +123,8 @@ impl<'a> Project<'a> {
     }
 
     /// Places outside the scanned files where a name of a module, or of a class, is perhaps used.
-    pub fn mentions(&self, name: &str, module: Option<&str>) -> Vec<Mention> {
-        self.texts.mentions(name, module)
+    pub fn mentions(&self, name: &str, forms: &[String]) -> Vec<Mention> {
+        self.texts.mentions(name, forms)
     }
 
     /// A text as the file of that path.
@@ -373,10 +378,26 @@ impl Project<'_> {
             in_package: false,
         };
         let from = name.as_ref().unwrap_or(&fallback);
-        let mut out: Vec<usize> =
-            lang.resolve_import(from, &f.path, import).iter().filter_map(|p| self.index(p)).collect();
+        let paths = lang.resolve_import(from, &f.path, import);
+        let mut out: Vec<usize> = paths.iter().filter_map(|p| self.index(p)).collect();
+        if let Some(member) = import.member.as_ref().filter(|_| out.is_empty() && lang.packages_share_names()) {
+            let folder = |p: &String| p.rsplit_once('/').map_or("", |(f, _)| f).to_string();
+            out = paths.iter().filter_map(|p| self.shared().get(&folder(p))?.get(member).copied()).collect();
+        }
         out.dedup();
         out
+    }
+
+    fn shared(&self) -> &SharedNames {
+        self.shared.get_or_init(|| {
+            let mut all = SharedNames::default();
+            for (i, f) in self.facts.iter().enumerate() {
+                for name in &f.shared {
+                    all.entry(f.folder().to_string()).or_default().entry(name.clone()).or_insert(i);
+                }
+            }
+            all
+        })
     }
 
     /// What a module-level name of a file stands for, comparable between files.

@@ -55,9 +55,7 @@ impl Seen<'_> {
             }
         }
         out.extend(unseen::texts(self.project, self.old, &|s, n| is_told(self.uses, s, n)));
-        let file = self.project.index(&self.home.path).and_then(|f| self.project.modules().name(f));
-        let module = file.and_then(|m| m.parts.last()).map(String::as_str);
-        out.extend(unseen::elsewhere(self.project, self.old, module));
+        out.extend(unseen::elsewhere(self.project, self.old, self.home));
         Ok(out)
     }
 
@@ -164,7 +162,10 @@ impl Seen<'_> {
     fn is_of_other_class(&self, named: &Named, s: &Arc<Source>, object: NodeId) -> bool {
         let Some(class) = member_uses::class_of_object(self.project, s, object) else { return false };
         let own = (self.home.clone(), named.node);
-        is_type(&own) && !is_in(&unseen::with_bases(self.project, own), &class)
+        // the names of classes inside begin with its own
+        let inside = class.0.path == own.0.path && own.0.tree.contains(own.1, class.1);
+        let family = unseen::with_bases(self.project, own.clone());
+        is_type(&own) && !inside && !is_in(&family, &class) && family.iter().all(has_plain_bases)
     }
 
     /// A name that its file imports from a module.
@@ -189,6 +190,13 @@ impl Seen<'_> {
             })
         })
     }
+}
+
+/// No base of a class is a type with its owner before it, which is not followed.
+fn has_plain_bases((s, class): &(Arc<Source>, NodeId)) -> bool {
+    let path = |a: NodeId| s.tree.role(a) == Role::Type && s.str(a).split('<').next().is_some_and(|p| p.contains('.'));
+    let within = |n: NodeId| s.tree.ancestors(n).take_while(|a| a != class).any(path);
+    !unseen::bases(s, *class).into_iter().any(within)
 }
 
 /// All that a class extends is known, and so is all that it has.

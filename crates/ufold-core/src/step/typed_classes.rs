@@ -28,6 +28,7 @@ pub(super) fn find(project: &Project, s: &Arc<Source>, name: NodeId, old: &str, 
         return Err(vec![reason(s, name, "unknown-member", format!("which class `{old}` is can't be told here"))]);
     };
     let (mut uses, mut assumed, mut moves) = (Vec::new(), Vec::new(), None);
+    let mut declared = None;
     for (_, source) in unseen::with_word(project, old).filter(|(_, o)| o.lang.name() == s.lang.name()) {
         let t = &source.tree;
         let words = t.ids().filter(|n| t.is_leaf(*n) && source.str(*n) == old);
@@ -36,9 +37,11 @@ pub(super) fn find(project: &Project, s: &Arc<Source>, name: NodeId, old: &str, 
             let found = of(&source, n);
             match found {
                 MemberOf::Class(c) | MemberOf::Likely(c) if c == own => {
-                    let declared = t.parent(n).filter(|p| t.role(*p) == Role::Class && t.field(n) == Field::Name);
-                    let file = declared.and_then(|c| source.lang.file_of_class(&source, c, new));
-                    moves = moves.or(file.map(|f| (source.path.clone(), f)));
+                    if let Some(c) = t.parent(n).filter(|p| t.role(*p) == Role::Class && t.field(n) == Field::Name) {
+                        let file = source.lang.file_of_class(&source, c, new);
+                        moves = moves.or(file.map(|f| (source.path.clone(), f)));
+                        declared = Some((source.clone(), c));
+                    }
                     if found != MemberOf::Class(own) && nodes.is_empty() {
                         let message = format!("no class outside the project has a `{old}` in it that is meant here");
                         assumed.push(reason(&source, n, "member-by-name", message));
@@ -56,7 +59,12 @@ pub(super) fn find(project: &Project, s: &Arc<Source>, name: NodeId, old: &str, 
             uses.push(Uses { source, nodes });
         }
     }
-    taken(project, s, &uses, new)?;
+    let name_of = NewName { project, home: s, new };
+    name_of.taken(&uses)?;
+    assumed.extend(name_of.assumed(&uses)?);
+    assumed.extend(declared.filter(|(s, c)| s.lang.shows_its_name(s, *c, &definitions)).map(|(s, c)| {
+        reason(&s, c, "shown-name", format!("nothing depends on `{old}` in what is shown or stored of its objects"))
+    }));
     if let Some((_, to)) = moves.as_ref().filter(|(_, to)| project.index(to).is_some()) {
         return Err(vec![reason(s, name, "name-taken", format!("{to} is there already"))]);
     }
@@ -64,19 +72,78 @@ pub(super) fn find(project: &Project, s: &Arc<Source>, name: NodeId, old: &str, 
     Ok(Renamed { uses, assumed, moves })
 }
 
-/// The new name means something in a file that names the class, or in one that sees it without an import.
-fn taken(project: &Project, home: &Source, uses: &[Uses], new: &str) -> Found<()> {
-    if home.lang.is_builtin(new) || home.lang.is_keyword(new) {
-        let at = uses.first().map_or(NodeId(0), |u| u.nodes[0]);
-        return Err(vec![reason(home, at, "name-taken", format!("`{new}` has a meaning already"))]);
+/// What speaks against the new name: a class that has it, files that see the class and use the name, and what may be
+/// called so outside the project.
+struct NewName<'a> {
+    project: &'a Project<'a>,
+    home: &'a Source,
+    new: &'a str,
+}
+
+impl NewName<'_> {
+    fn package<'s>(&self, s: &'s Source) -> Option<&'s [String]> {
+        s.module.as_ref().map(|m| &m.parts[..m.parts.len() - 1])
     }
-    let package = |s: &Source| s.module.as_ref().map(|m| m.parts[..m.parts.len() - 1].to_vec());
-    for (_, s) in unseen::with_word(project, new) {
-        let sees = uses.iter().any(|u| u.source.path == s.path) || package(&s) == package(home);
-        let named = |n: &NodeId| s.tree.is_leaf(*n) && s.tree.role(*n) == Role::Name && s.str(*n) == new;
-        if let Some(n) = s.tree.ids().find(named).filter(|_| sees) {
-            return Err(vec![reason(&s, n, "name-taken", format!("`{new}` is already in use here"))]);
+
+    fn is_own_package(&self, name: &str) -> bool {
+        let files = 0..self.project.facts.len();
+        let mut modules = files.filter_map(|f| self.project.modules().name(f));
+        modules.any(|m| m.parts.join(".") == name || m.parts[..m.parts.len() - 1].join(".") == name)
+    }
+
+    fn taken(&self, uses: &[Uses]) -> Found<()> {
+        let (home, new) = (self.home, self.new);
+        if home.lang.is_builtin(new) || home.lang.is_keyword(new) {
+            let at = uses.first().map_or(NodeId(0), |u| u.nodes[0]);
+            return Err(vec![reason(home, at, "name-taken", format!("`{new}` has a meaning already"))]);
         }
+        for (_, s) in unseen::with_word(self.project, new).filter(|(_, s)| s.lang.name() == home.lang.name()) {
+            let t = &s.tree;
+            let named = |n: &NodeId| t.is_leaf(*n) && t.role(*n) == Role::Name && s.str(*n) == new;
+            let sees = uses.iter().any(|u| u.source.path == s.path)
+                || self.package(&s) == self.package(home)
+                || s.names.wildcard;
+            // classes of one name hide each other where they are inherited or imported
+            let class =
+                |n: &NodeId| t.field(*n) == Field::Name && t.parent(*n).is_some_and(|p| t.role(p) == Role::Class);
+            if let Some(n) = t.ids().filter(named).find(|n| sees || class(n)) {
+                return Err(vec![reason(&s, n, "name-taken", format!("`{new}` is already in use here"))]);
+            }
+        }
+        Ok(())
     }
-    Ok(())
+
+    /// Places where something outside the project may have the new name.
+    fn assumed(&self, uses: &[Uses]) -> Found<Vec<Reason>> {
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let new = self.new;
+        let mut out = Vec::new();
+        for u in uses {
+            let (s, t) = (&u.source, &u.source.tree);
+            let imported = u.nodes.iter().any(|n| t.ancestor(*n, &[Role::ImportFrom]).is_some());
+            let outside = || {
+                let facts = self.project.index(&s.path).map(|f| &self.project.facts[f].imports);
+                let mut whole = facts.into_iter().flatten().filter(|i| i.import.wildcard);
+                whole.any(|i| !self.is_own_package(&i.import.module))
+            };
+            if !imported && self.package(s) != self.package(self.home) && outside() {
+                let message = format!("no package that is imported whole has a `{new}`");
+                out.push(reason(s, u.nodes[0], "member-by-name", message));
+            }
+            let above = |n: &NodeId| (*n, s.lang.class_above_place(s, *n, new, &definitions));
+            let mut hidden = u.nodes.iter().map(above).filter(|(_, found)| *found != MemberOf::Other);
+            match hidden.next() {
+                Some((n, MemberOf::Unknown)) => {
+                    let message = format!("no class outside the project has a `{new}` in it that is meant here then");
+                    out.push(reason(s, n, "member-by-name", message));
+                }
+                Some((n, _)) => {
+                    let message = format!("a class that is extended here has a `{new}` in it");
+                    return Err(vec![reason(s, n, "name-taken", message)]);
+                }
+                None => {}
+            }
+        }
+        Ok(out)
+    }
 }

@@ -10,7 +10,7 @@ use super::project::{Entity, Project};
 use super::region::reason;
 use super::{Reason, computed_text};
 use crate::lang::Language;
-use crate::names::Source;
+use crate::names::{Source, Space};
 use crate::tree::{Field, NodeId, Role};
 
 /// Places that one suspicion lists.
@@ -111,8 +111,10 @@ pub fn texts(project: &Project, word: &str, told: &dyn Fn(&Source, NodeId) -> bo
 }
 
 /// Places in files that are not scanned, such as settings with entry points and sources that could not be read.
-pub fn elsewhere(project: &Project, word: &str, module: Option<&str>) -> Vec<Reason> {
-    let told = project.mentions(word, module).into_iter().take(MOST_PLACES);
+pub fn elsewhere(project: &Project, word: &str, home: &Source) -> Vec<Reason> {
+    let module = project.index(&home.path).and_then(|f| project.modules().name(f));
+    let forms = module.map_or(Vec::new(), |m| home.lang.named_in_settings(m, word));
+    let told = project.mentions(word, &forms).into_iter().take(MOST_PLACES);
     let message = format!("`{word}` here is another one, or stays right by hand: this file is not read as code");
     told.map(|m| Reason { code: "not-scanned".into(), message: message.clone(), file: m.file, line: m.line }).collect()
 }
@@ -373,8 +375,13 @@ pub fn making(project: &Project, s: &Arc<Source>, class: NodeId) -> Vec<(Arc<Sou
 /// The names and paths that stand as the bases of a class.
 pub fn bases(s: &Source, class: NodeId) -> Vec<NodeId> {
     let t = &s.tree;
-    let extends = || t.children(class).find(|c| t.role(*c) == Role::Type && s.str(*c).starts_with("extends"));
-    let Some(list) = t.child(class, Field::Bases).or_else(extends) else { return Vec::new() };
+    let extends = |c: &NodeId| t.role(*c) == Role::Type && s.str(*c).starts_with("extends");
+    let lists = t.children(class).filter(|c| t.field(*c) == Field::Bases || extends(c));
+    lists.flat_map(|list| named_in(s, list)).collect()
+}
+
+fn named_in(s: &Source, list: NodeId) -> Vec<NodeId> {
+    let t = &s.tree;
     let inner = |a: NodeId| {
         matches!(t.role(a), Role::Member | Role::Call | Role::KeywordArg) || t.field(a) == Field::TypeParams
     };
@@ -406,10 +413,12 @@ pub fn definition_of(project: &Project, s: &Source, n: NodeId) -> Option<(Arc<So
     let t = &s.tree;
     let entity = match t.role(n) {
         Role::Name => {
-            let b = s.names.at(n)?.target?;
+            let Some(b) = s.names.at(n)?.target else { return project.definition(s, s.str(n)) };
             let binding = s.names.binding(b);
             if binding.scope != crate::names::Names::MODULE {
-                return None;
+                let class = t.parent(binding.first).filter(|c| t.role(*c) == Role::Class);
+                let own = class.filter(|_| s.names.is_member(b) && binding.space == Space::Types)?;
+                return Some((project.source(project.index(&s.path)?).ok()?, own));
             }
             project.origin(&project.entity(s, &binding.name))
         }

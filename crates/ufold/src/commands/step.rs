@@ -10,7 +10,7 @@ use ufold_project::{Error, Result, apply};
 
 use crate::advice::advice;
 use crate::args::{Sites, StepFlags};
-use crate::output::{Progress, count, json, print_diff};
+use crate::output::{Progress, count, json, print_diff, print_move};
 use crate::session::Session;
 
 /// One line that names a step.
@@ -66,9 +66,23 @@ pub fn refused(plan: &Plan) -> Error {
 /// Prints the plan's diff.
 pub fn preview(s: &Session, plan: &Plan) -> anyhow::Result<()> {
     let mut out = crate::output::out();
-    for t in apply::texts(s.journal()?.tree(), &plan.result.files)? {
+    let texts = apply::texts(s.journal()?.tree(), &plan.result.files)?;
+    let moves = plan.result.files.iter().filter_map(|f| Some((f.file.as_str(), f.moves_to.as_deref()?)));
+    let moves: Vec<(&str, &str)> = moves.collect();
+    for t in &texts {
         let (before, after) = (t.before.as_deref(), t.after.as_deref());
-        print_diff(&mut out, s.paint, &t.file, before, after)?;
+        if moves.iter().any(|(_, to)| *to == t.file) {
+            // with the text that it had at its old place
+            continue;
+        }
+        match moves.iter().find(|(from, _)| *from == t.file) {
+            Some((from, to)) => {
+                let now = texts.iter().find(|o| o.file == *to).and_then(|o| o.after.as_deref());
+                let both = [before.unwrap_or(""), now.unwrap_or("")];
+                print_move(&mut out, s.paint, [from, to], both)?;
+            }
+            None => print_diff(&mut out, s.paint, &t.file, before, after)?,
+        }
     }
     Ok(())
 }

@@ -14,10 +14,23 @@ pub fn print_diff(
     old: Option<&str>,
     new: Option<&str>,
 ) -> std::io::Result<()> {
-    let diff = file_diff(old.unwrap_or(""), new.unwrap_or(""));
     let name = |side: &str, text: Option<&str>| text.map_or("/dev/null".to_string(), |_| format!("{side}/{path}"));
-    writeln!(out, "{}", paint.strong(&format!("--- {}", name("a", old))))?;
-    writeln!(out, "{}", paint.strong(&format!("+++ {}", name("b", new))))?;
+    print_hunks(out, paint, [name("a", old), name("b", new)], [old.unwrap_or(""), new.unwrap_or("")])
+}
+
+/// Prints the diff of a file that moves, in git's extended form, which `git apply` reads.
+pub fn print_move(out: &mut impl Write, paint: Paint, paths: [&str; 2], texts: [&str; 2]) -> std::io::Result<()> {
+    let [from, to] = paths;
+    for line in [format!("diff --git a/{from} b/{to}"), format!("rename from {from}"), format!("rename to {to}")] {
+        writeln!(out, "{}", paint.strong(&line))?;
+    }
+    print_hunks(out, paint, [format!("a/{from}"), format!("b/{to}")], texts)
+}
+
+fn print_hunks(out: &mut impl Write, paint: Paint, names: [String; 2], texts: [&str; 2]) -> std::io::Result<()> {
+    let diff = file_diff(texts[0], texts[1]);
+    writeln!(out, "{}", paint.strong(&format!("--- {}", names[0])))?;
+    writeln!(out, "{}", paint.strong(&format!("+++ {}", names[1])))?;
     for (header, lines) in &diff.hunks {
         writeln!(out, "{}", paint.faint(header))?;
         for l in lines {

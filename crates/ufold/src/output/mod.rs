@@ -5,7 +5,7 @@ pub mod json;
 mod out;
 mod progress;
 
-pub use diff::print_diff;
+pub use diff::{print_diff, print_move};
 pub use progress::Progress;
 
 pub use out::{Out, complain, finish, line, mark, out};

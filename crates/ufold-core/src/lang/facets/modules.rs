@@ -13,6 +13,15 @@ pub trait Modules: Syntax {
     fn imports_load(&self) -> bool {
         true
     }
+    /// How files that are no code name a thing of a module.
+    fn named_in_settings(&self, module: &ModuleName, name: &str) -> Vec<String> {
+        let last = module.parts.last().map_or("", String::as_str);
+        vec![format!("{last}.{name}"), format!("{last}:{name}")]
+    }
+    /// Files of a folder see each other's classes, whichever file these are in.
+    fn packages_share_names(&self) -> bool {
+        false
+    }
     /// What a name that nothing in its file binds is, as an import would say it.
     fn import_of_free(&self, _from: &ModuleName, _name: &str) -> Option<ImportRef> {
         None

@@ -101,6 +101,14 @@ pub trait Typing: Sync {
     fn class_named(&self, _source: &Source, _word: NodeId, _definitions: &Definitions) -> MemberOf {
         MemberOf::Unknown
     }
+    /// What a name would mean among the classes above those around a place; that hides what is seen from farther.
+    fn class_above_place(&self, _source: &Source, _place: NodeId, _name: &str, _definitions: &Definitions) -> MemberOf {
+        MemberOf::Unknown
+    }
+    /// Objects of a class show its name: as texts, or where they are stored.
+    fn shows_its_name(&self, _source: &Source, _class: NodeId, _definitions: &Definitions) -> bool {
+        true
+    }
     /// The file that must be called like a class, for a class of that name in it; none where the name is free.
     fn file_of_class(&self, _source: &Source, _class: NodeId, _name: &str) -> Option<String> {
         None

@@ -79,6 +79,32 @@ impl<'a> Types<'a> {
         self.class_of_name(node).0
     }
 
+    /// What a name would mean among the classes above those around a place.
+    pub fn class_above_place(self, place: NodeId, name: &str) -> MemberOf {
+        let t = self.t();
+        let within =
+            |c: &NodeId| t.role(*c) == Role::Class && t.child(*c, Field::Body).is_some_and(|b| t.contains(b, place));
+        let all: Vec<MemberOf> = t.ancestors(place).filter(within).map(|c| self.nested_above(c, name)).collect();
+        all.into_iter().find(|f| *f != MemberOf::Other).unwrap_or(MemberOf::Other)
+    }
+
+    /// Whether objects of a class show its name: records and exceptions as texts, others where they are stored.
+    pub fn shows_its_name(self, class: NodeId) -> bool {
+        let (s, t) = (self.s, self.t());
+        let own = s.names.scope_of(class).and_then(|x| s.names.declared_as(x, Space::Functions, "toString"));
+        let record = super::scopes::class_word(s, class) == "record";
+        let above = self.deeper().map_or(Vec::new(), |d| d.above(class));
+        let shown = |b: Ty| {
+            let Kind::Named { name, .. } = b.kind() else { return false };
+            let outside = ["Exception", "Error", "Throwable", "Serializable", "Externalizable"];
+            match self.class(b) {
+                Some(c) => Types { s: c.source(), ..self.deeper().unwrap_or(self) }.shows_its_name(c.node),
+                None => outside.iter().any(|e| name.ends_with(e)),
+            }
+        };
+        t.role(class) == Role::Class && (record && own.is_none() || above.into_iter().any(shown))
+    }
+
     /// What a bare name means among the types, and whether that is sure: a class that something outside the project
     /// brings along may hide it.
     fn class_of_name(self, node: NodeId) -> (Ty, bool) {
@@ -105,14 +131,19 @@ impl<'a> Types<'a> {
 
     /// A class of that name in those that a class extends.
     fn nested_above(self, class: NodeId, name: &str) -> MemberOf {
+        let inherited = |s: &Source, c: NodeId| !super::has_word(s, c, "private");
         let Some(d) = self.deeper() else { return MemberOf::Unknown };
-        let all: Vec<MemberOf> = d.above(class).into_iter().map(|b| d.nested_in(b, name)).collect();
+        let all: Vec<MemberOf> = d.above(class).into_iter().map(|b| d.nested(b, name, &inherited)).collect();
         let known = all.iter().find(|f| matches!(f, MemberOf::Class(_)));
         known.or(all.iter().find(|f| **f == MemberOf::Unknown)).copied().unwrap_or(MemberOf::Other)
     }
 
     /// A class of that name in a type, or in those that it extends.
     pub(super) fn nested_in(self, of: Ty, name: &str) -> MemberOf {
+        self.nested(of, name, &|_, _| true)
+    }
+
+    fn nested(self, of: Ty, name: &str, counts: &dyn Fn(&Source, NodeId) -> bool) -> MemberOf {
         let Kind::Named { name: full, .. } = of.kind() else { return MemberOf::Unknown };
         let Some(c) = self.class(of) else {
             let library = LIBRARY.classes.contains_key(&full) || full.starts_with("java.");
@@ -121,7 +152,8 @@ impl<'a> Types<'a> {
         let s = c.source();
         let types = Types { s, definitions: self.definitions, depth: self.depth };
         let declared = s.names.scope_of(c.node).and_then(|x| s.names.declared_as(x, Space::Types, name));
-        match declared.map(|b| types.of_class_binding(b)) {
+        let of_it = |b: &BindingId| s.tree.parent(s.names.binding(*b).first).is_some_and(|c| counts(s, c));
+        match declared.filter(of_it).map(|b| types.of_class_binding(b)) {
             // a type parameter is of the class alone
             Some(ty) if matches!(ty.kind(), Kind::Named { .. }) => MemberOf::Class(ty),
             Some(Ty::UNKNOWN) => MemberOf::Unknown,
@@ -191,10 +223,16 @@ impl<'a> Types<'a> {
             return if home.tree.role(node) == Role::Class { types.of_class(node) } else { Ty::UNKNOWN };
         }
         let wild = wildcards(self.s);
-        for package in &wild {
-            if let Some((home, node)) = (self.definitions)(self.s, &format!("{package}.{name}")) {
-                let types = Types { s: &home, definitions: self.definitions, depth: self.depth };
-                return if home.tree.role(node) == Role::Class { types.of_class(node) } else { Ty::UNKNOWN };
+        // whole packages, and all classes in a class
+        for owner in &wild {
+            if let Some(c) = self.class(Ty::named(&format!("{owner}.{name}"), Vec::new())) {
+                let types = Types { s: c.source(), definitions: self.definitions, depth: self.depth };
+                return types.of_class(c.node);
+            }
+            if self.class(Ty::named(owner, Vec::new())).is_some()
+                && let MemberOf::Class(c) = self.nested_in(Ty::named(owner, Vec::new()), name)
+            {
+                return c;
             }
         }
         if let Some(full) = LIBRARY.of_lang(name) {

@@ -256,7 +256,7 @@ impl<'a> Types<'a> {
             Some(b) if s.names.is_member(b) => {
                 let class = s.names.scope(s.names.binding(b).scope).node;
                 let own = MemberOf::Class(self.of_class(class));
-                if super::scopes::is_sure(s, word) { own } else { self.from_inside(word, s.str(word), space) }
+                if super::scopes::is_sure(s, word) { own } else { self.bare_name(word, s.str(word), space) }
             }
             Some(b) => match &s.names.binding(b).import {
                 Some(i) if s.names.binding(b).space != Space::Types => {
@@ -265,7 +265,7 @@ impl<'a> Types<'a> {
                 _ => MemberOf::Other,
             },
             None if matches!(t.field(word), Field::Type | Field::ReturnType | Field::Bases) => MemberOf::Other,
-            None => self.from_inside(word, s.str(word), space),
+            None => self.bare_name(word, s.str(word), space),
         }
     }
 
@@ -292,7 +292,7 @@ impl<'a> Types<'a> {
     }
 
     /// A bare name: of the innermost class around it that has or inherits it.
-    pub(super) fn from_inside(self, word: NodeId, name: &str, space: Space) -> MemberOf {
+    pub(super) fn bare_name(self, word: NodeId, name: &str, space: Space) -> MemberOf {
         let t = self.t();
         for class in t.ancestors(word).filter(|a| t.role(*a) == Role::Class) {
             match self.in_class(self.s, class, name, space) {

@@ -246,6 +246,9 @@ impl Semantics for Java {
     fn class_of(&self, source: &Source, expression: NodeId) -> Option<NodeId> {
         let t = &source.tree;
         let callee = t.child(expression, Field::Callee)?;
+        if source.str(callee) == "getClass" {
+            return t.ancestor(callee, &[Role::Class]);
+        }
         t.child(callee, Field::Member).filter(|m| source.str(*m) == "getClass")?;
         t.child(callee, Field::Object)
     }
@@ -331,6 +334,12 @@ impl Typing for Java {
     fn class_named(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
         types::Types::new(source, definitions).class_named(word)
     }
+    fn class_above_place(&self, source: &Source, place: NodeId, name: &str, definitions: &Definitions) -> MemberOf {
+        types::Types::new(source, definitions).class_above_place(place, name)
+    }
+    fn shows_its_name(&self, source: &Source, class: NodeId, definitions: &Definitions) -> bool {
+        types::Types::new(source, definitions).shows_its_name(class)
+    }
     fn file_of_class(&self, source: &Source, class: NodeId, name: &str) -> Option<String> {
         let t = &source.tree;
         let (folder, file) = source.path.rsplit_once('/').map_or(("", source.path.as_str()), |(f, n)| (f, n));
@@ -360,6 +369,12 @@ impl Typing for Java {
 impl Modules for Java {
     fn modules_are_values(&self) -> bool {
         false
+    }
+    fn named_in_settings(&self, module: &ModuleName, name: &str) -> Vec<String> {
+        modules::named_in_settings(module, name)
+    }
+    fn packages_share_names(&self) -> bool {
+        true
     }
     fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
         let is_import = tree.role(statement) == Role::ImportFrom;

@@ -37,6 +37,17 @@ pub fn module_name(path: &str) -> Option<ModuleName> {
     Some(ModuleName { base: base.to_string(), parts, is_package: false, in_package: true })
 }
 
+/// A class by its package, as a name and as a path, and its file; a member by its class.
+pub fn named_in_settings(module: &ModuleName, name: &str) -> Vec<String> {
+    let owner = match module.parts.as_slice() {
+        [.., package, class] if class == name => Some(package),
+        [.., class] if class != name => Some(class),
+        _ => None,
+    };
+    let joined = owner.into_iter().flat_map(|o| [".", "/", "$", "#", "::"].map(|sign| format!("{o}{sign}{name}")));
+    joined.chain([format!("{name}.java")]).collect()
+}
+
 /// The same package, or a name with its package before it.
 pub fn import_of_free(from: &ModuleName, name: &str) -> Option<ImportRef> {
     let (module, member) = match name.rsplit_once('.') {
