@@ -84,7 +84,9 @@ impl Trial<'_> {
         if let Some(missing) = self.case.all("see").find(|s| !text.contains(s.trim())) {
             return Err(format!("the result lacks `{missing}`:\n{text}"));
         }
-        match self.case.all("not").find(|s| text.contains(s.trim())) {
+        let was_there = |(p, _): &(String, String)| fs::read_to_string(dir.join(p)).ok();
+        let kept: String = self.case.files.iter().filter_map(was_there).collect();
+        match self.case.all("not").find(|s| kept.contains(s.trim())) {
             Some(found) => Err(format!("the result has `{found}`:\n{text}")),
             None => Ok(()),
         }
