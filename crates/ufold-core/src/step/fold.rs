@@ -7,7 +7,6 @@ use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use super::derived::offers;
 use super::maker::made;
 use super::naming::{function_names, words};
 use super::narrow::narrower;
@@ -18,11 +17,10 @@ use super::project::Project;
 use super::region::{Site, locate};
 use super::render::{Leading, Written, leading_comment};
 use super::retire::{Retire, comments_that_go};
+use super::told::{new_function, parameter_plans, remarks};
 use super::types::Types;
 use super::wishes::{check_given, is_taken, wished_order};
-use super::{
-    Edits, NewFunction, Outcome, PLAN_SCHEMA, ParameterPlan, Place, Plan, Reason, Request, Site as SitePlan, Verdict,
-};
+use super::{Edits, NewFunction, Outcome, PLAN_SCHEMA, Place, Plan, Reason, Request, Site as SitePlan, Verdict};
 use crate::align::{Aligned, Gap, Region, align_with_gap};
 use crate::lang::Leaving;
 use crate::names::Source;
@@ -31,9 +29,6 @@ use crate::tree::{NodeId, Role};
 
 /// Parameters that a function inside another one must spare to be put there unasked.
 const FEWER_PARAMETERS: usize = 2;
-
-/// Over this many parameters a plan says so.
-const MANY_PARAMETERS: usize = 4;
 
 /// Plans the fold that a request asks for. Never fails: what can't be planned is a refused plan.
 pub fn plan_fold(project: &Project, request: &Request) -> Plan {
@@ -548,73 +543,4 @@ fn taken_outside_holes(template: &Site, aligned: &[Aligned], general: &General, 
     let mut taken: FxHashSet<String> = region.filter(stays).map(|n| s.str(n).to_string()).collect();
     taken.extend(template.receiver().map(|r| s.names.binding(r).name.clone()));
     taken
-}
-
-fn remarks(written: &Written, count: usize, is_named: bool) -> Vec<String> {
-    let mut out = Vec::new();
-    if !is_named {
-        out.push(format!("`{}` is only called so for want of a good name; give one with --name", written.name));
-    }
-    if count > MANY_PARAMETERS {
-        out.push(format!("the function takes {count} parameters; a shorter range of the copies may need fewer"));
-    }
-    if written.general.results.len() > 1 {
-        out.push(format!("the function hands over {} results", written.general.results.len()));
-    }
-    for o in offers(&written.general.parameters, written.sites) {
-        let names = written.parameter_names;
-        let lang = written.sites[written.home.template].source().lang;
-        let text = lang.write_derived(&names[o.from], o.how);
-        out.push(format!("`{}` is `{text}` in all copies; --derive computes it", names[o.derived]));
-    }
-    let comments = |s: &Site| -> Vec<String> {
-        let source = s.source();
-        let inside = source.tree.comments().iter().filter(|c| s.span.contains(**c));
-        inside.map(|c| source.lang.comment_text(&source.text[c.start..c.end]).to_string()).collect()
-    };
-    let kept = comments(&written.sites[written.home.template]);
-    for s in written.sites {
-        for c in comments(s).into_iter().filter(|c| !kept.contains(c)) {
-            out.push(format!("the comment \"{c}\" of copy {} is not kept", s.copy));
-        }
-    }
-    out
-}
-
-fn new_function(written: &Written, text: String) -> NewFunction {
-    let template = &written.sites[written.home.template];
-    let source = template.source();
-    // empty for one without a name
-    let class = written.home.class.map(|c| source.tree.child(c, crate::tree::Field::Name));
-    NewFunction {
-        unnamed: false,
-        name: written.name.to_string(),
-        file: written.home.source(written.sites).path.clone(),
-        class: class.map(|n| n.map_or(String::new(), |n| source.str(n).to_string())),
-        nested: written.home.nest.is_some(),
-        text,
-        from_copy: template.copy,
-        results: written.result_names(written.home.template),
-        returns: !template.flow.falls_through,
-    }
-}
-
-fn parameter_plans(written: &Written) -> Vec<ParameterPlan> {
-    let holes = written.holes();
-    let of = |i: usize| holes.iter().filter(|(_, p)| *p == i).map(|(s, _)| *s).collect();
-    let list = written.general.parameters.iter().zip(written.parameter_names).enumerate();
-    let plan = list.map(|(i, (p, name))| ParameterPlan {
-        name: name.clone(),
-        arguments: p.arguments.clone(),
-        holes: of(i),
-        is_function: p.callable.is_some(),
-    });
-    let tree = &written.sites[written.home.template].source().tree;
-    let last = written.optional().map(|(o, name)| ParameterPlan {
-        name: name.to_string(),
-        arguments: o.arguments.iter().map(|a| a.clone().unwrap_or_default()).collect(),
-        holes: vec![tree.span(o.statement)],
-        is_function: !o.is_flag,
-    });
-    plan.chain(last).collect()
 }

@@ -5,6 +5,7 @@
 mod callable;
 mod class_home;
 mod computed_text;
+mod declared;
 mod derived;
 mod edits;
 mod evaluate;
@@ -45,6 +46,7 @@ mod spread;
 mod target;
 #[cfg(test)]
 mod tests;
+mod told;
 mod type_holes;
 mod typed_classes;
 mod typed_members;

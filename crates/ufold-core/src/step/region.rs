@@ -1,5 +1,6 @@
 //! One copy, looked at by itself: where it is, what it takes and gives, and what keeps it from leaving its function.
 
+use super::declared::{bare_declarations, declaring_word};
 use super::leaving::{delegates, ways_of_leaving};
 use super::method::{Method, method};
 use super::{Place, Reason};
@@ -545,45 +546,6 @@ fn not_to_be_replaced(s: &Source, node: NodeId) -> Option<(&'static str, &'stati
         r.usage != crate::names::Use::Read && !r.target.is_some_and(own)
     });
     written.then_some(("writes-local", "the expression gives a variable around it a value"))
-}
-
-/// Words that declare a local without a value: no use of it, so the names know only the first of them.
-pub fn bare_declarations(s: &Source, b: BindingId) -> Vec<NodeId> {
-    let (t, binding) = (&s.tree, s.names.binding(b));
-    let home = s.names.scope(binding.scope).node;
-    let bare = |n: &NodeId| {
-        t.role(*n) == Role::Name
-            && s.names.at(*n).is_none()
-            && s.str(*n) == binding.name
-            && t.callable_around(*n).unwrap_or(Tree::ROOT) == home
-            && declaring_word(s, *n).is_some()
-    };
-    if s.lang.declares_locals() { t.subtree(home).filter(bare).collect() } else { Vec::new() }
-}
-
-/// The words of the declaration that a name stands in as what is declared.
-fn declaring_word(s: &Source, name: NodeId) -> Option<&str> {
-    let t = &s.tree;
-    let mut at = name;
-    loop {
-        let parent = t.parent(at)?;
-        let left = t.field(at) == Field::Left;
-        match t.role(parent) {
-            Role::Pattern | Role::Spread => {}
-            Role::Default | Role::Assign if left => {}
-            Role::Declare => return s.lang.declaring_words(s, parent),
-            // the variable of a pattern
-            Role::Compare | Role::Other if s.names.at(name).is_some_and(|r| r.usage == Use::Write) => {
-                return s.lang.declaring_words(s, parent).filter(|_| s.lang.needs_result_type());
-            }
-            Role::For if left => {
-                let words = s.lang.declaring_words(s, parent);
-                return words.filter(|w| s.lang.needs_result_type() || s.lang.is_declaring_word(w));
-            }
-            _ => return None,
-        }
-        at = parent;
-    }
 }
 
 /// The region's bytes up to the end of its last line, when no other code shares its lines.

@@ -215,7 +215,7 @@ impl Rename<'_> {
         if s.tree.is_leaf(first) && s.tree.role(first) == Role::Name {
             nodes.push(first);
         }
-        nodes.extend(super::region::bare_declarations(s, b));
+        nodes.extend(super::declared::bare_declarations(s, b));
         // words of `global` and `nonlocal` statements
         let name = &s.names.binding(b).name;
         let says = |n: &NodeId| {
