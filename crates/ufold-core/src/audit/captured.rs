@@ -4,7 +4,7 @@
 use super::body::{Check, State};
 use super::call::Call;
 use super::{Opinion, object};
-use crate::names::{BindKind, BindingId, Names, Source, Use};
+use crate::names::{BindKind, BindingId, Names, Source, Space, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 impl Check<'_> {
@@ -52,12 +52,34 @@ impl Check<'_> {
                 );
             }
         }
+        self.hides_nothing(lambda)?;
         let Some(body) = t.child(lambda, Field::Body) else { return Ok(()) };
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         match s.lang.declared_exceptions(s, body, t.end(body), &definitions) {
             Ok(all) if all.is_empty() => Ok(()),
             _ => object(s, lambda, "the function may throw what its type does not declare"),
         }
+    }
+
+    /// No local of the functions around it, up to their class, has the name of a parameter (JLS 6.4).
+    fn hides_nothing(&self, lambda: NodeId) -> Opinion<()> {
+        let s = self.edited();
+        let t = &s.tree;
+        let Some(own) = s.names.scope_of(lambda).filter(|_| !s.lang.closures_hide_locals()) else { return Ok(()) };
+        let class = t.ancestor(lambda, &[Role::Class]);
+        let around = |b: BindingId| {
+            let at = s.names.scope(s.names.binding(b).scope).node;
+            at != lambda && t.contains(at, lambda) && class.is_some_and(|c| c != at && t.contains(c, at))
+        };
+        let all = || (0..s.names.bindings.len() as u32).map(BindingId);
+        for p in s.names.bindings_of(own) {
+            let name = &s.names.binding(p).name;
+            if all().any(|b| &s.names.binding(b).name == name && s.names.binding(b).space == Space::Values && around(b))
+            {
+                return object(s, lambda, format!("`{name}` is a variable around this function already"));
+            }
+        }
+        Ok(())
     }
 
     /// Every variable that an argument names, those of functions in it left out, which share them as before.

@@ -79,7 +79,9 @@ impl Callable<'_> {
             if names.iter().any(|n| n == text) {
                 return None;
             }
-            out.arguments.push(Some(source.lang.write_lambda(&names, text)));
+            let given = self.parameter_names(s, &locals)?;
+            let text = self.with_names(s, *node, &locals, &given);
+            out.arguments.push(Some(source.lang.write_lambda(&given, &text)));
             out.forms.push(self.form(s, *node, &locals));
             if s == self.template {
                 out.passed = names;
@@ -144,7 +146,37 @@ impl Callable<'_> {
         out
     }
 
+    /// What the function calls its parameters: like the copy's locals, or by one letter where these are still there at
+    /// the call and can't be hidden.
+    fn parameter_names(&self, s: usize, locals: &[BindingId]) -> Option<Vec<String>> {
+        let site = &self.sites[s];
+        let (source, t) = (site.source(), &site.source().tree);
+        let mut out: Vec<String> = Vec::new();
+        for b in locals {
+            let own = &source.names.binding(*b).name;
+            let mut nodes = source.names.references_to(*b).map(|r| r.node).chain([source.names.binding(*b).first]);
+            let mut stays = || nodes.any(|n| !site.region.contains(n));
+            if source.lang.closures_hide_locals() || !stays() {
+                out.push(own.clone());
+                continue;
+            }
+            let first = own.chars().next()?.to_lowercase().to_string();
+            let used = |name: &String| {
+                let word = |n: &NodeId| t.is_leaf(*n) && t.role(*n) == Role::Name;
+                t.subtree(site.function).any(|n| word(&n) && source.str(n) == name)
+            };
+            let free = |name: &String| !out.contains(name) && !used(name);
+            out.push([first, "it".into(), "each".into()].into_iter().find(free)?);
+        }
+        Some(out)
+    }
+
     fn form(&self, s: usize, node: NodeId, locals: &[BindingId]) -> String {
+        let numbers: Vec<String> = (0..locals.len()).map(|k| format!("${k}")).collect();
+        self.with_names(s, node, locals, &numbers)
+    }
+
+    fn with_names(&self, s: usize, node: NodeId, locals: &[BindingId], names: &[String]) -> String {
         let source = self.sites[s].source();
         let Span { start, end } = source.tree.span(node);
         let (mut out, mut at) = (String::new(), start);
@@ -152,7 +184,7 @@ impl Callable<'_> {
             let Some(k) = r.target.and_then(|b| locals.iter().position(|l| *l == b)) else { continue };
             let span = source.tree.span(r.node);
             out.push_str(&source.text[at..span.start]);
-            out.push_str(&format!("${k}"));
+            out.push_str(&names[k]);
             at = span.end;
         }
         out.push_str(&source.text[at..end]);

@@ -91,6 +91,10 @@ pub trait Semantics: Sync {
     fn captures_fixed_only(&self) -> bool {
         false
     }
+    /// The parameters of a function inside another one may be called like locals around it.
+    fn closures_hide_locals(&self) -> bool {
+        true
+    }
     /// A parameter added to a function must be passed by its name.
     fn passes_by_name(&self, source: &Source, function: NodeId) -> bool;
     /// Code at the top level of a module that only defines, so that loading it has no effect that can be seen.

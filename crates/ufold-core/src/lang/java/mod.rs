@@ -270,6 +270,9 @@ impl Semantics for Java {
     fn captures_fixed_only(&self) -> bool {
         true
     }
+    fn closures_hide_locals(&self) -> bool {
+        false
+    }
     fn passes_by_name(&self, _source: &Source, _function: NodeId) -> bool {
         false
     }
