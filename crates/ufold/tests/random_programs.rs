@@ -114,7 +114,9 @@ fn edit(seed: u64, file: &str, text: &str, _: usize) -> Vec<String> {
     let begins = |l: &str, i: usize| l[i..].starts_with(is_word) && !l[..i].ends_with(is_word);
     let mut places: Vec<(usize, usize)> = Vec::new();
     for (n, l) in text.lines().enumerate() {
-        places.extend((0..l.len()).filter(|i| begins(l, *i)).map(|i| (n, i)));
+        // the file that is run stays where it is
+        let stays = |i: &usize| begins(l, *i) && !l[*i..].starts_with("Main");
+        places.extend((0..l.len()).filter(stays).map(|i| (n, i)));
     }
     let (mut n, mut i) = places[dice.roll(places.len() as u64) as usize];
     if dice.chance(25) {
