@@ -17,7 +17,7 @@ pub(super) fn is_fixed(s: &Source, declaration: NodeId) -> bool {
 /// No name of a block is declared twice in it: such code parses, and does not run.
 pub(super) fn declared_once(s: &Source, function: NodeId) -> Opinion<()> {
     let t = &s.tree;
-    if s.lang.needs_result_type() {
+    if s.lang.types_locals() {
         declared_at_all(s, function)?;
     }
     let own = |n: NodeId| t.callable_around(n).unwrap_or(Tree::ROOT) == function;

@@ -336,7 +336,7 @@ impl Equal<'_> {
         if x.usage != y.usage {
             return object(o, a, "a name is read where it was written, or the other way round");
         }
-        if let Some(opinion) = self.member(a, x.target, y.target) {
+        if let Some(opinion) = self.member(a, b) {
             return opinion;
         }
         match (is_module_level(&o.names, x.target), is_module_level(&h.names, y.target)) {

@@ -52,7 +52,7 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()>
         let types = [first, i.definition.value].map(|n| project.type_text(o, n));
         types[0].is_some() && types[0] == types[1]
     };
-    if o.lang.needs_result_type() && !same_type() {
+    if o.lang.types_locals() && !same_type() {
         return object(o, first, "the value has not the type of the variable");
     }
     let replaced: usize = files.iter().map(|f| i.file(f)).collect::<Opinion<Vec<usize>>>()?.iter().sum();

@@ -3,15 +3,13 @@
 use super::body::Check;
 use super::equal::Equal;
 use super::{Opinion, object};
-use crate::names::{BindKind, BindingId, Source, Space};
+use crate::lang::MemberOf;
+use crate::names::{BindKind, BindingId, Names, Source, Space};
+use crate::step::Verdict;
 use crate::tree::{Field, NodeId, Role};
 
 fn class_around(s: &Source, node: NodeId) -> Option<NodeId> {
     s.tree.ancestor(node, &[Role::Class])
-}
-
-fn says(s: &Source, declaration: NodeId, word: &str) -> bool {
-    s.tree.children(declaration).any(|c| s.tree.role(c) == Role::Token && s.str(c) == word)
 }
 
 /// The method, or the field's value, that a node is code of.
@@ -24,8 +22,8 @@ impl Check<'_> {
     pub(super) fn reaches_member(&self, callee: NodeId) -> bool {
         let (s, h) = (self.edited(), self.home);
         let t = &s.tree;
-        let is_static = says(h, self.definition, "static");
-        let is_private = says(h, self.definition, "private");
+        let is_static = h.lang.needs_no_object(h, self.definition);
+        let is_private = h.lang.hides_member(h, self.definition);
         let home_class = class_around(h, self.definition);
         if t.role(callee) == Role::Name {
             let target = s.names.at(callee).and_then(|r| r.target).map(|b| s.names.binding(b));
@@ -34,7 +32,7 @@ impl Check<'_> {
             });
             let same_class = class_around(s, callee) == home_class;
             let has_object =
-                owner(s, callee).is_some_and(|o| !says(s, o, "static")) && !s.lang.is_before_object(s, callee);
+                owner(s, callee).is_some_and(|o| !s.lang.needs_no_object(s, o)) && !s.lang.is_before_object(s, callee);
             return s.path == self.function.file && own && (is_static || same_class && has_object);
         }
         let (Some(o), Some(m)) = (t.child(callee, Field::Object), t.child(callee, Field::Member)) else { return false };
@@ -52,11 +50,12 @@ impl Check<'_> {
 
 impl Equal<'_> {
     /// Whether a name that is, or may be, a member of a class reaches the same one; none for other names.
-    pub(super) fn member(&self, a: NodeId, old: Option<BindingId>, new: Option<BindingId>) -> Option<Opinion<()>> {
+    pub(super) fn member(&self, a: NodeId, b: NodeId) -> Option<Opinion<()>> {
         let (o, h) = (self.c.old(), self.c.home);
         if !o.names.members_in_sight {
             return None;
         }
+        let (old, new) = (o.names.at(a)?.target, h.names.at(b)?.target);
         let is_member = |s: &Source, b: Option<BindingId>| b.is_some_and(|b| s.names.is_member(b));
         // of a class that the code itself makes
         let made = |s: &Source, b: BindingId, from: NodeId, end: NodeId| {
@@ -75,13 +74,18 @@ impl Equal<'_> {
             let old_class = class_around(o, a).map(|c| self.c.map.get(&c).copied());
             old_class == class_around(h, self.c.definition).map(Some)
         };
-        let is_static = says(h, self.c.definition, "static");
+        let is_static = h.lang.needs_no_object(h, self.c.definition);
         match (is_member(o, old), is_member(h, new)) {
             (false, false) => {
                 // what nothing in the file binds may be inherited
-                let typed = o.str(a).starts_with(char::is_uppercase) || matches!(o.tree.field(a), Field::Type);
+                let type_place = |s: &Source, n: NodeId| s.names.at(n).is_some_and(|r| r.may_be_type());
+                let typed = type_place(o, a) && type_place(h, b);
+                if typed && !same_place && [(o, a, old), (h, b, new)].iter().any(|x| self.is_hidden(x.0, x.1, x.2)) {
+                    return Some(other());
+                }
                 let free = old.is_none() && new.is_none() && !typed && !o.lang.is_builtin(o.str(a));
-                let was_static = owner(o, a).is_some_and(|f| says(o, f, "static")) || o.lang.is_before_object(o, a);
+                let was_static =
+                    owner(o, a).is_some_and(|f| o.lang.needs_no_object(o, f)) || o.lang.is_before_object(o, a);
                 let fits = same_place && (!is_static || was_static);
                 if free && !fits { Some(other()) } else { None }
             }
@@ -97,5 +101,25 @@ impl Equal<'_> {
             }
             _ => Some(other()),
         }
+    }
+
+    /// A class around a name may have another thing of that name from above; an assumption covers what is not known.
+    fn is_hidden(&self, s: &Source, name: NodeId, target: Option<BindingId>) -> bool {
+        let word = s.str(name);
+        let definitions = |s: &Source, name: &str| self.c.project.definition(s, name);
+        let told = self.c.plan.result.verdict == Verdict::Assumed;
+        let wrong = |found: MemberOf| match found {
+            MemberOf::Other => false,
+            MemberOf::Unknown => !told,
+            MemberOf::Class(_) | MemberOf::Likely(_) => true,
+        };
+        if target.is_some_and(|b| s.names.binding(b).scope != Names::MODULE) {
+            return false;
+        }
+        let value = s.names.at(name).is_some_and(|r| r.target.is_none() && !r.is_type());
+        let mut around = s.tree.ancestors(name).filter(|c| s.tree.role(*c) == Role::Class);
+        wrong(s.lang.class_above_place(s, name, word, &definitions))
+            || value && wrong(s.lang.member_of(s, name, &definitions))
+            || value && !told && around.any(|c| s.lang.may_inherit(s, c, word, &definitions))
     }
 }

@@ -1,5 +1,5 @@
-//! Renamed members where types tell whose a word is: all words of the member have the new name, in all files, and no word
-//! of another; methods that override each other keep one name.
+//! Renamed members and classes where types tell what a word is: all words of the one that is renamed have the new name, in
+//! all files, and no word of another; methods that override each other keep one name, a class's file that of the class.
 
 use rustc_hash::FxHashSet;
 
@@ -46,30 +46,41 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
     if classes.is_empty() {
         return Ok(()); // a local, which its bindings tell
     }
-    let language = o.lang.name();
-    for file in (0..project.facts.len()).filter(|f| project.facts[*f].language == language) {
-        if !project.facts[file].has_word(&old) {
-            continue;
-        }
-        let s = project.source(file).map_err(|e| Objection {
-            message: e,
-            file: project.facts[file].path.clone(),
-            line: 1,
-        })?;
-        let words = s.tree.ids().filter(|n| s.tree.is_leaf(*n) && s.str(*n) == old);
-        for n in words.filter(|n| matches!(s.tree.role(*n), Role::Name | Role::MemberName)) {
-            let fits = match of(&s, n) {
-                MemberOf::Class(c) => classes.contains(&c) == edited(&s, n),
-                MemberOf::Other => !edited(&s, n),
-                MemberOf::Likely(_) | MemberOf::Unknown => !edited(&s, n) && plan.result.verdict == Verdict::Assumed,
+    each_file(project, o, &old, &mut |s| {
+        for n in words(s, &old) {
+            let fits = match of(s, n) {
+                MemberOf::Class(c) => classes.contains(&c) == edited(s, n),
+                MemberOf::Other => !edited(s, n),
+                MemberOf::Likely(_) | MemberOf::Unknown => !edited(s, n) && plan.result.verdict == Verdict::Assumed,
             };
             if !fits {
-                return object(&s, n, format!("`{old}` here has the name of another member"));
+                return object(s, n, format!("`{old}` here has the name of another member"));
             }
         }
-        overriding(&s, &old, &classes, &definitions)?;
+        overriding(s, &old, &classes, &definitions)
+    })
+}
+
+/// All files of a language that have a word.
+fn each_file(
+    project: &Project,
+    like: &Source,
+    word: &str,
+    look: &mut dyn FnMut(&Source) -> Opinion<()>,
+) -> Opinion<()> {
+    for f in project.facts.iter().filter(|f| f.language == like.lang.name() && f.has_word(word)) {
+        let file = project.index(&f.path).expect("a scanned file");
+        let s = project.source(file).map_err(|message| Objection { message, file: f.path.clone(), line: 1 })?;
+        look(&s)?;
     }
     Ok(())
+}
+
+/// Names and members of that word.
+fn words(s: &Source, word: &str) -> Vec<NodeId> {
+    let t = &s.tree;
+    let named = |n: &NodeId| t.is_leaf(*n) && matches!(t.role(*n), Role::Name | Role::MemberName) && s.str(*n) == word;
+    t.ids().filter(named).collect()
 }
 
 /// The class whose own name changed.
@@ -91,31 +102,22 @@ fn classes_by_name(project: &Project, plan: &Plan, files: &[File], old: &str, cl
     if moved.collect::<Vec<_>>() != expected {
         return object(o, node, "the file has not the name of its class");
     }
-    let language = o.lang.name();
-    for file in (0..project.facts.len()).filter(|f| project.facts[*f].language == language) {
-        if !project.facts[file].has_word(old) {
-            continue;
-        }
-        let s = project.source(file).map_err(|e| Objection {
-            message: e,
-            file: project.facts[file].path.clone(),
-            line: 1,
-        })?;
+    let assumed = plan.result.verdict == Verdict::Assumed;
+    each_file(project, o, old, &mut |s| {
         let edited = |n: NodeId| files.iter().any(|f| f.old.path == s.path && f.edited(s.tree.span(n)));
-        let words = s.tree.ids().filter(|n| s.tree.is_leaf(*n) && s.str(*n) == old);
-        for n in words.filter(|n| matches!(s.tree.role(*n), Role::Name | Role::MemberName)) {
-            let fits = match s.lang.class_named(&s, n, &definitions) {
+        for n in words(s, old) {
+            let fits = match s.lang.class_named(s, n, &definitions) {
                 MemberOf::Class(c) => (c == own) == edited(n),
-                MemberOf::Likely(c) => (c == own) == edited(n) && (c != own || plan.result.verdict == Verdict::Assumed),
+                MemberOf::Likely(c) => (c == own) == edited(n) && (c != own || assumed),
                 MemberOf::Other => !edited(n),
-                MemberOf::Unknown => !edited(n) && plan.result.verdict == Verdict::Assumed,
+                MemberOf::Unknown => !edited(n) && assumed,
             };
             if !fits {
-                return object(&s, n, format!("`{old}` here has the name of another class"));
+                return object(s, n, format!("`{old}` here has the name of another class"));
             }
         }
-    }
-    Ok(())
+        Ok(())
+    })
 }
 
 /// A method and those of the classes above that it overrides have one name.

@@ -38,12 +38,8 @@ impl Check<'_> {
         let Ok(mut needed) = o.lang.declared_exceptions(o, self.site.first, end, &definitions) else {
             return object(o, self.site.first, "what this throws is not known");
         };
-        let clause = h
-            .tree
-            .children(self.definition)
-            .find(|c| h.tree.role(*c) == Role::Other && h.str(*c).starts_with("throws"));
-        let mut said: Vec<String> =
-            clause.map_or(Vec::new(), |c| h.tree.children(c).map(|n| h.str(n).to_string()).collect());
+        let thrown = h.lang.says_it_throws(h, self.definition);
+        let mut said: Vec<String> = thrown.into_iter().map(|n| h.str(n).to_string()).collect();
         needed.sort();
         said.sort();
         if needed == said {

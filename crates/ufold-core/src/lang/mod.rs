@@ -9,6 +9,7 @@ mod javascript;
 mod python;
 mod typescript;
 pub mod values;
+mod written;
 
 pub use facets::{Doing, Joined, MemberOf, Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
 

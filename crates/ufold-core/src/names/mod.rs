@@ -121,6 +121,19 @@ pub struct Reference {
     pub usage: Use,
     /// `None`: free.
     pub target: Option<BindingId>,
+    /// What it may be at its place, the first that is found.
+    pub spaces: &'static [Space],
+}
+
+impl Reference {
+    /// Only a type can stand here.
+    pub fn is_type(&self) -> bool {
+        self.spaces == [Space::Types]
+    }
+    /// A type can stand here, and a value too, as in what stands before a dot.
+    pub fn may_be_type(&self) -> bool {
+        self.spaces.contains(&Space::Types)
+    }
 }
 
 #[derive(Clone, Debug, Default)]
@@ -227,21 +240,13 @@ pub struct Builder<'t> {
     tree: &'t Tree,
     names: Names,
     texts: Vec<String>,
-    /// Of each use: the spaces that it may reach, in that order.
-    spaces: Vec<&'static [Space]>,
     /// Names that a scope declares to live elsewhere: `true` in the module, `false` in an enclosing function.
     redirected: FxHashMap<(ScopeId, String), bool>,
 }
 
 impl<'t> Builder<'t> {
     pub fn new(tree: &'t Tree) -> Self {
-        let mut b = Self {
-            tree,
-            names: Names::default(),
-            texts: Vec::new(),
-            spaces: Vec::new(),
-            redirected: FxHashMap::default(),
-        };
+        let mut b = Self { tree, names: Names::default(), texts: Vec::new(), redirected: FxHashMap::default() };
         b.open(Tree::ROOT, ScopeKind::Module, None);
         b
     }
@@ -278,9 +283,8 @@ impl<'t> Builder<'t> {
 
     /// The same of a name that may be of these spaces.
     pub fn refer_to(&mut self, node: NodeId, name: &str, scope: ScopeId, usage: Use, spaces: &'static [Space]) {
-        self.names.references.push(Reference { node, scope, usage, target: None });
+        self.names.references.push(Reference { node, scope, usage, target: None, spaces });
         self.texts.push(name.to_string());
-        self.spaces.push(spaces);
     }
 
     /// A name node binds in one space of a scope.
@@ -373,11 +377,10 @@ impl<'t> Builder<'t> {
         order.sort_by_key(|i| self.names.references[*i].node);
         let refs: Vec<Reference> = order.iter().map(|i| self.names.references[*i]).collect();
         let texts: Vec<String> = order.iter().map(|i| std::mem::take(&mut self.texts[*i])).collect();
-        let spaces: Vec<&[Space]> = order.iter().map(|i| self.spaces[*i]).collect();
         self.names.references = refs;
         for (i, name) in texts.iter().enumerate() {
             let r = self.names.references[i];
-            let mut target = spaces[i].iter().find_map(|space| self.resolve(r.scope, *space, name));
+            let mut target = r.spaces.iter().find_map(|space| self.resolve(r.scope, *space, name));
             // where members are in sight it may be one that a class has inherited
             if target.is_none() && r.usage != Use::Read && !self.names.members_in_sight {
                 // bound only through a declaration such as `global x`

@@ -151,6 +151,8 @@ impl Callable<'_> {
     fn parameter_names(&self, s: usize, locals: &[BindingId]) -> Option<Vec<String>> {
         let site = &self.sites[s];
         let (source, t) = (site.source(), &site.source().tree);
+        let around = t.ancestors(site.function).take_while(|a| t.role(*a) != Role::Class);
+        let function = around.filter(|a| t.role(*a).is_callable()).last().unwrap_or(site.function);
         let mut out: Vec<String> = Vec::new();
         for b in locals {
             let own = &source.names.binding(*b).name;
@@ -163,7 +165,7 @@ impl Callable<'_> {
             let first = own.chars().next()?.to_lowercase().to_string();
             let used = |name: &String| {
                 let word = |n: &NodeId| t.is_leaf(*n) && t.role(*n) == Role::Name;
-                t.subtree(site.function).any(|n| word(&n) && source.str(n) == name)
+                t.subtree(function).any(|n| word(&n) && source.str(n) == name)
             };
             let free = |name: &String| !out.contains(name) && !used(name);
             out.push([first, "it".into(), "each".into()].into_iter().find(free)?);

@@ -3,12 +3,13 @@
 //! A method where the object is used, a static function where it is not. A name that a class could have inherited means
 //! something only in that class: code that has one stays in it. Fails (refuses) for sites in different packages.
 
+use super::inherited::{self, Inherited};
 use super::place::{Home, is_test, no_home};
 use super::project::Project;
 use super::region::{Site, reason};
 use super::{Form, Reason, Request};
 use crate::lang::MethodKind;
-use crate::names::Source;
+use crate::names::{Names, Reference, Source, Space};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Candidates, the best first, or why there is none.
@@ -31,7 +32,7 @@ pub(super) fn homes(
     let mut against = Vec::new();
     let common = common_class(sites, &classes).filter(|_| one_file);
     match common {
-        Some(class) => of_class(sites, &classes, files[0], class, (&mut out, &mut against)),
+        Some(class) => of_class(project, sites, &classes, files[0], class, (&mut out, &mut against)),
         None => elsewhere(project, sites, request, files, (&mut out, &mut against)),
     }
     if let Some(form) = request.form {
@@ -58,16 +59,19 @@ fn common_class(sites: &[Site], classes: &[NodeId]) -> Option<NodeId> {
 type Found<'a> = (&'a mut Vec<Home>, &'a mut Vec<Reason>);
 
 /// As a member of a class that is around all sites.
-fn of_class(sites: &[Site], classes: &[NodeId], file: usize, class: NodeId, (out, against): Found) {
+fn of_class(project: &Project, sites: &[Site], classes: &[NodeId], file: usize, class: NodeId, (out, against): Found) {
     let s = sites[0].source();
     if let Some(why) = s.lang.takes_no_private(s, class) {
         against.push(reason(s, class, "no-home", why));
         return;
     }
     let inside = classes.iter().all(|c| *c == class);
-    if let Some(r) = sites.iter().zip(classes).filter(|(_, c)| **c != class).find_map(|(x, _)| unsure(x)) {
-        against.push(r);
-        return;
+    let mut assumptions = Vec::new();
+    for (x, _) in sites.iter().zip(classes).filter(|(_, c)| **c != class) {
+        match inherited(project, x) {
+            Ok(assumed) => assumptions.extend(assumed),
+            Err(r) => return against.push(r),
+        }
     }
     let with_object = |x: &Site| {
         let before = x.source().lang.is_before_object(x.source(), x.region.first);
@@ -81,7 +85,7 @@ fn of_class(sites: &[Site], classes: &[NodeId], file: usize, class: NodeId, (out
         let message = "this name means something else outside its class, and the copies are not all in one class";
         against.push(reason(x.source(), at, "needs-class", message));
     } else if s.lang.takes_static(s, class) {
-        out.push(Home { class: Some(class), is_static: true, ..Home::new(file, 0, Vec::new()) });
+        out.push(Home { class: Some(class), is_static: true, ..Home::new(file, 0, assumptions) });
     } else if !by_object {
         against.push(reason(s, class, "no-home", "an inner class has no static methods before Java 16"));
     }
@@ -94,12 +98,17 @@ fn elsewhere(project: &Project, sites: &[Site], request: &Request, files: &[usiz
         let message = format!("{} is in another package", project.facts[*odd].path);
         return against.push(no_home(project, files[0], &message));
     }
+    let mut assumptions = Vec::new();
     for x in sites {
         if let Some(at) = x.needs_class() {
             let message = "this name means something else outside its class, and the copies are not all in one class";
             return against.push(reason(x.source(), at, "needs-class", message));
         }
-        if let Some(r) = unsure(x).or_else(|| hidden(x)) {
+        match inherited(project, x) {
+            Ok(assumed) => assumptions.extend(assumed),
+            Err(r) => return against.push(r),
+        }
+        if let Some(r) = hidden(x) {
             return against.push(r);
         }
     }
@@ -120,7 +129,8 @@ fn elsewhere(project: &Project, sites: &[Site], request: &Request, files: &[usiz
         if s.lang.takes_no_private(s, top).is_some() || !s.lang.takes_static(s, top) {
             continue;
         }
-        let assumptions = hides_class(sites, name.as_deref().unwrap_or("")).into_iter().collect();
+        let hides = hides_class(sites, name.as_deref().unwrap_or(""));
+        let assumptions = assumptions.iter().cloned().chain(hides).collect();
         out.push(Home { class: Some(top), is_static: true, called_by: name, ..Home::new(files[i], i, assumptions) });
     }
     if out.is_empty() && against.is_empty() {
@@ -132,10 +142,8 @@ fn elsewhere(project: &Project, sites: &[Site], request: &Request, files: &[usiz
 fn hides_class(sites: &[Site], name: &str) -> Option<Reason> {
     sites.iter().find_map(|x| {
         let s = x.source();
-        let mut scopes = s.names.scope_chain(x.scope).filter(|c| *c != crate::names::Names::MODULE);
-        let hidden = scopes.any(|c| {
-            s.names.declared_in(c, name).is_some_and(|b| s.names.binding(b).space == crate::names::Space::Values)
-        });
+        let mut scopes = s.names.scope_chain(x.scope).filter(|c| *c != Names::MODULE);
+        let hidden = scopes.any(|c| s.names.declared_as(c, Space::Values, name).is_some());
         hidden.then(|| reason(s, x.region.first, "name-hidden", format!("`{name}` still names the class here")))
     })
 }
@@ -145,19 +153,33 @@ pub(super) fn top_class(t: &Tree, at: NodeId) -> Option<NodeId> {
     t.ancestors(at).filter(|a| t.role(*a) == Role::Class).last()
 }
 
-/// A bare name that may be a member which a class on the way has inherited.
-fn unsure(site: &Site) -> Option<Reason> {
+/// Bare names that are, or may be, something that a class on the way has inherited: refused, or assumed not to be.
+fn inherited(project: &Project, site: &Site) -> Result<Option<Reason>, Reason> {
     let s = site.source();
-    let range = s.names.in_range(site.region.first, site.region.end());
-    let unsure = range.iter().find(|r| {
-        let word = s.str(r.node);
-        let is_type = r.target.is_none() && word.starts_with(char::is_uppercase);
-        let object = Some(word) == s.lang.object_word();
-        let free = r.target.is_none() && !is_type && !s.lang.is_builtin(word);
-        !object && (free || !is_type && !s.lang.is_sure(s, r.node))
-    })?;
-    let message = format!("`{}` may be something that its class has inherited", s.str(unsure.node));
-    Some(reason(s, unsure.node, "needs-class", message))
+    let word = |r: &Reference| s.str(r.node);
+    let mut assumed = None;
+    for r in s.names.in_range(site.region.first, site.region.end()) {
+        let binding = r.target.map(|b| s.names.binding(b));
+        let of_file = binding.is_none_or(|b| b.space == Space::Types && b.scope == Names::MODULE);
+        let found = if Some(word(r)) == s.lang.object_word() {
+            Inherited::No
+        } else if r.may_be_type() && of_file {
+            inherited::of_type_place(project, s, r)
+        } else if r.target.is_none() && !s.lang.is_builtin(word(r)) || !s.lang.is_sure(s, r.node) {
+            Inherited::Surely
+        } else {
+            Inherited::No
+        };
+        let told = |what: &str| reason(s, r.node, "needs-class", format!("`{}` {what}", word(r)));
+        match found {
+            Inherited::No => {}
+            Inherited::Perhaps => {
+                assumed = assumed.or(Some(told("is nothing that a class outside the project hands down")))
+            }
+            Inherited::Surely => return Err(told("may be something that its class has inherited")),
+        }
+    }
+    Ok(assumed)
 }
 
 /// A member that only the file's own class may use.
@@ -165,10 +187,9 @@ fn hidden(site: &Site) -> Option<Reason> {
     let (s, t) = (site.source(), &site.source().tree);
     let private = |name: &str| {
         t.ids().filter(|n| matches!(t.role(*n), Role::Function | Role::ClassField)).any(|d| {
-            let words = t.children(d).any(|c| t.role(c) == Role::Token && s.str(c) == "private");
             let direct = t.child(d, Field::Name).into_iter();
             let fields = t.children(d).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
-            words && direct.chain(fields).any(|n| s.str(n) == name)
+            s.lang.hides_member(s, d) && direct.chain(fields).any(|n| s.str(n) == name)
         })
     };
     let region = (site.region.first.0..site.region.end().0).map(NodeId);

@@ -30,11 +30,11 @@ pub fn declaring_word(s: &Source, name: NodeId) -> Option<&str> {
             Role::Declare => return s.lang.declaring_words(s, parent),
             // the variable of a pattern
             Role::Compare | Role::Other if s.names.at(name).is_some_and(|r| r.usage == Use::Write) => {
-                return s.lang.declaring_words(s, parent).filter(|_| s.lang.needs_result_type());
+                return s.lang.declaring_words(s, parent).filter(|_| s.lang.types_locals());
             }
             Role::For if left => {
                 let words = s.lang.declaring_words(s, parent);
-                return words.filter(|w| s.lang.needs_result_type() || s.lang.is_declaring_word(w));
+                return words.filter(|w| s.lang.types_locals() || s.lang.is_declaring_word(w));
             }
             _ => return None,
         }

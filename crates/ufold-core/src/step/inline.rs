@@ -106,7 +106,7 @@ impl Inline<'_> {
         if uses.is_empty() {
             return refuse(first, "never-used", "nothing uses the variable");
         }
-        let other_type = || match s.lang.needs_result_type() {
+        let other_type = || match s.lang.types_locals() {
             true => self.changes_type(s, first, value, &uses),
             false => says_its_type(s, first, value, &uses),
         };

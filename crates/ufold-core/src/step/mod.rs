@@ -13,6 +13,7 @@ mod extract;
 mod fold;
 #[cfg(test)]
 mod hostile;
+mod inherited;
 mod inline;
 mod inline_function;
 mod leaving;

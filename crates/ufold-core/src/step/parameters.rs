@@ -10,6 +10,7 @@ use super::Reason;
 use super::callable::{Callable, Called, MOST_CALLABLES, add};
 use super::derived::derive;
 use super::evaluate::{Purity, may_be_early, moments, purity};
+use super::inherited::{self, Inherited};
 use super::optional::{Optional, as_flag, as_function};
 use super::project::{Entity, Project};
 use super::region::{Site, reason};
@@ -17,7 +18,7 @@ use super::type_holes::TypeHole;
 use super::types::{is_type_parameter, type_parameter};
 use crate::align::{Aligned, Gap};
 use crate::lang::values::Derivation;
-use crate::names::{BindingId, Names, Space};
+use crate::names::{BindingId, Names, Reference, Space};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A parameter before it has a name.
@@ -302,8 +303,11 @@ impl Generalize<'_> {
         match meaning {
             Meaning::Shared(b) => s.names.is_member(*b) && s.lang.is_of_object(s, *b),
             Meaning::Outer(Entity::Unknown(..)) => {
-                let spaces = r.is_some_and(|r| r.target.is_none());
-                self.as_method && spaces && s.names.members_in_sight && !is_type_word(s, self.node(self.template, i))
+                let member = |r: &Reference| {
+                    let may_be = || inherited::as_member(self.project, s, r.node) != Inherited::No;
+                    r.target.is_none() && !r.is_type() && (!r.may_be_type() || may_be())
+                };
+                self.as_method && s.names.members_in_sight && r.is_some_and(member)
             }
             _ => false,
         }
@@ -559,14 +563,6 @@ impl Generalize<'_> {
         }
         Ok(())
     }
-}
-
-/// A name that by its place or its first letter is a type's.
-fn is_type_word(s: &crate::names::Source, name: NodeId) -> bool {
-    let t = &s.tree;
-    let typed = matches!(t.field(name), Field::Type | Field::ReturnType | Field::Bases);
-    let called = t.field(name) == Field::Callee;
-    typed || !called && s.str(name).starts_with(char::is_uppercase)
 }
 
 /// A call that is a statement.

@@ -334,7 +334,7 @@ impl Written<'_> {
             match self.first_statement(*b) {
                 Some(at) if !handed_over => {
                     let once = uses.iter().filter(|r| r.usage != Use::Read).count() == 1;
-                    let typed = self.types.filter(|_| s.lang.needs_result_type());
+                    let typed = self.types.filter(|_| s.lang.types_locals());
                     let word = match typed {
                         Some(types) => types.local(*b).unwrap_or_default().to_string(),
                         None => s.lang.declaring_word(once).to_string(),
@@ -504,7 +504,7 @@ impl Written<'_> {
         }
         let word = words.first()?.0;
         let written = s.names.references_to(b).any(|r| r.usage != Use::Read && !site.region.contains(r.node));
-        let free = !s.lang.declares_fixed(word) && !s.lang.declares_for_function(word) && !s.lang.needs_result_type();
+        let free = !s.lang.declares_fixed(word) && !s.lang.declares_for_function(word) && !s.lang.types_locals();
         Some(if free && !written { s.lang.declaring_word(true) } else { word }.to_string())
     }
 

@@ -14,7 +14,7 @@ use super::rename::{Found, Uses};
 use super::{Reason, unseen};
 use crate::lang::MemberOf;
 use crate::names::{BindKind, BindingId, Names, Source, Space};
-use crate::tree::{NodeId, Role};
+use crate::tree::{Field, NodeId, Role};
 use crate::types::Ty;
 
 /// More places are not told.
@@ -102,14 +102,11 @@ impl Member<'_> {
             let t = &source.tree;
             for node in t.ids().filter(|n| t.role(*n) == Role::Class) {
                 let (ty, above) = source.lang.class_type(&source, node, &definitions);
-                let name = t.child(node, crate::tree::Field::Name).map(|n| source.str(n).to_string());
+                let name = t.child(node, Field::Name).map(|n| source.str(n).to_string());
                 out.push(Class { source: source.clone(), node, ty, above });
                 let Some(name) = name else { continue };
                 for (_, other) in unseen::with_word(self.project, &name) {
-                    let extends = other.text.contains("extends")
-                        || other.text.contains("implements")
-                        || other.text.contains("new ");
-                    if extends && !files.iter().any(|f| f.path == other.path) {
+                    if !files.iter().any(|f| f.path == other.path) && has_class_below(&other, &name) {
                         files.push(other);
                     }
                 }
@@ -219,6 +216,16 @@ impl Member<'_> {
             None => Ok(()),
         }
     }
+}
+
+/// A class, perhaps one without a name, that extends one of this name.
+fn has_class_below(s: &Source, name: &str) -> bool {
+    let t = &s.tree;
+    let named = |n: NodeId| t.subtree(n).any(|w| t.is_leaf(w) && s.str(w) == name);
+    t.ids().filter(|c| t.role(*c) == Role::Class).any(|c| {
+        let made = t.parent(c).and_then(|p| t.child(p, Field::Callee));
+        unseen::bases(s, c).into_iter().chain(made).any(named)
+    })
 }
 
 /// The same class, whatever its type arguments.

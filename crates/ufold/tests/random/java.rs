@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use super::{Dice, lacking};
+use super::{Dice, Grower, lacking};
 
 const LOCALS: &[&str] = &["a", "b", "c"];
 
@@ -16,89 +16,16 @@ struct Block<'d> {
     target: &'static str,
 }
 
-impl Block<'_> {
-    /// Nearly always the one.
-    fn written(&mut self) -> &'static str {
-        if self.dice.chance(4) { LOCALS[self.dice.roll(3) as usize] } else { self.target }
+impl Grower for Block<'_> {
+    fn dice(&mut self) -> &mut Dice {
+        self.dice
     }
-
+    fn depth(&mut self) -> &mut usize {
+        &mut self.depth
+    }
     fn line(&mut self, text: &str) {
         let _ = writeln!(self.out, "{}{text}", "    ".repeat(self.depth));
     }
-
-    fn fresh(&mut self) -> u64 {
-        self.made += 1;
-        self.made
-    }
-
-    fn value(&mut self, deep: u64) -> String {
-        match self.dice.roll(if deep == 0 { 5 } else { 14 }) {
-            0 | 1 => self.dice.pick(LOCALS).to_string(),
-            2 => self.dice.roll(4).to_string(),
-            3 => self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide", "this.n", "n", "p", "q"]).to_string(),
-            4 => self.dice.pick(&["Kind.OPEN.ordinal()", "text.length()", "'c'", "all.size()"]).to_string(),
-            5 => format!("{} + {}", self.value(deep - 1), self.value(deep - 1)),
-            6 => format!("{}({})", self.dice.pick(&["rise", "fall", "late", "twice"]), self.value(deep - 1)),
-            7 => format!("ship.{}({})", self.dice.pick(&["load", "turn"]), self.value(deep - 1)),
-            8 => format!("rows[{}]", self.dice.roll(3)),
-            9 => format!("({} ? {} : {})", self.test(), self.value(deep - 1), self.value(deep - 1)),
-            10 => format!("(int) wide * {}", self.value(0)),
-            11 => format!("Math.max({}, {})", self.value(deep - 1), self.value(0)),
-            12 => format!("(text + {}).length()", self.value(0)),
-            _ => format!("{} / {}", self.value(deep - 1), self.dice.pick(&["2", "LIMIT", "q"])),
-        }
-    }
-
-    fn test(&mut self) -> String {
-        match self.dice.roll(6) {
-            0 => format!("{} > 1 && {} != 3", self.value(0), self.value(0)),
-            1 => "any instanceof Integer".into(),
-            _ => format!("{} {} {}", self.value(0), self.dice.pick(&["<", ">", "==", "!="]), self.value(0)),
-        }
-    }
-
-    fn block(&mut self, most: u64) {
-        self.depth += 1;
-        for _ in 0..1 + self.dice.roll(most) {
-            self.statement();
-        }
-        self.depth -= 1;
-    }
-
-    fn body(&mut self, head: &str, most: u64, tail: &str) {
-        self.line(head);
-        self.block(most);
-        self.line(tail);
-    }
-
-    fn simple(&mut self) {
-        let text = match self.dice.roll(15) {
-            0..=2 => format!("{} = {};", self.written(), self.value(2)),
-            3 => format!("{} {} {};", self.written(), self.dice.pick(&["+=", "-=", "*="]), self.value(1)),
-            4 => format!("{}++;", self.written()),
-            5 => format!("System.out.println({} + \" \" + {});", self.value(1), self.value(0)),
-            6 => format!("ship.{} = {};", self.dice.pick(&["low", "high"]), self.value(1)),
-            7 => format!("all.add({});", self.value(1)),
-            8 => format!("{} += {};", self.dice.pick(&["tide", "n", "this.n", "ship.low"]), self.value(1)),
-            9 if self.dice.chance(10) => format!("text = text + {};", self.value(0)),
-            10 => format!("byte y{} = {};", self.fresh(), self.dice.roll(5)),
-            11 => format!("log.add({} + text);", self.value(1)),
-            _ => {
-                let k = self.fresh();
-                let word = self.dice.pick(&["int", "final int", "long", "var"]);
-                let value = self.value(2);
-                let used = match self.dice.roll(3) {
-                    0 => format!("System.out.println(k{k} + {});", self.value(0)),
-                    1 => format!("all.add((int) k{k});"),
-                    _ => format!("log.add(\"k\" + k{k});"),
-                };
-                self.line(&format!("{word} k{k} = {value};"));
-                used
-            }
-        };
-        self.line(&text);
-    }
-
     fn statement(&mut self) {
         match self.dice.roll(if self.depth < 5 { 22 } else { 8 }) {
             0..=7 => self.simple(),
@@ -197,6 +124,72 @@ impl Block<'_> {
                 self.line(&text);
             }
         }
+    }
+}
+
+impl Block<'_> {
+    /// Nearly always the one.
+    fn written(&mut self) -> &'static str {
+        if self.dice.chance(4) { LOCALS[self.dice.roll(3) as usize] } else { self.target }
+    }
+
+    fn fresh(&mut self) -> u64 {
+        self.made += 1;
+        self.made
+    }
+
+    fn value(&mut self, deep: u64) -> String {
+        match self.dice.roll(if deep == 0 { 5 } else { 14 }) {
+            0 | 1 => self.dice.pick(LOCALS).to_string(),
+            2 => self.dice.roll(4).to_string(),
+            3 => self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide", "this.n", "n", "p", "q"]).to_string(),
+            4 => self.dice.pick(&["Kind.OPEN.ordinal()", "text.length()", "'c'", "all.size()"]).to_string(),
+            5 => format!("{} + {}", self.value(deep - 1), self.value(deep - 1)),
+            6 => format!("{}({})", self.dice.pick(&["rise", "fall", "late", "twice"]), self.value(deep - 1)),
+            7 => format!("ship.{}({})", self.dice.pick(&["load", "turn"]), self.value(deep - 1)),
+            8 => format!("rows[{}]", self.dice.roll(3)),
+            9 => format!("({} ? {} : {})", self.test(), self.value(deep - 1), self.value(deep - 1)),
+            10 => format!("(int) wide * {}", self.value(0)),
+            11 => format!("Math.max({}, {})", self.value(deep - 1), self.value(0)),
+            12 => format!("(text + {}).length()", self.value(0)),
+            _ => format!("{} / {}", self.value(deep - 1), self.dice.pick(&["2", "LIMIT", "q"])),
+        }
+    }
+
+    fn test(&mut self) -> String {
+        match self.dice.roll(6) {
+            0 => format!("{} > 1 && {} != 3", self.value(0), self.value(0)),
+            1 => "any instanceof Integer".into(),
+            _ => format!("{} {} {}", self.value(0), self.dice.pick(&["<", ">", "==", "!="]), self.value(0)),
+        }
+    }
+
+    fn simple(&mut self) {
+        let text = match self.dice.roll(15) {
+            0..=2 => format!("{} = {};", self.written(), self.value(2)),
+            3 => format!("{} {} {};", self.written(), self.dice.pick(&["+=", "-=", "*="]), self.value(1)),
+            4 => format!("{}++;", self.written()),
+            5 => format!("System.out.println({} + \" \" + {});", self.value(1), self.value(0)),
+            6 => format!("ship.{} = {};", self.dice.pick(&["low", "high"]), self.value(1)),
+            7 => format!("all.add({});", self.value(1)),
+            8 => format!("{} += {};", self.dice.pick(&["tide", "n", "this.n", "ship.low"]), self.value(1)),
+            9 if self.dice.chance(10) => format!("text = text + {};", self.value(0)),
+            10 => format!("byte y{} = {};", self.fresh(), self.dice.roll(5)),
+            11 => format!("log.add({} + text);", self.value(1)),
+            _ => {
+                let k = self.fresh();
+                let word = self.dice.pick(&["int", "final int", "long", "var"]);
+                let value = self.value(2);
+                let used = match self.dice.roll(3) {
+                    0 => format!("System.out.println(k{k} + {});", self.value(0)),
+                    1 => format!("all.add((int) k{k});"),
+                    _ => format!("log.add(\"k\" + k{k});"),
+                };
+                self.line(&format!("{word} k{k} = {value};"));
+                used
+            }
+        };
+        self.line(&text);
     }
 }
 

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use super::{Dice, lacking};
+use super::{Dice, Grower, lacking};
 
 const LOCALS: &[&str] = &["a", "b", "c", "p", "q"];
 
@@ -22,94 +22,16 @@ struct Block<'d> {
     marked: bool,
 }
 
-impl Block<'_> {
+impl Grower for Block<'_> {
+    fn dice(&mut self) -> &mut Dice {
+        self.dice
+    }
+    fn depth(&mut self) -> &mut usize {
+        &mut self.depth
+    }
     fn line(&mut self, text: &str) {
         let _ = writeln!(self.out, "{}{text}", "  ".repeat(self.depth));
     }
-
-    fn value(&mut self, deep: u64) -> String {
-        match self.dice.roll(if deep == 0 { 4 } else { 13 }) {
-            0 | 1 => self.dice.pick(LOCALS).to_string(),
-            2 => self.dice.roll(4).to_string(),
-            3 if self.typed => {
-                let member = if self.narrowed { "maybe.low" } else { "names.length" };
-                self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide", "this.n", member, member]).to_string()
-            }
-            3 => self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide", "this.n"]).to_string(),
-            4 => format!("{} + {}", self.value(deep - 1), self.value(deep - 1)),
-            5 => format!("{}({})", self.dice.pick(&["rise", "fall", "late", "twice"]), self.value(deep - 1)),
-            6 => format!("ship.{}({})", self.dice.pick(&["load", "turn"]), self.value(deep - 1)),
-            7 => format!("rows[{}]", self.dice.roll(3)),
-            8 => format!("({} ? {} : {})", self.test(), self.value(deep - 1), self.value(deep - 1)),
-            9 => format!("rows.reduce((s, n) => s + n * {}, 0)", self.value(0)),
-            10 if self.typed => format!("(other?.low ?? {})", self.value(deep - 1)),
-            10 => format!("ship?.{}?.({})", self.dice.pick(&["load", "none"]), self.value(deep - 1)),
-            11 => format!("({} {} {})", self.value(deep - 1), self.dice.pick(&["&&", "||", "??"]), self.value(0)),
-            _ => format!("`${{{}}}-x`.length", self.value(deep - 1)),
-        }
-    }
-
-    fn test(&mut self) -> String {
-        let op = self.dice.pick(&["<", ">", "===", "!=="]);
-        let left = self.value(0);
-        // two different numbers are never equal, says the compiler
-        let op = if self.typed && left.parse::<u64>().is_ok() { "<" } else { op };
-        format!("{left} {op} {}", self.value(0))
-    }
-
-    fn block(&mut self, most: u64) {
-        self.depth += 1;
-        for _ in 0..1 + self.dice.roll(most) {
-            self.statement();
-        }
-        self.depth -= 1;
-    }
-
-    fn body(&mut self, head: &str, most: u64, tail: &str) {
-        self.line(head);
-        self.block(most);
-        self.line(tail);
-    }
-
-    fn simple(&mut self) {
-        let text = match self.dice.roll(if self.typed { 11 } else { 9 }) {
-            9 => format!("names.push(`${{{}}} of ${{{}}}`);", self.value(0), self.value(1)),
-            10 => {
-                self.made += 1;
-                let value =
-                    self.dice.pick(&["names[0]", "names.join('-')", "[a, c]", "{ low: a, high: c }", "other?.high"]);
-                let k = self.made;
-                format!("const v{k} = {value}; console.log('v', v{k});")
-            }
-            0..=2 => format!("{} = {};", self.dice.pick(LOCALS), self.value(2)),
-            3 => format!("{} {} {};", self.dice.pick(LOCALS), self.dice.pick(&["+=", "-=", "||="]), self.value(1)),
-            4 => format!("{}++;", self.dice.pick(LOCALS)),
-            5 => format!("console.log({}, {});", self.value(1), self.value(0)),
-            6 => format!("ship.{} = {};", self.dice.pick(&["low", "high"]), self.value(1)),
-            7 if !self.marked && self.dice.chance(40) => {
-                self.marked = true;
-                let call = format!("mark({}, {});", self.value(1), self.value(0));
-                if self.dice.chance(60) { format!("{} = {call}", self.dice.pick(LOCALS)) } else { call }
-            }
-            7 => format!("rows.push({});", self.value(1)),
-            _ => {
-                self.made += 1;
-                let word = self.dice.pick(&["const", "let", "var"]);
-                let (k, value) = (self.made, self.value(2));
-                let text = match self.dice.roll(3) {
-                    0 => format!("rows.push(k{k});"),
-                    1 => format!("{} = {} + k{k};", self.dice.pick(LOCALS), self.value(1)),
-                    _ => format!("console.log(k{k}, {});", self.value(1)),
-                };
-                format!("{word} k{k} = {value}; {text}")
-            }
-        };
-        // one statement a line
-        for part in text.split_inclusive("; ") {
-            self.line(part.trim());
-        }
-    }
-
     fn statement(&mut self) {
         match self.dice.roll(if self.depth < 4 { 20 } else { 8 }) {
             0..=7 => self.simple(),
@@ -188,6 +110,77 @@ impl Block<'_> {
                 let names = [self.dice.pick(LOCALS), self.dice.pick(LOCALS)];
                 self.line(&format!("console.log(JSON.stringify({{ {}, x: {} }}));", names[0], names[1]));
             }
+        }
+    }
+}
+
+impl Block<'_> {
+    fn value(&mut self, deep: u64) -> String {
+        match self.dice.roll(if deep == 0 { 4 } else { 13 }) {
+            0 | 1 => self.dice.pick(LOCALS).to_string(),
+            2 => self.dice.roll(4).to_string(),
+            3 if self.typed => {
+                let member = if self.narrowed { "maybe.low" } else { "names.length" };
+                self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide", "this.n", member, member]).to_string()
+            }
+            3 => self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide", "this.n"]).to_string(),
+            4 => format!("{} + {}", self.value(deep - 1), self.value(deep - 1)),
+            5 => format!("{}({})", self.dice.pick(&["rise", "fall", "late", "twice"]), self.value(deep - 1)),
+            6 => format!("ship.{}({})", self.dice.pick(&["load", "turn"]), self.value(deep - 1)),
+            7 => format!("rows[{}]", self.dice.roll(3)),
+            8 => format!("({} ? {} : {})", self.test(), self.value(deep - 1), self.value(deep - 1)),
+            9 => format!("rows.reduce((s, n) => s + n * {}, 0)", self.value(0)),
+            10 if self.typed => format!("(other?.low ?? {})", self.value(deep - 1)),
+            10 => format!("ship?.{}?.({})", self.dice.pick(&["load", "none"]), self.value(deep - 1)),
+            11 => format!("({} {} {})", self.value(deep - 1), self.dice.pick(&["&&", "||", "??"]), self.value(0)),
+            _ => format!("`${{{}}}-x`.length", self.value(deep - 1)),
+        }
+    }
+
+    fn test(&mut self) -> String {
+        let op = self.dice.pick(&["<", ">", "===", "!=="]);
+        let left = self.value(0);
+        // two different numbers are never equal, says the compiler
+        let op = if self.typed && left.parse::<u64>().is_ok() { "<" } else { op };
+        format!("{left} {op} {}", self.value(0))
+    }
+
+    fn simple(&mut self) {
+        let text = match self.dice.roll(if self.typed { 11 } else { 9 }) {
+            9 => format!("names.push(`${{{}}} of ${{{}}}`);", self.value(0), self.value(1)),
+            10 => {
+                self.made += 1;
+                let value =
+                    self.dice.pick(&["names[0]", "names.join('-')", "[a, c]", "{ low: a, high: c }", "other?.high"]);
+                let k = self.made;
+                format!("const v{k} = {value}; console.log('v', v{k});")
+            }
+            0..=2 => format!("{} = {};", self.dice.pick(LOCALS), self.value(2)),
+            3 => format!("{} {} {};", self.dice.pick(LOCALS), self.dice.pick(&["+=", "-=", "||="]), self.value(1)),
+            4 => format!("{}++;", self.dice.pick(LOCALS)),
+            5 => format!("console.log({}, {});", self.value(1), self.value(0)),
+            6 => format!("ship.{} = {};", self.dice.pick(&["low", "high"]), self.value(1)),
+            7 if !self.marked && self.dice.chance(40) => {
+                self.marked = true;
+                let call = format!("mark({}, {});", self.value(1), self.value(0));
+                if self.dice.chance(60) { format!("{} = {call}", self.dice.pick(LOCALS)) } else { call }
+            }
+            7 => format!("rows.push({});", self.value(1)),
+            _ => {
+                self.made += 1;
+                let word = self.dice.pick(&["const", "let", "var"]);
+                let (k, value) = (self.made, self.value(2));
+                let text = match self.dice.roll(3) {
+                    0 => format!("rows.push(k{k});"),
+                    1 => format!("{} = {} + k{k};", self.dice.pick(LOCALS), self.value(1)),
+                    _ => format!("console.log(k{k}, {});", self.value(1)),
+                };
+                format!("{word} k{k} = {value}; {text}")
+            }
+        };
+        // one statement a line
+        for part in text.split_inclusive("; ") {
+            self.line(part.trim());
         }
     }
 }

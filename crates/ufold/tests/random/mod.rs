@@ -24,6 +24,28 @@ impl Dice {
     }
 }
 
+/// Grows a block of code, statement by statement.
+pub trait Grower {
+    fn dice(&mut self) -> &mut Dice;
+    fn depth(&mut self) -> &mut usize;
+    fn line(&mut self, text: &str);
+    fn statement(&mut self);
+
+    fn block(&mut self, most: u64) {
+        *self.depth() += 1;
+        for _ in 0..1 + self.dice().roll(most) {
+            self.statement();
+        }
+        *self.depth() -= 1;
+    }
+
+    fn body(&mut self, head: &str, most: u64, tail: &str) {
+        self.line(head);
+        self.block(most);
+        self.line(tail);
+    }
+}
+
 /// The text at times without one of the outermost lines that begin so.
 fn lacking(dice: &mut Dice, text: &str, starts: &[&str]) -> String {
     let indent = text.len() - text.trim_start().len();

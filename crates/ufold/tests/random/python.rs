@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use super::{Dice, lacking};
+use super::{Dice, Grower, lacking};
 
 const LOCALS: &[&str] = &["a", "b", "c", "p", "q"];
 
@@ -18,39 +18,16 @@ struct Block<'d> {
     marked: bool,
 }
 
-impl Block<'_> {
+impl Grower for Block<'_> {
+    fn dice(&mut self) -> &mut Dice {
+        self.dice
+    }
+    fn depth(&mut self) -> &mut usize {
+        &mut self.depth
+    }
     fn line(&mut self, text: &str) {
         let _ = writeln!(self.out, "{}{text}", "    ".repeat(self.depth));
     }
-
-    fn value(&mut self, deep: u64) -> String {
-        match self.dice.roll(if deep == 0 { 4 } else { 11 }) {
-            0 | 1 => self.dice.pick(LOCALS).to_string(),
-            2 => self.dice.roll(4).to_string(),
-            3 => self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide"]).to_string(),
-            4 => format!("{} + {}", self.value(deep - 1), self.value(deep - 1)),
-            5 => format!("{}({})", self.dice.pick(&["rise", "fall", "_late", "_twice"]), self.value(deep - 1)),
-            6 => format!("ship.{}({})", self.dice.pick(&["load", "turn"]), self.value(deep - 1)),
-            7 => format!("rows[{}]", self.dice.roll(3)),
-            8 => format!("({} if {} else {})", self.value(deep - 1), self.test(), self.value(deep - 1)),
-            9 => format!("sum(n + {} for n in rows)", self.value(0)),
-            _ => format!("10 // {}", self.value(deep - 1)),
-        }
-    }
-
-    fn test(&mut self) -> String {
-        let op = self.dice.pick(&["<", ">", "==", "!="]);
-        format!("{} {op} {}", self.value(0), self.value(0))
-    }
-
-    fn block(&mut self, most: u64) {
-        self.depth += 1;
-        for _ in 0..1 + self.dice.roll(most) {
-            self.statement();
-        }
-        self.depth -= 1;
-    }
-
     fn statement(&mut self) {
         let deep = self.depth < 4;
         match self.dice.roll(if deep { 20 } else { 9 }) {
@@ -151,6 +128,28 @@ impl Block<'_> {
                 self.line("print(sorted(rows))");
             }
         }
+    }
+}
+
+impl Block<'_> {
+    fn value(&mut self, deep: u64) -> String {
+        match self.dice.roll(if deep == 0 { 4 } else { 11 }) {
+            0 | 1 => self.dice.pick(LOCALS).to_string(),
+            2 => self.dice.roll(4).to_string(),
+            3 => self.dice.pick(&["ship.low", "ship.high", "LIMIT", "tide"]).to_string(),
+            4 => format!("{} + {}", self.value(deep - 1), self.value(deep - 1)),
+            5 => format!("{}({})", self.dice.pick(&["rise", "fall", "_late", "_twice"]), self.value(deep - 1)),
+            6 => format!("ship.{}({})", self.dice.pick(&["load", "turn"]), self.value(deep - 1)),
+            7 => format!("rows[{}]", self.dice.roll(3)),
+            8 => format!("({} if {} else {})", self.value(deep - 1), self.test(), self.value(deep - 1)),
+            9 => format!("sum(n + {} for n in rows)", self.value(0)),
+            _ => format!("10 // {}", self.value(deep - 1)),
+        }
+    }
+
+    fn test(&mut self) -> String {
+        let op = self.dice.pick(&["<", ">", "==", "!="]);
+        format!("{} {op} {}", self.value(0), self.value(0))
     }
 }
 

@@ -69,6 +69,10 @@ pub trait Scoping: Syntax {
     fn is_of_object(&self, _source: &Source, _member: BindingId) -> bool {
         true
     }
+    /// A member that is declared so that it needs no object.
+    fn needs_no_object(&self, _source: &Source, _declaration: NodeId) -> bool {
+        false
+    }
     /// A bare name surely reaches what the names of its file say, whatever its classes inherit.
     fn is_sure(&self, _source: &Source, _name: NodeId) -> bool {
         true

@@ -31,6 +31,10 @@ pub trait Typing: Sync {
     fn needs_result_type(&self) -> bool {
         false
     }
+    /// Every local is declared with its type, or with a word that takes its place.
+    fn types_locals(&self) -> bool {
+        false
+    }
     /// The type of a value or of a local.
     fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Ty;
     /// How a type is written at a place of a file, when its words mean the same there.
@@ -70,6 +74,10 @@ pub trait Typing: Sync {
     ) -> Result<Vec<String>, (NodeId, String)> {
         Ok(Vec::new())
     }
+    /// The types that a function says it throws.
+    fn says_it_throws(&self, _source: &Source, _function: NodeId) -> Vec<NodeId> {
+        Vec::new()
+    }
     /// A value's place that asks more of it than its type: another value of the type would not do, or be another program.
     fn asks_more_than_type(&self, _source: &Source, _value: NodeId, _definitions: &Definitions) -> bool {
         false
@@ -89,7 +97,7 @@ pub trait Typing: Sync {
     fn narrows(&self, _function: &str, _result: Option<&str>) -> bool {
         false
     }
-    /// Whether a class may have a member of that name from those that it extends.
+    /// Whether a class may have a member of that name from those outside the project that it extends.
     fn may_inherit(&self, _source: &Source, _class: NodeId, _name: &str, _definitions: &Definitions) -> bool {
         false
     }

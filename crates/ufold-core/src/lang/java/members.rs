@@ -348,7 +348,8 @@ impl<'a> Types<'a> {
         known.or(found.iter().find(|f| **f == MemberOf::Unknown)).copied().unwrap_or(MemberOf::Other)
     }
 
-    /// Whether a class may have a member of that name from those that it extends: one of them has it, or is not known.
+    /// Whether a class may have a member of that name from those outside the project that it extends: one of them has
+    /// it, or is not known.
     pub fn may_inherit(self, class: NodeId, name: &str) -> bool {
         let Some(d) = self.deeper() else { return true };
         d.above(class).into_iter().any(|b| {

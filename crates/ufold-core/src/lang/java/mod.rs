@@ -189,6 +189,9 @@ impl Scoping for Java {
     fn is_of_object(&self, source: &Source, member: BindingId) -> bool {
         !scopes::is_static(source, member)
     }
+    fn needs_no_object(&self, source: &Source, declaration: NodeId) -> bool {
+        has_word(source, declaration, "static")
+    }
     fn is_sure(&self, source: &Source, name: NodeId) -> bool {
         scopes::is_sure(source, name)
     }
@@ -289,6 +292,9 @@ impl Typing for Java {
     fn needs_result_type(&self) -> bool {
         true
     }
+    fn types_locals(&self) -> bool {
+        true
+    }
     fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Ty {
         types::Types::new(source, definitions).value(node)
     }
@@ -330,6 +336,9 @@ impl Typing for Java {
     }
     fn may_inherit(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> bool {
         types::Types::new(source, definitions).may_inherit(class, name)
+    }
+    fn says_it_throws(&self, source: &Source, function: NodeId) -> Vec<NodeId> {
+        members::throws_of(source, function)
     }
     fn member_of(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
         types::Types::new(source, definitions).member_of(word)

@@ -1,5 +1,6 @@
 //! Writing Java: a method and a call of it.
 
+use crate::lang::written::doc_comment;
 use crate::lang::{CallParts, FunctionParts, MethodKind, Target};
 use crate::names::Source;
 use crate::tree::{NodeId, Role};
@@ -63,17 +64,6 @@ fn filled(list: &[String], indent: &str, end: &str) -> String {
         }
     }
     lines.join("\n")
-}
-
-fn doc_comment(doc: &str, indent: &str) -> String {
-    let doc = doc.replace("*/", "* /");
-    let lines: Vec<&str> = doc.lines().collect();
-    if let [one] = lines[..] {
-        let stop = if one.ends_with(char::is_alphanumeric) { "." } else { "" };
-        return format!("{indent}/** {one}{stop} */\n");
-    }
-    let body: String = lines.iter().map(|l| format!("{indent} * {l}").trim_end().to_string() + "\n").collect();
-    format!("{indent}/**\n{body}{indent} */\n")
 }
 
 pub fn call(_source: &Source, p: &CallParts) -> String {

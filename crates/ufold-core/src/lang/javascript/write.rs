@@ -1,5 +1,6 @@
 //! Writing code in the habits of the file: its semicolons, quotes and trailing commas.
 
+use crate::lang::written::doc_comment;
 use crate::lang::{CallParts, FunctionParts, MethodKind, Signature, Target};
 use crate::names::Source;
 use crate::text::Edit;
@@ -83,17 +84,6 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
     out.push_str(&p.body);
     out.push_str(&format!("\n{}}}\n", p.indent));
     out
-}
-
-fn doc_comment(doc: &str, indent: &str) -> String {
-    let doc = doc.replace("*/", "* /");
-    let lines: Vec<&str> = doc.lines().collect();
-    if let [one] = lines[..] {
-        let stop = if one.ends_with(char::is_alphanumeric) { "." } else { "" };
-        return format!("{indent}/** {one}{stop} */\n");
-    }
-    let body: String = lines.iter().map(|l| format!("{indent} * {l}").trim_end().to_string() + "\n").collect();
-    format!("{indent}/**\n{body}{indent} */\n")
 }
 
 pub fn declaration(source: &Source, locals: &[(String, Option<String>)]) -> String {

@@ -1,0 +1,48 @@
+//! What a bare name may be through the classes that those around it extend: code that moves to another class must not
+//! find something else there. Of classes outside the project little is known, so it often only may be.
+
+use super::Project;
+use crate::lang::MemberOf;
+use crate::names::{Reference, Source};
+use crate::tree::{NodeId, Role};
+
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub enum Inherited {
+    No,
+    Perhaps,
+    Surely,
+}
+
+impl Inherited {
+    fn of(found: MemberOf) -> Inherited {
+        match found {
+            MemberOf::Class(_) | MemberOf::Likely(_) => Inherited::Surely,
+            MemberOf::Unknown => Inherited::Perhaps,
+            MemberOf::Other => Inherited::No,
+        }
+    }
+}
+
+/// A member that one of the classes around a free name has from above.
+pub fn as_member(project: &Project, s: &Source, name: NodeId) -> Inherited {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let found = Inherited::of(s.lang.member_of(s, name, &definitions));
+    let t = &s.tree;
+    let outside = || {
+        let mut classes = t.ancestors(name).filter(|a| t.role(*a) == Role::Class);
+        classes.any(|c| s.lang.may_inherit(s, c, s.str(name), &definitions))
+    };
+    if found == Inherited::No && outside() { Inherited::Perhaps } else { found }
+}
+
+/// A class that stands in one of those that the classes around a place extend.
+pub fn as_type(project: &Project, s: &Source, place: NodeId, name: &str) -> Inherited {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    Inherited::of(s.lang.class_above_place(s, place, name, &definitions))
+}
+
+/// A name in the place of a type, or before a dot, of which its file does not say that it is another thing.
+pub fn of_type_place(project: &Project, s: &Source, r: &Reference) -> Inherited {
+    let as_type = as_type(project, s, r.node, s.str(r.node));
+    if r.is_type() || r.target.is_some() { as_type } else { as_type.max(as_member(project, s, r.node)) }
+}
