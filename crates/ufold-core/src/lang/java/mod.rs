@@ -14,6 +14,8 @@ mod words;
 mod write;
 
 #[cfg(test)]
+mod project_tests;
+#[cfg(test)]
 mod tests;
 
 use super::{CallParts, Definitions, FunctionParts, Layout, MethodKind, ModuleName, Signature};

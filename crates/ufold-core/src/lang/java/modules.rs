@@ -84,7 +84,7 @@ pub fn resolve(from: &ModuleName, import: &ImportRef) -> Vec<String> {
 
 #[cfg(test)]
 mod tests {
-    use super::{import_of_free, module_name, resolve};
+    use super::{import_of_free, module_name, named_in_settings, resolve};
 
     #[test]
     fn packages_begin_below_the_source_root() {
@@ -111,5 +111,15 @@ mod tests {
         let other = module_name("store/port/cold/Desk.java").expect("a module");
         let import = import_of_free(&other, "port.cold.Room").expect("an import");
         assert!(resolve(&other, &import).contains(&"store/port/cold/Room.java".to_string()));
+    }
+
+    #[test]
+    fn settings_name_classes_and_members() {
+        let forms = |path: &str, name: &str| named_in_settings(&module_name(path).expect("a module"), name).join(" ");
+        let class = forms("src/main/java/port/Ship.java", "Ship");
+        assert_eq!(class, "port.Ship port/Ship port$Ship port#Ship port::Ship Ship.java");
+        assert!(forms("src/main/java/port/Ship.java", "turn").starts_with("Ship.turn Ship/turn Ship$turn"));
+        // one without a package has only its file
+        assert_eq!(forms("Ship.java", "Ship"), "Ship.java");
     }
 }
