@@ -221,6 +221,41 @@ fn preview_and_saved_plans() {
 }
 
 #[test]
+fn a_class_takes_its_file_along() {
+    let berth = "package port;\n\nclass Berth {\n    int fee = 3;\n}\n";
+    let dues = "package port;\n\nclass Dues {\n    int of(Berth b) {\n        return b.fee;\n    }\n}\n";
+    let f = Folder::new(&[]);
+    fs::create_dir(f.path("port")).expect("folders can be made");
+    [("port/Berth.java", berth), ("port/Dues.java", dues)].iter().for_each(|(p, text)| f.write(p, text));
+    f.commit_all();
+    let step = ["rename", "port/Berth.java:Berth", "Quay", "--no-check"];
+    let o = f.run(&["rename", "port/Berth.java:Berth", "Quay", "--preview", "--save-plan", "plan.json"]);
+    let diff = String::from_utf8_lossy(&o.stdout).into_owned();
+    assert!(diff.contains("rename from port/Berth.java\nrename to port/Quay.java\n--- a/port/Berth.java\n"), "{diff}");
+    // the preview is what git understands, and what the step does
+    f.write("step.diff", &diff);
+    f.git(&["apply", "step.diff"]);
+    let by_git = (f.read("port/Quay.java"), f.read("port/Dues.java"));
+    assert!(!f.path("port/Berth.java").exists());
+    f.git(&["apply", "-R", "step.diff"]);
+    assert_eq!(f.run(&[&step[..], &["--commit"]].concat()).status.code(), Some(0));
+    assert_eq!((f.read("port/Quay.java"), f.read("port/Dues.java")), by_git);
+    assert!(!f.path("port/Berth.java").exists());
+    let told = f.git(&["show", "-M30%", "--name-status", "--format="]);
+    assert!(told.contains("port/Berth.java\tport/Quay.java"), "{told}");
+    assert_eq!(f.run(&["undo"]).status.code(), Some(0));
+    assert_eq!((f.read("port/Berth.java").as_str(), f.path("port/Quay.java").exists()), (berth, false));
+    // a file that is there by now stays, and a plan leads nowhere else
+    f.write("port/Quay.java", "mine");
+    refuses(&f, &["apply", "plan.json", "--no-check"], 3, "port/Quay.java");
+    assert_eq!((f.read("port/Quay.java").as_str(), f.read("port/Berth.java").as_str()), ("mine", berth));
+    let plan = f.read("plan.json");
+    f.write("plan.json", &plan.replace("\"moves_to\": \"port/Quay.java\"", "\"moves_to\": \"../Quay.java\""));
+    refuses(&f, &["apply", "plan.json", "--no-check"], 2, "outside the root");
+    assert_eq!(f.read("port/Berth.java"), berth);
+}
+
+#[test]
 fn git_is_guarded_and_commits_are_told() {
     let f = Folder::sample();
     refuses(&f, &["fold", "port.py:3", "--commit"], 2, "not in a git repository");

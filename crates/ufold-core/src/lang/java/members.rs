@@ -217,9 +217,11 @@ impl<'a> Types<'a> {
     pub fn member_of(self, word: NodeId) -> MemberOf {
         let (s, t) = (self.s, self.t());
         let Some(parent) = t.parent(word) else { return MemberOf::Other };
-        let called =
-            t.field(word) == Field::Callee || t.field(parent) == Field::Callee && t.role(parent) == Role::Member;
-        let reference = t.role(parent) == Role::Other && s.str(parent).contains("::");
+        // not what the member is taken from
+        let member = t.role(word) == Role::MemberName;
+        let called = t.field(word) == Field::Callee
+            || member && t.field(parent) == Field::Callee && t.role(parent) == Role::Member;
+        let reference = member && t.role(parent) == Role::Other && s.str(parent).contains("::");
         let space = if called || reference { Space::Functions } else { Space::Values };
         if let Some(import) = t.ancestor(word, &[Role::ImportFrom]) {
             let Some(i) = super::scopes::imports(t, import, &s.text) else { return MemberOf::Other };

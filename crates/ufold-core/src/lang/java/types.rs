@@ -312,6 +312,10 @@ impl<'a> Types<'a> {
     pub(super) fn field(self, node: NodeId) -> Option<Ty> {
         let (s, t) = (self.s, self.t());
         let (object, member) = (t.child(node, Field::Object)?, s.str(t.child(node, Field::Member)?));
+        if member == "this" {
+            let named = |c: &NodeId| t.child(*c, Field::Name).is_some_and(|n| s.str(n) == s.str(object));
+            return t.ancestors(node).filter(|a| t.role(*a) == Role::Class).find(named).map(|c| self.this_of(c));
+        }
         let of = self.owner(object);
         if member == "length" && matches!(of.kind(), Kind::Array(_)) {
             return Some(Ty::primitive("int"));
