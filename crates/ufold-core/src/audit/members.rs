@@ -83,8 +83,10 @@ impl Equal<'_> {
                 if typed && !same_place && [(o, a, old), (h, b, new)].iter().any(|x| self.is_hidden(x.0, x.1, x.2)) {
                     return Some(other());
                 }
-                let value = !typed || self.may_be_member(o, a) || self.may_be_member(h, b);
-                let free = old.is_none() && new.is_none() && value && !o.lang.is_builtin(o.str(a));
+                let hides = |s: &Source, n: NodeId, target: Option<BindingId>| {
+                    target.is_none() && !typed || self.may_be_member(s, n)
+                };
+                let free = (hides(o, a, old) || hides(h, b, new)) && !o.lang.is_builtin(o.str(a));
                 let was_static =
                     owner(o, a).is_some_and(|f| o.lang.needs_no_object(o, f)) || o.lang.is_before_object(o, a);
                 let fits = same_place && (!is_static || was_static);
@@ -123,12 +125,17 @@ impl Equal<'_> {
             || !told && self.may_be_member(s, name)
     }
 
-    /// A free name that is no type by its place, and that a class around it has from above, or perhaps has.
+    /// A free or imported name that is no type by its place, and that a class around it has from above, or perhaps has.
     fn may_be_member(&self, s: &Source, name: NodeId) -> bool {
         let definitions = |s: &Source, name: &str| self.c.project.definition(s, name);
         let mut around = s.tree.ancestors(name).filter(|c| s.tree.role(*c) == Role::Class);
-        s.names.at(name).is_some_and(|r| r.target.is_none() && !r.is_type())
-            && (s.lang.member_of(s, name, &definitions) != MemberOf::Other
-                || around.any(|c| s.lang.may_inherit(s, c, s.str(name), &definitions)))
+        let imported = s.names.is_imported(name);
+        let of = if imported {
+            s.lang.member_around(s, name, &definitions)
+        } else {
+            s.lang.member_of(s, name, &definitions)
+        };
+        s.names.at(name).is_some_and(|r| (imported || r.target.is_none()) && !r.is_type())
+            && (of != MemberOf::Other || around.any(|c| s.lang.may_inherit(s, c, s.str(name), &definitions)))
     }
 }

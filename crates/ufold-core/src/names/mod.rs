@@ -181,6 +181,11 @@ impl Names {
     pub fn is_member(&self, id: BindingId) -> bool {
         self.members_in_sight && self.scope(self.binding(id).scope).kind == ScopeKind::Class
     }
+    /// A word that the file's imports bind, unless a class around it has a member of the name.
+    pub fn is_imported(&self, node: NodeId) -> bool {
+        let target = self.at(node).and_then(|r| r.target).map(|b| self.binding(b));
+        target.is_some_and(|b| b.scope == Self::MODULE && b.import.is_some())
+    }
     pub fn in_module(&self, name: &str) -> Option<BindingId> {
         self.declared_in(Self::MODULE, name)
     }
@@ -304,10 +309,21 @@ impl<'t> Builder<'t> {
         self.refer(node, name, scope, Use::Write);
     }
 
-    /// What an import binds in one space of a scope.
-    pub fn bind_import(&mut self, node: NodeId, name: &str, scope: ScopeId, space: Space, import: ImportRef) {
+    /// What an import binds in a scope, by the space that fits best; `perhaps`: others in which it is found too.
+    pub fn bind_import(
+        &mut self,
+        node: NodeId,
+        name: &str,
+        scope: ScopeId,
+        space: Space,
+        perhaps: &[Space],
+        import: ImportRef,
+    ) {
         let b = self.bind_as(node, name, scope, BindKind::Import, space);
         self.names.bindings[b.0 as usize].import = Some(import);
+        for other in perhaps {
+            self.names.declared.entry((scope, *other, name.to_string())).or_insert(b);
+        }
     }
 
     /// The name belongs to the scope, unless the scope sent it elsewhere.

@@ -165,6 +165,8 @@ fn inherited(project: &Project, site: &Site) -> Result<Option<Reason>, Reason> {
             Inherited::No
         } else if r.may_be_type() && of_file {
             inherited::of_type_place(project, s, r)
+        } else if s.names.is_imported(r.node) {
+            inherited::as_member(project, s, r.node)
         } else if r.target.is_none() && !s.lang.is_builtin(word(r)) || !s.lang.is_sure(s, r.node) {
             Inherited::Surely
         } else {

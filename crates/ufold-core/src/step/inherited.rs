@@ -23,10 +23,14 @@ impl Inherited {
     }
 }
 
-/// A member that one of the classes around a free name has from above.
+/// A member that one of the classes around a name has from above, where nothing nearer binds it.
 pub fn as_member(project: &Project, s: &Source, name: NodeId) -> Inherited {
     let definitions = |s: &Source, name: &str| project.definition(s, name);
-    let found = Inherited::of(s.lang.member_of(s, name, &definitions));
+    let found = match s.names.is_imported(name) {
+        true => s.lang.member_around(s, name, &definitions),
+        false => s.lang.member_of(s, name, &definitions),
+    };
+    let found = Inherited::of(found);
     let t = &s.tree;
     let outside = || {
         let mut classes = t.ancestors(name).filter(|a| t.role(*a) == Role::Class);

@@ -302,10 +302,12 @@ impl Generalize<'_> {
         let r = s.names.at(self.node(self.template, i));
         match meaning {
             Meaning::Shared(b) => s.names.is_member(*b) && s.lang.is_of_object(s, *b),
-            Meaning::Outer(Entity::Unknown(..)) => {
+            Meaning::Outer(_) => {
+                let unknown = matches!(meaning, Meaning::Outer(Entity::Unknown(..)));
                 let member = |r: &Reference| {
                     let may_be = || inherited::as_member(self.project, s, r.node) != Inherited::No;
-                    r.target.is_none() && !r.is_type() && (!r.may_be_type() || may_be())
+                    let free = r.target.is_none() && unknown;
+                    !r.is_type() && (free && !r.may_be_type() || (free || s.names.is_imported(r.node)) && may_be())
                 };
                 self.as_method && s.names.members_in_sight && r.is_some_and(member)
             }

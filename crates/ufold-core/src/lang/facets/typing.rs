@@ -105,6 +105,10 @@ pub trait Typing: Sync {
     fn member_of(&self, _source: &Source, _word: NodeId, _definitions: &Definitions) -> MemberOf {
         MemberOf::Unknown
     }
+    /// The same of a bare word among the classes around it and those they extend, whatever is imported.
+    fn member_around(&self, _source: &Source, _word: NodeId, _definitions: &Definitions) -> MemberOf {
+        MemberOf::Other
+    }
     /// The class that a word names.
     fn class_named(&self, _source: &Source, _word: NodeId, _definitions: &Definitions) -> MemberOf {
         MemberOf::Unknown

@@ -213,16 +213,34 @@ impl<'a> Types<'a> {
         !runs && b.is_some_and(|b| super::scopes::is_static(s2, b) && super::scopes::is_final(s2, b))
     }
 
+    /// What is called is a method, by a reference too.
+    fn space_at(self, word: NodeId) -> Space {
+        let t = self.t();
+        let member = t.role(word) == Role::MemberName;
+        let called = t.parent(word).is_some_and(|p| {
+            t.field(word) == Field::Callee
+                || member && t.field(p) == Field::Callee && t.role(p) == Role::Member
+                || member && t.role(p) == Role::Other && self.s.str(p).contains("::")
+        });
+        if called { Space::Functions } else { Space::Values }
+    }
+
+    /// A bare word as a member of the innermost class around it that has or inherits one of the name.
+    pub fn member_around(self, word: NodeId) -> MemberOf {
+        let (t, space) = (self.t(), self.space_at(word));
+        let around = t.ancestors(word).filter(|a| t.role(*a) == Role::Class);
+        let found = around.map(|class| self.in_class(self.s, class, self.s.str(word), space));
+        found.into_iter().find(|f| *f != MemberOf::Other).unwrap_or(MemberOf::Other)
+    }
+
     /// The class that declares what a word names.
     pub fn member_of(self, word: NodeId) -> MemberOf {
         let (s, t) = (self.s, self.t());
         let Some(parent) = t.parent(word) else { return MemberOf::Other };
         // not what the member is taken from
         let member = t.role(word) == Role::MemberName;
-        let called = t.field(word) == Field::Callee
-            || member && t.field(parent) == Field::Callee && t.role(parent) == Role::Member;
         let reference = member && t.role(parent) == Role::Other && s.str(parent).contains("::");
-        let space = if called || reference { Space::Functions } else { Space::Values };
+        let space = self.space_at(word);
         if let Some(import) = t.ancestor(word, &[Role::ImportFrom]) {
             let Some(i) = super::scopes::imports(t, import, &s.text) else { return MemberOf::Other };
             let last = t.span(word).end == t.span(parent).end && t.parent(parent) == Some(import);
@@ -258,16 +276,17 @@ impl<'a> Types<'a> {
             Some(b) if s.names.is_member(b) => {
                 let class = s.names.scope(s.names.binding(b).scope).node;
                 let own = MemberOf::Class(self.of_class(class));
-                if super::scopes::is_sure(s, word) { own } else { self.bare_name(word, s.str(word), space) }
+                if super::scopes::is_sure(s, word) { own } else { self.bare_name(word, space) }
             }
             Some(b) => match &s.names.binding(b).import {
-                Some(i) if s.names.binding(b).space != Space::Types => {
-                    self.declaring(Ty::named(&i.module, Vec::new()), s.str(word), space)
-                }
+                Some(i) if s.names.binding(b).space != Space::Types => match self.member_around(word) {
+                    MemberOf::Other => self.declaring(Ty::named(&i.module, Vec::new()), s.str(word), space),
+                    found => found,
+                },
                 _ => MemberOf::Other,
             },
             None if matches!(t.field(word), Field::Type | Field::ReturnType | Field::Bases) => MemberOf::Other,
-            None => self.bare_name(word, s.str(word), space),
+            None => self.bare_name(word, space),
         }
     }
 
@@ -293,14 +312,12 @@ impl<'a> Types<'a> {
         self.owner(object)
     }
 
-    /// A bare name: of the innermost class around it that has or inherits it.
-    pub(super) fn bare_name(self, word: NodeId, name: &str, space: Space) -> MemberOf {
-        let t = self.t();
-        for class in t.ancestors(word).filter(|a| t.role(*a) == Role::Class) {
-            match self.in_class(self.s, class, name, space) {
-                MemberOf::Other => {}
-                found => return found,
-            }
+    /// A bare name: of the innermost class around it that has or inherits it, or of one that is imported whole.
+    fn bare_name(self, word: NodeId, space: Space) -> MemberOf {
+        let (t, name) = (self.t(), self.s.str(word));
+        match self.member_around(word) {
+            MemberOf::Other => {}
+            found => return found,
         }
         // classes whose static members are imported all at once
         let imports = t.children(Tree::ROOT).filter(|c| t.role(*c) == Role::ImportFrom);

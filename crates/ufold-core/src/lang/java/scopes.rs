@@ -418,14 +418,15 @@ impl<'a> Walk<'a> {
         };
         let is_static = self.tree.children(id).any(|c| self.str(c) == "static");
         let space = match is_static {
-            // a field, a method or a type: by custom the first letter tells types
+            // every static member of that name; by custom the letters tell which one is meant
             true if member.starts_with(char::is_uppercase) && member.contains(char::is_lowercase) => Space::Types,
             true if member.contains(char::is_lowercase) => Space::Functions,
             true => Space::Values,
             false => Space::Types,
         };
         let member = member.to_string();
-        self.b.bind_import(node, &member, scope, space, import.clone());
+        let perhaps: &[Space] = if is_static { &[Space::Values, Space::Functions, Space::Types] } else { &[] };
+        self.b.bind_import(node, &member, scope, space, perhaps, import.clone());
         self.b.hoist_as(scope, &member, space);
     }
 }
