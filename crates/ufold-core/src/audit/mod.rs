@@ -26,6 +26,7 @@ mod signature;
 mod spread;
 mod steps;
 mod unneeded;
+mod widened;
 
 use std::sync::Arc;
 

@@ -62,7 +62,7 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
 }
 
 /// All files of a language that have a word.
-fn each_file(
+pub(super) fn each_file(
     project: &Project,
     like: &Source,
     word: &str,
@@ -77,7 +77,7 @@ fn each_file(
 }
 
 /// Names and members of that word.
-fn words(s: &Source, word: &str) -> Vec<NodeId> {
+pub(super) fn words(s: &Source, word: &str) -> Vec<NodeId> {
     let t = &s.tree;
     let named = |n: &NodeId| t.is_leaf(*n) && matches!(t.role(*n), Role::Name | Role::MemberName) && s.str(*n) == word;
     t.ids().filter(named).collect()

@@ -24,7 +24,11 @@ pub(super) fn run(project: &Project, plan: &Plan) -> Opinion<()> {
             files.iter().try_for_each(|f| f.renamed(plan))?;
             super::renamed::members(project, plan, &files)
         }
-        "param" => files.iter().try_for_each(|f| f.with_parameter(plan)),
+        "param" => {
+            let value = files.iter().find_map(|f| Some((&*f.old, f.hole()?)));
+            let walked: Vec<Walked> = files.iter().map(|f| f.with_parameter(plan, value)).collect::<Opinion<_>>()?;
+            super::widened::run(project, value, &files, &walked)
+        }
         _ => super::inlined::run(project, plan, &files),
     }
 }
@@ -47,6 +51,8 @@ pub(super) struct Walked {
     pub(super) spread: Vec<(NodeId, Vec<NodeId>)>,
     pub(super) added: Vec<NodeId>,
     pub(super) gone: Vec<NodeId>,
+    /// Old functions, those with the same parameters that call the new ones, and the new ones.
+    pub(super) kept: Vec<(NodeId, NodeId, NodeId)>,
     /// Old imports that bind other names now, or went.
     pub(super) imports: Vec<(NodeId, Option<NodeId>)>,
 }
@@ -145,7 +151,7 @@ impl File {
     }
 
     /// One parameter more; the value became its name; calls pass the value.
-    fn with_parameter(&self, plan: &Plan) -> Opinion<()> {
+    fn with_parameter(&self, plan: &Plan, value: Option<(&Source, NodeId)>) -> Opinion<Walked> {
         let (o, s) = (&self.old, &self.new);
         let (t, n) = (&o.tree, &s.tree);
         let name = plan.request.name.as_deref().unwrap_or("");
@@ -154,7 +160,6 @@ impl File {
         if let Some((import, _)) = w.imports.first() {
             return object(o, *import, "an import changed");
         }
-        let value = self.edits.iter().find_map(|(e, _)| filling(o, *e)).map(|v| o.str(v).to_string());
         for (a, b) in &w.replaced {
             let target = s.names.at(*b).and_then(|r| r.target).map(|b| s.names.binding(b).first);
             let own = target.is_some_and(|f| w.added.iter().any(|p| n.contains(*p, f)));
@@ -169,9 +174,7 @@ impl File {
                 Role::Parameters => parameters += 1,
                 Role::Arguments => {
                     let given = n.child(*p, Field::Value).unwrap_or(*p);
-                    let expected = value.as_deref().or(plan.result.remarks.first().map(String::as_str));
-                    let same = value.is_none() || expected == Some(s.str(given));
-                    if !same || !s.str(*p).is_empty() && n.subtree(*p).any(|x| n.role(x) == Role::Call) {
+                    if !value.is_some_and(|v| self.is_value(v, given, &w.scopes)) {
                         return object(s, *p, "a call passes another value");
                     }
                 }
@@ -184,8 +187,25 @@ impl File {
         match w.gone.first() {
             Some(g) => object(o, *g, "code is missing"),
             None if t.is_empty() => object(o, Tree::ROOT, "an empty file"),
-            None => Ok(()),
+            None => Ok(w),
         }
+    }
+
+    /// The value that becomes a parameter.
+    fn hole(&self) -> Option<NodeId> {
+        self.edits.iter().filter(|(e, _)| e.start < e.end).find_map(|(e, _)| filling(&self.old, *e))
+    }
+
+    /// New code is the value: the same words, of which the names mean what they meant.
+    pub(super) fn is_value(&self, (o, value): (&Source, NodeId), new: NodeId, scopes: &ScopeMap) -> bool {
+        let leaves = |t: &Tree, n: NodeId| t.subtree(n).filter(|x| t.is_leaf(*x)).collect::<Vec<_>>();
+        let (x, y) = (leaves(&o.tree, value), leaves(&self.new.tree, new));
+        let named = |a: NodeId| o.names.at(a).is_some();
+        x.len() == y.len()
+            && x.iter().zip(&y).all(|(a, b)| {
+                let same = || o.path == self.old.path && same_meaning(o, &self.new, scopes, *a, *b);
+                o.tree.exact(*a) == self.new.tree.exact(*b) && (!named(*a) || same())
+            })
     }
 
     pub(super) fn meanings(&self, w: &Walked) -> Opinion<()> {
@@ -255,7 +275,12 @@ impl File {
                 w.added.extend(right.next());
             }
             let Some(d) = right.next() else { return object(o, c, "code is missing") };
-            self.pair(c, d, gone, w)?;
+            let body = t.child(c, Field::Body).filter(|_| t.role(c) == Role::Function).map(|b| t.span(b).start);
+            let split = self.edits.iter().any(|(e, _)| e.start == e.end && Some(e.start) == body);
+            match right.next_if(|_| split) {
+                Some(m) => self.kept(c, (d, m), w)?,
+                None => self.pair(c, d, gone, w)?,
+            }
         }
         for d in right {
             if !self.is_inserted(d) {
@@ -264,6 +289,41 @@ impl File {
             w.added.push(d);
         }
         Ok(())
+    }
+
+    /// A function became two: the first has its head, the second its body and one parameter more.
+    fn kept(&self, old: NodeId, (first, second): (NodeId, NodeId), w: &mut Walked) -> Opinion<()> {
+        let (o, s) = (&self.old, &self.new);
+        let (t, n) = (&o.tree, &s.tree);
+        let changed = || object(o, old, "the head of the function changed");
+        w.scopes.insert(old, second);
+        let mut heads = [first, second].map(|f| n.children(f).collect::<Vec<_>>().into_iter().peekable());
+        for c in t.children(old).filter(|c| t.field(*c) != Field::Body) {
+            let same = |a: NodeId, b: NodeId| t.role(a) == n.role(b) && o.str(a) == s.str(b);
+            if !heads[0].next().is_some_and(|d| same(c, d)) {
+                return changed();
+            }
+            if t.field(c) == Field::Parameters {
+                let list = heads[1].next().filter(|d| n.field(*d) == Field::Parameters);
+                let mut all = list.map_or(Vec::new(), |d| n.children(d).collect());
+                w.added.extend(all.pop());
+                let before: Vec<NodeId> = t.children(c).collect();
+                if before.len() != all.len() || !before.iter().zip(&all).all(|(a, b)| same(*a, *b)) {
+                    return changed();
+                }
+                for (a, b) in before.into_iter().zip(all) {
+                    let leaves = t.subtree(a).zip(n.subtree(b)).filter(|(x, _)| t.is_leaf(*x));
+                    w.leaves.extend(leaves);
+                }
+            } else if heads[1].next_if(|d| same(c, *d)).is_none() && t.role(c) != Role::Decorator {
+                return changed();
+            }
+        }
+        let (Some(body), Some(new)) = (t.child(old, Field::Body), n.child(second, Field::Body)) else {
+            return changed();
+        };
+        w.kept.push((old, first, second));
+        self.pair(body, new, None, w)
     }
 
     /// A statement begins where the edited one began.

@@ -130,12 +130,20 @@ fn elsewhere(project: &Project, sites: &[Site], request: &Request, files: &[usiz
             continue;
         }
         let hides = hides_class(sites, name.as_deref().unwrap_or(""));
-        let assumptions = assumptions.iter().cloned().chain(hides).collect();
+        let stored = stored(project, s, top);
+        let assumptions = assumptions.iter().cloned().chain(hides).chain(stored).collect();
         out.push(Home { class: Some(top), is_static: true, called_by: name, ..Home::new(files[i], i, assumptions) });
     }
     if out.is_empty() && against.is_empty() {
         against.push(no_home(project, files[0], "none of the classes can hold a function for the others"));
     }
+}
+
+/// What is stored of an object depends on which functions its class shows.
+pub(super) fn stored(project: &Project, s: &Source, class: NodeId) -> Option<Reason> {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let message = "no stored object of the class is read again: its form depends on the functions of the class";
+    s.lang.is_stored_by_members(s, class, &definitions).then(|| reason(s, class, "stored-objects", message))
 }
 
 /// The class's name is another thing at a site.

@@ -4,6 +4,7 @@
 
 mod callable;
 mod class_home;
+pub(crate) mod class_tree;
 mod computed_text;
 mod declared;
 mod derived;
@@ -27,6 +28,7 @@ mod naming;
 mod narrow;
 mod narrow_types;
 mod new_name;
+mod old_signature;
 mod optional;
 mod outside;
 mod param;
@@ -67,6 +69,7 @@ pub use region::locate;
 pub use rename::plan_rename;
 pub use target::{Target, name_at, name_of, target, value_at};
 pub use unseen::whole_words;
+pub(crate) use users::takes_any_number;
 
 pub(crate) use edits::Edits;
 
@@ -325,7 +328,7 @@ pub fn plan(project: &Project, step: &str, request: &Request) -> Option<Plan> {
         "inline" => plan_inline,
         _ => return None,
     };
-    let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request, step) {
+    let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request) {
         None => Ok(match outside::wanted(project, request) {
             Some((path, like)) => match project.with_new(path, like, |p| planner(p, request)) {
                 Ok(plan) => made_by(plan, path),
@@ -366,7 +369,7 @@ fn internal(request: &Request, panic: &(dyn std::any::Any + Send)) -> Reason {
 pub const INTERNAL: &str = "internal";
 
 /// What keeps a request's places from being places at all: a plan file may say anything.
-fn unplaced(project: &Project, request: &Request, step: &str) -> Option<Vec<Reason>> {
+fn unplaced(project: &Project, request: &Request) -> Option<Vec<Reason>> {
     let wrong = |place: Option<&Place>, message: &str| {
         let (file, line) = place.map_or((String::new(), 0), |p| (p.file.clone(), p.start_line));
         Some(vec![Reason { code: "no-statements".into(), message: message.into(), file, line }])
@@ -379,11 +382,6 @@ fn unplaced(project: &Project, request: &Request, step: &str) -> Option<Vec<Reas
             Ok(s) => s,
             Err(reasons) => return Some(reasons),
         };
-        if source.lang.steps_to_come().contains(&step) {
-            let message = format!("`{step}` is not there yet for {}", source.lang.name());
-            let (file, line) = (p.file.clone(), p.start_line);
-            return Some(vec![Reason { code: "no-step-yet".into(), message, file, line }]);
-        }
         let on_text = |byte: usize| source.text.is_char_boundary(byte);
         if p.start_byte > p.end_byte || !on_text(p.start_byte) || !on_text(p.end_byte) {
             return wrong(Some(p), "the range lies outside the file, or cuts a character");

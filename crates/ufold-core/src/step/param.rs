@@ -2,13 +2,13 @@
 //!
 //! Only values that are the same whenever they are computed: literals and fixed names of the module. A function with
 //! users that can't be seen, or that can't pass a value, keeps working by a default value; where even that could change
-//! what they do, the plan is refused.
+//! what they do, the plan is refused. Where no parameter has default values: see [`super::old_signature`].
 
 use super::project::{Entity, Project};
 use super::region::reason;
 use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict, unseen};
 use crate::lang::Signature;
-use crate::names::{BindKind, BindingId, Names, Source};
+use crate::names::{BindKind, Binding, BindingId, Names, Source};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -57,7 +57,6 @@ impl Param<'_> {
         let body = t.child(function, Field::Body).filter(|b| t.contains(*b, value));
         let body = body.ok_or_else(|| nowhere("the value is not in the body of the function"))?;
         self.fixed(s, value)?;
-        self.general(s, value)?;
         let scope = s.names.scope_of(function).expect("a function opens a scope");
         let within = s.names.scope_chain(scope).next().expect("itself");
         let used = t.subtree(function).any(|n| t.role(n) == Role::Name && s.str(n) == name);
@@ -65,6 +64,11 @@ impl Param<'_> {
             return Err(reason(s, value, "name-taken", format!("`{name}` is already in use in the function")));
         }
         let holes = self.holes(s, body, value);
+        if !s.lang.passes_fewer_arguments() {
+            let (project, source) = (self.project, &source);
+            return super::old_signature::Widened { project, source, function, value, holes, name: &name }.plan();
+        }
+        self.general(s, value)?;
         let users = self.users(s, function, value)?;
         let text = s.str(value).to_string();
         let parameter_type = self.project.type_text(s, value).filter(|_| s.lang.needs_types());
@@ -104,14 +108,27 @@ impl Param<'_> {
     /// The value is the same wherever and whenever it is computed.
     fn fixed(&self, s: &Source, value: NodeId) -> Found<()> {
         let t = &s.tree;
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let constant = |n: NodeId| s.lang.is_constant(s, n, &definitions);
+        let mut constants = NodeId(0);
         for n in t.subtree(value) {
+            if n < constants {
+                continue;
+            }
+            if constant(n) {
+                constants = t.end(n);
+                continue;
+            }
             let ok = match t.role(n) {
                 Role::Literal | Role::Token | Role::Tuple | Role::Concat | Role::Paren | Role::TemplateText => true,
                 Role::UnaryOp => s.str(n).starts_with(['-', '+', '~']),
                 Role::Name => {
                     let b = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b));
+                    let class = |b| s.names.is_member(b) && !s.lang.is_of_object(s, b) && s.lang.is_final(s, b);
+                    let member = s.names.at(n).and_then(|r| r.target).is_some_and(class);
                     // a default value may be computed when the function is made
-                    b.is_some_and(|b| b.scope == Names::MODULE && b.writes == 1 && !b.rebound_inside && b.first < value)
+                    let early = |b: &Binding| b.scope == Names::MODULE && b.writes == 1 && b.first < value;
+                    member || b.is_some_and(|b| early(b) && !b.rebound_inside)
                 }
                 _ => false,
             };
@@ -378,12 +395,18 @@ fn can_pass(s: &Source, call: NodeId, most: usize) -> Found<bool> {
 }
 
 /// The edit that gives a call one argument more.
-fn append(s: &Source, call: NodeId, argument: &str) -> Option<Edit> {
+pub(super) fn append(s: &Source, call: NodeId, argument: &str) -> Option<Edit> {
     let t: &Tree = &s.tree;
     let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments)?;
     let span = t.span(list);
-    let last = t.children(list).last();
-    let at = last.map_or(span.start + 1, |l| t.span(l).end);
-    let text = if last.is_some() { format!(", {argument}") } else { argument.to_string() };
+    let all: Vec<NodeId> = t.children(list).collect();
+    let at = all.last().map_or(span.start + 1, |l| t.span(*l).end);
+    // one in each line, as those before
+    let gap = match all[..] {
+        [.., a, b] => Some(s.text[t.span(a).end..t.span(b).start].trim_start_matches(',')).filter(|g| g.contains('\n')),
+        _ => None,
+    };
+    let gap = gap.filter(|g| g.trim().is_empty()).unwrap_or(" ");
+    let text = if all.is_empty() { argument.to_string() } else { format!(",{gap}{argument}") };
     (s.text.as_bytes().get(span.start) == Some(&b'(')).then(|| Edit::new(at, at, text))
 }

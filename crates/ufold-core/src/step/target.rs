@@ -1,6 +1,6 @@
 //! What a person points at by `FILE:LINE:COL`, `FILE:name` or `FILE:Class.name`.
 
-use crate::names::{BindingId, Names, Source};
+use crate::names::{BindKind, BindingId, Names, Source};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -23,11 +23,18 @@ pub fn name_at(source: &Source, byte: usize) -> Option<Span> {
     found.into_iter().max_by_key(|n| (t.span(*n).start, t.role(*n) == Role::Name)).map(|n| t.span(n))
 }
 
-/// The span of the smallest expression that begins at a byte or holds it.
+/// The span of the smallest expression that begins at a byte or holds it; a class or a module is none without its member.
 pub fn value_at(source: &Source, byte: usize) -> Option<Span> {
     let t = &source.tree;
     let holds = |n: &NodeId| t.role(*n).is_expression() && t.span(*n).start <= byte && byte < t.span(*n).end;
-    t.ids().filter(holds).map(|n| t.span(n)).min_by_key(|s| s.end - s.start)
+    let smallest = t.ids().filter(holds).min_by_key(|n| t.span(*n).end - t.span(*n).start)?;
+    let names_no_value = |n: NodeId| {
+        let Some(r) = source.names.at(n).filter(|_| t.field(n) == Field::Object) else { return false };
+        let binding = r.target.map(|b| source.names.binding(b));
+        binding.map_or(r.may_be_type(), |b| b.import.is_some() || b.kind == BindKind::Class)
+    };
+    let path = t.parent(smallest).filter(|m| t.role(*m) == Role::Member && names_no_value(smallest));
+    Some(t.span(path.unwrap_or(smallest)))
 }
 
 /// The span of a definition's name, by `name` or `Class.name`.

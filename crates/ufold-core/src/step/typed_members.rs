@@ -8,13 +8,14 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
+use super::class_tree::{self, Class, same_class};
 use super::project::Project;
 use super::region::reason;
 use super::rename::{Found, Uses};
 use super::{Reason, unseen};
 use crate::lang::MemberOf;
 use crate::names::{BindKind, BindingId, Names, Source, Space};
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{NodeId, Role};
 use crate::types::Ty;
 
 /// More places are not told.
@@ -24,14 +25,6 @@ struct Member<'a> {
     project: &'a Project<'a>,
     old: &'a str,
     new: &'a str,
-}
-
-/// A class of the project.
-struct Class {
-    source: Arc<Source>,
-    node: NodeId,
-    ty: Ty,
-    above: Vec<Ty>,
 }
 
 pub(super) fn find(
@@ -58,7 +51,7 @@ impl Member<'_> {
         if s.lang.is_special_member(self.old) {
             return refuse("foreign-name", format!("the language gives `{}` its meaning", self.old));
         }
-        let classes = self.classes();
+        let classes = class_tree::with_word(self.project, self.old);
         let Some(home) = classes.iter().find(|c| c.ty == own) else {
             return refuse("unknown-member", format!("the class of `{}` was not found", self.old));
         };
@@ -90,31 +83,6 @@ impl Member<'_> {
         Ok((out, assumed))
     }
 
-    /// Classes of the files that have the word, and those that extend them.
-    fn classes(&self) -> Vec<Class> {
-        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
-        let mut files: Vec<Arc<Source>> = unseen::with_word(self.project, self.old).map(|(_, s)| s).collect();
-        let mut out: Vec<Class> = Vec::new();
-        let mut at = 0;
-        while at < files.len() {
-            let source = files[at].clone();
-            at += 1;
-            let t = &source.tree;
-            for node in t.ids().filter(|n| t.role(*n) == Role::Class) {
-                let (ty, above) = source.lang.class_type(&source, node, &definitions);
-                let name = t.child(node, Field::Name).map(|n| source.str(n).to_string());
-                out.push(Class { source: source.clone(), node, ty, above });
-                let Some(name) = name else { continue };
-                for (_, other) in unseen::with_word(self.project, &name) {
-                    if !files.iter().any(|f| f.path == other.path) && has_class_below(&other, &name) {
-                        files.push(other);
-                    }
-                }
-            }
-        }
-        out
-    }
-
     fn member(&self, c: &Class, name: &str) -> Option<BindingId> {
         let scope = c.source.names.scope_of(c.node)?;
         [Space::Functions, Space::Values].into_iter().find_map(|x| c.source.names.declared_as(scope, x, name))
@@ -122,19 +90,7 @@ impl Member<'_> {
 
     /// The classes that have the member in common, and all that are above or below one of them.
     fn family<'c>(&self, classes: &'c [Class], home: &'c Class) -> (Vec<&'c Class>, Vec<&'c Class>) {
-        let extends = |a: &Class, b: &Class| a.above.iter().any(|t| same_class(*t, b.ty));
-        let related = |a: &Class, b: &Class| extends(a, b) || extends(b, a);
-        let mut around: Vec<&Class> = vec![home];
-        let mut at = 0;
-        while at < around.len() {
-            let c = around[at];
-            at += 1;
-            for o in classes.iter().filter(|o| related(c, o)) {
-                if !around.iter().any(|k| k.source.path == o.source.path && k.node == o.node) {
-                    around.push(o);
-                }
-            }
-        }
+        let around = class_tree::around(classes, home);
         let own = self.member(home, self.old).filter(|b| self.is_shared(home, *b));
         let family = match own {
             Some(_) => around
@@ -215,24 +171,5 @@ impl Member<'_> {
             Some(n) => Err(vec![reason(s, *n, "name-taken", format!("`{}` means something else here", self.new))]),
             None => Ok(()),
         }
-    }
-}
-
-/// A class, perhaps one without a name, that extends one of this name.
-fn has_class_below(s: &Source, name: &str) -> bool {
-    let t = &s.tree;
-    let named = |n: NodeId| t.subtree(n).any(|w| t.is_leaf(w) && s.str(w) == name);
-    t.ids().filter(|c| t.role(*c) == Role::Class).any(|c| {
-        let made = t.parent(c).and_then(|p| t.child(p, Field::Callee));
-        unseen::bases(s, c).into_iter().chain(made).any(named)
-    })
-}
-
-/// The same class, whatever its type arguments.
-fn same_class(a: Ty, b: Ty) -> bool {
-    use crate::types::Kind::Named;
-    match (a.kind(), b.kind()) {
-        (Named { name: x, .. }, Named { name: y, .. }) => x == y,
-        _ => false,
     }
 }

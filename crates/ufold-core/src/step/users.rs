@@ -54,6 +54,12 @@ impl Other {
     }
 }
 
+/// The last parameter of a function is all the arguments that are left.
+pub fn takes_any_number(s: &Source, function: NodeId) -> bool {
+    let last = s.tree.child(function, Field::Parameters).and_then(|p| s.tree.children(p).last());
+    last.is_some_and(|p| s.str(p).contains("..."))
+}
+
 /// An argument that stands for one parameter, by its place.
 pub fn is_plain_argument(t: &Tree, n: NodeId) -> bool {
     !matches!(t.role(n), Role::Spread | Role::KeywordArg | Role::Generator)

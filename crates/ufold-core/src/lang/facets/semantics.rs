@@ -87,6 +87,18 @@ pub trait Semantics: Sync {
     fn passes_fewer_arguments(&self) -> bool {
         true
     }
+    /// A word that hands a function on without calling it, though no name of its file is bound to the function.
+    fn hands_on(&self, _source: &Source, _word: NodeId) -> bool {
+        false
+    }
+    /// Why a function can't stay beside one of its name with a parameter more.
+    fn keeps_no_signature(&self, _source: &Source, _function: NodeId) -> Option<&'static str> {
+        None
+    }
+    /// Objects of a class are stored in a form that depends on which functions the class shows.
+    fn is_stored_by_members(&self, _source: &Source, _class: NodeId, _definitions: &Definitions) -> bool {
+        false
+    }
     /// A function that is a value sees only variables that get one value.
     fn captures_fixed_only(&self) -> bool {
         false

@@ -5,10 +5,6 @@ use crate::tree::{Field, Grammar, NodeId, Role};
 
 pub trait Syntax: Sync {
     fn name(&self) -> &'static str;
-    /// Steps that are not planned for it yet.
-    fn steps_to_come(&self) -> &'static [&'static str] {
-        &[]
-    }
     fn extensions(&self) -> &'static [&'static str];
     fn grammar(&self) -> &Grammar;
     fn is_comment(&self, kind: &str) -> bool;

@@ -13,6 +13,11 @@ pub trait Writer: Syntax {
     fn variable_name(&self, words: &[String]) -> String;
     /// The edit that adds a parameter after those that are there.
     fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit>;
+    /// The edit that gives a function one parameter more, and lets one with its old parameters call it with the value
+    /// that the signature has by default; where no parameter has default values.
+    fn keep_signature(&self, _source: &Source, _function: NodeId, _parameter: &Signature) -> Option<Edit> {
+        None
+    }
     /// The declaration of locals without a value, each with its type where that is known; lines after the first are
     /// indented.
     fn write_declaration(&self, source: &Source, locals: &[(String, Option<String>)], indent: &str) -> String;

@@ -24,6 +24,9 @@ enum Held<'a> {
     Other(Arc<Source>),
 }
 
+/// Ends of the names of classes outside the project whose objects are meant to be stored.
+const STORED: &[&str] = &["Exception", "Error", "Throwable", "Serializable", "Externalizable"];
+
 impl Class<'_> {
     pub fn source(&self) -> &Source {
         match &self.home {
@@ -96,13 +99,30 @@ impl<'a> Types<'a> {
         let above = self.deeper().map_or(Vec::new(), |d| d.above(class));
         let shown = |b: Ty| {
             let Kind::Named { name, .. } = b.kind() else { return false };
-            let outside = ["Exception", "Error", "Throwable", "Serializable", "Externalizable"];
             match self.class(b) {
                 Some(c) => Types { s: c.source(), ..self.deeper().unwrap_or(self) }.shows_its_name(c.node),
-                None => outside.iter().any(|e| name.ends_with(e)),
+                None => STORED.iter().any(|e| name.ends_with(e)),
             }
         };
         t.role(class) == Role::Class && (record && own.is_none() || above.into_iter().any(shown))
+    }
+
+    /// A class that can be stored without saying by which number its form is known.
+    pub fn is_stored_by_members(self, class: NodeId) -> bool {
+        let scope = self.s.names.scope_of(class);
+        let numbered = scope.is_some_and(|x| self.s.names.declared_as(x, Space::Values, "serialVersionUID").is_some());
+        !numbered && !["record", "enum"].contains(&super::scopes::class_word(self.s, class)) && self.is_stored(class)
+    }
+
+    fn is_stored(self, class: NodeId) -> bool {
+        let above = self.deeper().map_or(Vec::new(), |d| d.above(class));
+        above.into_iter().any(|b| {
+            let Kind::Named { name, .. } = b.kind() else { return false };
+            match self.class(b) {
+                Some(c) => Types { s: c.source(), ..self.deeper().unwrap_or(self) }.is_stored(c.node),
+                None => STORED.iter().any(|e| name.ends_with(e)),
+            }
+        })
     }
 
     /// What a bare name means among the types, and whether that is sure: a class that something outside the project

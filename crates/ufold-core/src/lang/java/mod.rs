@@ -8,6 +8,7 @@ mod known;
 mod members;
 mod modules;
 mod scopes;
+mod signatures;
 mod spelling;
 mod types;
 mod words;
@@ -30,9 +31,6 @@ pub struct Java;
 impl Syntax for Java {
     fn name(&self) -> &'static str {
         "java"
-    }
-    fn steps_to_come(&self) -> &'static [&'static str] {
-        &["param"]
     }
     fn extensions(&self) -> &'static [&'static str] {
         &["java"]
@@ -272,6 +270,22 @@ impl Semantics for Java {
     fn passes_fewer_arguments(&self) -> bool {
         false
     }
+    fn hands_on(&self, source: &Source, word: NodeId) -> bool {
+        let around = source.tree.parent(word).filter(|p| source.tree.role(*p) == Role::Other);
+        around.is_some_and(|p| {
+            let text = source.str(p);
+            text.rsplit_once("::").is_some_and(|(_, last)| last == "new" || last == source.str(word))
+        })
+    }
+    fn keeps_no_signature(&self, source: &Source, function: NodeId) -> Option<&'static str> {
+        let class = source.tree.ancestor(function, &[Role::Class])?;
+        let constructor = source.tree.child(function, Field::ReturnType).is_none();
+        (constructor && scopes::class_word(source, class) == "record")
+            .then_some("what a record is made of is said in its head")
+    }
+    fn is_stored_by_members(&self, source: &Source, class: NodeId, definitions: &Definitions) -> bool {
+        types::Types::new(source, definitions).is_stored_by_members(class)
+    }
     fn captures_fixed_only(&self) -> bool {
         true
     }
@@ -449,8 +463,11 @@ impl Writer for Java {
     fn variable_name(&self, words: &[String]) -> String {
         super::camel(words)
     }
-    fn add_parameter(&self, _source: &Source, _function: NodeId, _parameter: &Signature) -> Option<Edit> {
-        None
+    fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
+        signatures::with_parameter(source, function, parameter)
+    }
+    fn keep_signature(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
+        signatures::kept(source, function, parameter)
     }
     fn write_declaration(&self, _source: &Source, locals: &[(String, Option<String>)], indent: &str) -> String {
         let line = |(name, of): &(String, Option<String>)| format!("{} {name};", of.as_deref().unwrap_or("var"));

@@ -210,8 +210,8 @@ pub fn asks_more_than_type(s: &Source, value: NodeId, definitions: &Definitions)
             let written = function.and_then(|f| t.child(f, Field::ReturnType));
             number && written.is_none_or(|w| narrow(types.of_node(w)))
         }
-        // what an array or a switch takes is not looked at
-        Role::Other => true,
+        // what an array holds or a switch takes is not looked at, but for the array's length
+        Role::Other => !s.str(parent).starts_with('['),
         Role::Conditional => {
             let both = t.conditional_parts(parent).map(|[_, a, b]| (types.value(a), types.value(b)));
             !both.is_some_and(|(a, b)| a == b && a.is_known())

@@ -6,10 +6,10 @@ use crate::names::Source;
 use crate::tree::{NodeId, Role};
 
 /// Longest line of a head.
-const WIDTH: usize = 100;
+pub(super) const WIDTH: usize = 100;
 
 /// The author writes `final` before most parameters.
-fn finals(source: &Source) -> bool {
+pub(super) fn finals(source: &Source) -> bool {
     let t = &source.tree;
     let all =
         t.ids().filter(|n| t.role(*n) == Role::Parameter && t.ancestor(*n, &[Role::Function, Role::Lambda]).is_some());
@@ -47,7 +47,7 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
 }
 
 /// A list in as few lines as fit; `end` follows the last.
-fn filled(list: &[String], indent: &str, end: &str) -> String {
+pub(super) fn filled(list: &[String], indent: &str, end: &str) -> String {
     let mut lines = vec![indent.to_string()];
     for (i, item) in list.iter().enumerate() {
         let more = if i + 1 == list.len() { end.len() } else { 1 };
