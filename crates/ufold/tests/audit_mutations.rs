@@ -115,8 +115,12 @@ fn try_case(case: &Case, interpreter: &str, dice: &mut Dice, tries: u64, count: 
         let f = dice.roll(wrong.result.files.len() as u64) as usize;
         let edits = &mut wrong.result.files[f].edits;
         let e = dice.roll(edits.len() as u64) as usize;
-        edits[e].text = changed(dice, &edits[e].text, &words);
-        if edits[e].text == plan.result.files[f].edits[e].text {
+        // one is forgotten, or is another one
+        match dice.roll(6) {
+            0 => drop(edits.remove(e)),
+            _ => edits[e].text = changed(dice, &edits[e].text, &words),
+        }
+        if edits.get(e).is_some_and(|x| *x == plan.result.files[f].edits[e]) {
             continue;
         }
         let file = &wrong.result.files[f].file;
@@ -126,9 +130,13 @@ fn try_case(case: &Case, interpreter: &str, dice: &mut Dice, tries: u64, count: 
         for g in &plan.result.files {
             let own = &case.files.iter().find(|x| x.0 == g.file).expect("a file of the case").1;
             let text = if g.file == *file { text.clone() } else { apply_edits(own, &g.edits).expect("a right plan") };
-            std::fs::write(trial.path().join(&g.file), text).expect("files can be written");
+            if g.moves_to.is_some() {
+                std::fs::remove_file(trial.path().join(&g.file)).expect("a moved file was there");
+            }
+            std::fs::write(trial.path().join(g.moves_to.as_ref().unwrap_or(&g.file)), text).expect("it can be written");
         }
-        let after = program(interpreter, trial.path(), &case.files[0].0);
+        let moved = plan.result.files.iter().find(|f| f.file == case.files[0].0).and_then(|f| f.moves_to.as_ref());
+        let after = program(interpreter, trial.path(), moved.unwrap_or(&case.files[0].0));
         if after.stdout == before.stdout && after.status == before.status {
             continue;
         }
@@ -151,10 +159,9 @@ fn the_audit_catches(interpreter: &str, files: &[&str]) {
     }
     let mut dice = Dice(number("UFOLD_SEED", 7) | 1);
     let mut count = Count::default();
-    for case in files.iter().flat_map(|f| load(f)).filter(|c| c.get("expect").starts_with("ready")) {
-        if case.all("step").next().is_none() {
-            try_case(&case, interpreter, &mut dice, number("UFOLD_RANDOM", 3), &mut count);
-        }
+    let planned = |c: &Case| ["ready", "assumed"].iter().any(|v| c.get("expect").starts_with(v));
+    for case in files.iter().flat_map(|f| load(f)).filter(|c| planned(c) && c.all("broken").next().is_none()) {
+        try_case(&case, interpreter, &mut dice, number("UFOLD_RANDOM", 3), &mut count);
     }
     println!("{} wrong plans, {} caught", count.wrong, count.caught);
     let missed = count.missed.join("\n");
@@ -188,4 +195,25 @@ fn wrong_javascript_plans() {
 #[test]
 fn wrong_java_plans() {
     the_audit_catches(JAVA, &["java_values.txt", "java_classes.txt"]);
+}
+
+#[test]
+fn wrong_python_edits() {
+    the_audit_catches(
+        "python3",
+        &["python_edits.txt", "python_inline.txt", "python_inline_files.txt", "python_users.txt", "python_seen.txt"],
+    );
+}
+
+#[test]
+fn wrong_javascript_edits() {
+    the_audit_catches(
+        "node",
+        &["javascript_edits.txt", "javascript_inline.txt", "javascript_users.txt", "javascript_seen.txt"],
+    );
+}
+
+#[test]
+fn wrong_java_edits() {
+    the_audit_catches(JAVA, &["java_names.txt", "java_param.txt"]);
 }

@@ -251,3 +251,8 @@ fn java_classes_and_files() {
 fn java_names() {
     cases("java_names.txt", JAVA);
 }
+
+#[test]
+fn java_parameters() {
+    cases("java_param.txt", JAVA);
+}

@@ -10,7 +10,7 @@ use rustc_hash::FxHashMap;
 use super::outside::{ScopeMap, same_meaning};
 use super::{Objection, Opinion, object};
 use crate::names::Source;
-use crate::step::{FileEdits, Plan, Project};
+use crate::step::{FileEdits, Plan, Project, whole_words};
 use crate::text::{Span, apply_edits};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -21,7 +21,10 @@ pub(super) fn run(project: &Project, plan: &Plan) -> Opinion<()> {
     let files: Vec<File> = plan.result.files.iter().map(|f| File::new(project, f)).collect::<Opinion<_>>()?;
     match plan.step.as_str() {
         "rename" => {
-            files.iter().try_for_each(|f| f.renamed(plan))?;
+            let Some(old) = files.iter().find_map(|f| f.renamed_word()) else {
+                return object(&files[0].old, Tree::ROOT, "no word changed");
+            };
+            files.iter().try_for_each(|f| f.renamed(plan, &old))?;
             super::renamed::members(project, plan, &files)
         }
         "param" => {
@@ -29,7 +32,8 @@ pub(super) fn run(project: &Project, plan: &Plan) -> Opinion<()> {
             let walked: Vec<Walked> = files.iter().map(|f| f.with_parameter(plan, value)).collect::<Opinion<_>>()?;
             super::widened::run(project, value, &files, &walked)
         }
-        _ => super::inlined::run(project, plan, &files),
+        "inline" => super::inlined::run(project, plan, &files),
+        step => object(&files[0].old, Tree::ROOT, format!("nothing is known of a step `{step}`")),
     }
 }
 
@@ -84,8 +88,15 @@ impl File {
         self.edits.iter().any(|(e, _)| e.contains(old) || old.contains(*e) && e.start < e.end)
     }
 
+    /// The word that became another one; texts may hold it, so they do not tell.
+    fn renamed_word(&self) -> Option<String> {
+        let (o, t) = (&self.old, &self.old.tree);
+        let is_word = |n: &NodeId| t.is_leaf(*n) && !matches!(t.role(*n), Role::Literal | Role::TemplateText);
+        t.ids().filter(is_word).find(|n| self.edits.iter().any(|(e, _)| *e == t.span(*n))).map(|n| o.str(n).to_string())
+    }
+
     /// The same nodes; words differ only where they were renamed, and each name reaches the same definition.
-    fn renamed(&self, plan: &Plan) -> Opinion<()> {
+    fn renamed(&self, plan: &Plan, old: &str) -> Opinion<()> {
         let (o, s) = (&self.old, &self.new);
         let (t, n) = (&o.tree, &s.tree);
         let new = plan.request.name.as_deref().unwrap_or("");
@@ -106,9 +117,16 @@ impl File {
             map.insert(a, b);
             if t.is_leaf(a) {
                 let same = t.exact(a) == n.exact(b);
-                let renamed = self.edited(t.span(a)) && (s.str(b) == new || t.role(a) == Role::Literal);
-                if !same && !renamed {
+                let edited = self.edited(t.span(a));
+                let renamed = match t.role(a) {
+                    Role::Literal => s.str(b) == with_words_replaced(o.str(a), old, new),
+                    _ => o.str(a) == old && s.str(b) == new,
+                };
+                if !same && !(edited && renamed) {
                     return object(o, a, "another word changed");
+                }
+                if same && self.edits.iter().any(|(e, _)| *e == t.span(a)) {
+                    return object(o, a, "a word that should change is as it was");
                 }
                 pairs.push((a, b));
             }
@@ -170,14 +188,17 @@ impl File {
         let mut parameters = 0;
         for p in &w.added {
             let parent = n.parent(*p).unwrap_or(Tree::ROOT);
+            let given = n.child(*p, Field::Value);
+            let is_value = |g: NodeId| value.is_some_and(|v| self.is_value(v, g, &w.scopes));
+            let called = n.child(*p, Field::Key).or(n.child(*p, Field::Name)).filter(|_| given.is_some());
+            if called.is_some_and(|k| s.str(k) != name) {
+                return object(s, *p, "another name was added");
+            }
             match n.role(parent) {
-                Role::Parameters => parameters += 1,
-                Role::Arguments => {
-                    let given = n.child(*p, Field::Value).unwrap_or(*p);
-                    if !value.is_some_and(|v| self.is_value(v, given, &w.scopes)) {
-                        return object(s, *p, "a call passes another value");
-                    }
-                }
+                Role::Parameters if given.is_none_or(is_value) => parameters += 1,
+                Role::Arguments if is_value(given.unwrap_or(*p)) => {}
+                Role::Parameters => return object(s, *p, "the parameter has another value by default"),
+                Role::Arguments => return object(s, *p, "a call passes another value"),
                 _ => return object(s, *p, "code was added"),
             }
         }
@@ -343,6 +364,18 @@ impl File {
         let span = self.new.tree.span(new);
         self.edits.iter().any(|(e, f)| e.start == e.end && f.contains(span))
     }
+}
+
+/// A text in which a word, wherever it stands by itself, is another one.
+fn with_words_replaced(text: &str, old: &str, new: &str) -> String {
+    let mut out = String::new();
+    let mut from = 0;
+    for at in whole_words(text, old) {
+        out.push_str(&text[from..at]);
+        out.push_str(new);
+        from = at + old.len();
+    }
+    out + &text[from..]
 }
 
 /// The expression that fills a range.

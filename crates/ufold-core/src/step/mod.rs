@@ -418,7 +418,7 @@ fn source_of(project: &Project, place: &Place) -> Result<std::sync::Arc<crate::n
 /// The outcome of a step that writes no function, when the audit agrees with it.
 fn audited_step(project: &Project, request: &Request, step: &str, result: Outcome) -> Outcome {
     let plan = Plan { schema: PLAN_SCHEMA.into(), step: step.into(), request: request.clone(), result };
-    match crate::audit::audit_edit(project, &plan) {
+    match crate::audit::audit(project, &plan) {
         Ok(()) => plan.result,
         Err(reasons) => Outcome::refused(reasons),
     }
