@@ -158,8 +158,28 @@ impl Check<'_> {
         } else {
             let home = self.project.index(&self.function.file);
             let member = crate::step::Entity::Member(home.unwrap_or(usize::MAX), self.function.name.clone());
-            binding.kind == BindKind::Import && self.project.entity(s, &binding.name) == member
+            is_exported(self.home, &self.function.name)
+                && binding.kind == BindKind::Import
+                && self.project.entity(s, &binding.name) == member
         };
         if reached { Ok(()) } else { wrong() }
     }
+}
+
+/// Other files get a module's name by its word, or by a member of what the module gives.
+fn is_exported(s: &Source, name: &str) -> bool {
+    s.names.in_module(name).is_some_and(|b| s.lang.exports_by_name(s, b)) || gives(s, name)
+}
+
+/// A module that gives an object to others has a member of that name in it.
+pub(super) fn gives(s: &Source, name: &str) -> bool {
+    let t = &s.tree;
+    let given = |assign: NodeId| {
+        let Some((left, right)) = t.child(assign, Field::Left).zip(t.child(assign, Field::Right)) else { return false };
+        let member = t.child(left, Field::Member).filter(|m| s.str(*m) == name).and(t.child(left, Field::Object));
+        let whole = t.role(right) == Role::Dict && s.lang.is_exports(s.str(left));
+        member.is_some_and(|o| s.lang.is_exports(s.str(o)))
+            || whole && t.subtree(right).any(|x| t.is_leaf(x) && s.str(x) == name)
+    };
+    t.ids().filter(|n| t.role(*n) == Role::Assign).any(given)
 }

@@ -6,7 +6,7 @@ use super::outside::{ScopeMap, same_meaning};
 use super::steps::{File, Walked};
 use super::{Opinion, object};
 use crate::names::{BindingId, Names, Source, Use};
-use crate::step::{Entity, Plan, Project};
+use crate::step::{Entity, Plan, Project, with_word};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 struct Inlined<'a> {
@@ -60,7 +60,7 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()>
     if replaced == 0 || replaced > uses || !partly && replaced < uses {
         return object(o, i.definition.statement, "a use of the name is left");
     }
-    Ok(())
+    if partly { Ok(()) } else { i.imported(files) }
 }
 
 /// The class whose member a function is.
@@ -102,6 +102,22 @@ impl Inlined<'_> {
         let own = s.names.binding(b).scope == Names::MODULE && s.names.binding(b).import.is_some();
         own && Some(self.project.entity(s, &s.names.binding(b).name))
             == self.project.index(&self.home.path).map(|f| Entity::Member(f, name.clone()))
+    }
+
+    /// No file imports what is gone.
+    fn imported(&self, files: &[File]) -> Opinion<()> {
+        let name = &self.home.names.binding(self.binding).name;
+        for (_, s) in with_word(self.project, name).filter(|(_, s)| s.path != self.home.path) {
+            let Some(b) = s.names.bindings_of(Names::MODULE).find(|b| self.is_it(&s, *b)) else { continue };
+            let after = files.iter().find(|f| f.old.path == s.path).map(|f| &f.new.names);
+            let own = s.names.binding(b);
+            let left =
+                |names: &Names| names.in_module(&own.name).is_some_and(|x| names.binding(x).import == own.import);
+            if after.is_none_or(left) {
+                return object(&s, own.first, "this imports what is gone");
+            }
+        }
+        Ok(())
     }
 
     /// All uses in the project.

@@ -13,6 +13,7 @@ mod captured;
 mod declared;
 mod derived;
 mod equal;
+mod everywhere;
 pub(crate) mod first;
 mod inlined;
 mod leaving;

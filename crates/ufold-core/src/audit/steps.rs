@@ -24,8 +24,9 @@ pub(super) fn run(project: &Project, plan: &Plan) -> Opinion<()> {
             let Some(old) = files.iter().find_map(|f| f.renamed_word()) else {
                 return object(&files[0].old, Tree::ROOT, "no word changed");
             };
-            files.iter().try_for_each(|f| f.renamed(plan, &old))?;
-            super::renamed::members(project, plan, &files)
+            let maps: Vec<_> = files.iter().map(|f| f.renamed(plan, &old)).collect::<Opinion<_>>()?;
+            super::renamed::members(project, plan, &files)?;
+            super::everywhere::run(project, plan, &files, &maps, &old)
         }
         "param" => {
             let value = files.iter().find_map(|f| Some((&*f.old, f.hole()?)));
@@ -48,7 +49,7 @@ pub(super) struct File {
 #[derive(Default)]
 pub(super) struct Walked {
     pub(super) scopes: ScopeMap,
-    leaves: Vec<(NodeId, NodeId)>,
+    pub(super) leaves: Vec<(NodeId, NodeId)>,
     /// Old nodes with the new ones that took their places.
     pub(super) replaced: Vec<(NodeId, NodeId)>,
     /// Old statements with the new ones that took their places.
@@ -96,7 +97,7 @@ impl File {
     }
 
     /// The same nodes; words differ only where they were renamed, and each name reaches the same definition.
-    fn renamed(&self, plan: &Plan, old: &str) -> Opinion<()> {
+    fn renamed(&self, plan: &Plan, old: &str) -> Opinion<FxHashMap<NodeId, NodeId>> {
         let (o, s) = (&self.old, &self.new);
         let (t, n) = (&o.tree, &s.tree);
         let new = plan.request.name.as_deref().unwrap_or("");
@@ -119,13 +120,15 @@ impl File {
                 let same = t.exact(a) == n.exact(b);
                 let edited = self.edited(t.span(a));
                 let renamed = match t.role(a) {
-                    Role::Literal => s.str(b) == with_words_replaced(o.str(a), old, new),
+                    Role::Literal => s.str(b) == text_with(o, a, old, new),
                     _ => o.str(a) == old && s.str(b) == new,
                 };
-                if !same && !(edited && renamed) {
+                if !(same || edited && renamed) {
                     return object(o, a, "another word changed");
                 }
-                if same && self.edits.iter().any(|(e, _)| *e == t.span(a)) {
+                // of a pair that was one word the key stays
+                let pair = t.parent(a).is_some_and(|p| t.span(p) == t.span(a));
+                if same && !pair && self.edits.iter().any(|(e, _)| *e == t.span(a)) {
                     return object(o, a, "a word that should change is as it was");
                 }
                 pairs.push((a, b));
@@ -165,7 +168,7 @@ impl File {
                 return object(o, a, format!("`{}` would mean something else", o.str(a)));
             }
         }
-        Ok(())
+        Ok(map)
     }
 
     /// One parameter more; the value became its name; calls pass the value.
@@ -366,11 +369,14 @@ impl File {
     }
 }
 
-/// A text in which a word, wherever it stands by itself, is another one.
-fn with_words_replaced(text: &str, old: &str, new: &str) -> String {
+/// A text with the new name: in a type wherever the old one stands by itself, in a path at its end.
+fn text_with(s: &Source, literal: NodeId, old: &str, new: &str) -> String {
+    let text = s.str(literal);
     let mut out = String::new();
     let mut from = 0;
-    for at in whole_words(text, old) {
+    let last = whole_words(text, old).last();
+    let of_type = s.tree.ancestor(literal, &[Role::Type]).is_some();
+    for at in whole_words(text, old).filter(|at| of_type || Some(*at) == last) {
         out.push_str(&text[from..at]);
         out.push_str(new);
         from = at + old.len();

@@ -7,14 +7,17 @@ use super::{Opinion, object};
 use crate::lang::MemberOf;
 use crate::names::Source;
 use crate::step::{Project, class_tree, takes_any_number};
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::Ty;
 
 /// A value of an old file that became a parameter.
 type Value<'a> = Option<(&'a Source, NodeId)>;
 
 pub(super) fn run(project: &Project, value: Value, files: &[File], walked: &[Walked]) -> Opinion<()> {
-    let Some((o, v)) = value.filter(|v| !v.0.lang.passes_fewer_arguments()) else { return Ok(()) };
+    let Some((o, v)) = value else { return object(&files[0].old, Tree::ROOT, "no value became a parameter") };
+    if o.lang.passes_fewer_arguments() {
+        return files.iter().zip(walked).try_for_each(|(f, w)| without_default(f, w));
+    }
     let ([file], [w]) = (files, walked) else { return object(o, v, "more than one file changed") };
     let function = o.tree.ancestor(v, &[Role::Function]);
     let new = function.and_then(|f| w.scopes.get(&f).copied());
@@ -27,6 +30,32 @@ pub(super) fn run(project: &Project, value: Value, files: &[File], walked: &[Wal
         [(old, first, second)] if old == function && second == new => c.only_calls(first),
         _ => object(o, v, "another function was added"),
     }
+}
+
+/// A parameter without a default value is passed by all that call the function, which no other file can.
+fn without_default(file: &File, w: &Walked) -> Opinion<()> {
+    let o = &*file.old;
+    let (s, n) = (&file.new, &file.new.tree);
+    let added = w.added.iter().find(|p| n.parent(**p).is_some_and(|l| n.role(l) == Role::Parameters));
+    let Some(added) = added.filter(|p| n.child(**p, Field::Value).is_none()) else { return Ok(()) };
+    let function = n.ancestor(*added, &[Role::Function]);
+    let Some(name) = function.and_then(|f| n.child(f, Field::Name)) else {
+        return object(s, *added, "who calls this is not known");
+    };
+    let own = s.names.at(name).and_then(|r| r.target);
+    for (a, b) in w.leaves.iter().filter(|(a, b)| s.str(*b) == s.str(name) && *b != name && o.str(*a) == s.str(name)) {
+        let is_it = match n.role(*b) {
+            Role::Name => own.is_some() && s.names.at(*b).and_then(|r| r.target) == own,
+            role => role == Role::MemberName,
+        };
+        let used = n.parent(*b).filter(|m| n.role(*m) == Role::Member).unwrap_or(*b);
+        let call = n.parent(used).filter(|c| n.role(*c) == Role::Call && n.field(used) == Field::Callee);
+        let list = call.and_then(|c| n.child(c, Field::Arguments));
+        if is_it && !list.is_some_and(|l| n.children(l).any(|g| w.added.contains(&g))) {
+            return object(o, *a, "this does not pass the value");
+        }
+    }
+    Ok(())
 }
 
 struct Check<'a> {

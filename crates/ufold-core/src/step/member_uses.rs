@@ -15,10 +15,11 @@ use crate::names::{ScopeKind, Source};
 use crate::tree::{Field, NodeId, Role};
 
 /// A class, by its file and its node.
-type Class = (Arc<Source>, NodeId);
+pub(crate) type Class = (Arc<Source>, NodeId);
 
 /// What a word on an object is of.
-enum Owner {
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Owner {
     Family,
     Other,
     Unknown,
@@ -112,7 +113,7 @@ fn clashes(project: &Project, family: &[Class], old: &str, new: &str) -> Found<(
 }
 
 /// The classes related to the one whose member a word surely names.
-pub(super) fn family_of(project: &Project, s: &Source, n: NodeId) -> Option<Vec<Class>> {
+pub(crate) fn family_of(project: &Project, s: &Source, n: NodeId) -> Option<Vec<Class>> {
     class_of(project, s, n).map(|c| family(project, c))
 }
 
@@ -220,7 +221,7 @@ fn listed_members(s: &Source, old: &str, family: &[Class]) -> Vec<NodeId> {
     t.ids().filter(listed).collect()
 }
 
-fn is_member_word(s: &Source, n: NodeId, word: &str) -> bool {
+pub(crate) fn is_member_word(s: &Source, n: NodeId, word: &str) -> bool {
     let t = &s.tree;
     let member = match t.role(n) {
         Role::MemberName => true,
@@ -237,7 +238,7 @@ fn is_member_word(s: &Source, n: NodeId, word: &str) -> bool {
 }
 
 /// What the word of a member is of.
-fn owner(project: &Project, s: &Arc<Source>, n: NodeId, family: &[Class]) -> Owner {
+pub(crate) fn owner(project: &Project, s: &Arc<Source>, n: NodeId, family: &[Class]) -> Owner {
     let t = &s.tree;
     let of = |class: Class| if is_in(family, &class) { Owner::Family } else { Owner::Other };
     if let Some(class) = class_of(project, s, n) {

@@ -202,8 +202,8 @@ impl Widened<'_> {
         let class = |n: NodeId| t.ancestor(n, &[Role::Class]);
         let names: Vec<&str> = t.subtree(self.value).filter(|n| t.role(*n) == Role::Name).map(|n| s.str(n)).collect();
         let within = || t.ancestors(call).take_while(|a| Some(*a) != class(call)).filter_map(|a| s.names.scope_of(a));
-        let taken = |w: &&str| within().filter(|x| *x != Names::MODULE).any(|x| s.names.declared_in(x, w).is_some());
-        names.is_empty() || class(call) == class(self.function) && !names.iter().any(|w| taken(&w))
+        let taken = |w: &str| within().filter(|x| *x != Names::MODULE).any(|x| s.names.declared_in(x, w).is_some());
+        names.is_empty() || class(call) == class(self.function) && !names.iter().any(|w| taken(w))
     }
 
     /// A function more between a caller and the code changes nothing.

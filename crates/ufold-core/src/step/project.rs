@@ -20,6 +20,19 @@ pub trait Sources: Sync {
     }
 }
 
+/// Some files have other texts.
+struct Edited<'a> {
+    texts: &'a dyn Sources,
+    edited: &'a [(&'a str, Arc<str>)],
+}
+
+impl Sources for Edited<'_> {
+    fn text(&self, path: &str) -> Result<Arc<str>, String> {
+        let own = self.edited.iter().find(|(p, _)| *p == path);
+        own.map_or_else(|| self.texts.text(path), |(_, text)| Ok(text.clone()))
+    }
+}
+
 /// A place in a file that was not scanned.
 pub struct Mention {
     pub file: String,
@@ -85,6 +98,21 @@ impl<'a> Project<'a> {
         let facts = [self.facts, &[own]].concat();
         let texts = WithNew { texts: self.texts, path: path.to_string() };
         let project = Project { has_new: true, ..Project::new(&facts, &texts) };
+        Ok(run(&project))
+    }
+
+    /// The same with other texts for some of its files.
+    pub fn with_texts<T>(&self, texts: &[(&str, Arc<str>)], run: impl FnOnce(&Project) -> T) -> Result<T, String> {
+        let mut all = self.facts.to_vec();
+        for (path, text) in texts {
+            let lang = lang::for_path(path).ok_or_else(|| format!("{path}: no known language"))?;
+            let tree = crate::tree::parse(text, lang).map_err(|e| format!("{path}: {e}"))?;
+            let old = all.iter_mut().find(|f| f.path == *path).ok_or_else(|| format!("{path}: not of the project"))?;
+            let own = crate::find::facts(path, text, &tree, lang);
+            *old = FileFacts { module_system: old.module_system.clone(), ..own };
+        }
+        let texts = Edited { texts: self.texts, edited: texts };
+        let project = Project { kept: self.kept, ..Project::new(&all, &texts) };
         Ok(run(&project))
     }
 

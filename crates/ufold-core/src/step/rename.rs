@@ -35,9 +35,9 @@ struct Rename<'a> {
 pub(super) type Found<T> = Result<T, Vec<Reason>>;
 
 /// The nodes of one file that change.
-pub(super) struct Uses {
-    pub(super) source: Arc<Source>,
-    pub(super) nodes: Vec<NodeId>,
+pub(crate) struct Uses {
+    pub(crate) source: Arc<Source>,
+    pub(crate) nodes: Vec<NodeId>,
 }
 
 fn add_uses(all: &mut Vec<Uses>, more: Vec<Uses>) {

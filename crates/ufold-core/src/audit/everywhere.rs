@@ -1,0 +1,293 @@
+//! A name has its new word in all files: read again with the new texts, each word that meant it means it still, each other
+//! one what it meant.
+//!
+//! Names of modules are resolved in the project as it would be; members and named arguments, which nothing resolves, are
+//! asked for word by word. Languages whose types tell members apart: see [`super::renamed`].
+
+use std::sync::Arc;
+
+use rustc_hash::FxHashMap;
+
+use super::steps::File;
+use super::{Objection, Opinion, object};
+use crate::names::{BindingId, ImportRef, Names, ScopeKind, Source};
+use crate::step::member_uses::{Owner, family_of, is_member_word, owner};
+use crate::step::{Entity, Plan, Project, Verdict, named_arguments, with_word};
+use crate::tree::{Field, NodeId, Role, Tree};
+
+type Map = FxHashMap<NodeId, NodeId>;
+
+pub(super) fn run(project: &Project, plan: &Plan, files: &[File], maps: &[Map], old: &str) -> Opinion<()> {
+    if files[0].old.names.members_in_sight {
+        return Ok(());
+    }
+    let new = plan.request.name.as_deref().unwrap_or("");
+    let all = with_word(project, old).collect();
+    let e = Everywhere { project, files, maps, all, old, new };
+    e.named_arguments()?;
+    e.members(plan.result.verdict == Verdict::Assumed)?;
+    e.modules()
+}
+
+struct Everywhere<'a> {
+    project: &'a Project<'a>,
+    files: &'a [File],
+    maps: &'a [Map],
+    /// Files that have the old word.
+    all: Vec<(usize, Arc<Source>)>,
+    old: &'a str,
+    new: &'a str,
+}
+
+impl Everywhere<'_> {
+    fn edited(&self, s: &Source, n: NodeId) -> bool {
+        self.files.iter().any(|f| f.old.path == s.path && f.edited(s.tree.span(n)))
+    }
+
+    /// Words that changed.
+    fn words(&self) -> impl Iterator<Item = (&Arc<Source>, NodeId)> {
+        self.files.iter().zip(self.maps).flat_map(move |(f, map)| {
+            let t = &f.old.tree;
+            let other = move |n: &NodeId| map.get(n).is_some_and(|m| f.new.str(*m) != self.old);
+            let word = move |n: &NodeId| t.is_leaf(*n) && f.old.str(*n) == self.old && other(n);
+            t.ids().filter(word).map(move |n| (&f.old, n))
+        })
+    }
+
+    /// Calls that give a value to the renamed parameter by its name.
+    fn named_arguments(&self) -> Opinion<()> {
+        for f in self.files {
+            let names = &f.old.names;
+            let local = |b: &BindingId| names.binding(*b).scope != Names::MODULE && !names.is_member(*b);
+            let mut of: Vec<BindingId> =
+                self.words().filter(|w| w.0.path == f.old.path).filter_map(|w| names.at(w.1)?.target).collect();
+            of.dedup();
+            for b in of.into_iter().filter(local) {
+                let Ok((uses, _)) = named_arguments::find(self.project, &f.old, b, self.old) else {
+                    return object(&f.old, names.binding(b).first, "a call may name this parameter");
+                };
+                for u in uses {
+                    if let Some(n) = u.nodes.iter().find(|n| !self.edited(&u.source, **n)) {
+                        return object(&u.source, *n, "this call names the parameter by its old name");
+                    }
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// All words of the members that were renamed, none of another class.
+    fn members(&self, assumed: bool) -> Opinion<()> {
+        let is_member = |s: &Source, n: NodeId| {
+            let scope = s.names.at(n).and_then(|r| r.target).map(|b| s.names.scope(s.names.binding(b).scope).kind);
+            s.tree.role(n) == Role::MemberName && scope.is_none() || scope == Some(ScopeKind::Class)
+        };
+        let is_pattern = |s: &Source, n: NodeId| {
+            s.tree.role(n) == Role::KeywordName
+                && s.tree.ancestor(n, &[Role::Call, Role::Case]).is_some_and(|c| s.tree.role(c) == Role::Case)
+        };
+        let members: Vec<_> = self.words().filter(|(s, n)| is_member(s, *n) || is_pattern(s, *n)).collect();
+        let Some(family) = members.iter().find_map(|(s, n)| family_of(self.project, s, *n)) else {
+            // behind a module it is no member
+            return match members.first().filter(|_| self.definition().is_none()) {
+                Some((s, n)) if meaning(self.project, s, *n).is_none() => object(s, *n, "no class has the new name"),
+                _ => Ok(()),
+            };
+        };
+        for (_, s) in &self.all {
+            for n in s.tree.ids().filter(|n| is_member_word(s, *n, self.old)) {
+                let fits = match owner(self.project, s, n, &family) {
+                    Owner::Family => self.edited(s, n),
+                    Owner::Other => true,
+                    Owner::Unknown => self.edited(s, n) && assumed,
+                };
+                if !fits {
+                    return object(s, n, format!("`{}` here is, or may be, the renamed member", self.old));
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// The definition of a module's name, when that is what was renamed.
+    fn definition(&self) -> Option<usize> {
+        let of_module = |s: &Source, n: NodeId| {
+            let b = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b));
+            b.is_some_and(|b| b.scope == Names::MODULE && b.import.is_none() && b.first == n)
+        };
+        self.words().find(|(s, n)| of_module(s, *n)).and_then(|(s, _)| self.project.index(&s.path))
+    }
+
+    fn modules(&self) -> Opinion<()> {
+        let texts: Vec<(&str, Arc<str>)> =
+            self.files.iter().map(|f| (f.old.path.as_str(), f.new.text.clone())).collect();
+        let nowhere = |message: String| Objection { message, file: self.files[0].old.path.clone(), line: 1 };
+        let home = self.definition();
+        let run = |after: &Project| {
+            let all = FxHashMap::default();
+            let check = |s: &Source| {
+                let k = self.files.iter().position(|f| f.old.path == s.path);
+                let file = after.index(&s.path).expect("the same files");
+                let new = after.source(file).map_err(|message| Objection { message, file: s.path.clone(), line: 1 })?;
+                let map = k.map_or(&all, |k| &self.maps[k]);
+                FileAfter { e: self, after, home, s, new: &new, map: k.map(|_| map) }.check()
+            };
+            self.all.iter().try_for_each(|(_, s)| check(s))
+        };
+        self.project.with_texts(&texts, run).map_err(nowhere)?
+    }
+}
+
+/// One file, before and after.
+struct FileAfter<'a> {
+    e: &'a Everywhere<'a>,
+    after: &'a Project<'a>,
+    home: Option<usize>,
+    s: &'a Source,
+    new: &'a Source,
+    /// None: not edited.
+    map: Option<&'a Map>,
+}
+
+impl FileAfter<'_> {
+    fn check(&self) -> Opinion<()> {
+        let (s, t) = (self.s, &self.s.tree);
+        let changed = |n: NodeId| object(s, n, format!("`{}` would be another one here", self.e.old));
+        for n in t.ids().filter(|n| t.is_leaf(*n)) {
+            let Some(m) = self.there(n) else { continue };
+            let is_word = matches!(t.role(n), Role::Name | Role::MemberName) && s.str(n) == self.e.old;
+            let (was, is) = (meaning(self.e.project, s, n), meaning(self.after, self.new, m));
+            let home = self.home.map(|h| Entity::Member(h, self.e.old.to_string()));
+            let fits = match home.is_some() && was == home && self.is_given() {
+                true => self.new.str(m) == self.e.old,
+                false => was.map(|x| self.renamed(x)) == is,
+            };
+            if is_word && !fits {
+                return changed(n);
+            }
+            if t.role(n) == Role::Literal && !self.text_fits(n, m) {
+                return object(s, n, "this text names what has another name now");
+            }
+        }
+        for b in s.names.bindings_of(Names::MODULE).filter(|b| s.names.binding(*b).import.is_some()) {
+            let first = s.names.binding(b).first;
+            let Some(m) = self.there(first) else { continue };
+            let now = self.new.names.at(m).and_then(|r| r.target).map(|b| self.new.names.binding(b).name.as_str());
+            let was = self.e.project.origin(&self.e.project.entity(s, &s.names.binding(b).name));
+            let is = now.map(|name| self.after.origin(&self.after.entity(self.new, name)));
+            if Some(self.renamed(was)) != is || !is.is_some_and(|e| self.exists(&e)) {
+                return changed(first);
+            }
+        }
+        let (was, is) = (s.lang.passed_on(s), self.new.lang.passed_on(self.new));
+        for (a, b) in was.iter().zip(&is) {
+            let of = |p: &Project, s: &Source, i: &ImportRef| {
+                let target = *p.resolved(s, i).first()?;
+                Some(i.member.as_ref().map(|m| p.origin(&Entity::Member(target, m.clone()))))
+            };
+            let (x, y) = (of(self.e.project, s, &a.import), of(self.after, self.new, &b.import));
+            let x = x.map(|e| e.map(|e| self.renamed(e)));
+            if x != y || y.flatten().is_some_and(|e| !self.exists(&e)) {
+                return changed(Tree::ROOT);
+            }
+        }
+        match was.len() == is.len() {
+            true => Ok(()),
+            false => changed(Tree::ROOT),
+        }
+    }
+
+    /// The leaf in the new text.
+    fn there(&self, n: NodeId) -> Option<NodeId> {
+        self.map.map_or(Some(n), |m| m.get(&n).copied())
+    }
+
+    /// Others know it as a member of what its module gives, which has the old name still.
+    fn is_given(&self) -> bool {
+        let index = |s: &Source| self.e.project.index(&s.path);
+        let given = |f: &File| index(&f.old) == self.home && super::call::gives(&f.new, self.e.old);
+        index(self.s) != self.home && self.e.files.iter().any(given)
+    }
+
+    fn renamed(&self, e: Entity) -> Entity {
+        match e {
+            _ if self.is_given() => e,
+            Entity::Member(f, name) if Some(f) == self.home && name == self.e.old => {
+                Entity::Member(f, self.e.new.to_string())
+            }
+            Entity::Unknown(f, name) if Some(f) == self.home && name == self.e.old => {
+                Entity::Unknown(f, self.e.new.to_string())
+            }
+            e => e,
+        }
+    }
+
+    /// A name that a file is said to have is there, where it was there before.
+    fn exists(&self, e: &Entity) -> bool {
+        let Entity::Member(f, name) = e else { return true };
+        let own = |p: &Project, name: &str| p.source(*f).is_ok_and(|s| s.names.in_module(name).is_some());
+        let was = if name == self.e.new { self.e.old } else { name };
+        let given = self.after.source(*f).is_ok_and(|s| super::call::gives(&s, name));
+        own(self.after, name) || given || !own(self.e.project, was)
+    }
+
+    /// A text that is the module's path with the name, a type, or an item of the list of what is public.
+    fn text_fits(&self, n: NodeId, m: NodeId) -> bool {
+        let (p, s, t) = (self.e.project, self.s, &self.s.tree);
+        let Some(home) = self.home else { return true };
+        let quotes = ['"', '\'', '`'];
+        let (was, is) = (s.str(n).trim_matches(quotes), self.new.str(m).trim_matches(quotes));
+        let path = p.modules().name(home).map(|m| m.parts.join("."));
+        if path.as_ref().is_some_and(|d| was == format!("{d}.{}", self.e.old)) {
+            return is == format!("{}.{}", path.unwrap_or_default(), self.e.new);
+        }
+        let file = p.index(&s.path).unwrap_or(usize::MAX);
+        let own = p.origin(&Entity::Member(file, self.e.old.to_string()));
+        let named = own == Entity::Member(home, self.e.old.to_string());
+        let whole = |text: &str| crate::step::whole_words(text, self.e.old).next().is_some();
+        let listed = || {
+            let assign = t.ancestor(n, &[Role::Assign, Role::AugAssign]);
+            let list = assign.and_then(|a| t.child(a, Field::Left)).map(|l| s.str(l));
+            list.is_some() && list == s.lang.public_list()
+        };
+        let names_it = t.ancestor(n, &[Role::Type]).is_some() && whole(was) || was == self.e.old && listed();
+        // the file passes it on by its old name
+        let kept = || self.new.names.in_module(self.e.old).is_some();
+        !(named && names_it && whole(is)) || kept()
+    }
+}
+
+/// What a word of a module's level, or one behind a module, stands for.
+fn meaning(p: &Project, s: &Source, n: NodeId) -> Option<Entity> {
+    let t = &s.tree;
+    if t.role(n) == Role::Name {
+        let r = s.names.at(n)?;
+        let name = match r.target.map(|b| s.names.binding(b)) {
+            Some(b) if b.scope == Names::MODULE => b.name.as_str(),
+            Some(_) => return None,
+            None => s.str(n),
+        };
+        return Some(p.origin(&p.entity(s, name)));
+    }
+    let object = t.parent(n).filter(|m| t.role(*m) == Role::Member).and_then(|m| t.child(m, Field::Object))?;
+    let module = match s.names.at(object).and_then(|r| r.target).map(|b| s.names.binding(b)) {
+        Some(b) if b.scope == Names::MODULE => match p.origin(&p.entity(s, &b.name)) {
+            Entity::Module(m) => m,
+            _ => return None,
+        },
+        _ => {
+            let module = s.str(object).to_string();
+            let root = module.split('.').next().unwrap_or("");
+            s.names.in_module(root).filter(|_| module.contains('.'))?;
+            *p.resolved(s, &ImportRef { level: 0, module, member: None, wildcard: false }).first()?
+        }
+    };
+    let found = p.origin(&Entity::Member(module, s.str(n).to_string()));
+    let known = match &found {
+        Entity::Member(f, name) => {
+            p.source(*f).is_ok_and(|h| h.names.in_module(name).is_some() || super::call::gives(&h, name))
+        }
+        _ => true,
+    };
+    known.then_some(found)
+}
