@@ -23,10 +23,20 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File], maps: &[Map], 
     }
     let new = plan.request.name.as_deref().unwrap_or("");
     let all = with_word(project, old).collect();
-    let e = Everywhere { project, files, maps, all, old, new };
+    let words = files.iter().zip(maps).map(|(f, map)| changed_words(f, map, old)).collect();
+    let mut e = Everywhere { project, files, maps, all, words, home: None, given: false, old, new };
+    e.home = e.definition();
+    let index = |f: &File| project.index(&f.old.path);
+    e.given = files.iter().any(|f| index(f) == e.home && super::call::gives(&f.new, old));
     e.named_arguments()?;
     e.members(plan.result.verdict == Verdict::Assumed)?;
     e.modules()
+}
+
+fn changed_words(f: &File, map: &Map, old: &str) -> Vec<NodeId> {
+    let t = &f.old.tree;
+    let other = |n: &NodeId| map.get(n).is_some_and(|m| f.new.str(*m) != old);
+    t.ids().filter(|n| t.is_leaf(*n) && f.old.str(*n) == old && other(n)).collect()
 }
 
 struct Everywhere<'a> {
@@ -35,32 +45,31 @@ struct Everywhere<'a> {
     maps: &'a [Map],
     /// Files that have the old word.
     all: Vec<(usize, Arc<Source>)>,
+    /// Of each edited file, the words that changed.
+    words: Vec<Vec<NodeId>>,
+    /// The file of the definition, when that is what was renamed.
+    home: Option<usize>,
+    /// Others know it as a member of what its module gives, which has the old name still.
+    given: bool,
     old: &'a str,
     new: &'a str,
 }
 
 impl Everywhere<'_> {
+    fn words(&self) -> impl Iterator<Item = (&Arc<Source>, NodeId)> {
+        self.files.iter().zip(&self.words).flat_map(|(f, w)| w.iter().map(|n| (&f.old, *n)))
+    }
+
     fn edited(&self, s: &Source, n: NodeId) -> bool {
         self.files.iter().any(|f| f.old.path == s.path && f.edited(s.tree.span(n)))
     }
 
-    /// Words that changed.
-    fn words(&self) -> impl Iterator<Item = (&Arc<Source>, NodeId)> {
-        self.files.iter().zip(self.maps).flat_map(move |(f, map)| {
-            let t = &f.old.tree;
-            let other = move |n: &NodeId| map.get(n).is_some_and(|m| f.new.str(*m) != self.old);
-            let word = move |n: &NodeId| t.is_leaf(*n) && f.old.str(*n) == self.old && other(n);
-            t.ids().filter(word).map(move |n| (&f.old, n))
-        })
-    }
-
     /// Calls that give a value to the renamed parameter by its name.
     fn named_arguments(&self) -> Opinion<()> {
-        for f in self.files {
+        for (f, words) in self.files.iter().zip(&self.words) {
             let names = &f.old.names;
             let local = |b: &BindingId| names.binding(*b).scope != Names::MODULE && !names.is_member(*b);
-            let mut of: Vec<BindingId> =
-                self.words().filter(|w| w.0.path == f.old.path).filter_map(|w| names.at(w.1)?.target).collect();
+            let mut of: Vec<BindingId> = words.iter().filter_map(|n| names.at(*n)?.target).collect();
             of.dedup();
             for b in of.into_iter().filter(local) {
                 let Ok((uses, _)) = named_arguments::find(self.project, &f.old, b, self.old) else {
@@ -89,7 +98,7 @@ impl Everywhere<'_> {
         let members: Vec<_> = self.words().filter(|(s, n)| is_member(s, *n) || is_pattern(s, *n)).collect();
         let Some(family) = members.iter().find_map(|(s, n)| family_of(self.project, s, *n)) else {
             // behind a module it is no member
-            return match members.first().filter(|_| self.definition().is_none()) {
+            return match members.first().filter(|_| self.home.is_none()) {
                 Some((s, n)) if meaning(self.project, s, *n).is_none() => object(s, *n, "no class has the new name"),
                 _ => Ok(()),
             };
@@ -119,10 +128,8 @@ impl Everywhere<'_> {
     }
 
     fn modules(&self) -> Opinion<()> {
-        let texts: Vec<(&str, Arc<str>)> =
-            self.files.iter().map(|f| (f.old.path.as_str(), f.new.text.clone())).collect();
+        let texts: Vec<Arc<Source>> = self.files.iter().map(|f| f.new.clone()).collect();
         let nowhere = |message: String| Objection { message, file: self.files[0].old.path.clone(), line: 1 };
-        let home = self.definition();
         let run = |after: &Project| {
             let all = FxHashMap::default();
             let check = |s: &Source| {
@@ -130,7 +137,7 @@ impl Everywhere<'_> {
                 let file = after.index(&s.path).expect("the same files");
                 let new = after.source(file).map_err(|message| Objection { message, file: s.path.clone(), line: 1 })?;
                 let map = k.map_or(&all, |k| &self.maps[k]);
-                FileAfter { e: self, after, home, s, new: &new, map: k.map(|_| map) }.check()
+                FileAfter { e: self, after, s, new: &new, map: k.map(|_| map) }.check()
             };
             self.all.iter().try_for_each(|(_, s)| check(s))
         };
@@ -142,7 +149,6 @@ impl Everywhere<'_> {
 struct FileAfter<'a> {
     e: &'a Everywhere<'a>,
     after: &'a Project<'a>,
-    home: Option<usize>,
     s: &'a Source,
     new: &'a Source,
     /// None: not edited.
@@ -157,7 +163,7 @@ impl FileAfter<'_> {
             let Some(m) = self.there(n) else { continue };
             let is_word = matches!(t.role(n), Role::Name | Role::MemberName) && s.str(n) == self.e.old;
             let (was, is) = (meaning(self.e.project, s, n), meaning(self.after, self.new, m));
-            let home = self.home.map(|h| Entity::Member(h, self.e.old.to_string()));
+            let home = self.e.home.map(|h| Entity::Member(h, self.e.old.to_string()));
             let fits = match home.is_some() && was == home && self.is_given() {
                 true => self.new.str(m) == self.e.old,
                 false => was.map(|x| self.renamed(x)) == is,
@@ -202,20 +208,17 @@ impl FileAfter<'_> {
         self.map.map_or(Some(n), |m| m.get(&n).copied())
     }
 
-    /// Others know it as a member of what its module gives, which has the old name still.
     fn is_given(&self) -> bool {
-        let index = |s: &Source| self.e.project.index(&s.path);
-        let given = |f: &File| index(&f.old) == self.home && super::call::gives(&f.new, self.e.old);
-        index(self.s) != self.home && self.e.files.iter().any(given)
+        self.e.given && self.e.project.index(&self.s.path) != self.e.home
     }
 
     fn renamed(&self, e: Entity) -> Entity {
         match e {
             _ if self.is_given() => e,
-            Entity::Member(f, name) if Some(f) == self.home && name == self.e.old => {
+            Entity::Member(f, name) if Some(f) == self.e.home && name == self.e.old => {
                 Entity::Member(f, self.e.new.to_string())
             }
-            Entity::Unknown(f, name) if Some(f) == self.home && name == self.e.old => {
+            Entity::Unknown(f, name) if Some(f) == self.e.home && name == self.e.old => {
                 Entity::Unknown(f, self.e.new.to_string())
             }
             e => e,
@@ -234,7 +237,7 @@ impl FileAfter<'_> {
     /// A text that is the module's path with the name, a type, or an item of the list of what is public.
     fn text_fits(&self, n: NodeId, m: NodeId) -> bool {
         let (p, s, t) = (self.e.project, self.s, &self.s.tree);
-        let Some(home) = self.home else { return true };
+        let Some(home) = self.e.home else { return true };
         let quotes = ['"', '\'', '`'];
         let (was, is) = (s.str(n).trim_matches(quotes), self.new.str(m).trim_matches(quotes));
         let path = p.modules().name(home).map(|m| m.parts.join("."));

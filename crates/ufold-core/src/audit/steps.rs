@@ -5,6 +5,7 @@
 
 use std::sync::Arc;
 
+use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 use super::outside::{ScopeMap, same_meaning};
@@ -18,13 +19,13 @@ pub(super) fn run(project: &Project, plan: &Plan) -> Opinion<()> {
     if plan.result.files.is_empty() {
         return Err(Objection { message: "nothing is changed".into(), file: String::new(), line: 1 });
     }
-    let files: Vec<File> = plan.result.files.iter().map(|f| File::new(project, f)).collect::<Opinion<_>>()?;
+    let files: Vec<File> = plan.result.files.par_iter().map(|f| File::new(project, f)).collect::<Opinion<_>>()?;
     match plan.step.as_str() {
         "rename" => {
             let Some(old) = files.iter().find_map(|f| f.renamed_word()) else {
                 return object(&files[0].old, Tree::ROOT, "no word changed");
             };
-            let maps: Vec<_> = files.iter().map(|f| f.renamed(plan, &old)).collect::<Opinion<_>>()?;
+            let maps: Vec<_> = files.par_iter().map(|f| f.renamed(plan, &old)).collect::<Opinion<_>>()?;
             super::renamed::members(project, plan, &files)?;
             super::everywhere::run(project, plan, &files, &maps, &old)
         }
@@ -40,7 +41,7 @@ pub(super) fn run(project: &Project, plan: &Plan) -> Opinion<()> {
 
 pub(super) struct File {
     pub(super) old: Arc<Source>,
-    pub(super) new: Source,
+    pub(super) new: Arc<Source>,
     /// Old ranges and new ones.
     edits: Vec<(Span, Span)>,
 }
@@ -68,7 +69,7 @@ impl File {
         let index = project.index(&f.file).ok_or_else(|| nowhere("not a file of the project".into()))?;
         let old = project.source(index).map_err(&nowhere)?;
         let text = apply_edits(&old.text, &f.edits).map_err(|e| nowhere(e.to_string()))?;
-        let new = project.parse(&f.file, text.into()).map_err(nowhere)?;
+        let new = Arc::new(project.parse(&f.file, text.into()).map_err(nowhere)?);
         if new.tree.errors().len() != old.tree.errors().len() {
             let line = new.tree.errors().first().map_or(1, |e| new.lines.line(e.start));
             return Err(Objection { message: "the new text does not parse".into(), file: f.file.clone(), line });

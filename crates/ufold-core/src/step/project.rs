@@ -2,6 +2,7 @@
 
 use std::sync::{Arc, Mutex, OnceLock};
 
+use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::outside::WithNew;
@@ -17,19 +18,6 @@ pub trait Sources: Sync {
     /// that have one of these forms of it in them or in their paths.
     fn mentions(&self, _name: &str, _forms: &[String]) -> Vec<Mention> {
         Vec::new()
-    }
-}
-
-/// Some files have other texts.
-struct Edited<'a> {
-    texts: &'a dyn Sources,
-    edited: &'a [(&'a str, Arc<str>)],
-}
-
-impl Sources for Edited<'_> {
-    fn text(&self, path: &str) -> Result<Arc<str>, String> {
-        let own = self.edited.iter().find(|(p, _)| *p == path);
-        own.map_or_else(|| self.texts.text(path), |(_, text)| Ok(text.clone()))
     }
 }
 
@@ -102,17 +90,22 @@ impl<'a> Project<'a> {
     }
 
     /// The same with other texts for some of its files.
-    pub fn with_texts<T>(&self, texts: &[(&str, Arc<str>)], run: impl FnOnce(&Project) -> T) -> Result<T, String> {
+    pub fn with_texts<T>(&self, edited: &[Arc<Source>], run: impl FnOnce(&Project) -> T) -> Result<T, String> {
+        let own = |s: &Arc<Source>| crate::find::facts(&s.path, &s.text, &s.tree, s.lang);
+        let own: Vec<FileFacts> = edited.par_iter().map(own).collect();
         let mut all = self.facts.to_vec();
-        for (path, text) in texts {
-            let lang = lang::for_path(path).ok_or_else(|| format!("{path}: no known language"))?;
-            let tree = crate::tree::parse(text, lang).map_err(|e| format!("{path}: {e}"))?;
-            let old = all.iter_mut().find(|f| f.path == *path).ok_or_else(|| format!("{path}: not of the project"))?;
-            let own = crate::find::facts(path, text, &tree, lang);
-            *old = FileFacts { module_system: old.module_system.clone(), ..own };
+        let mut read = FxHashMap::default();
+        for (s, own) in edited.iter().zip(own) {
+            let file = self.index(&s.path).ok_or_else(|| format!("{}: not of the project", s.path))?;
+            all[file] = FileFacts { module_system: all[file].module_system.clone(), ..own };
+            read.insert(file, s.clone());
         }
-        let texts = Edited { texts: self.texts, edited: texts };
-        let project = Project { kept: self.kept, ..Project::new(&all, &texts) };
+        // of all others there is the text that there was
+        let unchanged = |f: &usize| !read.contains_key(f);
+        let known: Vec<_> = self.read.lock().unwrap_or_else(|e| e.into_inner()).clone().into_iter().collect();
+        let known = known.into_iter().filter(|(f, _)| unchanged(f)).collect::<Vec<_>>();
+        read.extend(known);
+        let project = Project { read: Mutex::new(read), kept: self.kept, ..Project::new(&all, self.texts) };
         Ok(run(&project))
     }
 

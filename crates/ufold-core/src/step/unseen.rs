@@ -9,6 +9,7 @@ use std::sync::Arc;
 use super::project::{Entity, Project};
 use super::region::reason;
 use super::{Reason, computed_text};
+use rayon::prelude::*;
 use crate::lang::Language;
 use crate::names::{Source, Space};
 use crate::tree::{Field, NodeId, Role};
@@ -51,10 +52,10 @@ pub fn unquoted(s: &Source, n: NodeId) -> &str {
 
 /// Files of the project with a word anywhere in their text, those read and parsed that can be.
 pub fn with_word<'p>(project: &'p Project, word: &'p str) -> impl Iterator<Item = (usize, Arc<Source>)> + 'p {
-    let files = 0..project.facts.len();
-    files
-        .filter(move |f| project.text(*f).is_some_and(|t| has_whole_word(&t, word)))
-        .filter_map(|f| Some((f, project.source(f).ok()?)))
+    let has = |f: &usize| project.text(*f).is_some_and(|t| has_whole_word(&t, word));
+    let files: Vec<usize> = (0..project.facts.len()).into_par_iter().filter(has).collect();
+    let read: Vec<_> = files.into_par_iter().filter_map(|f| Some((f, project.source(f).ok()?))).collect();
+    read.into_iter()
 }
 
 /// Files with one of the words that a language's lookups have.
