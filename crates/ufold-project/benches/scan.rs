@@ -30,7 +30,7 @@ fn main() {
         parsing.push(time(|| parse_all(&root)));
         let mut scanned = None;
         let read =
-            time(|| scanned = Some(files::scan(&root, &[], &config, &|| ()).expect("the folder can be scanned")));
+            time(|| scanned = Some(files::scan(&root, &[], &config, None, &|| ()).expect("the folder can be scanned")));
         let scanned = scanned.expect("just scanned");
         lines = scanned.facts.iter().map(|f| u64::from(f.lines)).sum();
         let find = time(|| {

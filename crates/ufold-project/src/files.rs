@@ -16,6 +16,7 @@ use ufold_core::lang;
 use ufold_core::step::{Mention, Sources, whole_words};
 use ufold_core::tree::parse;
 
+use crate::cache::{Cache, Entry, Known};
 use crate::config::Scan;
 use crate::root::{inside, slashed};
 use crate::{Error, Result};
@@ -115,21 +116,30 @@ pub fn read(root: &Path, path: &str) -> std::result::Result<Arc<str>, String> {
     Ok(text.into())
 }
 
-/// Reads and parses in parallel; `done` is called once a file.
-pub fn scan(root: &Path, paths: &[String], config: &Scan, done: &(dyn Fn() + Sync)) -> Result<Scanned> {
+/// Reads and parses in parallel what changed since the cache was written; `done` is called once a file.
+pub fn scan(
+    root: &Path,
+    paths: &[String],
+    config: &Scan,
+    cache: Option<Cache>,
+    done: &(dyn Fn() + Sync),
+) -> Result<Scanned> {
     let (files, mut skipped) = list(root, paths, config)?;
-    let results: Vec<std::result::Result<FileFacts, Skipped>> = files
+    let known = cache.as_ref().map(|c| &c.known);
+    let results: Vec<std::result::Result<(FileFacts, Option<Entry>), Skipped>> = files
         .par_iter()
         .map(|path| {
-            let result = file_facts(root, path).map_err(|why| Skipped { file: path.clone(), why });
+            let result = kept_facts(root, path, known).map_err(|why| Skipped { file: path.clone(), why });
             done();
             result
         })
         .collect();
     let mut found = Vec::new();
+    let mut fresh = Vec::new();
     for r in results {
         match r {
-            Ok(f) => {
+            Ok((f, entry)) => {
+                fresh.extend(entry.map(|e| (f.path.clone(), e)));
                 if let Some(line) = f.broken.first() {
                     skipped
                         .push(Skipped { file: f.path.clone(), why: format!("could not be parsed around line {line}") });
@@ -140,7 +150,43 @@ pub fn scan(root: &Path, paths: &[String], config: &Scan, done: &(dyn Fn() + Syn
         }
     }
     skipped.sort_by(|a, b| a.file.cmp(&b.file));
+    if let Some(cache) = cache {
+        let scanned: BTreeSet<&str> = found.iter().map(|f| f.path.as_str()).collect();
+        // of a part of the project nothing is known of the rest
+        let gone = cache.known.entries.keys().filter(|p| paths.is_empty() && !scanned.contains(p.as_str()));
+        let gone: Vec<String> = gone.cloned().collect();
+        cache.keep(&fresh, &gone);
+    }
     Ok(Scanned { facts: found, skipped })
+}
+
+/// What is in a file, from the cache where it is the same; with what the cache should know of it from now on.
+fn kept_facts(
+    root: &Path,
+    path: &str,
+    known: Option<&Known>,
+) -> std::result::Result<(FileFacts, Option<Entry>), String> {
+    let Some(known) = known else { return Ok((file_facts(root, path)?, None)) };
+    let full = inside(root, path).map_err(|e| e.to_string())?;
+    // looked at before it is read: what is written in between has another time
+    let stamp = std::fs::metadata(&full).ok().and_then(|m| known.stamp(&m));
+    let old = known.entries.get(path);
+    if let (Some(e), Some(s)) = (old, &stamp)
+        && e.stamp == *s
+        && let Some(f) = e.facts()
+    {
+        return Ok((f, None));
+    }
+    let text = read(root, path)?;
+    let hash = Sha256::digest(text.as_bytes()).to_vec();
+    if let Some(e) = old.filter(|e| e.hash == hash)
+        && let Some(f) = e.facts()
+    {
+        return Ok((f, stamp.map(|s| e.touched(s))));
+    }
+    let f = facts_of(path, &text)?;
+    let entry = stamp.and_then(|s| Entry::new(s, hash, &f));
+    Ok((f, entry))
 }
 
 /// Reads some files again, after a step changed them.
@@ -160,16 +206,19 @@ pub fn refresh(root: &Path, scanned: &mut Scanned, files: &[String]) -> Result<(
 }
 
 fn file_facts(root: &Path, path: &str) -> std::result::Result<FileFacts, String> {
+    facts_of(path, &read(root, path)?)
+}
+
+fn facts_of(path: &str, text: &str) -> std::result::Result<FileFacts, String> {
     let lang = lang::for_path(path).ok_or("no known language")?;
-    let text = read(root, path)?;
-    if let Some(why) = lang.read_otherwise(&text) {
+    if let Some(why) = lang.read_otherwise(text) {
         return Err(why);
     }
-    if lang.is_generated(&text) {
+    if lang.is_generated(text) {
         return Err("written by a program".into());
     }
-    let tree = parse(&text, lang).map_err(|e| e.to_string())?;
-    Ok(facts(path, &text, &tree, lang))
+    let tree = parse(text, lang).map_err(|e| e.to_string())?;
+    Ok(facts(path, text, &tree, lang))
 }
 
 /// Texts for planning, straight from disk.

@@ -2,6 +2,7 @@
 #![forbid(unsafe_code)]
 
 pub mod apply;
+pub mod cache;
 pub mod check;
 pub mod config;
 pub mod coverage;

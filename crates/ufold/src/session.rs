@@ -9,11 +9,13 @@ use rayon::prelude::*;
 use ufold_core::coverage::Reach;
 use ufold_core::find::{self, Finding, Kind, Options};
 use ufold_core::step::{Outcome, Place, Plan, Pointer, Project, Reason, Request};
+use ufold_project::cache::Cache;
 use ufold_project::check::Check;
 use ufold_project::config::{self, Config};
 use ufold_project::coverage::{self, Known};
 use ufold_project::files::{Disk, Scanned, scan};
 use ufold_project::journal::Journal;
+use ufold_project::state::State;
 use ufold_project::trust::{self, Wanted};
 use ufold_project::{Error, Result, git, pipeline, root};
 
@@ -154,7 +156,8 @@ impl Session {
         let progress = Progress::new(self.quiet);
         let started = Instant::now();
         let n = AtomicUsize::new(0);
-        let scanned = scan(&self.root, paths, &self.config.scan, &|| {
+        let cache = State::of(&self.root).ok().and_then(|s| Cache::open(&s));
+        let scanned = scan(&self.root, paths, &self.config.scan, cache, &|| {
             let n = n.fetch_add(1, Ordering::Relaxed);
             if n.is_multiple_of(64) {
                 progress.tick(&format!("{n} files scanned"), started.elapsed());

@@ -6,6 +6,7 @@
 
 use std::sync::Arc;
 
+use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 use super::steps::File;
@@ -139,7 +140,7 @@ impl Everywhere<'_> {
                 let map = k.map_or(&all, |k| &self.maps[k]);
                 FileAfter { e: self, after, s, new: &new, map: k.map(|_| map) }.check()
             };
-            self.all.iter().try_for_each(|(_, s)| check(s))
+            self.all.par_iter().try_for_each(|(_, s)| check(s))
         };
         self.project.with_texts(&texts, run).map_err(nowhere)?
     }
@@ -159,10 +160,14 @@ impl FileAfter<'_> {
     fn check(&self) -> Opinion<()> {
         let (s, t) = (self.s, &self.s.tree);
         let changed = |n: NodeId| object(s, n, format!("`{}` would be another one here", self.e.old));
+        let (mut before, mut now) = (Known::default(), Known::default());
         for n in t.ids().filter(|n| t.is_leaf(*n)) {
             let Some(m) = self.there(n) else { continue };
             let is_word = matches!(t.role(n), Role::Name | Role::MemberName) && s.str(n) == self.e.old;
-            let (was, is) = (meaning(self.e.project, s, n), meaning(self.after, self.new, m));
+            let (was, is) = match is_word {
+                true => (before.meaning(self.e.project, s, n), now.meaning(self.after, self.new, m)),
+                false => (None, None),
+            };
             let home = self.e.home.map(|h| Entity::Member(h, self.e.old.to_string()));
             let fits = match home.is_some() && was == home && self.is_given() {
                 true => self.new.str(m) == self.e.old,
@@ -257,6 +262,26 @@ impl FileAfter<'_> {
         // the file passes it on by its old name
         let kept = || self.new.names.in_module(self.e.old).is_some();
         !(named && names_it && whole(is)) || kept()
+    }
+}
+
+/// What the names of a module's level stand for, each asked once.
+#[derive(Default)]
+struct Known(FxHashMap<String, Entity>);
+
+impl Known {
+    fn meaning(&mut self, p: &Project, s: &Source, n: NodeId) -> Option<Entity> {
+        let of_module =
+            |r: &crate::names::Reference| r.target.is_some_and(|b| s.names.binding(b).scope == Names::MODULE);
+        if s.tree.role(n) != Role::Name || !s.names.at(n).is_some_and(of_module) {
+            return meaning(p, s, n);
+        }
+        if let Some(e) = self.0.get(s.str(n)) {
+            return Some(e.clone());
+        }
+        let found = meaning(p, s, n)?;
+        self.0.insert(s.str(n).to_string(), found.clone());
+        Some(found)
     }
 }
 

@@ -61,6 +61,8 @@ pub struct Project<'a> {
     read: Mutex<FxHashMap<usize, Arc<Source>>>,
     modules: OnceLock<Modules>,
     shared: OnceLock<SharedNames>,
+    /// What imports of files were found to name.
+    resolved_before: Mutex<FxHashMap<usize, FxHashMap<ImportRef, Vec<usize>>>>,
     /// A file that a plan may make: the last one.
     has_new: bool,
 }
@@ -69,7 +71,8 @@ impl<'a> Project<'a> {
     pub fn new(facts: &'a [FileFacts], texts: &'a dyn Sources) -> Self {
         let by_path = facts.iter().enumerate().map(|(i, f)| (f.path.as_str(), i)).collect();
         let (modules, shared) = (OnceLock::new(), OnceLock::new());
-        Self { facts, texts, kept: None, by_path, read: Mutex::default(), modules, shared, has_new: false }
+        let (read, resolved_before) = (Mutex::default(), Mutex::default());
+        Self { facts, texts, kept: None, by_path, read, modules, shared, resolved_before, has_new: false }
     }
 
     /// Takes files that did not change from an earlier project, and keeps those it reads for a later one.
@@ -390,6 +393,16 @@ fn packages_of(name: &ModuleName, file: &str, by_path: &FxHashMap<&str, usize>) 
 impl Project<'_> {
     /// Files of the project that an import names: its module, and the member when that is a module.
     fn resolve(&self, file: usize, name: &Option<ModuleName>, import: &ImportRef) -> Vec<usize> {
+        let known = || self.resolved_before.lock().unwrap_or_else(|e| e.into_inner());
+        if let Some(found) = known().get(&file).and_then(|f| f.get(import)) {
+            return found.clone();
+        }
+        let found = self.look_up(file, name, import);
+        known().entry(file).or_default().insert(import.clone(), found.clone());
+        found
+    }
+
+    fn look_up(&self, file: usize, name: &Option<ModuleName>, import: &ImportRef) -> Vec<usize> {
         let f = &self.facts[file];
         let Some(lang) = lang::by_name(&f.language) else { return Vec::new() };
         let fallback = ModuleName {

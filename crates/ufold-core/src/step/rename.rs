@@ -85,6 +85,8 @@ impl Rename<'_> {
         if old == new {
             return refuse("name-taken", format!("`{new}` is its name already"));
         }
+        // all at once, on all processors
+        unseen::with_word(self.project, &old).for_each(drop);
         let mut moves = None;
         let (uses, mut assumed) = match target {
             _ if self.is_class(&source, target) => {

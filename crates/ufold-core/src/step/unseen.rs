@@ -9,10 +9,10 @@ use std::sync::Arc;
 use super::project::{Entity, Project};
 use super::region::reason;
 use super::{Reason, computed_text};
-use rayon::prelude::*;
 use crate::lang::Language;
 use crate::names::{Source, Space};
 use crate::tree::{Field, NodeId, Role};
+use rayon::prelude::*;
 
 /// Places that one suspicion lists.
 pub const MOST_PLACES: usize = 3;
