@@ -283,6 +283,13 @@ fn is_elsewhere(project: &Project, s: &Source, object: NodeId) -> bool {
     if plain(object) {
         return true;
     }
+    // a module by its whole path
+    let root = s.str(object).split('.').next().and_then(|r| s.names.in_module(r)).map(|b| s.names.binding(b));
+    if t.role(object) == Role::Member && root.is_some_and(|b| b.import.is_some()) {
+        let module = s.str(object).to_string();
+        let path = crate::names::ImportRef { level: 0, module, member: None, wildcard: false };
+        return !project.resolved(s, &path).is_empty();
+    }
     let Some(r) = s.names.at(object) else { return false };
     let Some(b) = r.target else { return s.lang.is_builtin(s.str(object)) };
     let binding = s.names.binding(b);
