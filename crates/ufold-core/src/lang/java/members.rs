@@ -110,8 +110,8 @@ impl<'a> Types<'a> {
             let above = types.supertypes(s, c.node);
             let given: Vec<(String, Ty)> = c.parameters().into_iter().zip(arguments).collect();
             let above = above.into_iter().map(|b| b.with(&given));
-            let is_enum =
-                s.str(c.node).contains("enum ") && ["name", "ordinal", "toString", "compareTo"].contains(&name);
+            let is_enum = super::scopes::class_word(s, c.node) == "enum"
+                && ["name", "ordinal", "toString", "compareTo"].contains(&name);
             let more = is_enum.then(|| Ty::named("java.lang.Enum", Vec::new()));
             return above.into_iter().chain(more).find_map(|b| types.method(b, name, count));
         };

@@ -121,7 +121,7 @@ impl<'a> Walk<'a> {
         let spaces = match (t.role(parent), t.field(id)) {
             (Role::Call, Field::Callee) if ["this", "super"].contains(&self.str(id)) => VALUES,
             // `new X()` names a type
-            (Role::Call, Field::Callee) if self.str(parent).starts_with("new") => TYPES,
+            (Role::Call, Field::Callee) if self.is_made(parent, id) => TYPES,
             (Role::Call, Field::Callee) if t.child(parent, Field::Object).is_some() => TYPES,
             (Role::Call, Field::Callee) => FUNCTIONS,
             (Role::Type | Role::TypeParams, _) | (_, Field::Type | Field::ReturnType | Field::Bases) => TYPES,
@@ -393,6 +393,12 @@ impl<'a> Walk<'a> {
                 _ => self.visit(c, generics),
             }
         }
+    }
+
+    /// `new` stands before the class; a method may be called so that it begins with these letters.
+    fn is_made(&self, call: NodeId, class: NodeId) -> bool {
+        let before = &self.text[self.tree.span(call).start..self.tree.span(class).start];
+        before.split_whitespace().any(|w| w == "new" || w.ends_with(".new"))
     }
 
     /// The components of a record are its fields.

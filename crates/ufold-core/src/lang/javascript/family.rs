@@ -229,7 +229,7 @@ impl Semantics for Family {
         }
         // whoever has it as a value may make objects with it, or give it to them as what made them
         let called = |p: &NodeId| t.role(*p) == Role::Call && t.field(n) == Field::Callee;
-        t.parent(n).filter(called).is_none_or(|call| source.str(call).starts_with("new"))
+        t.parent(n).filter(called).is_none_or(|call| source.lang.is_construction(source.str(call)))
     }
     fn demanded_members(&self) -> &'static [&'static str] {
         library::DEMANDED
