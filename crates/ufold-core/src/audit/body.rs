@@ -76,6 +76,7 @@ impl Check<'_> {
         self.nothing_lost(&call, &parameters, &state)?;
         self.captured(&call, &parameters, &state)?;
         self.signature(&call, &parameters, &state)?;
+        self.in_classes()?;
         self.arguments(&call, &parameters, &state)
     }
 

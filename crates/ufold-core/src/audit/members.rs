@@ -6,6 +6,7 @@ use super::{Opinion, object};
 use crate::lang::MemberOf;
 use crate::names::{BindKind, BindingId, Names, Source, Space};
 use crate::step::Verdict;
+use crate::step::inherited::{self, Inherited};
 use crate::tree::{Field, NodeId, Role};
 
 fn class_around(s: &Source, node: NodeId) -> Option<NodeId> {
@@ -18,6 +19,30 @@ fn owner(s: &Source, node: NodeId) -> Option<NodeId> {
 }
 
 impl Check<'_> {
+    /// A name of the new function's own, in a class inside it: that has no member of the name, unless the name stood there.
+    pub(super) fn in_classes(&self) -> Opinion<()> {
+        let (o, h) = (self.old(), self.home);
+        if !h.names.members_in_sight {
+            return Ok(());
+        }
+        let around = |s: &Source, n: NodeId, first: NodeId| {
+            s.tree.ancestors(n).take_while(|a| *a >= first).any(|a| s.tree.role(a) == Role::Class)
+        };
+        let site = o.names.in_range(self.site.first, o.tree.end(self.site.last)).iter();
+        let before: Vec<&str> =
+            site.filter(|r| r.target.is_some() && around(o, r.node, self.site.first)).map(|r| o.str(r.node)).collect();
+        for r in h.names.in_range(self.definition, h.tree.end(self.definition)) {
+            let Some(b) = r.target.filter(|b| !h.names.is_member(*b)) else { continue };
+            let function = h.names.scope(h.names.binding(b).scope).node;
+            let word = h.str(r.node);
+            let own = h.tree.contains(self.definition, function) && !before.contains(&word);
+            if own && inherited::of_local(self.project, h, r.node, word, function) != Inherited::No {
+                return object(h, r.node, format!("`{word}` would be a member of the class here"));
+            }
+        }
+        Ok(())
+    }
+
     /// The callee is the new member: by its bare name inside its class, or by the class's name.
     pub(super) fn reaches_member(&self, callee: NodeId) -> bool {
         let (s, h) = (self.edited(), self.home);
@@ -131,7 +156,7 @@ impl Equal<'_> {
         let mut around = s.tree.ancestors(name).filter(|c| s.tree.role(*c) == Role::Class);
         let imported = s.names.is_imported(name);
         let of = if imported {
-            s.lang.member_around(s, name, &definitions)
+            s.lang.member_around(s, name, s.str(name), &definitions)
         } else {
             s.lang.member_of(s, name, &definitions)
         };

@@ -7,6 +7,7 @@ use super::steps::File;
 use super::{Objection, Opinion, object};
 use crate::lang::MemberOf;
 use crate::names::{Source, Space, Use};
+use crate::step::inherited::{self, Inherited};
 use crate::step::{Plan, Project, Verdict};
 use crate::tree::{Field, NodeId, Role};
 use crate::types::Ty;
@@ -44,7 +45,8 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
         }
     }
     if classes.is_empty() {
-        return Ok(()); // a local, which its bindings tell
+        // a local, which its bindings tell
+        return files.iter().try_for_each(|f| local(project, plan, f, &old));
     }
     each_file(project, o, &old, &mut |s| {
         for n in words(s, &old) {
@@ -58,7 +60,45 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
             }
         }
         overriding(s, &old, &classes, &definitions)
+    })?;
+    let new = plan.request.name.as_deref().unwrap_or("");
+    each_file(project, o, &old, &mut |s| {
+        let taken = |n: NodeId| {
+            let chain =
+                s.names.at(n).map(|r| s.names.scope_chain(r.scope).any(|x| s.names.declared_in(x, new).is_some()));
+            chain.unwrap_or(false) || s.lang.member_around(s, n, new, &definitions) != MemberOf::Other
+        };
+        let t = &s.tree;
+        let bare = |n: &NodeId| t.role(*n) == Role::Name && t.field(*n) != Field::Name && edited(s, *n);
+        match words(s, &old).into_iter().filter(bare).find(|n| taken(*n)) {
+            Some(n) => object(s, n, format!("`{new}` means something else here")),
+            None => Ok(()),
+        }
+    })?;
+    each_file(project, o, new, &mut |s| {
+        let open =
+            |n: &NodeId| s.names.is_imported(*n) || s.names.at(*n).is_some_and(|r| r.target.is_none() && !r.is_type());
+        // by an import of all its members it would be the renamed one
+        let known = s.names.wildcard || files.iter().any(|f| f.old.path == s.path);
+        match words(s, new).into_iter().find(open).filter(|_| known) {
+            Some(n) => object(s, n, format!("`{new}` could be the renamed member here")),
+            None => Ok(()),
+        }
     })
+}
+
+/// The new name of a local is none of a class that stands inside its function.
+fn local(project: &Project, plan: &Plan, f: &File, old: &str) -> Opinion<()> {
+    let (s, new) = (&f.old, plan.request.name.as_deref().unwrap_or(""));
+    for n in words(s, old).into_iter().filter(|n| f.edited(s.tree.span(*n))) {
+        let Some(b) = s.names.at(n).and_then(|r| r.target) else { continue };
+        let function = s.names.scope(s.names.binding(b).scope).node;
+        let most = if plan.result.verdict == Verdict::Assumed { Inherited::Perhaps } else { Inherited::No };
+        if inherited::of_local(project, s, n, new, function) > most {
+            return object(s, n, format!("`{new}` would be a member of the class here"));
+        }
+    }
+    Ok(())
 }
 
 /// All files of a language that have a word.

@@ -136,6 +136,12 @@ impl Check<'_> {
             let t = &s.tree;
             for n in words(s, name) {
                 let f = t.parent(n).filter(|f| t.role(*f) == Role::Function && t.field(n) == Field::Name);
+                let call = t.parent(n).filter(|c| t.role(*c) == Role::Call && t.field(n) == Field::Callee);
+                let given = call.and_then(|c| t.child(c, Field::Arguments)).map(|a| t.children(a).count());
+                let of_class = s.names.at(n).and_then(|r| r.target).is_some_and(|b| s.names.is_member(b));
+                if given == Some(most) && !of_class && !s.names.at(n).is_some_and(|r| r.is_type()) {
+                    return object(s, n, "a call could mean the new function");
+                }
                 let itself = s.path == o.path && f == Some(self.function);
                 if s.lang.hands_on(s, n) && may_be(s, n) {
                     return object(s, n, "the function is handed on here");
@@ -174,6 +180,8 @@ impl Check<'_> {
                     MemberOf::Class(c) if c == own && called && x.path == o.path => uses += 1,
                     MemberOf::Class(c) if c == own && called => return object(x, at, "a call in another file"),
                     MemberOf::Class(_) | MemberOf::Other => {}
+                    // what only its class may use is used in no other file
+                    _ if x.path != o.path => {}
                     MemberOf::Likely(_) | MemberOf::Unknown => return object(x, at, "this may be a use"),
                 }
             }

@@ -27,7 +27,7 @@ impl Inherited {
 pub fn as_member(project: &Project, s: &Source, name: NodeId) -> Inherited {
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let found = match s.names.is_imported(name) {
-        true => s.lang.member_around(s, name, &definitions),
+        true => s.lang.member_around(s, name, s.str(name), &definitions),
         false => s.lang.member_of(s, name, &definitions),
     };
     let found = Inherited::of(found);
@@ -49,4 +49,19 @@ pub fn as_type(project: &Project, s: &Source, place: NodeId, name: &str) -> Inhe
 pub fn of_type_place(project: &Project, s: &Source, r: &Reference) -> Inherited {
     let as_type = as_type(project, s, r.node, s.str(r.node));
     if r.is_type() || r.target.is_some() { as_type } else { as_type.max(as_member(project, s, r.node)) }
+}
+
+/// What a name that a function has for a local would be where a class of its own stands around a word in it: that class
+/// may have a member of the name, or inherit one.
+pub fn of_local(project: &Project, s: &Source, word: NodeId, name: &str, function: NodeId) -> Inherited {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let t = &s.tree;
+    let between = || t.ancestors(word).take_while(|a| *a > function).filter(|a| t.role(*a) == Role::Class);
+    if !s.names.members_in_sight || between().next().is_none() {
+        return Inherited::No;
+    }
+    match Inherited::of(s.lang.member_around(s, word, name, &definitions)) {
+        Inherited::No if between().any(|c| s.lang.may_inherit(s, c, name, &definitions)) => Inherited::Perhaps,
+        found => found,
+    }
 }

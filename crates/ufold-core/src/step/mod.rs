@@ -14,7 +14,7 @@ mod extract;
 mod fold;
 #[cfg(test)]
 mod hostile;
-mod inherited;
+pub(crate) mod inherited;
 mod inline;
 mod inline_function;
 mod leaving;

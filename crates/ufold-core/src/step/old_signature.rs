@@ -130,6 +130,11 @@ impl Widened<'_> {
         }
         for (_, other) in unseen::with_word(self.project, called) {
             let t = &other.tree;
+            let taken = |n: &NodeId| t.is_leaf(*n) && other.str(*n) == called && imported_call(&other, *n, most + 1);
+            if let Some(n) = t.ids().find(taken) {
+                let message = format!("where several `{called}` are imported this would be a call of the new one");
+                return Err(reason(&other, n, "overloaded", message));
+            }
             let word = |n: &NodeId| t.is_leaf(*n) && other.str(*n) == called && other.lang.hands_on(&other, *n);
             if let Some(n) = t.ids().filter(word).find(|n| self.may_be_it(&other, *n, around)) {
                 let message = "the function is handed on here, where one of several of its name could be meant";
@@ -225,6 +230,15 @@ impl Widened<'_> {
             None => Ok(()),
         }
     }
+}
+
+/// A call of so many arguments of what a file imports, perhaps from several classes.
+fn imported_call(s: &Source, word: NodeId, arguments: usize) -> bool {
+    let t = &s.tree;
+    let call = t.parent(word).filter(|c| t.role(*c) == Role::Call && t.field(word) == Field::Callee);
+    let open = s.names.at(word).is_some_and(|r| r.target.is_none() && !r.is_type()) || s.names.is_imported(word);
+    let given = call.and_then(|c| t.child(c, Field::Arguments)).map(|a| t.children(a).count());
+    open && given == Some(arguments)
 }
 
 /// Functions of a class itself, by the word that names them.

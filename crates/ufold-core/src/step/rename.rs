@@ -8,6 +8,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
+use super::inherited::{self, Inherited};
 use super::project::{Entity, Project};
 use super::region::reason;
 use super::seen::Seen;
@@ -114,6 +115,7 @@ impl Rename<'_> {
         let mut edits = Edits::default();
         for u in &uses {
             self.taken(u, target, &new)?;
+            assumed.extend(self.inherited(u, &new)?);
             for n in &u.nodes {
                 let span = u.source.tree.span(*n);
                 edits.add(&u.source, Edit::new(span.start, span.end, self.text(&u.source, *n, &old, &new)));
@@ -412,6 +414,28 @@ impl Rename<'_> {
             }
         }
         out
+    }
+
+    /// The new name of a local, in a class inside its function that has or inherits a member of that name.
+    fn inherited(&self, u: &Uses, new: &str) -> Found<Option<Reason>> {
+        let s = &u.source;
+        let mut assumed = None;
+        for n in &u.nodes {
+            let b = s.names.at(*n).and_then(|r| r.target).filter(|b| !s.names.is_member(*b));
+            let Some(b) = b.filter(|b| s.names.binding(*b).scope != Names::MODULE) else { continue };
+            let function = s.names.scope(s.names.binding(b).scope).node;
+            match inherited::of_local(self.project, s, *n, new, function) {
+                Inherited::No => {}
+                Inherited::Perhaps => {
+                    let message = format!("nothing that the class here extends has a member `{new}`");
+                    assumed = assumed.or(Some(reason(s, *n, "inherited-name", message)));
+                }
+                Inherited::Surely => {
+                    return Err(vec![reason(s, *n, "name-taken", format!("`{new}` is a member of the class here"))]);
+                }
+            }
+        }
+        Ok(assumed)
     }
 
     /// The new name must not stand where it would catch, or be caught by, another.

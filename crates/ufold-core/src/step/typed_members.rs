@@ -14,8 +14,8 @@ use super::region::reason;
 use super::rename::{Found, Uses};
 use super::{Reason, unseen};
 use crate::lang::MemberOf;
-use crate::names::{BindKind, BindingId, Names, Source, Space};
-use crate::tree::{NodeId, Role};
+use crate::names::{BindKind, BindingId, Source, Space};
+use crate::tree::{Field, NodeId, Role};
 use crate::types::Ty;
 
 /// More places are not told.
@@ -58,6 +58,7 @@ impl Member<'_> {
         let (family, around) = self.family(&classes, home);
         let mut assumed = self.outside(&family)?;
         assumed.extend(self.taken(&around)?);
+        self.imported(home)?;
         let types: FxHashSet<Ty> = family.iter().map(|c| c.ty).collect();
         let mut out = Vec::new();
         for (_, source) in unseen::with_word(self.project, self.old) {
@@ -74,7 +75,7 @@ impl Member<'_> {
                     }
                 }
             }
-            self.hidden(&source, &nodes)?;
+            assumed.extend(self.hidden(&source, &nodes, &around)?);
             if !nodes.is_empty() {
                 out.push(Uses { source, nodes });
             }
@@ -158,18 +159,44 @@ impl Member<'_> {
         Ok(out)
     }
 
-    /// A bare use of the member at a place where the new name means something nearer.
-    fn hidden(&self, s: &Source, nodes: &[NodeId]) -> Found<()> {
-        let nearer = |n: &NodeId| {
-            let Some(r) = s.names.at(*n) else { return false };
-            s.names
-                .scope_chain(r.scope)
-                .filter(|x| *x != Names::MODULE)
-                .any(|x| s.names.declared_in(x, self.new).is_some())
+    /// A bare use of the member at a place where the new name means something nearer: a local, what is imported, what a
+    /// class in between has or inherits.
+    fn hidden(&self, s: &Source, nodes: &[NodeId], around: &[&Class]) -> Found<Vec<Reason>> {
+        let t = &s.tree;
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let nearer = |n: NodeId| {
+            let Some(r) = s.names.at(n) else { return false };
+            s.names.scope_chain(r.scope).any(|x| s.names.declared_in(x, self.new).is_some())
+                || s.lang.member_around(s, n, self.new, &definitions) != MemberOf::Other
         };
-        match nodes.iter().find(|n| s.tree.role(**n) == Role::Name && nearer(n)) {
-            Some(n) => Err(vec![reason(s, *n, "name-taken", format!("`{}` means something else here", self.new))]),
-            None => Ok(()),
+        let bare = || nodes.iter().copied().filter(|n| t.role(*n) == Role::Name && t.field(*n) != Field::Name);
+        if let Some(n) = bare().find(|n| nearer(*n)) {
+            return Err(vec![reason(s, n, "name-taken", format!("`{}` means something else here", self.new))]);
         }
+        let mut out = Vec::new();
+        for c in bare().flat_map(|n| t.ancestors(n).filter(|a| t.role(*a) == Role::Class)) {
+            let own = around.iter().any(|a| a.source.path == s.path && a.node == c);
+            if !own && out.is_empty() && s.lang.may_inherit(s, c, self.new, &definitions) {
+                let message = format!("nothing that this class extends has a member `{}`", self.new);
+                out.push(reason(s, c, "inherited-name", message));
+            }
+        }
+        Ok(out)
+    }
+
+    /// A bare word that is the new name, in a file that may import the member: it could mean either.
+    fn imported(&self, home: &Class) -> Found<()> {
+        let class = home.source.tree.child(home.node, Field::Name).map_or("", |n| home.source.str(n));
+        for (_, s) in unseen::with_word(self.project, self.new) {
+            let free = |n: &NodeId| {
+                let open = s.names.at(*n).is_some_and(|r| r.target.is_none() && !r.is_type());
+                s.tree.is_leaf(*n) && s.str(*n) == self.new && (open || s.names.is_imported(*n))
+            };
+            let found = s.tree.ids().find(free).filter(|_| unseen::has_whole_word(&s.text, class));
+            if let Some(n) = found {
+                return Err(vec![reason(&s, n, "name-taken", format!("`{}` is already in use here", self.new))]);
+            }
+        }
+        Ok(())
     }
 }

@@ -105,8 +105,9 @@ pub trait Typing: Sync {
     fn member_of(&self, _source: &Source, _word: NodeId, _definitions: &Definitions) -> MemberOf {
         MemberOf::Unknown
     }
-    /// The same of a bare word among the classes around it and those they extend, whatever is imported.
-    fn member_around(&self, _source: &Source, _word: NodeId, _definitions: &Definitions) -> MemberOf {
+    /// What a bare name would be in the place of a word among the classes around it and those they extend, whatever is
+    /// imported.
+    fn member_around(&self, _source: &Source, _word: NodeId, _name: &str, _definitions: &Definitions) -> MemberOf {
         MemberOf::Other
     }
     /// The class that a word names.

@@ -225,11 +225,11 @@ impl<'a> Types<'a> {
         if called { Space::Functions } else { Space::Values }
     }
 
-    /// A bare word as a member of the innermost class around it that has or inherits one of the name.
-    pub fn member_around(self, word: NodeId) -> MemberOf {
+    /// A bare name in the place of a word, as a member of the innermost class around it that has or inherits one.
+    pub fn member_around(self, word: NodeId, name: &str) -> MemberOf {
         let (t, space) = (self.t(), self.space_at(word));
         let around = t.ancestors(word).filter(|a| t.role(*a) == Role::Class);
-        let found = around.map(|class| self.in_class(self.s, class, self.s.str(word), space));
+        let found = around.map(|class| self.in_class(self.s, class, name, space));
         found.into_iter().find(|f| *f != MemberOf::Other).unwrap_or(MemberOf::Other)
     }
 
@@ -279,7 +279,7 @@ impl<'a> Types<'a> {
                 if super::scopes::is_sure(s, word) { own } else { self.bare_name(word, space) }
             }
             Some(b) => match &s.names.binding(b).import {
-                Some(i) if s.names.binding(b).space != Space::Types => match self.member_around(word) {
+                Some(i) if s.names.binding(b).space != Space::Types => match self.member_around(word, s.str(word)) {
                     MemberOf::Other => self.declaring(Ty::named(&i.module, Vec::new()), s.str(word), space),
                     found => found,
                 },
@@ -315,7 +315,7 @@ impl<'a> Types<'a> {
     /// A bare name: of the innermost class around it that has or inherits it, or of one that is imported whole.
     fn bare_name(self, word: NodeId, space: Space) -> MemberOf {
         let (t, name) = (self.t(), self.s.str(word));
-        match self.member_around(word) {
+        match self.member_around(word, name) {
             MemberOf::Other => {}
             found => return found,
         }

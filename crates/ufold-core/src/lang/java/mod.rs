@@ -359,8 +359,8 @@ impl Typing for Java {
     fn member_of(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
         types::Types::new(source, definitions).member_of(word)
     }
-    fn member_around(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
-        types::Types::new(source, definitions).member_around(word)
+    fn member_around(&self, source: &Source, word: NodeId, name: &str, definitions: &Definitions) -> MemberOf {
+        types::Types::new(source, definitions).member_around(word, name)
     }
     fn class_named(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
         types::Types::new(source, definitions).class_named(word)
