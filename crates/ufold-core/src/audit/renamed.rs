@@ -39,7 +39,9 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
     for f in files {
         let words = f.old.tree.ids().filter(|n| f.old.tree.is_leaf(*n) && edited(&f.old, *n) && declares(&f.old, *n));
         for n in words {
-            if let MemberOf::Class(c) = of(&f.old, n) {
+            if let MemberOf::Class(c) = of(&f.old, n)
+                && c.is_known()
+            {
                 classes.insert(c);
             }
         }
@@ -51,7 +53,12 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
     each_file(project, o, &old, &mut |s| {
         for n in words(s, &old) {
             let fits = match of(s, n) {
-                MemberOf::Class(c) => classes.contains(&c) == edited(s, n),
+                MemberOf::Class(c) if c.is_known() => classes.contains(&c) == edited(s, n),
+                // a class without a name: as where it declares the member
+                MemberOf::Class(_) => {
+                    let own = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b).first);
+                    own.is_none_or(|f| edited(s, f) == edited(s, n))
+                }
                 MemberOf::Other => !edited(s, n),
                 MemberOf::Likely(_) | MemberOf::Unknown => !edited(s, n) && plan.result.verdict == Verdict::Assumed,
             };
@@ -59,7 +66,7 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
                 return object(s, n, format!("`{old}` here has the name of another member"));
             }
         }
-        overriding(s, &old, &classes, &definitions)
+        overriding(s, &old, &classes, &edited, &definitions)
     })?;
     let new = plan.request.name.as_deref().unwrap_or("");
     each_file(project, o, &old, &mut |s| {
@@ -161,15 +168,20 @@ fn classes_by_name(project: &Project, plan: &Plan, files: &[File], old: &str, cl
 }
 
 /// A method and those of the classes above that it overrides have one name.
-fn overriding(s: &Source, old: &str, classes: &FxHashSet<Ty>, definitions: &crate::lang::Definitions) -> Opinion<()> {
+fn overriding(
+    s: &Source,
+    old: &str,
+    classes: &FxHashSet<Ty>,
+    edited: &dyn Fn(&Source, NodeId) -> bool,
+    definitions: &crate::lang::Definitions,
+) -> Opinion<()> {
     for class in s.tree.ids().filter(|n| s.tree.role(*n) == Role::Class) {
         let scope = s.names.scope_of(class);
         let own = scope.and_then(|x| s.names.declared_as(x, Space::Functions, old));
         let Some(b) = own.filter(|b| s.lang.is_of_object(s, *b)) else { continue };
         let private = s.tree.parent(s.names.binding(b).first).is_some_and(|f| s.lang.hides_member(s, f));
-        let (ty, _) = s.lang.class_type(s, class, definitions);
         let above = s.lang.member_above(s, class, old, definitions);
-        let split = matches!(above, MemberOf::Class(a) if classes.contains(&a) != classes.contains(&ty));
+        let split = matches!(above, MemberOf::Class(a) if classes.contains(&a) != edited(s, s.names.binding(b).first));
         if split && !private {
             return object(s, class, format!("`{old}` would no more be the method that it overrides"));
         }

@@ -52,7 +52,11 @@ impl Member<'_> {
             return refuse("foreign-name", format!("the language gives `{}` its meaning", self.old));
         }
         let classes = class_tree::with_word(self.project, self.old);
-        let Some(home) = classes.iter().find(|c| c.ty == own) else {
+        let is_home = |c: &&Class| match own.is_known() {
+            true => c.ty == own,
+            false => c.source.path == s.path && Some(c.node) == class_of_word(s, node),
+        };
+        let Some(home) = classes.iter().find(is_home) else {
             return refuse("unknown-member", format!("the class of `{}` was not found", self.old));
         };
         let (family, around) = self.family(&classes, home);
@@ -67,7 +71,14 @@ impl Member<'_> {
             let mut nodes = Vec::new();
             for n in words.filter(|n| matches!(t.role(*n), Role::Name | Role::MemberName)) {
                 match self.of(&source, n) {
-                    MemberOf::Class(c) if types.contains(&c) => nodes.push(n),
+                    MemberOf::Class(c) if c.is_known() && types.contains(&c) => nodes.push(n),
+                    // a class without a name is told by its place
+                    MemberOf::Class(c) if !c.is_known() => {
+                        let class = class_of_word(&source, n);
+                        if family.iter().any(|f| f.source.path == source.path && Some(f.node) == class) {
+                            nodes.push(n);
+                        }
+                    }
                     MemberOf::Class(_) | MemberOf::Other => {}
                     MemberOf::Likely(_) | MemberOf::Unknown => {
                         let message = format!("`{}` here is of another class, of which nothing is known", self.old);
@@ -199,4 +210,11 @@ impl Member<'_> {
         }
         Ok(())
     }
+}
+
+/// The class whose member a bare word, or the word of a declaration, names.
+fn class_of_word(s: &Source, word: NodeId) -> Option<NodeId> {
+    let b = s.names.at(word).and_then(|r| r.target).filter(|b| s.names.is_member(*b));
+    let scope = b.map(|b| s.names.scope(s.names.binding(b).scope).node);
+    scope.or_else(|| s.tree.ancestor(word, &[Role::Class]))
 }

@@ -341,8 +341,12 @@ impl<'a> Types<'a> {
     pub fn above(self, class: NodeId) -> Vec<Ty> {
         let t = self.t();
         let anonymous = t.child(class, Field::Name).is_none();
-        let base = t.parent(class).and_then(|n| t.child(n, Field::Callee)).filter(|_| anonymous);
-        self.supertypes(self.s, class).into_iter().chain(base.map(|b| self.of_node(b))).collect()
+        let made = t.parent(class).filter(|_| anonymous);
+        let base = made.and_then(|n| t.child(n, Field::Callee)).map(|b| self.of_node(b));
+        // the body of a constant extends its enumeration
+        let constant = made.filter(|n| t.role(*n) == Role::ClassField).and_then(|n| t.ancestor(n, &[Role::Class]));
+        let base = base.or(constant.map(|e| self.of_class(e)));
+        self.supertypes(self.s, class).into_iter().chain(base).collect()
     }
 
     /// The class that a word names: in a type, before a member, in an import, as a constructor's name.
