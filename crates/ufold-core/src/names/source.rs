@@ -50,6 +50,16 @@ impl Source {
         })
     }
 
+    /// What stands before the last item of a list in brackets, for one more: a line of its own, or a blank.
+    pub fn gap_in(&self, list: NodeId) -> &str {
+        let t = &self.tree;
+        let items: Vec<NodeId> = t.children(list).collect();
+        let Some((last, before)) = items.split_last() else { return " " };
+        let from = before.last().map_or(t.span(list).start + 1, |b| t.span(*b).end);
+        let gap = self.text[from..t.span(*last).start].trim_start_matches(',');
+        if gap.contains('\n') && gap.trim().is_empty() { gap } else { " " }
+    }
+
     /// How its author writes.
     pub fn habits(&self) -> &Habits {
         self.habits.get_or_init(|| Habits::of(&self.text, &self.tree, self.lang))

@@ -111,7 +111,6 @@ impl Widened<'_> {
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         let called = self.called(around[0].node);
         for c in around {
-            let t = &c.source.tree;
             for f in functions(c, |n| c.source.str(n) == called) {
                 let itself = c.source.path == s.path && f == self.function;
                 let many = super::users::takes_any_number(&c.source, f);
@@ -123,9 +122,6 @@ impl Widened<'_> {
             if !self.is_constructor() && c.source.lang.may_inherit(&c.source, c.node, called, &definitions) {
                 let message = format!("no `{called}` that the class inherits takes {} arguments", most + 1);
                 assumed.push(reason(&c.source, c.node, "inherited-name", message));
-            }
-            if t.role(c.node) != Role::Class {
-                return Err(reason(&c.source, c.node, "unknown-member", "no class"));
             }
         }
         for (_, other) in unseen::with_word(self.project, called) {
@@ -217,13 +213,11 @@ impl Widened<'_> {
         if let Some(why) = s.lang.keeps_no_signature(s, self.function) {
             return Err(reason(s, self.function, "no-parameter", why));
         }
+        // a constructor that calls another one, which is a statement by itself, sees no frame
+        let chains = |call: NodeId| t.parent(call).is_some_and(|p| t.role(p) == Role::Block);
         let frames = |n: &NodeId| {
-            let callee = t
-                .child(*n, Field::Callee)
-                .filter(|c| t.role(*n) == Role::Call && t.is_leaf(*c) || t.role(*c) == Role::Member);
-            callee.is_some_and(|c| {
-                Some(s.str(c)) != s.lang.object_word() && s.str(c) != "super" && s.lang.reads_frame(s.str(c))
-            })
+            let callee = t.child(*n, Field::Callee).filter(|_| t.role(*n) == Role::Call);
+            callee.is_some_and(|c| s.lang.reads_frame(s.str(c))) && !chains(*n)
         };
         match t.subtree(self.function).find(frames) {
             Some(n) => Err(reason(s, n, "reflection", "this sees which function called it")),

@@ -401,12 +401,6 @@ pub(super) fn append(s: &Source, call: NodeId, argument: &str) -> Option<Edit> {
     let span = t.span(list);
     let all: Vec<NodeId> = t.children(list).collect();
     let at = all.last().map_or(span.start + 1, |l| t.span(*l).end);
-    // one in each line, as those before
-    let gap = match all[..] {
-        [.., a, b] => Some(s.text[t.span(a).end..t.span(b).start].trim_start_matches(',')).filter(|g| g.contains('\n')),
-        _ => None,
-    };
-    let gap = gap.filter(|g| g.trim().is_empty()).unwrap_or(" ");
-    let text = if all.is_empty() { argument.to_string() } else { format!(",{gap}{argument}") };
+    let text = if all.is_empty() { argument.to_string() } else { format!(",{}{argument}", s.gap_in(list)) };
     (s.text.as_bytes().get(span.start) == Some(&b'(')).then(|| Edit::new(at, at, text))
 }

@@ -237,9 +237,6 @@ impl<'a> Types<'a> {
     pub fn member_of(self, word: NodeId) -> MemberOf {
         let (s, t) = (self.s, self.t());
         let Some(parent) = t.parent(word) else { return MemberOf::Other };
-        // not what the member is taken from
-        let member = t.role(word) == Role::MemberName;
-        let reference = member && t.role(parent) == Role::Other && s.str(parent).contains("::");
         let space = self.space_at(word);
         if let Some(import) = t.ancestor(word, &[Role::ImportFrom]) {
             let Some(i) = super::scopes::imports(t, import, &s.text) else { return MemberOf::Other };
@@ -257,7 +254,7 @@ impl<'a> Types<'a> {
                 let Some(object) = t.child(parent, Field::Object) else { return MemberOf::Unknown };
                 return self.declaring(self.object(object), s.str(word), space);
             }
-            let object = t.children(parent).next().filter(|_| reference);
+            let object = t.children(parent).next().filter(|_| space == Space::Functions);
             return object.map_or(MemberOf::Other, |o| self.declaring(self.object(o), s.str(word), space));
         }
         // a constant of the enumeration that is told apart

@@ -21,11 +21,7 @@ pub fn with_parameter(s: &Source, function: NodeId, p: &Signature) -> Option<Edi
         [] => Edit::new(t.span(list).start + 1, t.span(list).start + 1, text),
         [.., last] => {
             let end = t.span(last).end;
-            // one in each line, as those before
-            let before = all.len().checked_sub(2).map_or(t.span(list).start + 1, |k| t.span(all[k]).end);
-            let between = s.text[before..t.span(last).start].trim_start_matches(',');
-            let gap = if between.contains('\n') { between } else { " " };
-            Edit::new(end, end, format!(",{gap}{text}"))
+            Edit::new(end, end, format!(",{}{text}", s.gap_in(list)))
         }
     })
 }
