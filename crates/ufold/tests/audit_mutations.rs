@@ -163,9 +163,9 @@ fn the_audit_catches(interpreter: &str, files: &[&str]) {
     for case in files.iter().flat_map(|f| load(f)).filter(|c| planned(c) && c.all("broken").next().is_none()) {
         try_case(&case, interpreter, &mut dice, number("UFOLD_RANDOM", 3), &mut count);
     }
-    println!("{} wrong plans, {} caught", count.wrong, count.caught);
-    let missed = count.missed.join("\n");
-    assert!(count.wrong > 50 && count.caught * 100 >= count.wrong * 99, "{}: missed\n{missed}", count.wrong);
+    // each that is missed is to be looked at, however few they are
+    println!("{} wrong plans, {} caught; missed\n{}", count.wrong, count.caught, count.missed.join("\n"));
+    assert!(count.wrong > 50 && count.caught * 100 >= count.wrong * 99, "more than one of 100 was missed");
 }
 
 #[test]

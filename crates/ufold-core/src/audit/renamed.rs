@@ -6,7 +6,7 @@ use rustc_hash::FxHashSet;
 use super::steps::File;
 use super::{Objection, Opinion, object};
 use crate::lang::MemberOf;
-use crate::names::{Source, Space, Use};
+use crate::names::{Names, Source, Space, Use};
 use crate::step::inherited::{self, Inherited};
 use crate::step::{Plan, Project, Verdict};
 use crate::tree::{Field, NodeId, Role};
@@ -98,7 +98,15 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
 fn local(project: &Project, plan: &Plan, f: &File, old: &str) -> Opinion<()> {
     let (s, new) = (&f.old, plan.request.name.as_deref().unwrap_or(""));
     for n in words(s, old).into_iter().filter(|n| f.edited(s.tree.span(*n))) {
-        let Some(b) = s.names.at(n).and_then(|r| r.target) else { continue };
+        // a declaration without a value is no use of its name
+        if s.names.at(n).is_none() && s.tree.role(n) == Role::Name {
+            continue;
+        }
+        let b = s.names.at(n).and_then(|r| r.target).filter(|b| {
+            let binding = s.names.binding(*b);
+            binding.scope != Names::MODULE && f.edited(s.tree.span(binding.first))
+        });
+        let Some(b) = b else { return object(s, n, "what declares this has its old name") };
         let function = s.names.scope(s.names.binding(b).scope).node;
         let most = if plan.result.verdict == Verdict::Assumed { Inherited::Perhaps } else { Inherited::No };
         if inherited::of_local(project, s, n, new, function) > most {
