@@ -51,7 +51,9 @@ pub(crate) fn is_first_of(
         let member = |l: NodeId| s.names.at(l).and_then(|r| r.target).is_some_and(|b| s.names.is_member(b));
         let stores = matches!(t.role(n), Assign | AugAssign) && t.child(n, Field::Left).is_some_and(member);
         let loops = matches!(t.role(n), Comprehension | Generator);
-        reads || operates || stores || loops || matches!(t.role(n), OrAssign | Default | With | Raise | Delete)
+        // what acts may change what was read before it
+        let changes = itself_acts && s.reads_what_may_change(n);
+        reads || operates || stores || loops || changes || matches!(t.role(n), OrAssign | Default | With | Raise | Delete)
     };
     // targets stand before the value that is evaluated first
     let value_acts = |p: NodeId| t.child(p, Field::Right).is_none_or(|r| t.subtree(r).any(acts));

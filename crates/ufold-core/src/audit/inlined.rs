@@ -239,7 +239,7 @@ impl Inlined<'_> {
         let mut last = d.value;
         d.parameters.len() == given.len()
             && d.parameters.iter().zip(given).all(|(p, g)| {
-                if f.old.tree.subtree(*g).all(|n| is_settled(&f.old, n, false)) {
+                if f.old.tree.subtree(*g).all(|n| is_settled(&f.old, n, false)) && !f.is_rewritten(*g, given) {
                     return true;
                 }
                 let places: Vec<NodeId> = t.subtree(d.value).filter(|n| target(*n) == Some(*p)).collect();

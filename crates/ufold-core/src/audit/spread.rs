@@ -32,11 +32,22 @@ struct Site<'a> {
     arguments: FxHashMap<BindingId, NodeId>,
     locals: RefCell<FxHashMap<BindingId, BindingId>>,
     news: &'a [NodeId],
-    /// Arguments that new locals took.
+    /// Arguments that new locals took, as they are now and as they were.
     kept: Vec<NodeId>,
+    taken: Vec<NodeId>,
 }
 
 impl File {
+    /// Another argument gives a variable of this one a value.
+    pub(super) fn is_rewritten(&self, argument: NodeId, all: &[NodeId]) -> bool {
+        let (o, t) = (&self.old, &self.old.tree);
+        let others = all.iter().filter(|g| **g != argument).flat_map(|g| t.subtree(*g));
+        let mut written = others.filter_map(|n| o.names.at(n)).filter(|r| r.usage != Use::Read);
+        written.any(|w| {
+            w.target.is_some() && t.subtree(argument).any(|n| o.names.at(n).is_some_and(|r| r.target == w.target))
+        })
+    }
+
     pub(super) fn spread(&self, b: BindingId, function: NodeId, partly: bool) -> Opinion<()> {
         let (o, t) = (&self.old, &self.old.tree);
         let gone = (!partly).then(|| t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function));
@@ -104,6 +115,7 @@ impl File {
             locals: RefCell::default(),
             news,
             kept: Vec::new(),
+            taken: Vec::new(),
         };
         let site = site.bind(&news[..bound], &parameters, statement)?;
         inner.iter().zip(&news[bound..]).try_for_each(|(a, c)| site.same(*a, *c))?;
@@ -155,11 +167,13 @@ impl<'a> Site<'a> {
                 return object(s, right, "another argument is kept");
             }
             self.kept.push(right);
+            self.taken.push(given);
             let Some(local) = s.names.at(left).and_then(|r| r.target) else { return object(s, left, "no local") };
             self.locals.borrow_mut().insert(parameters[k], local);
         }
+        let all: Vec<NodeId> = self.arguments.values().chain(&self.taken).copied().collect();
         for (p, g) in &self.arguments {
-            let settled = o.tree.subtree(*g).all(|x| is_settled(o, x, false));
+            let settled = o.tree.subtree(*g).all(|x| is_settled(o, x, false)) && !self.f.is_rewritten(*g, &all);
             if !settled || o.names.binding(*p).writes != 1 {
                 return object(o, at, "an argument would be computed at another time");
             }

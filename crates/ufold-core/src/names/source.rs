@@ -77,6 +77,25 @@ impl Source {
         made
     }
 
+    /// Reads a variable that code which is called meanwhile can give another value: one of a module or an object that gets
+    /// values in more than one place, or one of a function that inner functions assign.
+    pub fn reads_what_may_change(&self, name: NodeId) -> bool {
+        if self.tree.role(name) != Role::Name {
+            return false;
+        }
+        let Some(r) = self.names.at(name).filter(|r| r.usage.reads() && !r.is_type()) else { return false };
+        let Some(b) = r.target else {
+            let word = self.str(name);
+            let called = self.tree.field(name) == Field::Callee;
+            return !called && !self.lang.is_builtin(word) && !(r.may_be_type() && word.starts_with(char::is_uppercase));
+        };
+        let binding = self.names.binding(b);
+        if self.names.is_member(b) {
+            return binding.kind == BindKind::Variable && !self.lang.is_final(self, b);
+        }
+        binding.rebound_inside || binding.scope == Names::MODULE && binding.writes > 1
+    }
+
     /// Code can see what a local is called: another name would be another program. True of what is imported, of classes
     /// and what stands in them, and of functions that are decorated or handed on, with their parameters.
     pub fn shows_its_name(&self, b: BindingId) -> bool {

@@ -20,6 +20,8 @@ pub struct When {
     pub after_effects: bool,
     /// After something that can throw.
     pub after_throws: bool,
+    /// After a read of what something that has an effect could change.
+    pub after_reads: bool,
     /// In an inner function.
     pub in_closure: bool,
     /// Number among the holes in order of evaluation.
@@ -74,8 +76,10 @@ impl Walk<'_> {
         let t = self.tree;
         match t.role(id) {
             Role::Assign | Role::AugAssign => {
-                self.fields(id, |f| f == Field::Right);
-                self.fields(id, |f| f != Field::Right);
+                // an update reads first what it changes
+                let first = if t.role(id) == Role::AugAssign { Field::Left } else { Field::Right };
+                self.fields(id, |f| f == first);
+                self.fields(id, |f| f != first);
                 let member =
                     |l: NodeId| self.s.names.at(l).and_then(|r| r.target).is_some_and(|b| self.s.names.is_member(b));
                 let plain = t.child(id, Field::Left).is_some_and(|l| t.role(l) == Role::Name && !member(l));
@@ -157,6 +161,7 @@ impl Walk<'_> {
             }
             role => {
                 self.all(id);
+                self.now.after_reads |= self.s.reads_what_may_change(id);
                 use Role::*;
                 if matches!(role, Member | Index | BinaryOp | UnaryOp | NotOp) {
                     self.operate(id);

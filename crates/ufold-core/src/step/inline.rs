@@ -141,8 +141,7 @@ impl Inline<'_> {
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         let of = |n: NodeId| s.lang.type_of(s, n, &definitions);
         let t = &s.tree;
-        let constant =
-            t.subtree(value).all(|n| !matches!(t.role(n), Role::Name | Role::Call | Role::Member | Role::Index));
+        let constant = s.lang.may_be_constant(s, value);
         let told = |u: &NodeId| {
             use Role::*;
             let around = t.ancestors(*u).find(|a| t.role(*a) != Paren).map_or(Other, |a| t.role(a));
@@ -218,7 +217,7 @@ impl Inline<'_> {
             return say("evaluation-order", "other statements run between the value and its use");
         };
         let when = super::evaluate::moment_of(s, next, used);
-        if when.is_none_or(|w| w.conditional || w.after_effects || w.after_throws || w.in_closure) {
+        if when.is_none_or(|w| w.conditional || w.after_effects || w.after_throws || w.after_reads || w.in_closure) {
             return say("evaluation-order", "other things are evaluated before the use, or it is not always reached");
         }
         None

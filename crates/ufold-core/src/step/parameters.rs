@@ -517,7 +517,7 @@ impl Generalize<'_> {
 
     /// An argument that is more than a settled value: exact when it stays the first thing evaluated.
     fn movable(&self, i: usize, worst: Purity, mut m: super::evaluate::When) -> Found<Option<Reason>> {
-        m.after_effects |= worst == Purity::Acts && m.after_throws;
+        m.after_effects |= worst == Purity::Acts && (m.after_throws || m.after_reads);
         if !m.conditional && !m.in_closure && !m.after_effects {
             return Ok(None);
         }

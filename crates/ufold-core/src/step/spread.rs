@@ -185,6 +185,8 @@ impl<'s> Spread<'s> {
         let (s, t) = (self.s, &self.s.tree);
         let b = self.parameters[k];
         let plain = is_fixed(s, given) && matches!(t.role(given), Role::Name | Role::Literal) || is_local(s, given);
+        let all = t.parent(given).map_or(Vec::new(), |a| t.children(a).collect());
+        let plain = plain && !super::inline_function::is_written_by(s, given, &all);
         // no path begins with a number
         let mut uses = s.names.references_to(b);
         let begins = uses.any(|r| matches!(t.field(r.node), Field::Object | Field::Callee));

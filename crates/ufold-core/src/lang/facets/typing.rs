@@ -82,6 +82,10 @@ pub trait Typing: Sync {
     fn asks_more_than_type(&self, _source: &Source, _value: NodeId, _definitions: &Definitions) -> bool {
         false
     }
+    /// The value may be one that the compiler knows, and uses to tell what can be reached and which types it fits.
+    fn may_be_constant(&self, _source: &Source, _value: NodeId) -> bool {
+        false
+    }
     /// What declares a local that is written at the start of its declaration: a word or a type. `declared`: what did so.
     fn local_word(
         &self,

@@ -337,6 +337,9 @@ impl Typing for Java {
     fn asks_more_than_type(&self, source: &Source, value: NodeId, definitions: &Definitions) -> bool {
         words::asks_more_than_type(source, value, definitions)
     }
+    fn may_be_constant(&self, source: &Source, value: NodeId) -> bool {
+        words::is_constant(source, value)
+    }
     fn local_word(
         &self,
         source: &Source,

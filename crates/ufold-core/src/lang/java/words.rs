@@ -1,5 +1,6 @@
 //! Words of Java and of its common libraries, and what depends on more than a value's type.
 
+use super::has_word;
 use super::spelling::unboxed;
 use super::types::Types;
 use crate::lang::{Definitions, Doing};
@@ -155,7 +156,7 @@ pub fn is_newer_than_8(source: &Source) -> bool {
             Role::Name => t.field(n) == Field::Type && words.contains(&text()),
             Role::Class => super::scopes::class_word(source, n) == "record",
             Role::Function => {
-                super::has_word(source, n, "private")
+                has_word(source, n, "private")
                     && t.ancestor(n, &[Role::Class])
                         .is_some_and(|c| super::scopes::class_word(source, c) == "interface")
             }
@@ -202,7 +203,7 @@ pub fn asks_more_than_type(s: &Source, value: NodeId, definitions: &Definitions)
         Role::If => is_truth,
         Role::Assign if t.field(value) == Field::Right => {
             let around = t.parent(parent);
-            let fixed = around.is_some_and(|d| t.role(d) == Role::Declare && super::has_word(s, d, "final"));
+            let fixed = around.is_some_and(|d| t.role(d) == Role::Declare && has_word(s, d, "final"));
             fixed || number && narrow(t.child(parent, Field::Left).map_or(Ty::UNKNOWN, |l| types.value(l)))
         }
         Role::Return => {
@@ -223,19 +224,31 @@ pub fn asks_more_than_type(s: &Source, value: NodeId, definitions: &Definitions)
 }
 
 /// Literals, names of finals, and what operators make of them: perhaps a constant of the compiler.
-fn is_constant(s: &Source, expression: NodeId) -> bool {
+pub fn is_constant(s: &Source, expression: NodeId) -> bool {
     let t = &s.tree;
+    let capitals = |n: NodeId| s.str(n).chars().all(|c| c.is_uppercase() || c == '_' || c.is_ascii_digit());
+    use Role::*;
     t.subtree(expression).all(|n| match t.role(n) {
-        Role::BinaryOp | Role::Paren | Role::Token | Role::Literal | Role::UnaryOp | Role::Type | Role::Compare => true,
-        Role::MemberName => s.str(n).chars().all(|c| c.is_uppercase() || c == '_' || c.is_ascii_digit()),
-        Role::Member => true,
-        Role::Name if t.field(n) == Field::Object => s.str(n).starts_with(char::is_uppercase),
-        Role::Name => s.names.at(n).and_then(|r| r.target).is_some_and(|b| {
-            let declared = t.parent(s.names.binding(b).first).and_then(|p| t.parent(p));
-            declared.is_some_and(|d| super::has_word(s, d, "final"))
-        }),
+        BinaryOp | BoolOp | NotOp | Conditional | Paren | Token | Literal | UnaryOp | Type | Compare | Member => true,
+        MemberName => capitals(n),
+        Name if t.field(n) == Field::Object => s.str(n).starts_with(char::is_uppercase),
+        Name => match s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b)) {
+            // inherited, or imported
+            None => capitals(n),
+            Some(b) if b.import.is_some() => capitals(n),
+            Some(b) => {
+                let constant = t.parent(b.first).is_some_and(|p| t.role(p) == Assign);
+                let declared = t.parent(b.first).and_then(|p| t.parent(p)).filter(|_| constant);
+                declared.is_some_and(|d| has_word(s, d, "final") || is_of_interface(s, d))
+            }
+        },
         _ => false,
     })
+}
+
+fn is_of_interface(s: &Source, field: NodeId) -> bool {
+    let class = s.tree.ancestor(field, &[Role::Class]).filter(|_| s.tree.role(field) == Role::ClassField);
+    class.is_some_and(|c| super::scopes::class_word(s, c) == "interface")
 }
 
 /// Operators run no code of others, but for `+` that makes a text of an object; dividing and unboxing may throw.
