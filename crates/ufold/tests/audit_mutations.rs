@@ -215,5 +215,5 @@ fn wrong_javascript_edits() {
 
 #[test]
 fn wrong_java_edits() {
-    the_audit_catches(JAVA, &["java_names.txt", "java_param.txt"]);
+    the_audit_catches(JAVA, &["java_names.txt", "java_param.txt", "java_inline.txt"]);
 }

@@ -253,6 +253,11 @@ fn java_names() {
 }
 
 #[test]
+fn java_inlining() {
+    cases("java_inline.txt", JAVA);
+}
+
+#[test]
 fn java_parameters() {
     cases("java_param.txt", JAVA);
 }

@@ -2,12 +2,14 @@
 //! bind other names only where that needs it.
 
 use super::first::is_evaluated_first;
+use super::inlined_member::Method;
 use super::outside::{ScopeMap, same_meaning};
 use super::steps::{File, Walked};
 use super::{Opinion, object};
 use crate::names::{BindingId, Names, Source, Use};
 use crate::step::{Entity, Plan, Project, with_word};
 use crate::tree::{Field, NodeId, Role, Tree};
+use std::cell::Cell;
 
 struct Inlined<'a> {
     project: &'a Project<'a>,
@@ -16,6 +18,10 @@ struct Inlined<'a> {
     definition: Definition,
     /// Of a method, its class.
     class: Option<NodeId>,
+    /// Of a method that types tell.
+    method: Option<&'a Method<'a>>,
+    /// The object that the call which is looked at names.
+    named: Cell<Option<NodeId>>,
     /// The definition stays for the other uses.
     partly: bool,
 }
@@ -28,6 +34,9 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()>
     let (o, t) = (&*home, &home.tree);
     let word = |x: &NodeId| matches!(t.role(*x), Role::Name | Role::MemberName) && t.is_leaf(*x);
     let at = t.ids().find(|x| word(x) && t.span(*x).start == place.start_byte);
+    if let Some(word) = at.filter(|x| o.lang.types_locals() && !is_local(o, *x)) {
+        return typed(project, plan, files, &Method::find(project, o, word)?);
+    }
     let defined = |x: NodeId| match t.role(x) {
         Role::MemberName => t.ids().find(|f| {
             let name = t.child(*f, Field::Name).filter(|_| t.role(*f) == Role::Function);
@@ -42,11 +51,12 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()>
     let class = t.parent(o.names.binding(binding).first).and_then(|f| class_of(o, f));
     if let Some(function) = super::spread::of_statements(o, binding) {
         return match files {
-            [file] if file.old.path == o.path => file.spread(binding, function, partly),
+            [file] if file.old.path == o.path => file.spread(binding, function, partly, None),
             _ => object(o, function, "statements went to another file"),
         };
     }
-    let i = Inlined { project, home: o, binding, definition: Definition::find(o, binding)?, class, partly };
+    let definition = Definition::find(o, binding)?;
+    let i = Inlined { project, home: o, binding, definition, class, method: None, named: Cell::new(None), partly };
     let first = o.names.binding(binding).first;
     let same_type = || {
         let types = [first, i.definition.value].map(|n| project.type_text(o, n));
@@ -61,6 +71,33 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()>
         return object(o, i.definition.statement, "a use of the name is left");
     }
     if partly { Ok(()) } else { i.imported(files) }
+}
+
+/// A variable of a function.
+fn is_local(o: &Source, word: NodeId) -> bool {
+    let b = o.names.at(word).and_then(|r| r.target);
+    b.is_some_and(|b| !o.names.is_member(b) && o.names.frame_of(b) != Names::MODULE)
+}
+
+/// A method that types tell, with its calls in all files.
+fn typed(project: &Project, plan: &Plan, files: &[File], m: &Method) -> Opinion<()> {
+    let (o, partly) = (&*m.home, !plan.request.except.is_empty());
+    if super::spread::of_statements(o, m.binding).is_some() {
+        let [file] = files else { return object(o, m.function, "statements went to another file") };
+        if file.old.path != o.path {
+            return object(o, m.function, "statements went to another file");
+        }
+        file.spread(m.binding, m.function, partly, Some(m))?;
+        return if partly { Ok(()) } else { m.gone(files) };
+    }
+    let definition = Definition::find(o, m.binding)?;
+    let i = Inlined { project, home: o, binding: m.binding, definition, class: None, method: Some(m), named: Cell::new(None), partly };
+    let replaced: usize = files.iter().map(|f| i.file(f)).collect::<Opinion<Vec<usize>>>()?.iter().sum();
+    let uses = m.calls();
+    if replaced == 0 || replaced > uses || !partly && replaced < uses {
+        return object(o, i.definition.statement, "a use of the name is left");
+    }
+    if partly { Ok(()) } else { m.gone(files) }
 }
 
 /// The class whose member a function is.
@@ -82,6 +119,9 @@ impl Inlined<'_> {
         let callee = if t.role(used) == Role::Call { t.child(used, Field::Callee) } else { Some(used) }?;
         let list = t.child(used, Field::Arguments).filter(|_| t.role(used) == Role::Call);
         let given = list.map_or(Vec::new(), |g| t.children(g).collect());
+        if let Some(m) = self.method {
+            return m.is_call(o, used).then_some(given);
+        }
         let Some(class) = self.class else {
             return o.names.at(callee)?.target.filter(|b| self.is_it(o, *b)).map(|_| given);
         };
@@ -95,6 +135,11 @@ impl Inlined<'_> {
 
     /// The same name of the same module.
     fn is_it(&self, s: &Source, b: BindingId) -> bool {
+        if let Some(m) = self.method {
+            let path = s.names.binding(b).first;
+            let word = s.tree.subtree(path).filter(|n| s.tree.is_leaf(*n)).last();
+            return s.names.binding(b).import.is_some() && word.is_some_and(|w| m.is_word(s, w));
+        }
         if s.path == self.home.path {
             return b == self.binding;
         }
@@ -171,9 +216,18 @@ impl Inlined<'_> {
             } else {
                 *c
             };
+            if let Some(m) = self.method {
+                m.fits(f, *a, *c, d.value, &given)?;
+                m.throws(o, *a)?;
+                let named = m.named_object(o, *a)?;
+                self.named.set(named);
+                if named.is_some() && !m.asks_first(d.value) {
+                    return object(o, *a, "that the object is there is not asked first any more");
+                }
+            }
             self.stands_for(f, &w.scopes, self.home, d.value, bare, &given)?;
             let kept = match self.home.tree.role(d.statement) {
-                Role::Function => self.same_moments(f, &given),
+                Role::Function => same_moments(f, self.home, &d.parameters, d.value, &given),
                 _ => self.same_moment(*a, w.replaced.len()),
             };
             if !kept {
@@ -231,24 +285,6 @@ impl Inlined<'_> {
         uses == 1 && !self.partly && !inner && next.is_some_and(|n| is_evaluated_first(o, n, used, |_| false))
     }
 
-    /// Arguments are computed in the order in which they were, and once, or are always the same.
-    fn same_moments(&self, f: &File, given: &[NodeId]) -> bool {
-        let (o, t, d) = (self.home, &self.home.tree, &self.definition);
-        let target = |n: NodeId| o.names.at(n).and_then(|r| r.target);
-        let is_argument = |n: NodeId| target(n).is_some_and(|b| d.parameters.contains(&b));
-        let mut last = d.value;
-        d.parameters.len() == given.len()
-            && d.parameters.iter().zip(given).all(|(p, g)| {
-                if f.old.tree.subtree(*g).all(|n| is_settled(&f.old, n, false)) && !f.is_rewritten(*g, given) {
-                    return true;
-                }
-                let places: Vec<NodeId> = t.subtree(d.value).filter(|n| target(*n) == Some(*p)).collect();
-                let [one] = places[..] else { return false };
-                let ordered = std::mem::replace(&mut last, one) <= one;
-                ordered && is_evaluated_first(o, d.value, one, is_argument)
-            })
-    }
-
     /// New code is the old expression of a source, with arguments for parameters.
     fn stands_for(&self, f: &File, map: &ScopeMap, o: &Source, a: NodeId, b: NodeId, given: &[NodeId]) -> Opinion<()> {
         let (t, n) = (&o.tree, &f.new.tree);
@@ -263,6 +299,12 @@ impl Inlined<'_> {
             let bare = n.role(b) == Role::Paren && f.old.tree.role(given[k]) != Role::Paren;
             let inner = if bare { n.children(b).next().unwrap_or(b) } else { b };
             return self.stands_for(f, map, &f.old, given[k], inner, &[]);
+        }
+        let own = std::ptr::eq(o, self.home) && self.home.tree.contains(self.definition.value, a);
+        if let Some(m) = self.method.filter(|_| own && t.role(a) == Role::Name)
+            && let Some(reaches) = m.reaches(f, a, b, self.named.get())
+        {
+            return if reaches { Ok(()) } else { wrong() };
         }
         if t.kind(a) != n.kind(b) {
             return wrong();
@@ -302,6 +344,30 @@ impl Inlined<'_> {
     }
 }
 
+/// Arguments are computed in the order in which they were, and once, or are always the same.
+pub(super) fn same_moments(
+    f: &File,
+    o: &Source,
+    parameters: &[BindingId],
+    value: NodeId,
+    given: &[NodeId],
+) -> bool {
+    let t = &o.tree;
+    let target = |n: NodeId| o.names.at(n).and_then(|r| r.target);
+    let is_argument = |n: NodeId| target(n).is_some_and(|b| parameters.contains(&b));
+    let mut last = value;
+    parameters.len() == given.len()
+        && parameters.iter().zip(given).all(|(p, g)| {
+            if f.old.tree.subtree(*g).all(|n| is_settled(&f.old, n, false)) && !f.is_rewritten(*g, given) {
+                return true;
+            }
+            let places: Vec<NodeId> = t.subtree(value).filter(|n| target(*n) == Some(*p)).collect();
+            let [one] = places[..] else { return false };
+            let ordered = std::mem::replace(&mut last, one) <= one;
+            ordered && is_evaluated_first(o, value, one, is_argument)
+        })
+}
+
 /// Gives the same at any time: a literal, or a variable that no one changes in between; `ever`: at all.
 pub(super) fn is_settled(o: &Source, n: NodeId, ever: bool) -> bool {
     use Role::*;
@@ -314,6 +380,13 @@ pub(super) fn is_settled(o: &Source, n: NodeId, ever: bool) -> bool {
         }),
         _ => false,
     }
+}
+
+/// The variable that a parameter declares.
+pub(super) fn parameter(o: &Source, p: NodeId) -> Option<BindingId> {
+    let t = &o.tree;
+    let name = t.child(p, Field::Name).or_else(|| t.subtree(p).find(|x| t.role(*x) == Role::Name));
+    o.names.at(name?)?.target
 }
 
 /// What a name stands for.
@@ -333,8 +406,7 @@ impl Definition {
             let returned = t.children(body).filter(|c| t.role(*c) != Role::Doc).last();
             let value = returned.filter(|r| t.role(*r) == Role::Return).and_then(|r| t.children(r).next());
             let list = t.child(parent, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
-            let named =
-                |p: &NodeId| t.subtree(*p).find(|x| t.role(*x) == Role::Name).and_then(|x| o.names.at(x)?.target);
+            let named = |p: &NodeId| parameter(o, *p);
             let parameters: Option<Vec<BindingId>> = list.iter().map(named).collect();
             return match value.zip(parameters) {
                 Some((value, parameters)) => Ok(Definition { statement: parent, value, parameters }),

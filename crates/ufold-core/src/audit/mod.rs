@@ -16,6 +16,7 @@ mod equal;
 mod everywhere;
 pub(crate) mod first;
 mod inlined;
+mod inlined_member;
 mod leaving;
 mod members;
 mod optional;

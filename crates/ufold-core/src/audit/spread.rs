@@ -5,7 +5,9 @@ use std::cell::RefCell;
 
 use rustc_hash::FxHashMap;
 
-use super::inlined::is_settled;
+use super::inlined::{is_settled, parameter, same_moments};
+use super::inlined_member::Method;
+use super::outside::ScopeMap;
 use super::steps::File;
 use super::{Opinion, object};
 use crate::names::{BindingId, Names, Source, Use};
@@ -25,9 +27,21 @@ fn statements(o: &Source, function: NodeId) -> Vec<NodeId> {
     t.child(function, Field::Body).map_or(Vec::new(), |b| t.children(b).filter(|c| t.role(*c) != Role::Doc).collect())
 }
 
+/// A function whose statements took the places of its calls.
+struct Spread<'a> {
+    b: BindingId,
+    function: NodeId,
+    inner: &'a [NodeId],
+    method: Option<&'a Method<'a>>,
+    scopes: &'a ScopeMap,
+    /// All new statements.
+    all: &'a [NodeId],
+}
+
 /// One call that went, with what took its place.
 struct Site<'a> {
     f: &'a File,
+    spread: &'a Spread<'a>,
     /// Parameters with their arguments; none for those that became locals.
     arguments: FxHashMap<BindingId, NodeId>,
     locals: RefCell<FxHashMap<BindingId, BindingId>>,
@@ -48,7 +62,13 @@ impl File {
         })
     }
 
-    pub(super) fn spread(&self, b: BindingId, function: NodeId, partly: bool) -> Opinion<()> {
+    pub(super) fn spread(
+        &self,
+        b: BindingId,
+        function: NodeId,
+        partly: bool,
+        method: Option<&Method>,
+    ) -> Opinion<()> {
         let (o, t) = (&self.old, &self.old.tree);
         let gone = (!partly).then(|| t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function));
         let w = self.walk(gone)?;
@@ -60,7 +80,10 @@ impl File {
         {
             return object(o, function, "not just the function went");
         }
-        let uses = o.names.references_to(b).filter(|r| r.usage == Use::Read).count();
+        let uses = match method {
+            Some(m) => m.calls(),
+            None => o.names.references_to(b).filter(|r| r.usage == Use::Read).count(),
+        };
         if !partly && uses != w.spread.len() || w.spread.is_empty() {
             return object(o, function, "a use of the name is left");
         }
@@ -72,21 +95,18 @@ impl File {
             return object(o, n, "this leaves the function");
         }
         let all: Vec<NodeId> = w.spread.iter().flat_map(|(_, news)| news.iter().copied()).collect();
-        w.spread.iter().try_for_each(|(statement, news)| self.spread_site(b, function, inner, *statement, news, &all))
+        let spread = Spread { b, function, inner, method, scopes: &w.scopes, all: &all };
+        w.spread.iter().try_for_each(|(statement, news)| self.spread_site(&spread, *statement, news))
     }
 
-    fn spread_site(
-        &self,
-        b: BindingId,
-        function: NodeId,
-        inner: &[NodeId],
-        statement: NodeId,
-        news: &[NodeId],
-        all: &[NodeId],
-    ) -> Opinion<()> {
+    fn spread_site(&self, spread: &Spread, statement: NodeId, news: &[NodeId]) -> Opinion<()> {
         let (o, t) = (&self.old, &self.old.tree);
+        let Spread { b, function, inner, method, .. } = *spread;
         let wrong = |m: &str| object(o, statement, m);
         let is_call = |c: &NodeId| {
+            if let Some(m) = method {
+                return m.is_call(o, *c);
+            }
             let callee = t.child(*c, Field::Callee).filter(|_| t.role(*c) == Role::Call);
             callee.and_then(|x| o.names.at(x)).and_then(|r| r.target) == Some(b)
         };
@@ -96,7 +116,7 @@ impl File {
         let list = |x: Option<NodeId>| x.map_or(Vec::new(), |l| t.children(l).collect::<Vec<_>>());
         let given = list(t.child(call, Field::Arguments));
         let names = list(t.child(function, Field::Parameters));
-        let target = |p: &NodeId| t.subtree(*p).find(|x| t.role(*x) == Role::Name).and_then(|x| o.names.at(x)?.target);
+        let target = |p: &NodeId| parameter(o, *p);
         let Some(parameters) = names.iter().map(target).collect::<Option<Vec<BindingId>>>() else {
             return wrong("a parameter is not plain");
         };
@@ -111,6 +131,7 @@ impl File {
         let bound = news.len() - inner.len() - tail;
         let site = Site {
             f: self,
+            spread,
             arguments: parameters.iter().copied().zip(given.iter().copied()).collect(),
             locals: RefCell::default(),
             news,
@@ -118,6 +139,17 @@ impl File {
             taken: Vec::new(),
         };
         let site = site.bind(&news[..bound], &parameters, statement)?;
+        if let Some(m) = method {
+            m.throws(o, call)?;
+            m.same_types(self, &given, |b| site.arguments.contains_key(&b))?;
+            if m.named_object(o, call)?.is_some() {
+                return wrong("the statements are about another object");
+            }
+            let alone = t.parent(call).is_some_and(|p| t.role(p) == Role::ExprStmt);
+            if let Some(v) = value.filter(|_| !alone) {
+                m.result(o, call, v)?;
+            }
+        }
         inner.iter().zip(&news[bound..]).try_for_each(|(a, c)| site.same(*a, *c))?;
         if tail == 1 {
             let (Some(value), Some(last)) = (value, news.last()) else { return wrong("nothing is given back") };
@@ -125,7 +157,7 @@ impl File {
         } else if let Some(value) = value {
             site.takes(statement, value)?;
         }
-        site.fresh(statement, all)
+        site.fresh(statement, spread.all)
     }
 
     /// The statement of the call is still there, with the result in the place of the call.
@@ -166,12 +198,28 @@ impl<'a> Site<'a> {
             if o.tree.exact(given) != n.exact(right) {
                 return object(s, right, "another argument is kept");
             }
+            if let Some(m) = self.spread.method {
+                let written = |s: &Source, x: NodeId| s.tree.child(x, Field::Type).map(|x| s.str(x).to_string());
+                let declared = o.tree.parent(o.names.binding(parameters[k]).first).and_then(|p| written(o, p));
+                if declared.is_none() || declared != written(s, *b) || m.home.path != o.path {
+                    return object(s, *b, "the argument gets another type");
+                }
+            }
             self.kept.push(right);
             self.taken.push(given);
             let Some(local) = s.names.at(left).and_then(|r| r.target) else { return object(s, left, "no local") };
             self.locals.borrow_mut().insert(parameters[k], local);
         }
         let all: Vec<NodeId> = self.arguments.values().chain(&self.taken).copied().collect();
+        // one expression, in which the arguments stand as they were
+        let value = match self.spread.inner {
+            [one] if first.is_empty() && o.tree.role(*one) == Role::ExprStmt => o.tree.children(*one).next(),
+            _ => None,
+        };
+        let given: Vec<NodeId> = parameters.iter().filter_map(|p| self.arguments.get(p).copied()).collect();
+        if value.is_some_and(|v| same_moments(self.f, o, parameters, v, &given)) {
+            return Ok(self);
+        }
         for (p, g) in &self.arguments {
             let settled = o.tree.subtree(*g).all(|x| is_settled(o, x, false)) && !self.f.is_rewritten(*g, &all);
             if !settled || o.names.binding(*p).writes != 1 {
@@ -194,6 +242,8 @@ impl<'a> Site<'a> {
                 let inside = |m: NodeId| self.news.iter().any(|w| n.contains(*w, m)) && !at_end(m);
                 !s.names.references_to(x).any(|r| r.usage != Use::Read && inside(r.node))
             });
+            let bracketed = n.role(c) == Role::Paren && t.role(*g) != Role::Paren;
+            let c = if bracketed { n.children(c).next().unwrap_or(c) } else { c };
             return if unwritten && t.exact(*g) == n.exact(c) { Ok(()) } else { wrong() };
         }
         if t.kind(a) != n.kind(c) {
@@ -219,12 +269,22 @@ impl<'a> Site<'a> {
         if x.usage != y.usage {
             return wrong();
         }
-        let outer = |names: &Names, b: Option<BindingId>| b.is_none_or(|b| names.binding(b).scope == Names::MODULE);
+        let member = |s: &Source, b: BindingId| self.spread.method.is_some() && s.names.is_member(b);
+        let outer_of = |s: &Source, b: Option<BindingId>| {
+            b.is_none_or(|b| s.names.binding(b).scope == Names::MODULE || member(s, b))
+        };
+        let home = |s: &Source, b: BindingId| s.names.scope(s.names.binding(b).scope).node;
+        if let (Some(p), Some(q)) = (x.target, y.target)
+            && (member(o, p) || member(s, q))
+        {
+            let same = member(o, p) && member(s, q) && self.spread.scopes.get(&home(o, p)) == Some(&home(s, q));
+            return if same && o.str(a) == s.str(c) { Ok(()) } else { wrong() };
+        }
         match (x.target, y.target) {
-            (p, q) if outer(&o.names, p) && outer(&s.names, q) => {
+            (p, q) if outer_of(o, p) && outer_of(s, q) => {
                 if o.str(a) == s.str(c) && p.is_none() == q.is_none() { Ok(()) } else { wrong() }
             }
-            (Some(p), Some(q)) if !outer(&o.names, Some(p)) && !outer(&s.names, Some(q)) => {
+            (Some(p), Some(q)) if !outer_of(o, Some(p)) && !outer_of(s, Some(q)) => {
                 let mut locals = self.locals.borrow_mut();
                 let taken = locals.iter().any(|(k, v)| *v == q && *k != p);
                 if *locals.entry(p).or_insert(q) == q && !taken { Ok(()) } else { wrong() }

@@ -286,7 +286,8 @@ impl File {
                 w.imports.push((c, stays));
                 continue;
             }
-            let statement = t.role(a).is_sequence() && !t.role(c).is_expression();
+            let alone = t.role(a).is_sequence() || t.role(c) == Role::ExprStmt;
+            let statement = alone && !t.role(c).is_expression();
             let edit = self.edits.iter().find(|(e, f)| statement && *e == t.span(c) && f.start < f.end);
             if let Some((_, f)) = edit {
                 let mut news = Vec::new();

@@ -76,3 +76,11 @@ pub(crate) fn same_class(a: Ty, b: Ty) -> bool {
         _ => false,
     }
 }
+
+/// Functions of a class itself, by the word that names them.
+pub(crate) fn functions(c: &Class, named: impl Fn(NodeId) -> bool) -> Vec<NodeId> {
+    let t = &c.source.tree;
+    let body = t.child(c.node, Field::Body);
+    let all = body.map_or(Vec::new(), |b| t.children(b).filter(|f| t.role(*f) == Role::Function).collect::<Vec<_>>());
+    all.into_iter().filter(|f| t.child(*f, Field::Name).is_some_and(&named)).collect()
+}

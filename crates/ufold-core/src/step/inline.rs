@@ -27,6 +27,9 @@ pub fn uses_of(project: &Project, place: &super::Place) -> usize {
     let Ok(s) = super::source_of(project, place) else { return 0 };
     match target(&s, Span::new(place.start_byte, place.end_byte)) {
         Some(Target::Binding(b)) => super::inline_function::users(project, &s, b).len(),
+        Some(Target::Member(n)) if s.names.members_in_sight => {
+            super::inline_member::calls_of_method(project, &s, n)
+        }
         Some(Target::Member(n)) => {
             let calls = method_named(&s, n).and_then(|f| super::users::method_calls(project, &s, f));
             calls.map_or(0, |c| c.len())
@@ -58,10 +61,7 @@ impl Inline<'_> {
         let span = Span::new(place.start_byte, place.end_byte);
         let b = match target(&source, span) {
             Some(Target::Binding(b)) => b,
-            Some(Target::Member(n)) if source.names.members_in_sight => {
-                let message = "only locals can be inlined in this language yet".to_string();
-                return Err(vec![reason(&source, n, "no-step-yet", message)]);
-            }
+            Some(Target::Member(n)) if source.names.members_in_sight => return self.typed_method(&source, n),
             Some(Target::Member(n)) if method_named(&source, n).is_some() => {
                 return self.method(&source, method_named(&source, n).expect("just seen"));
             }
@@ -74,8 +74,7 @@ impl Inline<'_> {
         let definition = source.tree.parent(source.names.binding(b).first);
         let local = source.names.frame_of(b) != Names::MODULE && !source.names.is_member(b);
         if source.names.members_in_sight && !local {
-            let message = "only locals can be inlined in this language yet".to_string();
-            return Err(vec![reason(&source, source.names.binding(b).first, "no-step-yet", message)]);
+            return self.typed_method(&source, source.names.binding(b).first);
         }
         if definition.is_some_and(|d| source.tree.role(d) == Role::Function) {
             return self.function(&source, b, definition.expect("just seen"));
@@ -140,17 +139,8 @@ impl Inline<'_> {
     fn changes_type(&self, s: &Source, name: NodeId, value: NodeId, uses: &[NodeId]) -> bool {
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         let of = |n: NodeId| s.lang.type_of(s, n, &definitions);
-        let t = &s.tree;
         let constant = s.lang.may_be_constant(s, value);
-        let told = |u: &NodeId| {
-            use Role::*;
-            let around = t.ancestors(*u).find(|a| t.role(*a) != Paren).map_or(Other, |a| t.role(a));
-            matches!(
-                around,
-                Conditional | BinaryOp | Compare | While | DoWhile | CountedFor | If | BoolOp | NotOp | Other
-            )
-        };
-        !of(name).is_known() || of(name) != of(value) || constant && uses.iter().any(told)
+        !of(name).is_known() || of(name) != of(value) || constant && uses.iter().any(|u| is_looked_at(s, *u))
     }
 
     pub fn outcome(&self, edits: Edits, left: usize, assumed: Vec<Reason>) -> Outcome {
@@ -224,12 +214,31 @@ impl Inline<'_> {
     }
 }
 
+/// A place where the compiler takes a constant for more than its type: alone, or with the constants beside it.
+pub fn is_looked_at(s: &Source, place: NodeId) -> bool {
+    use Role::*;
+    let t = &s.tree;
+    let mut at = place;
+    loop {
+        let Some(parent) = t.parent(at) else { return true };
+        let beside = t.children(parent).filter(|c| *c != at && !t.contains(*c, place));
+        let all = beside.into_iter().all(|c| t.role(c) == Token || s.lang.may_be_constant(s, c));
+        match t.role(parent) {
+            BinaryOp | UnaryOp | BoolOp if !all => return false,
+            Paren | BinaryOp | UnaryOp | BoolOp | NotOp => at = parent,
+            // constant texts are one object
+            Compare => return t.subtree(parent).any(|n| ["==", "!="].contains(&s.str(n))),
+            role => return matches!(role, Conditional | While | DoWhile | CountedFor | If | Other),
+        }
+    }
+}
+
 /// Parameters without default values.
 pub fn plain_parameters(s: &Source, function: NodeId) -> Option<Vec<BindingId>> {
     let t = &s.tree;
     let list = t.child(function, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
     let named = |p: &NodeId| {
-        let own = t.subtree(*p).find(|n| t.role(*n) == Role::Name)?;
+        let own = t.child(*p, Field::Name).or_else(|| t.subtree(*p).find(|n| t.role(*n) == Role::Name))?;
         let plain = t.role(*p) == Role::Name || t.role(*p) == Role::Parameter && t.child(*p, Field::Value).is_none();
         s.names.at(own)?.target.filter(|_| plain)
     };

@@ -22,21 +22,21 @@ use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A use of the function's name, in its file or another.
 pub struct User {
-    source: Arc<Source>,
-    node: NodeId,
+    pub source: Arc<Source>,
+    pub node: NodeId,
 }
 
 /// A function that goes, or is put in the place of some calls.
-struct Inlined<'a> {
-    home: &'a Arc<Source>,
-    function: NodeId,
+pub(super) struct Inlined<'a> {
+    pub home: &'a Arc<Source>,
+    pub function: NodeId,
     /// What it returns, when that is all that it does.
-    value: Option<NodeId>,
-    parameters: Vec<BindingId>,
+    pub value: Option<NodeId>,
+    pub parameters: Vec<BindingId>,
     /// Of a method, what it calls its object.
-    receiver: Option<BindingId>,
-    users: Vec<User>,
-    others: Vec<Other>,
+    pub receiver: Option<BindingId>,
+    pub users: Vec<User>,
+    pub others: Vec<Other>,
 }
 
 impl Inline<'_> {
@@ -189,7 +189,7 @@ impl Inline<'_> {
             let u = &i.users[*k];
             let edit = match (i.value, &spread) {
                 (Some(v), _) => self.call(i, v, u, wanted),
-                (None, Some(x)) if u.source.path == i.home.path => x.at(u.node, &mut callers),
+                (None, Some(x)) if u.source.path == i.home.path => x.at(u.node, &mut callers, None),
                 _ => Err(reason(&u.source, u.node, "used-elsewhere", "several statements stay in their file")),
             };
             match edit {
@@ -221,7 +221,7 @@ impl Inline<'_> {
         if given.iter().any(|g| at.tree.subtree(*g).any(|n| at.tree.role(n) == Role::Call && again(n))) {
             return Err(no("odd-call", "a call of the function stands inside this one"));
         }
-        i.in_order(value, at, &given).map_err(|m| no("evaluation-order", m))?;
+        in_order(s, &i.parameters, value, at, &given).map_err(|m| no("evaluation-order", m))?;
         let sticks = |n: NodeId| {
             matches!(t.role(n), Role::Await | Role::Yield | Role::FrameName)
                 || t.role(n) == Role::Name && (s.lang.is_frame_name(s.str(n)) || s.lang.needs_class(s.str(n)))
@@ -290,48 +290,31 @@ impl Inline<'_> {
 }
 
 impl Inlined<'_> {
-    /// Each argument is computed where and as often as before, or could be at any time.
-    fn in_order(&self, value: NodeId, at: &Source, given: &[NodeId]) -> Result<(), &'static str> {
-        let s = self.home;
-        let mut order = Vec::new();
-        for (p, g) in self.parameters.iter().zip(given) {
-            let uses: Vec<NodeId> =
-                s.names.references_to(*p).filter(|r| r.usage == Use::Read).map(|r| r.node).collect();
-            let written = s.names.binding(*p).writes > 1 || s.names.binding(*p).captured;
-            let fixed = (is_fixed(at, *g) || is_local(at, *g)) && !is_written_by(at, *g, given);
-            let when = uses.first().and_then(|u| super::evaluate::moment_of(s, value, *u));
-            let acts = at.tree.subtree(*g).any(|n| may_act(at, n));
-            let early = |w: super::evaluate::When| !w.after_effects && !(acts && (w.after_throws || w.after_reads));
-            let once = uses.len() == 1 && when.is_some_and(|w| !w.conditional && !w.in_closure && early(w));
-            if written || !fixed && !once {
-                return Err("an argument would be computed at another time, or not once");
-            }
-            if !fixed {
-                order.push(uses[0]);
-            }
-        }
-        match order.windows(2).any(|w| w[0] > w[1]) {
-            true => Err("the arguments would be computed in another order"),
-            false => Ok(()),
-        }
-    }
-
     fn is_receiver(&self, name: NodeId) -> bool {
         self.receiver.is_some() && self.home.names.at(name).and_then(|r| r.target) == self.receiver
     }
 
     /// The expression with arguments for parameters, and the call's object for the method's.
     fn text(&self, value: NodeId, at: &Source, given: &[NodeId], object: Option<NodeId>) -> String {
+        let receivers = self.home.names.in_range(value, self.home.tree.end(value)).iter().map(|r| r.node);
+        let receivers = receivers.filter(|n| object.is_some() && self.is_receiver(*n));
+        let words: Vec<(NodeId, String)> = object
+            .map_or(Vec::new(), |o| receivers.map(|n| (n, in_brackets(at, o, self.home, n, at.str(o).into()))).collect());
+        self.text_with(value, at, given, &words)
+    }
+
+    /// The same with other texts for some words.
+    pub fn text_with(&self, value: NodeId, at: &Source, given: &[NodeId], words: &[(NodeId, String)]) -> String {
         let (s, t) = (self.home, &self.home.tree);
         let mut text = String::new();
         let mut from = t.span(value).start;
         for r in s.names.in_range(value, t.end(value)) {
             let k = r.target.and_then(|b| self.parameters.iter().position(|p| *p == b));
-            let object = object.filter(|_| self.is_receiver(r.node));
-            let Some(given) = k.map(|k| given[k]).or(object) else { continue };
+            let word = words.iter().find(|(n, _)| *n == r.node).map(|(_, text)| text.clone());
+            let given = k.map(|k| in_brackets(at, given[k], s, r.node, at.str(given[k]).to_string()));
+            let Some(own) = given.or(word) else { continue };
             let span = t.span(r.node);
             text.push_str(&s.text[from..span.start]);
-            let own = in_brackets(at, given, s, r.node, at.str(given).to_string());
             match one_word_pair(t, r.node) {
                 Some(_) if own != s.str(r.node) => text.push_str(&format!("{}: {own}", s.str(r.node))),
                 _ => text.push_str(&own),
@@ -339,6 +322,37 @@ impl Inlined<'_> {
             from = span.end;
         }
         text + &s.text[from..t.span(value).end]
+    }
+}
+
+/// Each argument is computed where and as often as before, or could be at any time.
+pub fn in_order(
+    s: &Source,
+    parameters: &[BindingId],
+    value: NodeId,
+    at: &Source,
+    given: &[NodeId],
+) -> Result<(), &'static str> {
+    let mut order = Vec::new();
+    for (p, g) in parameters.iter().zip(given) {
+        let uses: Vec<NodeId> =
+            s.names.references_to(*p).filter(|r| r.usage == Use::Read).map(|r| r.node).collect();
+        let written = s.names.binding(*p).writes > 1 || s.names.binding(*p).captured;
+        let fixed = (is_fixed(at, *g) || is_local(at, *g)) && !is_written_by(at, *g, given);
+        let when = uses.first().and_then(|u| super::evaluate::moment_of(s, value, *u));
+        let acts = at.tree.subtree(*g).any(|n| may_act(at, n));
+        let early = |w: super::evaluate::When| !w.after_effects && !(acts && (w.after_throws || w.after_reads));
+        let once = uses.len() == 1 && when.is_some_and(|w| !w.conditional && !w.in_closure && early(w));
+        if written || !fixed && !once {
+            return Err("an argument would be computed at another time, or not once");
+        }
+        if !fixed {
+            order.push(uses[0]);
+        }
+    }
+    match order.windows(2).any(|w| w[0] > w[1]) {
+        true => Err("the arguments would be computed in another order"),
+        false => Ok(()),
     }
 }
 
@@ -387,7 +401,7 @@ fn unloaded(home: &Source, o: &Other) -> Option<Reason> {
 }
 
 /// What a function of one statement returns.
-fn value_of(s: &Source, function: NodeId) -> Option<NodeId> {
+pub(super) fn value_of(s: &Source, function: NodeId) -> Option<NodeId> {
     let t = &s.tree;
     let body = t.child(function, Field::Body)?;
     let statements: Vec<NodeId> = t.children(body).filter(|c| t.role(*c) != Role::Doc).collect();
@@ -398,13 +412,13 @@ fn value_of(s: &Source, function: NodeId) -> Option<NodeId> {
 }
 
 /// It waits, or gives one value after the other.
-fn is_special(s: &Source, function: NodeId) -> bool {
+pub(super) fn is_special(s: &Source, function: NodeId) -> bool {
     let t = &s.tree;
     t.children(function).any(|c| t.role(c) == Role::AsyncMark || t.role(c) == Role::Token && s.str(c) == "*")
 }
 
 /// The definition with its comments, and the blank lines before it; those after it where it is the first of its class.
-fn removal(s: &Source, function: NodeId) -> Edit {
+pub(super) fn removal(s: &Source, function: NodeId) -> Edit {
     let t = &s.tree;
     let whole = t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function);
     let span = super::inline::whole_lines(s, t.span(whole));

@@ -17,6 +17,7 @@ mod hostile;
 pub(crate) mod inherited;
 mod inline;
 mod inline_function;
+mod inline_member;
 mod leaving;
 mod lifetime;
 mod maker;
@@ -61,6 +62,7 @@ mod wishes;
 
 pub use extract::{Others, copies_of, place_of, plan_extract};
 pub use fold::plan_fold;
+pub(crate) use inline::is_looked_at;
 pub use inline::{plan_inline, uses_of};
 pub use param::plan_param;
 pub use project::{Entity, Kept, Mention, Modules, Project, Sources};

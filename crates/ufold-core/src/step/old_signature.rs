@@ -111,7 +111,7 @@ impl Widened<'_> {
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         let called = self.called(around[0].node);
         for c in around {
-            for f in functions(c, |n| c.source.str(n) == called) {
+            for f in class_tree::functions(c, |n| c.source.str(n) == called) {
                 let itself = c.source.path == s.path && f == self.function;
                 let many = super::users::takes_any_number(&c.source, f);
                 if !itself && (many || Self::parameters(&c.source, f) == most + 1) {
@@ -165,7 +165,7 @@ impl Widened<'_> {
         if !s.lang.hides_member(s, self.function)
             || marked
             || named()
-            || functions(home, |n| s.str(n) == text).len() > 1
+            || class_tree::functions(home, |n| s.str(n) == text).len() > 1
         {
             return None;
         }
@@ -233,12 +233,4 @@ fn imported_call(s: &Source, word: NodeId, arguments: usize) -> bool {
     let open = s.names.at(word).is_some_and(|r| r.target.is_none() && !r.is_type()) || s.names.is_imported(word);
     let given = call.and_then(|c| t.child(c, Field::Arguments)).map(|a| t.children(a).count());
     open && given == Some(arguments)
-}
-
-/// Functions of a class itself, by the word that names them.
-fn functions(c: &Class, named: impl Fn(NodeId) -> bool) -> Vec<NodeId> {
-    let t = &c.source.tree;
-    let body = t.child(c.node, Field::Body);
-    let all = body.map_or(Vec::new(), |b| t.children(b).filter(|f| t.role(*f) == Role::Function).collect::<Vec<_>>());
-    all.into_iter().filter(|f| t.child(*f, Field::Name).is_some_and(&named)).collect()
 }

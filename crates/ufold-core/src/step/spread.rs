@@ -7,11 +7,12 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::Reason;
-use super::inline::{hidden_at, is_fixed, is_local, plain_call};
+use super::inline::{hidden_at, in_brackets, is_fixed, is_local, plain_call};
 use super::region::reason;
-use crate::names::{BindingId, Names, ScopeId, Source, Use};
+use crate::names::{BindingId, ScopeId, Source, Space, Use};
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role, Tree};
+use crate::types::Ty;
 
 /// A function whose statements can stand elsewhere.
 pub struct Spread<'s> {
@@ -21,8 +22,11 @@ pub struct Spread<'s> {
     parameters: &'s [BindingId],
     /// Without the last one, when that returns the result.
     statements: Vec<NodeId>,
-    value: Option<NodeId>,
+    pub value: Option<NodeId>,
 }
+
+/// Of languages in which each local has a type: what a value's, or a local's, is.
+pub type TypeOf<'t> = Option<&'t dyn Fn(NodeId) -> Ty>;
 
 /// Functions that took in calls, with the blocks in which these were.
 pub type Callers = FxHashMap<NodeId, Vec<NodeId>>;
@@ -52,6 +56,8 @@ struct Place {
     given: Vec<NodeId>,
     /// The only name that takes the result.
     target: Option<NodeId>,
+    /// Nothing but one statement can stand here.
+    shares_line: bool,
 }
 
 impl<'s> Spread<'s> {
@@ -73,7 +79,12 @@ impl<'s> Spread<'s> {
             Return | Yield | Await | AsyncMark | FrameName | DynamicScope | Function | Class | Global | Nonlocal
             | Delete | Import | ImportFrom | Pass => true,
             Literal | Template => s.str(*n).contains('\n'),
-            Name => s.lang.is_frame_name(s.str(*n)) || Some(s.str(*n)) == s.lang.object_word(),
+            Name => {
+                let object = Some(s.str(*n)) == s.lang.object_word() && !s.names.members_in_sight;
+                s.lang.is_frame_name(s.str(*n)) || object
+            }
+            // the caller may have one of the name
+            Labeled => true,
             Call => t
                 .child(*n, Field::Callee)
                 .is_some_and(|c| s.lang.reads_frame(s.str(c)) || s.lang.reads_locals(s.str(c), s.str(*n))),
@@ -86,6 +97,15 @@ impl<'s> Spread<'s> {
         if let Some(b) = shared {
             return Err(no(s.names.binding(b).first, "an inner function shares this variable"));
         }
+        let ends = |n: &NodeId| {
+            let forever = t.role(*n).is_loop()
+                && t.child(*n, Field::Condition).is_none_or(|c| s.lang.is_always_true(s.str(c)));
+            t.role(*n) == Raise || forever && t.role(*n) != For
+        };
+        let last = statements.last().copied().filter(|_| s.lang.types_locals() && value.is_none());
+        if let Some(n) = last.and_then(|l| t.subtree(l).find(ends)) {
+            return Err(no(n, "what follows a call might not be reached any more"));
+        }
         if statements.is_empty() {
             return Err(no(function, "the function does nothing that a statement could"));
         }
@@ -93,7 +113,7 @@ impl<'s> Spread<'s> {
     }
 
     /// The edit for one use of the function's name; `callers` are those that took it in already, with the blocks.
-    pub fn at(&self, used: NodeId, callers: &mut Callers) -> Result<Edit, Reason> {
+    pub fn at(&self, used: NodeId, callers: &mut Callers, type_of: TypeOf) -> Result<Edit, Reason> {
         let (s, t) = (self.s, &self.s.tree);
         let p = self.place(used)?;
         let no = |code: &str, message: &str| reason(s, used, code, message);
@@ -113,11 +133,19 @@ impl<'s> Spread<'s> {
             let message = "a variable would keep its value from one call, or one round of a loop, to the next";
             return Err(no("odd-call", message));
         }
-        let bound: Vec<bool> = (0..self.parameters.len()).map(|k| !self.substitutes(k, p.given[k])).collect();
-        if s.lang.needs_types() && p.given.iter().any(|g| t.role(*g) != Role::Name) {
+        let whole = self.in_one(&p, type_of);
+        let bound: Vec<bool> =
+            (0..self.parameters.len()).map(|k| !whole && !self.substitutes(k, p.given[k], type_of)).collect();
+        if p.shares_line && !whole {
+            return Err(no("odd-call", "the call shares its line"));
+        }
+        if s.lang.needs_types() && type_of.is_none() && p.given.iter().any(|g| t.role(*g) != Role::Name) {
             return Err(no("unknown-type", "an argument would lose the type that the parameter gives it"));
         }
-        let renamed = self.renamed(&p);
+        let renamed = self.renamed(&p).filter(|b| {
+            let first = s.names.binding(*b).first;
+            type_of.is_none_or(|of| p.target.is_some_and(|x| of(x).is_known() && of(x) == of(first)))
+        });
         self.names_free(&p, caller, &bound, renamed)
             .map_err(|name| no("name-taken", &format!("`{name}` is already in use here")))?;
         let fresh = self.fresh(&bound, renamed).next().map(|b| s.names.binding(b).name.clone());
@@ -131,7 +159,10 @@ impl<'s> Spread<'s> {
         let end = if s.text[own.start..own.end].ends_with(';') { ";" } else { "" };
         let mut lines: Vec<String> = Vec::new();
         for (k, b) in self.parameters.iter().enumerate().filter(|(k, _)| bound[*k]) {
-            let word = s.lang.declaring_word(s.names.binding(*b).writes == 1);
+            let word = match t.child(t.parent(s.names.binding(*b).first).unwrap_or(caller), Field::Type) {
+                Some(of) if type_of.is_some() => s.str(of),
+                _ => s.lang.declaring_word(s.names.binding(*b).writes == 1),
+            };
             let space = if word.is_empty() { "" } else { " " };
             lines.push(format!("{word}{space}{} = {}{end}", s.names.binding(*b).name, s.str(p.given[k])));
         }
@@ -162,7 +193,7 @@ impl<'s> Spread<'s> {
                 let alone = t.children(around).count() == 2;
                 let statement = t.parent(around).filter(|x| {
                     matches!(t.role(*x), Role::ExprStmt | Role::Declare)
-                        && t.children(*x).filter(|c| t.role(*c) != Role::Token).count() == 1
+                        && t.children(*x).filter(|c| t.role(*c) != Role::Token && t.field(*c) != Field::Type).count() == 1
                 });
                 match statement.filter(|_| alone).zip(target) {
                     Some((x, target)) => (x, Some(target)),
@@ -174,16 +205,37 @@ impl<'s> Spread<'s> {
         let own = t.span(statement);
         let in_block = t.parent(statement).is_some_and(|b| t.role(b).is_sequence());
         let line = &s.text[super::place::line_start(&s.text, own.start)..own.start];
-        if !in_block || !line.trim().is_empty() {
-            return Err(no("the call shares its line"));
-        }
-        Ok(Place { call, statement, given, target })
+        let shares_line = !in_block || !line.trim().is_empty();
+        Ok(Place { call, statement, given, target, shares_line })
+    }
+
+    /// The function is one expression for its effect, and arguments can stand in it as they are.
+    fn in_one(&self, p: &Place, type_of: TypeOf) -> bool {
+        let (s, t) = (self.s, &self.s.tree);
+        let [one] = self.statements[..] else { return false };
+        let value = t.children(one).next().filter(|_| t.role(one) == Role::ExprStmt && self.value.is_none());
+        let typed = |k: usize| {
+            let of = |of: &dyn Fn(NodeId) -> Ty| {
+                let own = of(s.names.binding(self.parameters[k]).first);
+                own.is_known() && own == of(p.given[k])
+            };
+            type_of.is_none_or(of)
+        };
+        value.is_some_and(|v| {
+            t.role(p.statement) == Role::ExprStmt
+                && (0..p.given.len()).all(typed)
+                && (type_of.is_some() || !s.lang.needs_types())
+                && super::inline_function::in_order(s, self.parameters, v, s, &p.given).is_ok()
+        })
     }
 
     /// The argument can stand for the parameter everywhere in the body.
-    fn substitutes(&self, k: usize, given: NodeId) -> bool {
+    fn substitutes(&self, k: usize, given: NodeId, type_of: TypeOf) -> bool {
         let (s, t) = (self.s, &self.s.tree);
         let b = self.parameters[k];
+        if type_of.is_some_and(|of| !of(given).is_known() || of(given) != of(s.names.binding(b).first)) {
+            return false;
+        }
         let plain = is_fixed(s, given) && matches!(t.role(given), Role::Name | Role::Literal) || is_local(s, given);
         let all = t.parent(given).map_or(Vec::new(), |a| t.children(a).collect());
         let plain = plain && !super::inline_function::is_written_by(s, given, &all);
@@ -209,7 +261,9 @@ impl<'s> Spread<'s> {
 
     /// Locals that come along.
     fn fresh(&self, bound: &[bool], renamed: Option<BindingId>) -> impl Iterator<Item = BindingId> {
-        let locals = self.s.names.locals_of(self.scope).filter(move |b| Some(*b) != renamed);
+        let s = self.s;
+        let object = move |b: &BindingId| Some(s.names.binding(*b).name.as_str()) == s.lang.object_word();
+        let locals = s.names.locals_of(self.scope).filter(move |b| Some(*b) != renamed && !object(b));
         locals.filter(|b| self.parameters.iter().position(|x| x == b).is_none_or(|k| bound[k]))
     }
 
@@ -227,7 +281,9 @@ impl<'s> Spread<'s> {
     fn names_free(&self, p: &Place, caller: NodeId, bound: &[bool], renamed: Option<BindingId>) -> Result<(), String> {
         let (s, t) = (self.s, &self.s.tree);
         let fresh: FxHashSet<&str> = self.fresh(bound, renamed).map(|b| s.names.binding(b).name.as_str()).collect();
-        let taken = t.subtree(caller).find(|n| t.role(*n) == Role::Name && fresh.contains(s.str(*n)));
+        let is_value = |n: NodeId| s.names.at(n).is_none_or(|r| r.spaces != [Space::Functions]);
+        let named = |n: &NodeId| t.role(*n) == Role::Name && fresh.contains(s.str(*n));
+        let taken = t.subtree(caller).find(|n| named(n) && is_value(*n));
         // inside the body an argument's name must not be hidden
         let inner = |n: NodeId| t.contains(self.function, n) && s.names.at(n).is_some_and(|r| r.usage.writes());
         let body = self.statements.iter().flat_map(|x| t.subtree(*x)).filter(|n| t.role(*n) == Role::Name && inner(*n));
@@ -255,7 +311,7 @@ impl<'s> Spread<'s> {
         let nodes = self.statements.iter().copied().chain(self.value);
         for n in nodes.flat_map(|x| t.subtree(x).collect::<Vec<_>>()).filter(|n| t.role(*n) == Role::Name) {
             let target = s.names.at(n).and_then(|r| r.target);
-            let outer = target.is_none_or(|b| s.names.binding(b).scope == Names::MODULE);
+            let outer = target.is_none_or(|b| !t.contains(self.function, s.names.scope(s.names.binding(b).scope).node));
             if outer && hidden_at(s, n, n, p.call) {
                 return Err(s.str(n).to_string());
             }
@@ -271,14 +327,14 @@ impl<'s> Spread<'s> {
             let Some(b) = r.target else { continue };
             let k = self.parameters.iter().position(|x| *x == b).filter(|k| !bound[*k]);
             let text = match (k, p.target) {
-                (Some(k), _) => s.str(p.given[k]),
-                (None, Some(target)) if Some(b) == renamed => s.str(target),
+                (Some(k), _) => in_brackets(s, p.given[k], s, r.node, s.str(p.given[k]).to_string()),
+                (None, Some(target)) if Some(b) == renamed => s.str(target).to_string(),
                 _ => continue,
             };
             let span = t.span(r.node);
             let text = match super::target::one_word_pair(t, r.node) {
                 Some(_) if text != s.str(r.node) => format!("{}: {text}", s.str(r.node)),
-                _ => text.to_string(),
+                _ => text,
             };
             out.push(Edit::new(span.start, span.end, text));
         }
@@ -296,7 +352,8 @@ impl<'s> Spread<'s> {
     fn text(&self, p: &Place, bound: &[bool], renamed: Option<BindingId>, indent: &str) -> String {
         let (s, t) = (self.s, &self.s.tree);
         let (first, last) = (self.statements[0], *self.statements.last().expect("not empty"));
-        let span = Span::new(t.span(first).start, super::place::line_end(s, t.span(last).end));
+        let end = t.span(last).end;
+        let span = Span::new(t.span(first).start, if p.shares_line { end } else { super::place::line_end(s, end) });
         let own = indent_at(&s.text, span.start);
         let body = self.rewritten(span, self.edits(first, t.end(last).index(), p, bound, renamed));
         let line = |(i, l): (usize, &str)| match l.strip_prefix(own).filter(|_| i > 0) {

@@ -91,6 +91,14 @@ pub trait Semantics: Sync {
     fn hands_on(&self, _source: &Source, _word: NodeId) -> bool {
         false
     }
+    /// Running a function is more than running its statements: it locks its object, say.
+    fn does_more(&self, _source: &Source, _function: NodeId) -> bool {
+        false
+    }
+    /// Code may run when a class is first used.
+    fn acts_when_loaded(&self, _source: &Source, _class: NodeId, _definitions: &Definitions) -> bool {
+        false
+    }
     /// Why a function can't stay beside one of its name with a parameter more.
     fn keeps_no_signature(&self, _source: &Source, _function: NodeId) -> Option<&'static str> {
         None

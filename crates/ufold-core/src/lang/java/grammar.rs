@@ -271,7 +271,6 @@ const DROPPED: &[&str] = &[
     "implements",
     "throws",
     "instanceof",
-    "synchronized",
     "assert",
     "default",
 ];

@@ -182,6 +182,33 @@ impl<'a> Types<'a> {
         }
     }
 
+    /// Static fields and blocks of a class, or of one above it, may run code: they call something, or make objects of
+    /// the project's classes.
+    pub fn acts_when_loaded(self, class: NodeId) -> bool {
+        let Some(d) = self.deeper() else { return true };
+        let (s, t) = (self.s, self.t());
+        let word = super::scopes::class_word(s, class);
+        let acts = |n: NodeId| match t.role(n) {
+            Role::Block => true,
+            Role::Call if is_construction(s, n) => {
+                let of = t.child(n, Field::Callee).map_or(Ty::UNKNOWN, |c| self.of_node(c)).bare();
+                !matches!(of.kind(), Kind::Named { name, .. } if LIBRARY.classes.contains_key(&name))
+            }
+            Role::Call => true,
+            _ => false,
+        };
+        let members = t.child(class, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
+        let fields = members.into_iter().filter(|m| t.role(*m) == Role::ClassField);
+        let mut shared = fields.filter(|f| super::has_word(s, *f, "static") || word == "interface");
+        word == "enum"
+            || shared.any(|f| t.subtree(f).any(acts))
+            || self.above(class).into_iter().any(|b| {
+                d.class(b).is_some_and(|c| {
+                    Types { s: c.source(), definitions: d.definitions, depth: d.depth }.acts_when_loaded(c.node)
+                })
+            })
+    }
+
     /// An enumeration's constant, or a static final field: by the class's name.
     pub fn is_constant(self, path: NodeId) -> bool {
         let (s, t) = (self.s, self.t());

@@ -277,6 +277,12 @@ impl Semantics for Java {
             text.rsplit_once("::").is_some_and(|(_, last)| last == "new" || last == source.str(word))
         })
     }
+    fn does_more(&self, source: &Source, function: NodeId) -> bool {
+        ["synchronized", "native", "strictfp"].iter().any(|w| has_word(source, function, w))
+    }
+    fn acts_when_loaded(&self, source: &Source, class: NodeId, definitions: &Definitions) -> bool {
+        types::Types::new(source, definitions).acts_when_loaded(class)
+    }
     fn keeps_no_signature(&self, source: &Source, function: NodeId) -> Option<&'static str> {
         let class = source.tree.ancestor(function, &[Role::Class])?;
         let constructor = source.tree.child(function, Field::ReturnType).is_none();
