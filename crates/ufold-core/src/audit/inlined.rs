@@ -221,7 +221,7 @@ impl Inlined<'_> {
                 m.throws(o, *a)?;
                 let named = m.named_object(o, *a)?;
                 self.named.set(named);
-                if named.is_some() && !m.asks_first(d.value) {
+                if named.is_some_and(|x| !m.asks_first(o, x, d.value)) {
                     return object(o, *a, "that the object is there is not asked first any more");
                 }
             }
@@ -332,7 +332,11 @@ impl Inlined<'_> {
         if o.path != s.path && !inner {
             let module = s.names.at(b).is_some_and(|r| super::outside::is_module_level(&s.names, r.target));
             let is_read = s.names.at(b).is_some_and(|r| r.usage == Use::Read);
-            return module && is_read && self.project.entity(o, o.str(a)) == self.project.entity(s, s.str(b));
+            let same = match self.method {
+                Some(_) => self.project.class(o, o.str(a)) == self.project.class(s, s.str(b)),
+                None => self.project.entity(o, o.str(a)) == self.project.entity(s, s.str(b)),
+            };
+            return module && is_read && same;
         }
         let mut scopes = map.clone();
         let around =

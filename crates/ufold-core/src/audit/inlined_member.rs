@@ -144,7 +144,13 @@ impl<'a> Method<'a> {
         });
         match (self.is_static(), local && t.role(x) == Role::Name) {
             (true, false) => Ok(None),
-            (false, true) => Ok(Some(x)),
+            (false, _) if !o.lang.needs_class(o.str(x)) => {
+                let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+                match class_tree::same_class(o.lang.type_of(o, x, &definitions), self.ty) {
+                    true => Ok(Some(x)),
+                    false => object(o, x, "the object may be of another class"),
+                }
+            }
             _ => object(o, x, "which object this is about can't be told"),
         }
     }
@@ -248,7 +254,7 @@ impl<'a> Method<'a> {
     }
 
     /// The object is asked for first, as the call did, and its members are this class's.
-    pub fn asks_first(&self, value: NodeId) -> bool {
+    pub fn asks_first(&self, o: &Source, named: NodeId, value: NodeId) -> bool {
         let h = &*self.home;
         let target = |n: NodeId| h.names.at(n).and_then(|r| r.target);
         let of_object = |n: &NodeId| {
@@ -257,6 +263,12 @@ impl<'a> Method<'a> {
                     || target(*n).is_some_and(|b| h.names.is_member(b) && h.lang.is_of_object(h, b)))
         };
         let first = h.tree.subtree(value).find(of_object);
+        let local = o.names.at(named).and_then(|r| r.target).is_some_and(|b| {
+            o.names.binding(b).scope != Names::MODULE && !o.names.is_member(b)
+        });
+        if !local && h.tree.subtree(value).filter(of_object).count() != 1 {
+            return false;
+        }
         let parameter = |n: NodeId| target(n).is_some_and(|b| h.tree.contains(self.function, h.names.binding(b).first));
         first.is_some_and(|n| is_evaluated_first(h, value, n, parameter))
     }
@@ -267,7 +279,9 @@ impl<'a> Method<'a> {
         let b = h.names.at(old).and_then(|r| r.target);
         let this = Some(h.str(old)) == h.lang.object_word();
         if this && let Some(x) = named {
-            return Some(n.tree.role(new) == Role::Name && n.str(new) == f.old.str(x));
+            let bracketed = n.tree.role(new) == Role::Paren && f.old.tree.role(x) != Role::Paren;
+            let new = if bracketed { n.tree.children(new).next().unwrap_or(new) } else { new };
+            return Some(n.tree.exact(new) == f.old.tree.exact(x));
         }
         let member = b.is_some_and(|b| h.names.is_member(b));
         if !member || n.tree.role(new) != Role::Member {
@@ -279,8 +293,12 @@ impl<'a> Method<'a> {
         let owner = h.tree.child(class, Field::Name).map_or("", |c| h.str(c));
         let word = n.str(m) == h.str(old);
         Some(match (h.lang.is_of_object(h, b?), named) {
-            (true, Some(o)) => word && class == self.class && n.str(x) == f.old.str(o),
-            (false, _) => word && n.str(x) == owner && self.project.entity(h, owner) == self.project.entity(n, owner),
+            (true, Some(o)) => {
+                let bracketed = n.tree.role(x) == Role::Paren && f.old.tree.role(o) != Role::Paren;
+                let x = if bracketed { n.tree.children(x).next().unwrap_or(x) } else { x };
+                word && class == self.class && n.tree.exact(x) == f.old.tree.exact(o)
+            }
+            (false, _) => word && n.str(x) == owner && self.project.class(h, owner) == self.project.class(n, owner),
             _ => false,
         })
     }

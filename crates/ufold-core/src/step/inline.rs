@@ -254,10 +254,15 @@ pub fn plain_call(s: &Source, used: NodeId, parameters: usize) -> Result<(NodeId
     let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments);
     let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
     let special = !given.iter().all(|g| super::users::is_plain_argument(t, *g));
-    if list.is_none() || special || given.len() != parameters || s.lang.is_construction(s.str(call)) {
+    if list.is_none() || special || given.len() != parameters || is_made(s, call, used) {
         return Err(no("odd-call", "this call does not give one plain argument to each parameter"));
     }
     Ok((call, given))
+}
+
+/// The call makes an object, rather than calling a member of one that is made.
+fn is_made(s: &Source, call: NodeId, callee: NodeId) -> bool {
+    s.lang.is_construction(s.str(call)) && !s.lang.is_construction(s.str(callee))
 }
 
 /// A variable of the function around it that no inner function changes.

@@ -33,7 +33,7 @@ pub(super) struct Method {
 enum Object {
     /// As in the method, or there is none.
     Same,
-    /// By the name of a variable.
+    /// By the name of a variable, or computed once.
     Named(NodeId),
 }
 
@@ -166,9 +166,6 @@ impl Inline<'_> {
             return Ok(Object::Same);
         };
         let target = at.names.at(object).and_then(|r| r.target);
-        if t.role(object) != Role::Name {
-            return Err(no("odd-call", "the object of the call is computed"));
-        }
         if Some(at.str(object)) == at.lang.object_word() {
             let class = t.ancestor(u.node, &[Role::Class]);
             return match class == Some(m.home.node) && at.path == s.path {
@@ -176,16 +173,21 @@ impl Inline<'_> {
                 false => Err(no("odd-call", "the object here is of another class")),
             };
         }
+        let class = at.lang.class_named(at, leaf_of(at, object), &definitions);
         let names_class = target.is_none_or(|b| {
             let b = at.names.binding(b);
             b.space == Space::Types || b.import.is_some()
         });
-        match (is_static, target) {
-            (true, _) if names_class => Ok(Object::Same),
-            (false, Some(b)) if !names_class && at.names.binding(b).scope != Names::MODULE && !at.names.is_member(b) => {
+        let whole = at.lang.needs_class(at.str(object)) || t.role(object) == Role::Name && names_class && !is_static;
+        if !is_static && !same_class(self.type_of(at, object), m.home.ty) {
+            return Err(no("unknown-type", "the object here may be of a class that has other members of these names"));
+        }
+        match is_static {
+            true if names_class && class != MemberOf::Other => Ok(Object::Same),
+            false if !whole && !at.str(object).ends_with(at.lang.object_word().unwrap_or("\n")) => {
                 Ok(Object::Named(object))
             }
-            _ => Err(no("odd-call", "the object of the call is no local variable")),
+            _ => Err(no("odd-call", "which object the call is for can't be told from its words")),
         }
     }
 
@@ -209,7 +211,13 @@ impl Inline<'_> {
                 words.push((n, text));
             }
         }
-        if let Object::Named(_) = object {
+        if let Object::Named(o) = object {
+            let local = at.names.at(o).and_then(|r| r.target).is_some_and(|b| {
+                at.names.binding(b).scope != Names::MODULE && !at.names.is_member(b)
+            });
+            if !local && words.len() != 1 {
+                return Err(no("evaluated-again", "the object of the call would be computed more than once"));
+            }
             let plain = given.iter().all(|g| matches!(at.tree.role(*g), Role::Name | Role::Literal));
             let first = words.iter().map(|(n, _)| *n).min().and_then(|n| super::evaluate::moment_of(s, value, n));
             if !plain || first.is_none_or(|w| w.conditional || w.in_closure || w.after_effects || w.after_throws) {
@@ -303,11 +311,11 @@ impl Inline<'_> {
             here.filter(|c| at.path != s.path || !t.contains(*c, m.function)).collect();
         let inherits = new_classes.iter().any(|c| !at.lang.class_type(at, *c, &definitions).1.is_empty());
         match object {
-            Object::Named(o) if this => return Ok(Some(at.str(*o).to_string())),
+            Object::Named(o) if this => return Ok(Some(in_brackets(at, *o, s, n, at.str(*o).to_string()))),
             Object::Named(o) if r.target.is_some_and(|b| s.names.is_member(b) && s.lang.is_of_object(s, b)) => {
                 let owner = s.names.scope(s.names.binding(r.target.expect("just seen")).scope).node;
                 return match owner == m.home.node && self.sees(s, n, at, u.node) {
-                    true => Ok(Some(format!("{}.{word}", at.str(*o)))),
+                    true => Ok(Some(format!("{}.{word}", as_object(at, *o)))),
                     false => Err(no()),
                 };
             }
@@ -328,7 +336,7 @@ impl Inline<'_> {
         if let Some(b) = r.target.filter(|b| s.names.is_member(*b) && !s.lang.is_of_object(s, *b)) {
             let owner = s.names.scope(s.names.binding(b).scope).node;
             let class = s.tree.child(owner, Field::Name).map(|n| s.str(n).to_string());
-            let named = class.filter(|c| self.project.entity(s, c) == self.project.entity(at, c) && owner == top(t, n));
+            let named = class.filter(|c| self.project.class(s, c) == self.project.class(at, c) && owner == top(t, n));
             return match named.filter(|c| self.sees(s, n, at, u.node) && free(at, u.node, c, &new_classes, inherits)) {
                 Some(class) if binding.is_some_and(|b| b.space != Space::Types) => Ok(Some(format!("{class}.{word}"))),
                 _ => Err(no()),
@@ -336,7 +344,7 @@ impl Inline<'_> {
         }
         let same = r.may_be_type()
             && binding.is_none_or(|b| b.scope == Names::MODULE)
-            && self.project.entity(s, word) == self.project.entity(at, word)
+            && self.project.class(s, word) == self.project.class(at, word)
             && at.lang.class_above_place(at, u.node, word, &definitions) == MemberOf::Other
             && free(at, u.node, word, &new_classes, inherits);
         if same { Ok(None) } else { Err(no()) }
@@ -350,9 +358,12 @@ impl Inline<'_> {
         }
         let first = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b).first);
         let package = |p: &str| p.rsplit_once('/').map_or("", |(f, _)| f).to_string();
+        let near = package(&s.path) == package(&at.path);
         first.is_some_and(|f| {
-            let declared = t.ancestors(f).find(|a| matches!(t.role(*a), Role::Function | Role::ClassField));
-            declared.is_some_and(|d| !s.lang.hides_member(s, d)) && package(&s.path) == package(&at.path)
+            let mut around = t.ancestors(f).filter(|a| matches!(t.role(*a), Role::Function | Role::ClassField));
+            let open = around.next().is_some_and(|d| !s.lang.hides_member(s, d) && (near || s.lang.is_open(s, d)));
+            let mut classes = t.ancestors(f).filter(|a| t.role(*a) == Role::Class);
+            open && (near || classes.all(|c| s.lang.is_open(s, c)))
         })
     }
 
@@ -545,6 +556,18 @@ fn arity(s: &Source, function: NodeId) -> usize {
 /// Functions of a class itself that have a name.
 fn functions(c: &Class, name: &str) -> Vec<NodeId> {
     class_tree::functions(c, |n| c.source.str(n) == name)
+}
+
+/// An object's text before the dot of a member.
+fn as_object(s: &Source, object: NodeId) -> String {
+    use Role::*;
+    let plain = matches!(s.tree.role(object), Name | Call | Member | Index | Paren);
+    if plain && !s.lang.is_construction(s.str(object)) { s.str(object).into() } else { format!("({})", s.str(object)) }
+}
+
+/// The last word of a path.
+fn leaf_of(s: &Source, object: NodeId) -> NodeId {
+    s.tree.subtree(object).filter(|n| s.tree.is_leaf(*n)).last().unwrap_or(object)
 }
 
 /// The outermost class around a place.

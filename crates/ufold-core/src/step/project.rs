@@ -434,6 +434,14 @@ impl Project<'_> {
         })
     }
 
+    /// The same for the name of a class, where a file is the module of the one that it is called by.
+    pub fn class(&self, source: &Source, name: &str) -> Entity {
+        match self.entity(source, name) {
+            Entity::Module(file) => Entity::Member(file, name.to_string()),
+            other => other,
+        }
+    }
+
     /// What a module-level name of a file stands for, comparable between files.
     pub fn entity(&self, source: &Source, name: &str) -> Entity {
         let file = self.index(&source.path).unwrap_or(usize::MAX);

@@ -32,6 +32,10 @@ pub trait Scoping: Syntax {
     fn hides_member(&self, source: &Source, function: NodeId) -> bool {
         source.tree.child(function, Field::Name).is_some_and(|n| self.is_private(source.str(n)))
     }
+    /// A declaration that says that all code may use it.
+    fn is_open(&self, _source: &Source, _declaration: NodeId) -> bool {
+        false
+    }
     /// A name that only means something in the function it stands in.
     fn is_frame_name(&self, name: &str) -> bool;
     /// A member that the language gives a meaning.

@@ -126,6 +126,11 @@ impl Scoping for Java {
     fn hides_member(&self, source: &Source, function: NodeId) -> bool {
         has_word(source, function, "private")
     }
+    fn is_open(&self, source: &Source, declaration: NodeId) -> bool {
+        let class = source.tree.ancestor(declaration, &[Role::Class]);
+        let of_interface = class.is_some_and(|c| scopes::class_word(source, c) == "interface");
+        has_word(source, declaration, "public") || of_interface && !has_word(source, declaration, "private")
+    }
     fn is_frame_name(&self, _name: &str) -> bool {
         false
     }

@@ -329,7 +329,15 @@ impl<'a> Types<'a> {
         let target = s.names.at(object).and_then(|r| r.target);
         let class = target.is_some_and(|b| s.names.binding(b).space == Space::Types);
         let free = t.role(object) == Role::Name && target.is_none() && s.str(object).starts_with(char::is_uppercase);
-        if class || free { self.type_name(object) } else { self.value(object) }
+        if class || free {
+            return self.type_name(object);
+        }
+        // `port.fees.Fees`
+        let path = t.child(object, Field::Member).filter(|_| t.role(object) == Role::Member);
+        match path.filter(|m| s.str(*m).starts_with(char::is_uppercase)).map(|m| self.class_named(m)) {
+            Some(MemberOf::Class(c)) => c,
+            _ => self.value(object),
+        }
     }
 
     pub(super) fn call(self, node: NodeId) -> Option<Ty> {
