@@ -146,6 +146,10 @@ impl File {
                 return wrong("the statements are about another object");
             }
             let alone = t.parent(call).is_some_and(|p| t.role(p) == Role::ExprStmt);
+            let runs = |v: NodeId| matches!(t.role(v), Role::Name | Role::Literal | Role::Call | Role::Fresh);
+            if value.is_some_and(|v| alone && !runs(v)) {
+                return wrong("what is given back would be no statement");
+            }
             if let Some(v) = value.filter(|_| !alone) {
                 m.result(o, call, v)?;
             }
@@ -268,6 +272,10 @@ impl<'a> Site<'a> {
         };
         if x.usage != y.usage {
             return wrong();
+        }
+        // the same object, as was asked of the call
+        if self.spread.method.is_some() && Some(o.str(a)) == o.lang.object_word() {
+            return if o.str(a) == s.str(c) { Ok(()) } else { wrong() };
         }
         let member = |s: &Source, b: BindingId| self.spread.method.is_some() && s.names.is_member(b);
         let outer_of = |s: &Source, b: Option<BindingId>| {

@@ -37,7 +37,10 @@ fn without_default(file: &File, w: &Walked) -> Opinion<()> {
     let o = &*file.old;
     let (s, n) = (&file.new, &file.new.tree);
     let added = w.added.iter().find(|p| n.parent(**p).is_some_and(|l| n.role(l) == Role::Parameters));
-    let Some(added) = added.filter(|p| n.child(**p, Field::Value).is_none()) else { return Ok(()) };
+    let has_default = |p: NodeId| {
+        [Field::Value, Field::Right].into_iter().any(|f| n.child(p, f).is_some()) || n.role(p) == Role::Default
+    };
+    let Some(added) = added.filter(|p| !has_default(**p)) else { return Ok(()) };
     let function = n.ancestor(*added, &[Role::Function]);
     let Some(name) = function.and_then(|f| n.child(f, Field::Name)) else {
         return object(s, *added, "who calls this is not known");

@@ -180,7 +180,7 @@ impl Inline<'_> {
         });
         let whole = at.lang.needs_class(at.str(object)) || t.role(object) == Role::Name && names_class && !is_static;
         if !is_static && !same_class(self.type_of(at, object), m.home.ty) {
-            return Err(no("unknown-type", "the object here may be of a class that has other members of these names"));
+            return Err(no("typed-declaration", "the object here may be of a class that has other members of these names"));
         }
         match is_static {
             true if names_class && class != MemberOf::Other => Ok(Object::Same),
@@ -248,6 +248,11 @@ impl Inline<'_> {
             if self.word_at(m, i.function, n, u, call, &Object::Same)?.is_some() {
                 return Err(no("name-hidden", &format!("`{}` is reached otherwise here", s.str(n))));
             }
+        }
+        let dropped = t.parent(call).is_some_and(|p| t.role(p) == Role::ExprStmt);
+        let role = x.value.map(|v| t.role(v));
+        if dropped && !matches!(role, None | Some(Role::Name | Role::Literal | Role::Call | Role::Fresh)) {
+            return Err(no("more-than-a-value", "what it gives would be no statement here"));
         }
         if let Some(v) = x.value.filter(|_| t.parent(call).is_some_and(|p| t.role(p) != Role::ExprStmt)) {
             self.keeps_result(i, v, u, call)?;
@@ -374,7 +379,7 @@ impl Inline<'_> {
     /// Arguments have the types of their parameters, and what stands for the call has its type.
     fn keeps_types(&self, i: &Inlined, value: NodeId, u: &User, call: NodeId, given: &[NodeId]) -> Result<(), Reason> {
         let (s, at) = (i.home, &u.source);
-        let no = |message: &str| Err(reason(at, u.node, "unknown-type", message));
+        let no = |message: &str| Err(reason(at, u.node, "typed-declaration", message));
         for (p, g) in i.parameters.iter().zip(given) {
             let of = self.type_of(s, s.names.binding(*p).first);
             if !of.is_known() || of != self.type_of(at, *g) {
@@ -399,7 +404,7 @@ impl Inline<'_> {
 
     fn keeps_result(&self, i: &Inlined, value: NodeId, u: &User, call: NodeId) -> Result<(), Reason> {
         let (s, at, t) = (i.home, &u.source, &u.source.tree);
-        let no = |message: &str| Err(reason(at, u.node, "unknown-type", message));
+        let no = |message: &str| Err(reason(at, u.node, "typed-declaration", message));
         let result = s.tree.child(i.function, Field::ReturnType).map_or("", |r| s.str(r));
         let parent = t.parent(call).unwrap_or(Tree::ROOT);
         if t.role(parent) == Role::ExprStmt {
@@ -443,7 +448,7 @@ impl Inline<'_> {
         let thrown = s.lang.declared_exceptions(s, body, s.tree.end(body), &definitions);
         match thrown {
             Ok(list) if says.iter().all(|x| list.iter().any(|l| l == x)) => Ok(()),
-            _ => Err(reason(&u.source, u.node, "unknown-type", "a handler here may wait for what would not be thrown")),
+            _ => Err(reason(&u.source, u.node, "typed-declaration", "a handler here may wait for what would not be thrown")),
         }
     }
 }

@@ -280,7 +280,15 @@ impl<'s> Spread<'s> {
     /// New locals have names that nothing in the caller has.
     fn names_free(&self, p: &Place, caller: NodeId, bound: &[bool], renamed: Option<BindingId>) -> Result<(), String> {
         let (s, t) = (self.s, &self.s.tree);
-        let fresh: FxHashSet<&str> = self.fresh(bound, renamed).map(|b| s.names.binding(b).name.as_str()).collect();
+        // what blocks in the body declare is only seen there
+        let body = t.child(self.function, Field::Body);
+        let is_outer = |b: &BindingId| {
+            let scope = s.names.binding(*b).scope;
+            let node = s.names.scope(scope).node;
+            scope == self.scope || Some(node) == body || !s.lang.declares_locals()
+        };
+        let fresh = self.fresh(bound, renamed).filter(is_outer);
+        let fresh: FxHashSet<&str> = fresh.map(|b| s.names.binding(b).name.as_str()).collect();
         let is_value = |n: NodeId| s.names.at(n).is_none_or(|r| r.spaces != [Space::Functions]);
         let named = |n: &NodeId| t.role(*n) == Role::Name && fresh.contains(s.str(*n));
         let taken = t.subtree(caller).find(|n| named(n) && is_value(*n));
