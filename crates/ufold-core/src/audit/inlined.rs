@@ -33,7 +33,9 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()>
     let home = project.source(index).map_err(nowhere)?;
     let (o, t) = (&*home, &home.tree);
     let word = |x: &NodeId| matches!(t.role(*x), Role::Name | Role::MemberName) && t.is_leaf(*x);
-    let at = t.ids().find(|x| word(x) && t.span(*x).start == place.start_byte);
+    // in `{ a }` the word is a key and a name
+    let at = t.ids().filter(|x| word(x) && t.span(*x).start == place.start_byte);
+    let at = at.max_by_key(|x| t.role(*x) == Role::Name);
     if let Some(word) = at.filter(|x| o.lang.types_locals() && !is_local(o, *x)) {
         return typed(project, plan, files, &Method::find(project, o, word)?);
     }
@@ -332,11 +334,7 @@ impl Inlined<'_> {
         if o.path != s.path && !inner {
             let module = s.names.at(b).is_some_and(|r| super::outside::is_module_level(&s.names, r.target));
             let is_read = s.names.at(b).is_some_and(|r| r.usage == Use::Read);
-            let same = match self.method {
-                Some(_) => self.project.class(o, o.str(a)) == self.project.class(s, s.str(b)),
-                None => self.project.entity(o, o.str(a)) == self.project.entity(s, s.str(b)),
-            };
-            return module && is_read && same;
+            return module && is_read && self.project.entity(o, o.str(a)) == self.project.entity(s, s.str(b));
         }
         let mut scopes = map.clone();
         let around =

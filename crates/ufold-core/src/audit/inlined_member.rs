@@ -298,7 +298,7 @@ impl<'a> Method<'a> {
                 let x = if bracketed { n.tree.children(x).next().unwrap_or(x) } else { x };
                 word && class == self.class && n.tree.exact(x) == f.old.tree.exact(o)
             }
-            (false, _) => word && n.str(x) == owner && self.project.class(h, owner) == self.project.class(n, owner),
+            (false, _) => word && n.str(x) == owner && self.project.entity(h, owner) == self.project.entity(n, owner),
             _ => false,
         })
     }

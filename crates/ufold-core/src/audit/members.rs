@@ -69,7 +69,28 @@ impl Check<'_> {
         let here = self.project.index(&self.function.file);
         let reached = here
             .is_some_and(|f| self.project.entity(s, s.str(o)) == crate::step::Entity::Member(f, s.str(o).to_string()));
-        s.str(m) == self.function.name && is_static && !is_private && outermost && names_class && is_type && reached
+        s.str(m) == self.function.name
+            && is_static
+            && !is_private
+            && outermost
+            && names_class
+            && is_type
+            && reached
+            && home_class.is_some_and(|c| self.may_see(s, callee, c))
+    }
+
+    /// The place can call a function of the class, and that does not make the class ready earlier, or the plan says so.
+    fn may_see(&self, s: &Source, callee: NodeId, class: NodeId) -> bool {
+        let h = self.home;
+        let (Some(from), Some(to)) = (&s.module, &h.module) else { return s.path == h.path };
+        let package = |m: &crate::lang::ModuleName| m.parts[..m.parts.len() - 1].join(".");
+        let open = h.lang.is_open(h, self.definition) && h.lang.is_open(h, class) && !package(to).is_empty();
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let told = self.plan.result.reasons.iter().any(|r| r.code == "import-effects");
+        let inside = s.path == self.function.file && h.tree.contains(class, callee);
+        h.lang.sees_root(from, to)
+            && (package(from) == package(to) || open)
+            && (inside || told || !h.lang.acts_when_loaded(h, class, &definitions))
     }
 }
 
@@ -109,7 +130,9 @@ impl Equal<'_> {
                     return Some(other());
                 }
                 let hides = |s: &Source, n: NodeId, target: Option<BindingId>| {
-                    target.is_none() && !typed || self.may_be_member(s, n)
+                    let through = s.lang.seen_through(s, s.str(n)).is_some();
+                    let called = s.names.at(n).is_some_and(|r| r.spaces == [Space::Functions]);
+                    target.is_none() && !typed && !(through && called) || self.may_be_member(s, n)
                 };
                 let free = (hides(o, a, old) || hides(h, b, new)) && !o.lang.is_builtin(o.str(a));
                 let was_static =

@@ -113,7 +113,8 @@ fn run(project: &Project, plan: &Plan) -> Opinion<()> {
         let own = (*path == function.file).then_some(definition);
         let loaded = project.index(&function.file);
         p.dropped.iter().try_for_each(|n| unneeded::may_go(project, p, *n, loaded))?;
-        maps.insert(*path, outside::compare(project, p, own, &function.name, &users)?);
+        let new = outside::New { definition: own, name: &function.name, home: loaded };
+        maps.insert(*path, outside::compare(project, p, new, &users)?);
     }
     if function.class.is_some() && project.word_elsewhere(&function.name, &[]) {
         return object(&home.new, definition, format!("`{}` is a member somewhere already", function.name));

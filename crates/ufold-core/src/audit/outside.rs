@@ -10,15 +10,17 @@ use crate::tree::{Field, NodeId, Role, Tree};
 /// Old nodes that open scopes, to the new ones.
 pub(crate) type ScopeMap = FxHashMap<NodeId, NodeId>;
 
+/// The new function: where it stands in this file, its name and its file.
+pub(super) struct New<'a> {
+    pub definition: Option<NodeId>,
+    pub name: &'a str,
+    pub home: Option<usize>,
+}
+
 /// `users`: files whose code calls the new function.
-pub(super) fn compare(
-    project: &Project,
-    p: &Pair,
-    definition: Option<NodeId>,
-    name: &str,
-    users: &[usize],
-) -> Opinion<ScopeMap> {
-    let mut w = Walk { project, users, p, definition, name, scopes: FxHashMap::default(), leaves: Vec::new() };
+pub(super) fn compare(project: &Project, p: &Pair, new: New, users: &[usize]) -> Opinion<ScopeMap> {
+    let New { definition, name, home } = new;
+    let mut w = Walk { project, users, p, definition, name, home, scopes: FxHashMap::default(), leaves: Vec::new() };
     w.pair(Tree::ROOT, Tree::ROOT)?;
     for (old, new) in &w.leaves {
         if !same_meaning(&p.old, &p.new, &w.scopes, *old, *new) {
@@ -51,6 +53,7 @@ struct Walk<'a> {
     p: &'a Pair,
     definition: Option<NodeId>,
     name: &'a str,
+    home: Option<usize>,
     scopes: ScopeMap,
     leaves: Vec<(NodeId, NodeId)>,
 }
@@ -144,8 +147,13 @@ impl Walk<'_> {
                 .collect();
             // a declaration that imports does nothing else
             let named = &self.p.new;
-            let import = named.lang.imports_of(n, id, &named.text).len() == 1;
-            bound == [self.name] && import
+            let imports = named.lang.imports_of(n, id, &named.text);
+            // where files are no values, its class
+            let of_class = |i: &ImportRef| {
+                let files = self.project.resolved(named, i);
+                named.names.members_in_sight && !i.wildcard && self.home.is_some_and(|h| files == [h])
+            };
+            imports.len() == 1 && (bound == [self.name] || of_class(&imports[0]))
         };
         if self.exports_it(id) {
             return true;

@@ -62,7 +62,7 @@ pub(super) fn may_go(project: &Project, p: &Pair, gone: NodeId, home: Option<usi
         }
         let import = o.names.in_module(name).and_then(|b| o.names.binding(b).import.clone());
         let loaded = import.zip(home).is_some_and(|(i, h)| !i.wildcard && project.is_loaded_anyway(o, &i, h));
-        if !loaded {
+        if !loaded && o.lang.imports_load() {
             return object(o, gone, format!("what the import of `{name}` loads may be missed"));
         }
     }

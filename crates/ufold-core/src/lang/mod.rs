@@ -35,8 +35,7 @@ pub struct FunctionParts {
     pub is_generator: bool,
     /// How it is called, when it is a member of a class.
     pub method: Option<MethodKind>,
-    /// Other files import it.
-    pub exported: bool,
+    pub reach: Reach,
     /// Type parameters with their bounds.
     pub type_parameters: Vec<String>,
     pub doc: Option<String>,
@@ -44,6 +43,18 @@ pub struct FunctionParts {
     pub body: String,
     pub indent: String,
     pub unit: String,
+}
+
+/// Who can call a new function.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Reach {
+    /// Its own file, or class.
+    #[default]
+    Own,
+    /// Files beside it, or those that import it.
+    Near,
+    /// Files of all folders.
+    All,
 }
 
 /// What takes a result at a site.

@@ -5,10 +5,10 @@
 
 use super::inherited::{self, Inherited};
 use super::place::{Home, is_test, no_home};
-use super::project::Project;
+use super::project::{Entity, Project};
 use super::region::{Site, reason};
 use super::{Form, Reason, Request};
-use crate::lang::MethodKind;
+use crate::lang::{MethodKind, ModuleName, Reach};
 use crate::names::{Names, Reference, Source, Space};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -93,11 +93,6 @@ fn of_class(project: &Project, sites: &[Site], classes: &[NodeId], file: usize, 
 
 /// As a static member of one of the sites' own classes, which the others call by the class's name.
 fn elsewhere(project: &Project, sites: &[Site], request: &Request, files: &[usize], (out, against): Found) {
-    let package = |f: usize| project.modules().name(f).map(|m| m.parts[..m.parts.len() - 1].to_vec());
-    if let Some(odd) = files.iter().find(|f| package(**f) != package(files[0])) {
-        let message = format!("{} is in another package", project.facts[*odd].path);
-        return against.push(no_home(project, files[0], &message));
-    }
     let mut assumptions = Vec::new();
     for x in sites {
         if let Some(at) = x.needs_class() {
@@ -129,14 +124,63 @@ fn elsewhere(project: &Project, sites: &[Site], request: &Request, files: &[usiz
         if s.lang.takes_no_private(s, top).is_some() || !s.lang.takes_static(s, top) {
             continue;
         }
+        let reach = match seen_from(project, files, (files[i], s, top)) {
+            Ok(reach) => reach,
+            Err(why) => {
+                against.push(no_home(project, files[i], &why));
+                continue;
+            }
+        };
         let hides = hides_class(sites, name.as_deref().unwrap_or(""));
-        let stored = stored(project, s, top);
-        let assumptions = assumptions.iter().cloned().chain(hides).chain(stored).collect();
-        out.push(Home { class: Some(top), is_static: true, called_by: name, ..Home::new(files[i], i, assumptions) });
+        let (stored, ready) = (stored(project, s, top), made_ready(project, sites, s, top));
+        let assumptions = assumptions.iter().cloned().chain(hides).chain(stored).chain(ready).collect();
+        let home = Home::new(files[i], i, assumptions);
+        out.push(Home { class: Some(top), is_static: true, called_by: name, reach, ..home });
     }
+    out.sort_by_key(|h| (h.assumptions.len(), h.reach));
     if out.is_empty() && against.is_empty() {
         against.push(no_home(project, files[0], "none of the classes can hold a function for the others"));
     }
+}
+
+/// Who must be able to call a function of a class for the copies' files to do so; or why they can't.
+fn seen_from(project: &Project, files: &[usize], (home, s, class): (usize, &Source, NodeId)) -> Result<Reach, String> {
+    let modules = project.modules();
+    let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
+    let own = modules.name(home).ok_or("the class's file is no module")?;
+    let package = |m: &ModuleName| m.parts[..m.parts.len() - 1].to_vec();
+    let mut reach = Reach::Near;
+    for f in files.iter().filter(|f| **f != home) {
+        let path = &project.facts[*f].path;
+        let other = modules.name(*f).ok_or_else(|| format!("{path} is no module"))?;
+        if !s.lang.sees_root(other, own) {
+            return Err(format!("{path} is built from another root, and may not see `{name}`"));
+        }
+        if package(other) == package(own) {
+            continue;
+        }
+        reach = Reach::All;
+        if !s.lang.is_open(s, class) || package(own).is_empty() {
+            return Err(format!("{path} is in another package, which does not see `{name}`"));
+        }
+        let there = project.source(*f)?;
+        let meant = project.entity(&there, name) == Entity::Member(home, name.to_string());
+        let t = &there.tree;
+        if !meant && t.ids().any(|n| t.is_leaf(n) && there.str(n) == name) {
+            return Err(format!("`{name}` is something else in {path}"));
+        }
+    }
+    Ok(reach)
+}
+
+/// A call from outside the class may be the first use of it, which runs code.
+fn made_ready(project: &Project, sites: &[Site], s: &Source, class: NodeId) -> Option<Reason> {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let outside = |x: &&Site| x.source().path != s.path || !s.tree.contains(class, x.region.first);
+    let site = sites.iter().find(outside).filter(|_| s.lang.acts_when_loaded(s, class, &definitions))?;
+    let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
+    let message = format!("`{name}` can be made ready here already: that runs code");
+    Some(reason(site.source(), site.region.first, "import-effects", message))
 }
 
 /// What is stored of an object depends on which functions its class shows.
@@ -175,6 +219,8 @@ fn inherited(project: &Project, site: &Site) -> Result<Option<Reason>, Reason> {
             inherited::of_type_place(project, s, r)
         } else if s.names.is_imported(r.node) {
             inherited::as_member(project, s, r.node)
+        } else if imported_whole(project, s, r) {
+            Inherited::No
         } else if r.target.is_none() && !s.lang.is_builtin(word(r)) || !s.lang.is_sure(s, r.node) {
             Inherited::Surely
         } else {
@@ -190,6 +236,14 @@ fn inherited(project: &Project, site: &Site) -> Result<Option<Reason>, Reason> {
         }
     }
     Ok(assumed)
+}
+
+/// A function that can only come from an import of all names of something: no class around it could have inherited it.
+fn imported_whole(project: &Project, s: &Source, r: &Reference) -> bool {
+    r.target.is_none()
+        && r.spaces == [Space::Functions]
+        && s.lang.seen_through(s, s.str(r.node)).is_some()
+        && inherited::as_member(project, s, r.node) == Inherited::No
 }
 
 /// A member that only the file's own class may use.

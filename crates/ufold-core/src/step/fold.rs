@@ -13,7 +13,7 @@ use super::narrow::narrower;
 use super::parameter_names::parameter_names;
 use super::parameters::{General, Generalize, Misfit};
 use super::place::{Home, homes, import_edit, insertion};
-use super::project::Project;
+use super::project::{Entity, Project};
 use super::region::{Site, locate};
 use super::render::{Leading, Written, leading_comment};
 use super::retire::{Retire, comments_that_go};
@@ -454,13 +454,25 @@ impl Folder<'_> {
         let mut exported = false;
         for site in sites {
             let s = site.source();
-            if s.path != home.source(sites).path && home.class.is_none() && seen.insert(&s.path) {
-                let edit = import_edit(self.project, s, home.file, name).ok_or_else(|| s.path.clone())?;
+            if s.path != home.source(sites).path && seen.insert(&s.path) {
+                let name = home.called_by.as_deref().unwrap_or(name);
+                let seen = Entity::Member(home.file, name.to_string());
+                let edit = match home.class.is_some() && self.project.entity(s, name) == seen {
+                    true => None,
+                    false => Some(import_edit(self.project, s, home.file, name).ok_or_else(|| s.path.clone())?),
+                };
                 let here = || plans.iter().filter(|p| p.place.file == s.path);
                 let replaced: Vec<Span> = here().map(|p| Span::new(p.place.start_byte, p.place.end_byte)).collect();
                 let calls: Vec<&str> = here().map(|p| p.call.as_str()).collect();
                 let gone = super::unneeded::edits(self.project, s, home.file, &replaced, &calls);
-                super::unneeded::joined(edit, gone).into_iter().for_each(|e| files.add(s, e));
+                let joined = match edit {
+                    Some(edit) => super::unneeded::joined(edit, gone),
+                    None => gone,
+                };
+                joined.into_iter().for_each(|e| files.add(s, e));
+                if home.class.is_some() {
+                    continue;
+                }
                 let to = home.source(sites);
                 if let Some(line) = to.lang.export_line(to, sites[home.template].source(), name).filter(|_| !exported) {
                     let end = to.text.trim_end().len();

@@ -225,9 +225,9 @@ pub fn is_looked_at(s: &Source, place: NodeId) -> bool {
         let all = beside.into_iter().all(|c| t.role(c) == Token || s.lang.may_be_constant(s, c));
         match t.role(parent) {
             BinaryOp | UnaryOp | BoolOp if !all => return false,
-            Paren | BinaryOp | UnaryOp | BoolOp | NotOp => at = parent,
             // constant texts are one object
-            Compare => return t.subtree(parent).any(|n| ["==", "!="].contains(&s.str(n))),
+            Compare if !all => return t.subtree(parent).any(|n| ["==", "!="].contains(&s.str(n))),
+            Paren | BinaryOp | UnaryOp | BoolOp | NotOp | Compare => at = parent,
             role => return matches!(role, Conditional | While | DoWhile | CountedFor | If | Other),
         }
     }

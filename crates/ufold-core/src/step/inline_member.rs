@@ -341,7 +341,7 @@ impl Inline<'_> {
         if let Some(b) = r.target.filter(|b| s.names.is_member(*b) && !s.lang.is_of_object(s, *b)) {
             let owner = s.names.scope(s.names.binding(b).scope).node;
             let class = s.tree.child(owner, Field::Name).map(|n| s.str(n).to_string());
-            let named = class.filter(|c| self.project.class(s, c) == self.project.class(at, c) && owner == top(t, n));
+            let named = class.filter(|c| self.project.entity(s, c) == self.project.entity(at, c) && owner == top(t, n));
             return match named.filter(|c| self.sees(s, n, at, u.node) && free(at, u.node, c, &new_classes, inherits)) {
                 Some(class) if binding.is_some_and(|b| b.space != Space::Types) => Ok(Some(format!("{class}.{word}"))),
                 _ => Err(no()),
@@ -349,7 +349,7 @@ impl Inline<'_> {
         }
         let same = r.may_be_type()
             && binding.is_none_or(|b| b.scope == Names::MODULE)
-            && self.project.class(s, word) == self.project.class(at, word)
+            && self.project.entity(s, word) == self.project.entity(at, word)
             && at.lang.class_above_place(at, u.node, word, &definitions) == MemberOf::Other
             && free(at, u.node, word, &new_classes, inherits);
         if same { Ok(None) } else { Err(no()) }

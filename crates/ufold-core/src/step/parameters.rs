@@ -306,7 +306,8 @@ impl Generalize<'_> {
                 let unknown = matches!(meaning, Meaning::Outer(Entity::Unknown(..)));
                 let member = |r: &Reference| {
                     let may_be = || inherited::as_member(self.project, s, r.node) != Inherited::No;
-                    let free = r.target.is_none() && unknown;
+                    let open = || s.lang.seen_through(s, s.str(r.node)).is_some() && may_be();
+                    let free = r.target.is_none() && (unknown || open());
                     !r.is_type() && (free && !r.may_be_type() || (free || s.names.is_imported(r.node)) && may_be())
                 };
                 self.as_method && s.names.members_in_sight && r.is_some_and(member)

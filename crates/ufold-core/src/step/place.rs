@@ -7,6 +7,7 @@ use rustc_hash::FxHashMap;
 use super::project::Project;
 use super::region::Site;
 use super::{Form, Reason, Request};
+use crate::lang::Reach;
 use crate::names::{BindingId, Source};
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -24,6 +25,7 @@ pub struct Home {
     pub is_static: bool,
     /// The name by which code outside the class calls it.
     pub called_by: Option<String>,
+    pub reach: Reach,
     /// The function around its sites, when it becomes a function inside that.
     pub nest: Option<NodeId>,
     /// The file, when no site is in it.
@@ -34,7 +36,17 @@ pub struct Home {
 impl Home {
     /// A place in a file.
     pub fn new(file: usize, template: usize, assumptions: Vec<Reason>) -> Home {
-        Home { file, template, class: None, is_static: false, called_by: None, nest: None, outside: None, assumptions }
+        Home {
+            file,
+            template,
+            class: None,
+            is_static: false,
+            called_by: None,
+            reach: Reach::Own,
+            nest: None,
+            outside: None,
+            assumptions,
+        }
     }
 
     /// A method that is called on the object of its class.

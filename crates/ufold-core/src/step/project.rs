@@ -434,14 +434,6 @@ impl Project<'_> {
         })
     }
 
-    /// The same for the name of a class, where a file is the module of the one that it is called by.
-    pub fn class(&self, source: &Source, name: &str) -> Entity {
-        match self.entity(source, name) {
-            Entity::Module(file) => Entity::Member(file, name.to_string()),
-            other => other,
-        }
-    }
-
     /// What a module-level name of a file stands for, comparable between files.
     pub fn entity(&self, source: &Source, name: &str) -> Entity {
         let file = self.index(&source.path).unwrap_or(usize::MAX);
@@ -456,8 +448,11 @@ impl Project<'_> {
             if let Some((target, member)) = found {
                 return Entity::Member(target, member);
             }
+            if let Some(all) = source.lang.seen_through(source, name).filter(|_| !source.lang.is_builtin(name)) {
+                return Entity::Foreign(all, name.to_string());
+            }
             let known = source.lang.is_builtin(name) || source.lang.free_names_are_global();
-            let sure = known && !source.names.wildcard;
+            let sure = known && !(source.names.wildcard && source.lang.wildcards_hide_builtins());
             return if sure { Entity::Builtin(name.to_string()) } else { Entity::Unknown(file, name.to_string()) };
         };
         let binding = source.names.binding(b);
@@ -469,7 +464,7 @@ impl Project<'_> {
             (Some(m), [target, ..]) => {
                 let parent = ImportRef { member: None, ..import.clone() };
                 let in_parent = self.resolve(file, &source.module, &parent).contains(target);
-                if in_parent { Entity::Member(*target, m.clone()) } else { Entity::Module(*target) }
+                if in_parent || !source.lang.modules_are_values() { Entity::Member(*target, m.clone()) } else { Entity::Module(*target) }
             }
             (None, [target, ..]) => Entity::Module(*target),
             (Some(m), []) => {

@@ -6,7 +6,7 @@ use super::place::Home;
 use super::region::Site;
 use crate::align::Aligned;
 use crate::lang::values::Derivation;
-use crate::lang::{CallParts, FunctionParts, Leaving, MethodKind, Target};
+use crate::lang::{CallParts, FunctionParts, Leaving, MethodKind, Reach, Target};
 use crate::names::{BindingId, Use};
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role};
@@ -118,8 +118,10 @@ impl Written<'_> {
                     true => Some(MethodKind::Static),
                     false => site.method.filter(|_| self.home.class.is_some()).map(|m| m.kind),
                 },
-                exported: self.home.called_by.is_some()
-                    || self.sites.iter().any(|o| o.source().path != self.home.source(self.sites).path),
+                reach: match self.sites.iter().any(|o| o.source().path != self.home.source(self.sites).path) {
+                    true => self.home.reach.max(Reach::Near),
+                    false => self.home.reach,
+                },
                 type_parameters: self.types.map_or(Vec::new(), |t| t.generics.clone()),
                 doc: self.doc.map(str::to_string),
                 body: self.body(&format!("{indent}{unit}")),

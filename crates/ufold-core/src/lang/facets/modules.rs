@@ -26,6 +26,19 @@ pub trait Modules: Syntax {
     fn import_of_free(&self, _from: &ModuleName, _name: &str) -> Option<ImportRef> {
         None
     }
+    /// Where a free name that no class inherits comes from when all names of something are imported at once: two files in
+    /// which this is the same mean the same by it.
+    fn seen_through(&self, _source: &Source, _name: &str) -> Option<String> {
+        None
+    }
+    /// What is imported without its name may be called as something of the language, and hide it.
+    fn wildcards_hide_builtins(&self) -> bool {
+        true
+    }
+    /// Files of one build's root see those of another.
+    fn sees_root(&self, _from: &ModuleName, _to: &ModuleName) -> bool {
+        true
+    }
     /// Last words of calls that load a module by a text.
     fn loading_words(&self) -> &'static [&'static str];
     /// An expression that gives a module out of those that are loaded, or loads one.

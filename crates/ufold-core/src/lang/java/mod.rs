@@ -431,6 +431,15 @@ impl Modules for Java {
     fn import_of_free(&self, from: &ModuleName, name: &str) -> Option<ImportRef> {
         modules::import_of_free(from, name)
     }
+    fn seen_through(&self, source: &Source, name: &str) -> Option<String> {
+        modules::seen_through(source, name)
+    }
+    fn wildcards_hide_builtins(&self) -> bool {
+        false
+    }
+    fn sees_root(&self, from: &ModuleName, to: &ModuleName) -> bool {
+        modules::sees_root(from, to)
+    }
     fn loading_words(&self) -> &'static [&'static str] {
         &["forName", "loadClass"]
     }

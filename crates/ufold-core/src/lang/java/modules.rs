@@ -4,7 +4,8 @@
 //! package and the same class.
 
 use crate::lang::ModuleName;
-use crate::names::ImportRef;
+use crate::names::{ImportRef, Source};
+use crate::tree::{NodeId, Role, Tree};
 
 /// Folders that packages begin in, the longest first.
 const ROOTS: &[&str] = &[
@@ -55,6 +56,35 @@ pub fn import_of_free(from: &ModuleName, name: &str) -> Option<ImportRef> {
         None => (from.parts[..from.parts.len() - 1].join("."), name),
     };
     Some(ImportRef { level: 0, module, member: Some(member.to_string()), wildcard: false })
+}
+
+/// Static members come from classes that are imported whole; a type may come from its package too.
+pub fn seen_through(s: &Source, name: &str) -> Option<String> {
+    let t = &s.tree;
+    let imports = t.children(Tree::ROOT).filter(|c| t.role(*c) == Role::ImportFrom);
+    let whole = imports.filter_map(|i| Some((i, super::scopes::imports(t, i, &s.text).filter(|x| x.wildcard)?)));
+    let is_static = |i: NodeId| t.children(i).any(|c| s.str(c) == "static");
+    let is_type = name.starts_with(char::is_uppercase);
+    let mut all: Vec<String> =
+        whole.filter(|(i, _)| is_type || is_static(*i)).map(|(i, x)| format!("{} {}", is_static(i), x.module)).collect();
+    if all.is_empty() {
+        return None;
+    }
+    if is_type {
+        let module = s.module.as_ref()?;
+        all.push(module.parts[..module.parts.len() - 1].join("."));
+    }
+    all.sort();
+    Some(all.join(" "))
+}
+
+/// The same root, or that of what is tested here.
+pub fn sees_root(from: &ModuleName, to: &ModuleName) -> bool {
+    let twin = |(main, test): &(&str, &str)| {
+        let before = from.base.strip_suffix(test);
+        before.is_some_and(|b| to.base.strip_suffix(main) == Some(b))
+    };
+    from.base == to.base || PAIRS.iter().any(twin)
 }
 
 pub fn resolve(from: &ModuleName, import: &ImportRef) -> Vec<String> {

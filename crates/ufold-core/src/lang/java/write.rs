@@ -1,7 +1,7 @@
 //! Writing Java: a method and a call of it.
 
 use crate::lang::written::doc_comment;
-use crate::lang::{CallParts, FunctionParts, MethodKind, Target};
+use crate::lang::{CallParts, FunctionParts, MethodKind, Reach, Target};
 use crate::names::Source;
 use crate::tree::{NodeId, Role};
 
@@ -21,7 +21,11 @@ pub(super) fn finals(source: &Source) -> bool {
 pub fn function(source: &Source, p: &FunctionParts) -> String {
     let mut head = String::new();
     if p.method.is_some() {
-        head.push_str(if p.exported { "" } else { "private " });
+        head.push_str(match p.reach {
+            Reach::Own => "private ",
+            Reach::Near => "",
+            Reach::All => "public ",
+        });
     }
     head.push_str(if p.method == Some(MethodKind::Static) || p.method.is_none() { "static " } else { "" });
     if !p.type_parameters.is_empty() {

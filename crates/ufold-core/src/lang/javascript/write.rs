@@ -1,7 +1,7 @@
 //! Writing code in the habits of the file: its semicolons, quotes and trailing commas.
 
 use crate::lang::written::doc_comment;
-use crate::lang::{CallParts, FunctionParts, MethodKind, Signature, Target};
+use crate::lang::{CallParts, FunctionParts, MethodKind, Reach, Signature, Target};
 use crate::names::Source;
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role};
@@ -52,7 +52,7 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
         }
         None => {
             let by_word = !super::modules::system(&source.tree, &source.text).is_some_and(|s| s.starts_with("require"));
-            head.push_str(if p.exported && by_word { "export " } else { "" });
+            head.push_str(if p.reach > Reach::Own && by_word { "export " } else { "" });
             head.push_str(if p.is_async { "async function " } else { "function" });
             head.push_str(if p.is_generator {
                 "* "
