@@ -146,7 +146,7 @@ impl Equal<'_> {
                 let classes = (o.names.scope(p.scope).node, h.names.scope(q.scope).node);
                 let same = p.name == q.name && p.space == q.space && self.c.map.get(&classes.0) == Some(&classes.1);
                 let needs_object = h.lang.is_of_object(h, y);
-                let sure = same_place || o.lang.is_sure(o, a);
+                let sure = same_place || o.lang.is_sure(o, a) || inherited::is_same_static(self.c.project, o, a);
                 let fits = same && o.path == h.path && sure && (!needs_object || !is_static && same_place);
                 Some(if fits { Ok(()) } else { other() })
             }

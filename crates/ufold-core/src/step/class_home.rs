@@ -219,7 +219,7 @@ fn inherited(project: &Project, site: &Site) -> Result<Option<Reason>, Reason> {
             inherited::of_type_place(project, s, r)
         } else if s.names.is_imported(r.node) {
             inherited::as_member(project, s, r.node)
-        } else if imported_whole(project, s, r) {
+        } else if imported_whole(project, s, r) || inherited::is_same_static(project, s, r.node) {
             Inherited::No
         } else if r.target.is_none() && !s.lang.is_builtin(word(r)) || !s.lang.is_sure(s, r.node) {
             Inherited::Surely

@@ -39,6 +39,21 @@ pub fn as_member(project: &Project, s: &Source, name: NodeId) -> Inherited {
     if found == Inherited::No && outside() { Inherited::Perhaps } else { found }
 }
 
+/// A static member that a class in between has from above too: it is the same one, by either way.
+pub fn is_same_static(project: &Project, s: &Source, name: NodeId) -> bool {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let Some(b) = s.names.at(name).and_then(|r| r.target).filter(|b| s.names.is_member(*b)) else { return false };
+    let class = s.names.scope(s.names.binding(b).scope).node;
+    let own = s.lang.class_type(s, class, &definitions).0;
+    let around = s.lang.member_around(s, name, s.str(name), &definitions);
+    !s.lang.is_of_object(s, b)
+        && own.is_known()
+        && matches!(around, MemberOf::Class(c) if super::class_tree::same_class(c, own))
+        && s.tree.ancestors(name).filter(|a| *a > class && s.tree.role(*a) == Role::Class).all(|c| {
+            s.lang.class_type(s, c, &definitions).1.iter().all(|a| super::class_tree::same_class(*a, own))
+        })
+}
+
 /// A class that stands in one of those that the classes around a place extend.
 pub fn as_type(project: &Project, s: &Source, place: NodeId, name: &str) -> Inherited {
     let definitions = |s: &Source, name: &str| project.definition(s, name);

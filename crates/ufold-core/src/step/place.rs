@@ -308,7 +308,8 @@ pub fn insertion(source: &Source, home: &Home, sites: &[&Site], text: &str) -> E
     let parent = class.or(home.nest).and_then(|c| t.child(c, crate::tree::Field::Body)).unwrap_or(Tree::ROOT);
     let (top, member) = source.lang.blank_lines();
     let custom = if class.is_some() { member } else { top };
-    let first = sites.iter().min_by_key(|s| s.region.first).expect("a home has a site");
+    let outside = |s: &&&Site| !t.contains(parent, s.region.first);
+    let first = sites.iter().min_by_key(|s| (outside(s), s.region.first)).expect("a home has a site");
     let anchor = statement_in(t, parent, first.region.first).unwrap_or(first.function);
     // values and constants stand before the methods
     let field = class.is_some() && t.role(anchor) == Role::ClassField;

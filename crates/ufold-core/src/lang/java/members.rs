@@ -25,6 +25,17 @@ pub fn throws_of(s: &Source, function: NodeId) -> Vec<NodeId> {
     clause.map_or(Vec::new(), |c| t.children(c).collect())
 }
 
+/// Packages of which making a value, or asking a class for one, does nothing that could be seen.
+const QUIET: &[&str] = &["java.util.", "java.text.", "java.math.", "java.lang.", "java.nio.charset."];
+/// Classes of these that do more.
+const LOUD: &[&str] = &["System", "Thread", "Runtime", "Class", "Timer", "Scanner", "Process", "ProcessBuilder"];
+
+fn makes_quietly(of: Ty) -> bool {
+    let Kind::Named { name, .. } = of.kind() else { return false };
+    let quiet = |p: &&str| name.strip_prefix(*p).is_some_and(|rest| !LOUD.contains(&rest));
+    LIBRARY.classes.contains_key(&name) && !name.starts_with("java.util.concurrent") && QUIET.iter().any(|p| quiet(&p))
+}
+
 impl<'a> Types<'a> {
     /// A field that a class has from those it extends.
     pub(super) fn inherited(self, class: NodeId, name: &str) -> Option<Ty> {
@@ -191,10 +202,14 @@ impl<'a> Types<'a> {
         let acts = |n: NodeId| match t.role(n) {
             Role::Block => true,
             Role::Call if is_construction(s, n) => {
-                let of = t.child(n, Field::Callee).map_or(Ty::UNKNOWN, |c| self.of_node(c)).bare();
-                !matches!(of.kind(), Kind::Named { name, .. } if LIBRARY.classes.contains_key(&name))
+                // perhaps without its type arguments
+                let made = t.child(n, Field::Callee).into_iter().flat_map(|c| [Some(c), t.children(c).next()]);
+                !made.flatten().any(|c| makes_quietly(self.of_node(c)))
             }
-            Role::Call => true,
+            Role::Call => {
+                let object = t.child(n, Field::Callee).and_then(|c| t.child(c, Field::Object));
+                !object.is_some_and(|o| t.role(o) == Role::Name && makes_quietly(self.type_name(o)))
+            }
             _ => false,
         };
         let members = t.child(class, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
