@@ -12,7 +12,7 @@ use std::path::Path;
 use std::time::{Duration, SystemTime};
 
 use rusqlite::{Connection, params};
-use ufold_core::find::FileFacts;
+use ufold_core::find::{FileFacts, Finding};
 
 use crate::state::State;
 
@@ -23,6 +23,9 @@ const SETTLED: Duration = Duration::from_secs(2);
 const PATIENCE: Duration = Duration::from_millis(500);
 
 const NAME: &str = "facts.sqlite";
+
+/// Lists of findings that are kept: of a whole project and of a part, for the worklist and for a place.
+const MOST_FOUND: i64 = 4;
 
 /// Size, times and place of a file.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -118,23 +121,50 @@ impl Cache {
     }
 }
 
+/// The findings of files and options with this key, if they were found before.
+pub fn found(state: &State, key: &[u8]) -> Option<Vec<Finding>> {
+    let db = connect(&state.path(NAME)).ok()?;
+    let kept: Vec<u8> = db.query_row("SELECT findings FROM found WHERE key = ?1", params![key], |r| r.get(0)).ok()?;
+    postcard::from_bytes(&kept).ok()
+}
+
+/// Keeps them for the next run; the oldest of others go.
+pub fn keep_found(state: &State, key: &[u8], findings: &[Finding]) {
+    let Ok(kept) = postcard::to_stdvec(findings) else { return };
+    let write = || -> rusqlite::Result<()> {
+        let db = connect(&state.path(NAME))?;
+        db.execute("INSERT OR REPLACE INTO found (key, findings) VALUES (?1, ?2)", params![key, kept])?;
+        let old = "DELETE FROM found WHERE rowid NOT IN (SELECT rowid FROM found ORDER BY rowid DESC LIMIT ?1)";
+        db.execute(old, params![MOST_FOUND])?;
+        Ok(())
+    };
+    // without it the next run is slower, and that is all
+    let _ = write();
+}
+
+fn connect(path: &Path) -> rusqlite::Result<Connection> {
+    let db = Connection::open(path)?;
+    db.busy_timeout(PATIENCE)?;
+    // what a loss of power takes is found anew
+    db.pragma_update(None, "synchronous", "OFF")?;
+    db.execute_batch(
+        "CREATE TABLE IF NOT EXISTS made (by TEXT NOT NULL);
+         CREATE TABLE IF NOT EXISTS facts
+             (path TEXT PRIMARY KEY, stamp BLOB NOT NULL, hash BLOB NOT NULL, facts BLOB NOT NULL) WITHOUT ROWID;
+         CREATE TABLE IF NOT EXISTS found (key BLOB NOT NULL UNIQUE, findings BLOB NOT NULL);",
+    )?;
+    let own = build();
+    let by: Option<String> = db.query_row("SELECT by FROM made", [], |r| r.get(0)).ok();
+    if by.as_deref() != Some(&own) {
+        db.execute_batch("DELETE FROM facts; DELETE FROM found; DELETE FROM made;")?;
+        db.execute("INSERT INTO made VALUES (?1)", params![own])?;
+    }
+    Ok(db)
+}
+
 fn read(path: &Path) -> Option<Cache> {
     let open = || -> rusqlite::Result<Cache> {
-        let db = Connection::open(path)?;
-        db.busy_timeout(PATIENCE)?;
-        // what a loss of power takes is found anew
-        db.pragma_update(None, "synchronous", "OFF")?;
-        db.execute_batch(
-            "CREATE TABLE IF NOT EXISTS made (by TEXT NOT NULL);
-             CREATE TABLE IF NOT EXISTS facts
-                 (path TEXT PRIMARY KEY, stamp BLOB NOT NULL, hash BLOB NOT NULL, facts BLOB NOT NULL) WITHOUT ROWID;",
-        )?;
-        let own = build();
-        let by: Option<String> = db.query_row("SELECT by FROM made", [], |r| r.get(0)).ok();
-        if by.as_deref() != Some(&own) {
-            db.execute_batch("DELETE FROM facts; DELETE FROM made;")?;
-            db.execute("INSERT INTO made VALUES (?1)", params![own])?;
-        }
+        let db = connect(path)?;
         let entries = {
             let mut all = db.prepare("SELECT path, stamp, hash, facts FROM facts")?;
             let rows = all.query_map([], |r| {
@@ -238,6 +268,28 @@ mod tests {
         t.write(EBB_);
         fs::File::options().write(true).open(&file).and_then(|f| f.set_modified(time)).expect("its time can be set");
         assert_eq!(t.functions(10), ["ebb_"]);
+    }
+
+    #[test]
+    fn findings_are_kept_for_their_files_and_the_oldest_go() {
+        use ufold_core::find::{Options, scan};
+        let copy = "def low(row):\n    total = row.depth + 4\n    print('low', total)\n    return total * 2\n";
+        let t = Trial::new(&format!("{copy}\n\n{}", copy.replace("low", "ebb")));
+        let scanned = t.scan(10);
+        let findings = scan(&scanned.facts, &Options { smallest: 4, ..Options::default() });
+        assert_eq!(findings.len(), 1);
+        let key = scanned.digest.expect("a digest");
+        assert!(found(&t.state(), &key).is_none());
+        keep_found(&t.state(), &key, &findings);
+        assert_eq!(found(&t.state(), &key).expect("kept")[0].copies, findings[0].copies);
+        assert_eq!(t.scan(10).digest.as_ref(), Some(&key));
+        t.write(EBB_);
+        assert_ne!(t.scan(10).digest.as_ref(), Some(&key));
+        for n in 0..MOST_FOUND as u8 {
+            keep_found(&t.state(), &[n], &findings);
+        }
+        assert!(found(&t.state(), &key).is_none());
+        assert!(found(&t.state(), &[3]).is_some());
     }
 
     #[test]

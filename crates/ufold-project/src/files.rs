@@ -48,7 +48,12 @@ pub struct Skipped {
 pub struct Scanned {
     pub facts: Vec<FileFacts>,
     pub skipped: Vec<Skipped>,
+    /// Of the names and contents of all files; none where nothing is kept from one run to the next.
+    pub digest: Option<Vec<u8>>,
 }
+
+/// One file's facts, its content's hash, and what the cache should know of it from now on.
+type Facts = (FileFacts, Option<Vec<u8>>, Option<Entry>);
 
 /// All source files below the given paths (all of the root when there are none), in order.
 pub fn list(root: &Path, paths: &[String], scan: &Scan) -> Result<(Vec<String>, Vec<Skipped>)> {
@@ -126,7 +131,7 @@ pub fn scan(
 ) -> Result<Scanned> {
     let (files, mut skipped) = list(root, paths, config)?;
     let known = cache.as_ref().map(|c| &c.known);
-    let results: Vec<std::result::Result<(FileFacts, Option<Entry>), Skipped>> = files
+    let results: Vec<std::result::Result<Facts, Skipped>> = files
         .par_iter()
         .map(|path| {
             let result = kept_facts(root, path, known).map_err(|why| Skipped { file: path.clone(), why });
@@ -136,9 +141,14 @@ pub fn scan(
         .collect();
     let mut found = Vec::new();
     let mut fresh = Vec::new();
+    let mut digest = cache.is_some().then(Sha256::new);
     for r in results {
         match r {
-            Ok((f, entry)) => {
+            Ok((f, hash, entry)) => {
+                if let (Some(d), Some(h)) = (&mut digest, hash) {
+                    d.update(format!("{}\0{}\0", f.path.len(), f.path));
+                    d.update(h);
+                }
                 fresh.extend(entry.map(|e| (f.path.clone(), e)));
                 if let Some(line) = f.broken.first() {
                     skipped
@@ -157,7 +167,7 @@ pub fn scan(
         let gone: Vec<String> = gone.cloned().collect();
         cache.keep(&fresh, &gone);
     }
-    Ok(Scanned { facts: found, skipped })
+    Ok(Scanned { facts: found, skipped, digest: digest.map(|d| d.finalize().to_vec()) })
 }
 
 /// What is in a file, from the cache where it is the same; with what the cache should know of it from now on.
@@ -165,8 +175,8 @@ fn kept_facts(
     root: &Path,
     path: &str,
     known: Option<&Known>,
-) -> std::result::Result<(FileFacts, Option<Entry>), String> {
-    let Some(known) = known else { return Ok((file_facts(root, path)?, None)) };
+) -> std::result::Result<Facts, String> {
+    let Some(known) = known else { return Ok((file_facts(root, path)?, None, None)) };
     let full = inside(root, path).map_err(|e| e.to_string())?;
     // looked at before it is read: what is written in between has another time
     let stamp = std::fs::metadata(&full).ok().and_then(|m| known.stamp(&m));
@@ -175,22 +185,23 @@ fn kept_facts(
         && e.stamp == *s
         && let Some(f) = e.facts()
     {
-        return Ok((f, None));
+        return Ok((f, Some(e.hash.clone()), None));
     }
     let text = read(root, path)?;
     let hash = Sha256::digest(text.as_bytes()).to_vec();
     if let Some(e) = old.filter(|e| e.hash == hash)
         && let Some(f) = e.facts()
     {
-        return Ok((f, stamp.map(|s| e.touched(s))));
+        return Ok((f, Some(hash), stamp.map(|s| e.touched(s))));
     }
     let f = facts_of(path, &text)?;
-    let entry = stamp.and_then(|s| Entry::new(s, hash, &f));
-    Ok((f, entry))
+    let entry = stamp.and_then(|s| Entry::new(s, hash.clone(), &f));
+    Ok((f, Some(hash), entry))
 }
 
 /// Reads some files again, after a step changed them.
 pub fn refresh(root: &Path, scanned: &mut Scanned, files: &[String]) -> Result<()> {
+    scanned.digest = None;
     for path in files {
         if std::fs::symlink_metadata(root.join(path)).is_err() {
             scanned.facts.retain(|f| f.path != *path);

@@ -9,7 +9,7 @@ use rayon::prelude::*;
 use ufold_core::coverage::Reach;
 use ufold_core::find::{self, Finding, Kind, Options};
 use ufold_core::step::{Outcome, Place, Plan, Pointer, Project, Reason, Request};
-use ufold_project::cache::Cache;
+use ufold_project::cache::{self, Cache};
 use ufold_project::check::Check;
 use ufold_project::config::{self, Config};
 use ufold_project::coverage::{self, Known};
@@ -21,6 +21,9 @@ use ufold_project::{Error, Result, git, pipeline, root};
 
 use crate::args::{Common, Format, RequestFlags, StepFlags};
 use crate::output::{Paint, Progress};
+
+/// A search that took less is done again rather than kept.
+const WORTH_KEEPING: Duration = Duration::from_millis(50);
 
 pub struct Session {
     pub root: PathBuf,
@@ -170,8 +173,28 @@ impl Session {
         Options { smallest: self.config.scan.smallest, longest: self.config.scan.longest, ..Options::default() }
     }
 
+    /// All findings, those of an earlier run where no file has changed since.
+    pub fn found(&self, scanned: &Scanned, options: &Options) -> Vec<Finding> {
+        let state = State::of(&self.root).ok();
+        let kept = state.zip(scanned.digest.as_ref()).map(|(state, d)| {
+            let mut key = d.clone();
+            let sizes = [options.smallest, options.smallest_near, options.fewest_lines, options.longest];
+            key.extend(sizes.iter().flat_map(|n| n.to_le_bytes()));
+            (state, key)
+        });
+        if let Some(found) = kept.as_ref().and_then(|(state, key)| cache::found(state, key)) {
+            return found;
+        }
+        let started = Instant::now();
+        let found = find::scan(&scanned.facts, options);
+        if let Some((state, key)) = kept.filter(|_| started.elapsed() > WORTH_KEEPING) {
+            cache::keep_found(&state, &key, &found);
+        }
+        found
+    }
+
     pub fn findings(&self, scanned: &Scanned) -> Vec<Finding> {
-        let found = find::scan(&scanned.facts, &self.options());
+        let found = self.found(scanned, &self.options());
         found.into_iter().filter(|f| f.kind != Kind::Repeat || f.saves > 0).collect()
     }
 
@@ -380,7 +403,7 @@ pub fn choose(s: &Session, scanned: &Scanned, typed: &str) -> Result<Finding> {
         let here = at_place(scanned, findings, &path, line);
         // pointing at code means it, however small it is
         let here = if here.is_empty() {
-            at_place(scanned, find::scan(&scanned.facts, &s.options().pointed_at()), &path, line)
+            at_place(scanned, s.found(scanned, &s.options().pointed_at()), &path, line)
         } else {
             here
         };
@@ -401,7 +424,7 @@ pub fn choose(s: &Session, scanned: &Scanned, typed: &str) -> Result<Finding> {
     let mut matching = named(&findings);
     if matching.is_empty() {
         // one that was shown for a place, smaller than those of the worklist
-        matching = named(&find::scan(&scanned.facts, &s.options().pointed_at()));
+        matching = named(&s.found(scanned, &s.options().pointed_at()));
     }
     match matching.as_slice() {
         [one] => Ok(one.clone()),
@@ -415,7 +438,7 @@ pub fn choose(s: &Session, scanned: &Scanned, typed: &str) -> Result<Finding> {
 
 /// Whether a place would be found by pointing at it.
 pub fn has_finding(s: &Session, scanned: &Scanned, path: &str, line: u32) -> bool {
-    !at_place(scanned, find::scan(&scanned.facts, &s.options().pointed_at()), path, line).is_empty()
+    !at_place(scanned, s.found(scanned, &s.options().pointed_at()), path, line).is_empty()
 }
 
 /// Findings with a copy at a line, the best first.

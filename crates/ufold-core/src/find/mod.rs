@@ -30,7 +30,7 @@ impl Kind {
 }
 
 /// One of the places of a finding.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Copy {
     /// Index of the file among those scanned.
     pub file: usize,
@@ -48,7 +48,7 @@ impl Copy {
     }
 }
 
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Serialize, Deserialize)]
 pub struct Finding {
     pub id: String,
     pub kind: Kind,
