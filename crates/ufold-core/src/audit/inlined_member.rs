@@ -45,7 +45,7 @@ impl<'a> Method<'a> {
             return wrong("whose method this is can't be told");
         };
         let name = s.str(word).to_string();
-        let classes = class_tree::with_word(project, &name);
+        let classes = class_tree::with_word(project, &name, s.lang);
         let Some(home) = classes.iter().find(|c| of.is_known() && class_tree::same_class(c.ty, of)) else {
             return wrong("its class was not found");
         };
@@ -100,7 +100,7 @@ impl<'a> Method<'a> {
 
     /// No import is left that only it could answer, and nothing that hands it on.
     pub fn gone(&self, files: &[File]) -> Opinion<()> {
-        let home = class_tree::with_word(self.project, &self.name);
+        let home = class_tree::with_word(self.project, &self.name, self.home.lang);
         let home = home.iter().find(|c| class_tree::same_class(c.ty, self.ty));
         let alone = home.is_some_and(|c| class_tree::functions(c, |n| c.source.str(n) == self.name).len() == 1);
         for (_, s) in with_word(self.project, &self.name) {

@@ -114,7 +114,7 @@ impl Check<'_> {
         let name = o.tree.child(named, Field::Name).map_or("", |n| o.str(n));
         let (own, _) = o.lang.class_type(o, class, &definitions);
         let most = count(o, self.function) + 1;
-        let classes = class_tree::with_word(self.project, name);
+        let classes = class_tree::with_word(self.project, name, o.lang);
         let home = classes.iter().find(|c| c.source.path == o.path && c.node == class);
         let Some(home) = home else { return object(o, class, "its class was not found") };
         let around = class_tree::around(&classes, home);

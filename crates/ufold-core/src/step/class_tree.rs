@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use super::project::Project;
 use super::unseen;
+use crate::lang::Language;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
 use crate::types::Ty;
@@ -16,9 +17,9 @@ pub(crate) struct Class {
 }
 
 /// Classes of the files that have the word, and those that extend them.
-pub(crate) fn with_word(project: &Project, word: &str) -> Vec<Class> {
+pub(crate) fn with_word(project: &Project, word: &str, lang: &dyn Language) -> Vec<Class> {
     let definitions = |s: &Source, name: &str| project.definition(s, name);
-    let mut files: Vec<Arc<Source>> = unseen::with_word(project, word).map(|(_, s)| s).collect();
+    let mut files: Vec<Arc<Source>> = unseen::with_name(project, word, lang).collect();
     let mut out: Vec<Class> = Vec::new();
     let mut at = 0;
     while at < files.len() {
@@ -30,7 +31,7 @@ pub(crate) fn with_word(project: &Project, word: &str) -> Vec<Class> {
             let name = t.child(node, Field::Name).map(|n| source.str(n).to_string());
             out.push(Class { source: source.clone(), node, ty, above });
             let Some(name) = name else { continue };
-            for (_, other) in unseen::with_word(project, &name) {
+            for other in unseen::with_name(project, &name, lang) {
                 if !files.iter().any(|f| f.path == other.path) && has_class_below(&other, &name) {
                     files.push(other);
                 }

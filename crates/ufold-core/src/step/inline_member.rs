@@ -466,7 +466,7 @@ fn method_of(project: &Project, s: &Arc<Source>, word: NodeId) -> Found<Method> 
     let MemberOf::Class(own) = s.lang.member_of(s, word, &definitions) else {
         return refuse("unknown-member", format!("which class has `{name}` can't be told here"));
     };
-    let classes = class_tree::with_word(project, &name);
+    let classes = class_tree::with_word(project, &name, s.lang);
     let Some(home) = classes.iter().find(|c| own.is_known() && same_class(c.ty, own)) else {
         return refuse("unknown-member", format!("the class of `{name}` was not found"));
     };

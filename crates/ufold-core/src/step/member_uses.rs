@@ -127,7 +127,7 @@ fn family(project: &Project, class: Class) -> Vec<Class> {
         let mut found: Vec<Class> =
             unseen::bases(&s, class).into_iter().filter_map(|b| unseen::definition_of(project, &s, b)).collect();
         let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n)).to_string();
-        for (_, other) in unseen::with_word(project, &name).filter(|_| !name.is_empty()) {
+        for other in unseen::with_name(project, &name, s.lang).filter(|_| !name.is_empty()) {
             let t = &other.tree;
             for c in t.ids().filter(|n| matches!(t.role(*n), Role::Class | Role::TypeAlias)) {
                 let extends = unseen::bases(&other, c).into_iter().any(|b| {

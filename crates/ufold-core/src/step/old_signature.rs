@@ -34,7 +34,7 @@ impl Widened<'_> {
         let class = t.ancestor(self.function, &[Role::Class]);
         let class = class.ok_or_else(|| reason(s, self.function, "not-a-value", "the function has no class"))?;
         let called = self.called(class);
-        let classes = class_tree::with_word(self.project, called);
+        let classes = class_tree::with_word(self.project, called, s.lang);
         let home = classes.iter().find(|c| c.source.path == s.path && c.node == class);
         let home = home.ok_or_else(|| reason(s, class, "unknown-member", "its class was not found"))?;
         let mut assumed = Vec::new();

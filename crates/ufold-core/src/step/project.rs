@@ -1,6 +1,6 @@
 //! The project as planners see it: facts of all files, sources of those they ask for, and who imports whom.
 
-use std::sync::{Arc, Mutex, OnceLock};
+use std::sync::{Arc, Mutex, OnceLock, RwLock};
 
 use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
@@ -59,6 +59,8 @@ pub struct Project<'a> {
     kept: Option<&'a Kept>,
     by_path: FxHashMap<&'a str, usize>,
     read: Mutex<FxHashMap<usize, Arc<Source>>>,
+    /// Texts that were looked through; none for what can't be read.
+    seen: RwLock<FxHashMap<usize, Option<Arc<str>>>>,
     modules: OnceLock<Modules>,
     shared: OnceLock<SharedNames>,
     /// What imports of files were found to name.
@@ -72,7 +74,8 @@ impl<'a> Project<'a> {
         let by_path = facts.iter().enumerate().map(|(i, f)| (f.path.as_str(), i)).collect();
         let (modules, shared) = (OnceLock::new(), OnceLock::new());
         let (read, resolved_before) = (Mutex::default(), Mutex::default());
-        Self { facts, texts, kept: None, by_path, read, modules, shared, resolved_before, has_new: false }
+        let seen = RwLock::default();
+        Self { facts, texts, kept: None, by_path, read, seen, modules, shared, resolved_before, has_new: false }
     }
 
     /// Takes files that did not change from an earlier project, and keeps those it reads for a later one.
@@ -143,7 +146,12 @@ impl<'a> Project<'a> {
         if let Some(s) = self.read.lock().unwrap_or_else(|e| e.into_inner()).get(&file) {
             return Some(s.text.clone());
         }
-        self.texts.text(&self.facts[file].path).ok()
+        if let Some(known) = self.seen.read().unwrap_or_else(|e| e.into_inner()).get(&file) {
+            return known.clone();
+        }
+        let text = self.texts.text(&self.facts[file].path).ok();
+        self.seen.write().unwrap_or_else(|e| e.into_inner()).insert(file, text.clone());
+        text
     }
 
     /// Places outside the scanned files where a name of a module, or of a class, is perhaps used.

@@ -35,7 +35,7 @@ impl Seen<'_> {
                 if binding.scope != Names::MODULE || !self.home.lang.exports_by_name(self.home, b) {
                     return Ok(out);
                 }
-                out.extend(unseen::lookups(self.project, self.old, Some(&self.home.path), &|_, _| false));
+                out.extend(unseen::lookups(self.project, self.old, unseen::Within::File(&self.home.path), &|_, _| false));
                 if self.home.lang.modules_are_values() {
                     out.extend(self.through_the_module()?);
                 }
@@ -46,9 +46,9 @@ impl Seen<'_> {
                     let class = member_uses::class_of_object(self.project, s, object);
                     family.as_ref().zip(class).is_some_and(|(f, c)| !is_in(f, &c) && is_closed(self.project, &c))
                 };
-                out.extend(unseen::lookups(self.project, self.old, None, &other));
+                out.extend(unseen::lookups(self.project, self.old, unseen::Within::Speakers(self.home.lang), &other));
                 let what = format!("`{}`", self.old);
-                out.extend(unseen::computed_members(self.project, self.old));
+                out.extend(unseen::computed_members(self.project, self.old, self.home.lang));
                 if self.home.tree.ancestor(n, &[Role::TypeAlias]).is_some() {
                     out.extend(unseen::data(self.project, &what));
                 }

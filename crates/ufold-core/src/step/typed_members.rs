@@ -51,7 +51,7 @@ impl Member<'_> {
         if s.lang.is_special_member(self.old) {
             return refuse("foreign-name", format!("the language gives `{}` its meaning", self.old));
         }
-        let classes = class_tree::with_word(self.project, self.old);
+        let classes = class_tree::with_word(self.project, self.old, s.lang);
         let is_home = |c: &&Class| match own.is_known() {
             true => c.ty == own,
             false => c.source.path == s.path && Some(c.node) == class_of_word(s, node),

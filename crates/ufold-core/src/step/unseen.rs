@@ -9,6 +9,7 @@ use std::sync::Arc;
 use super::project::{Entity, Project};
 use super::region::reason;
 use super::{Reason, computed_text};
+use crate::find::FileFacts;
 use crate::lang::Language;
 use crate::names::{Source, Space};
 use crate::tree::{Field, NodeId, Role};
@@ -58,17 +59,57 @@ pub fn with_word<'p>(project: &'p Project, word: &'p str) -> impl Iterator<Item 
     read.into_iter()
 }
 
-/// Files with one of the words that a language's lookups have.
+/// Files of a language in whose code a word stands, read and parsed.
+pub fn with_name<'p>(project: &'p Project, word: &str, lang: &dyn Language) -> impl Iterator<Item = Arc<Source>> + 'p {
+    let speaks = |f: &FileFacts| crate::lang::by_name(&f.language).is_some_and(|l| l.family() == lang.family());
+    let has = |f: &usize| project.facts[*f].has_word(word) && speaks(&project.facts[*f]);
+    let files: Vec<usize> = (0..project.facts.len()).filter(has).collect();
+    let read: Vec<_> = files.into_par_iter().filter_map(|f| project.source(f).ok()).collect();
+    read.into_iter()
+}
+
+/// Files that are read and parsed side by side, before it is known whether more are needed.
+const AT_ONCE: usize = 32;
+
+/// Files, among those that can matter, with one of the words that a language's lookups have.
 fn with_lookups<'p>(
     project: &'p Project,
     words: fn(&dyn Language) -> &'static [&'static str],
+    matters: impl Fn(&FileFacts) -> bool,
 ) -> impl Iterator<Item = Arc<Source>> + 'p {
-    let has = move |f: &usize| {
+    let has = |f: &usize| {
         let facts = &project.facts[*f];
-        let lang = crate::lang::by_name(&facts.language);
+        let lang = crate::lang::by_name(&facts.language).filter(|_| matters(facts));
         lang.is_some_and(|l| words(l).iter().any(|w| facts.has_word(w)) || l.loads_without_a_name())
     };
-    (0..project.facts.len()).filter(has).filter_map(|f| project.source(f).ok())
+    few_at_once(project, (0..project.facts.len()).filter(has).collect())
+}
+
+/// Sources of files, a few of them read and parsed at once, and no more than are wanted.
+fn few_at_once<'p>(project: &'p Project, files: Vec<usize>) -> impl Iterator<Item = Arc<Source>> + 'p {
+    let mut at = 0;
+    std::iter::from_fn(move || {
+        let few = files.get(at..files.len().min(at + AT_ONCE)).filter(|few| !few.is_empty())?;
+        at += few.len();
+        Some(few.par_iter().filter_map(|f| project.source(*f).ok()).collect::<Vec<_>>())
+    })
+    .flatten()
+}
+
+/// Where a name is looked up, or what is looked through.
+pub enum Within<'a> {
+    File(&'a str),
+    /// All files of the languages that have their names in common with this one's.
+    Speakers(&'a dyn Language),
+}
+
+impl Within<'_> {
+    fn has(&self, facts: &FileFacts) -> bool {
+        match self {
+            Within::File(path) => facts.path == *path,
+            Within::Speakers(home) => crate::lang::by_name(&facts.language).is_some_and(|l| l.family() == home.family()),
+        }
+    }
 }
 
 /// A place in a text where a word is code rather than prose.
@@ -120,16 +161,18 @@ pub fn elsewhere(project: &Project, word: &str, home: &Source) -> Vec<Reason> {
     told.map(|m| Reason { code: "not-scanned".into(), message: message.clone(), file: m.file, line: m.line }).collect()
 }
 
-/// Names that are looked up by a text that is made at run time, or listed; in one file only, or in all. `other` says which
-/// objects can't have the name.
+/// Names that are looked up by a text that is made at run time, or listed. `other` says which objects can't have the name.
 pub fn lookups(
     project: &Project,
     word: &str,
-    only: Option<&str>,
+    within: Within,
     other: &dyn Fn(&Arc<Source>, NodeId) -> bool,
 ) -> Vec<Reason> {
     let mut out = Vec::new();
-    for s in with_lookups(project, |l| l.lookup_words()).filter(|s| only.is_none_or(|o| s.path == o)) {
+    for s in with_lookups(project, |l| l.lookup_words(), |f| within.has(f)) {
+        if out.len() >= MOST_PLACES {
+            break;
+        }
         let t = &s.tree;
         let looks = |n: &NodeId| match t.role(*n) {
             Role::Call => called(&s, *n).is_some_and(|(callee, arguments)| {
@@ -164,7 +207,10 @@ fn is_asked_for_another(s: &Source, list: NodeId, word: &str) -> bool {
 /// Calls that make objects of data.
 pub fn data(project: &Project, what: &str) -> Vec<Reason> {
     let mut out = Vec::new();
-    for s in with_lookups(project, |l| l.data_words()) {
+    for s in with_lookups(project, |l| l.data_words(), |_| true) {
+        if out.len() >= MOST_PLACES {
+            break;
+        }
         let t = &s.tree;
         let makes = |n: &NodeId| called(&s, *n).is_some_and(|(word, _)| s.lang.data_words().contains(&word));
         let message = || format!("the data that is read here has no {what}");
@@ -197,10 +243,16 @@ pub fn looked_up(s: &Source, n: NodeId, word: &str) -> Option<Option<NodeId>> {
 }
 
 /// Members that are taken by a computed name.
-pub fn computed_members(project: &Project, word: &str) -> Vec<Reason> {
+pub fn computed_members(project: &Project, word: &str, home: &dyn Language) -> Vec<Reason> {
     let mut out = Vec::new();
-    let by_text = |f: &usize| crate::lang::by_name(&project.facts[*f].language).is_some_and(|l| l.members_are_keys());
-    for s in (0..project.facts.len()).filter(by_text).filter_map(|f| project.source(f).ok()) {
+    let by_text = |f: &usize| {
+        let lang = crate::lang::by_name(&project.facts[*f].language);
+        lang.is_some_and(|l| l.members_are_keys() && l.family() == home.family())
+    };
+    for s in few_at_once(project, (0..project.facts.len()).filter(by_text).collect()) {
+        if out.len() >= MOST_PLACES {
+            break;
+        }
         let t = &s.tree;
         let computed = |n: &NodeId| {
             let index = t.child(*n, Field::Index).filter(|_| t.role(*n) == Role::Index);
@@ -242,35 +294,34 @@ fn may_be_a_name(s: &Source, index: NodeId) -> bool {
 
 /// Places where a module is handed on as a value, or loaded in a way that binds none of its names.
 pub fn handed_on(project: &Project, home: usize) -> Vec<(Arc<Source>, NodeId)> {
-    let mut out = Vec::new();
-    for f in 0..project.facts.len() {
-        let facts = &project.facts[f];
-        let Some(lang) = crate::lang::by_name(&facts.language) else { continue };
-        let loads = lang.loading_words().iter().any(|w| facts.has_word(w)) || lang.loads_without_a_name();
-        if !loads && !project.imports(f, home) && f != home {
-            continue;
-        }
-        let Ok(s) = project.source(f) else { continue };
-        let t = &s.tree;
-        for n in t.ids() {
-            let given = match t.role(n) {
-                Role::Call => loads && loads_by_call(project, &s, n, home),
-                Role::Name if t.field(n) != Field::Object => {
-                    let b = s.names.at(n).filter(|r| r.usage.reads()).and_then(|r| r.target);
-                    b.is_some_and(|b| {
-                        let binding = s.names.binding(b);
-                        binding.import.is_some()
-                            && project.origin(&project.entity(&s, &binding.name)) == Entity::Module(home)
-                    })
-                }
-                _ => false,
-            };
-            if given {
-                out.push((s.clone(), n));
+    let language = |f: usize| crate::lang::by_name(&project.facts[f].language);
+    let family = language(home).map(|l| l.family());
+    let loads = |f: usize, lang: &dyn Language| {
+        lang.loading_words().iter().any(|w| project.facts[f].has_word(w)) || lang.loads_without_a_name()
+    };
+    let may = |f: &usize| {
+        let lang = language(*f).filter(|l| Some(l.family()) == family);
+        lang.is_some_and(|l| loads(*f, l) || project.imports(*f, home) || *f == home)
+    };
+    let files: Vec<usize> = (0..project.facts.len()).filter(may).collect();
+    let of_file = |f: &usize| -> Vec<(Arc<Source>, NodeId)> {
+        let Ok(s) = project.source(*f) else { return Vec::new() };
+        let (t, loads) = (&s.tree, loads(*f, s.lang));
+        let given = |n: &NodeId| match t.role(*n) {
+            Role::Call => loads && loads_by_call(project, &s, *n, home),
+            Role::Name if t.field(*n) != Field::Object => {
+                let b = s.names.at(*n).filter(|r| r.usage.reads()).and_then(|r| r.target);
+                b.is_some_and(|b| {
+                    let binding = s.names.binding(b);
+                    binding.import.is_some()
+                        && project.origin(&project.entity(&s, &binding.name)) == Entity::Module(home)
+                })
             }
-        }
-    }
-    out
+            _ => false,
+        };
+        t.ids().filter(given).map(|n| (s.clone(), n)).collect()
+    };
+    files.par_iter().flat_map_iter(of_file).collect()
 }
 
 /// A call that loads a module which may be `home`, and hands it over.
@@ -459,6 +510,8 @@ pub fn is_collected(path: &str, name: &str) -> bool {
 pub fn unparsed(project: &Project, word: &str) -> Option<Reason> {
     let broken = |f: &usize| !project.facts[*f].broken.is_empty();
     (0..project.facts.len()).filter(broken).find_map(|f| {
+        // most have not the word
+        project.text(f).filter(|t| has_whole_word(t, word))?;
         let s = project.source(f).ok()?;
         let t = &s.tree;
         let inside = whole_words(&s.text, word).find(|i| {

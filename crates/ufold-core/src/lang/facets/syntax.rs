@@ -5,6 +5,10 @@ use crate::tree::{Field, Grammar, NodeId, Role};
 
 pub trait Syntax: Sync {
     fn name(&self) -> &'static str;
+    /// Of languages whose files see each other's names, one word.
+    fn family(&self) -> &'static str {
+        self.name()
+    }
     fn extensions(&self) -> &'static [&'static str];
     fn grammar(&self) -> &Grammar;
     fn is_comment(&self, kind: &str) -> bool;

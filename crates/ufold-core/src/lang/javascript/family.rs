@@ -32,6 +32,9 @@ impl Syntax for Family {
     fn name(&self) -> &'static str {
         self.name
     }
+    fn family(&self) -> &'static str {
+        "javascript"
+    }
     fn extensions(&self) -> &'static [&'static str] {
         self.extensions
     }
