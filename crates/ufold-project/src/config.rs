@@ -77,6 +77,8 @@ impl Check {
 pub struct Step {
     pub commit: bool,
     pub strict: bool,
+    /// The project's formatter, with `{files}` where the names of the touched files go.
+    pub format: Option<String>,
 }
 
 /// The configuration of a root; defaults where there is no file.
@@ -97,6 +99,9 @@ pub fn load(root: &Path) -> Result<Config> {
     }
     if config.check.commands.iter().any(|c| c.run.trim().is_empty()) {
         return Err(Error::Usage(format!("{CONFIG}: check.commands: `run` is missing")));
+    }
+    if config.step.format.as_ref().is_some_and(|f| !f.contains(crate::format::FILES)) {
+        return Err(Error::Usage(format!("{CONFIG}: step.format: expected {} for the files", crate::format::FILES)));
     }
     for g in config.scan.include.iter().chain(&config.scan.exclude) {
         globset::Glob::new(g).map_err(|e| Error::Usage(format!("{CONFIG}: scan: bad pattern `{g}`: {}", e.kind())))?;
@@ -129,7 +134,8 @@ pub fn detect(root: &Path) -> (String, Vec<String>) {
          [scan]\nsmallest = {}        # smallest copy, in names, literals and operators\n\
          longest = {}         # longest function, in code lines\n\
          # include = [\"src/**\"]\n# exclude = [\"**/legacy/**\"]\n\n\
-         [step]\ncommit = false       # commit each step to git\nstrict = false       # refuse plans with assumptions\n",
+         [step]\ncommit = false       # commit each step to git\nstrict = false       # refuse plans with assumptions\n\
+         # format = \"your-formatter {{files}}\"   # run on the files of a step, before its check\n",
         o.smallest, o.longest
     );
     (text, found.into_iter().map(|c| c.run).collect())

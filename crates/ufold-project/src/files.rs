@@ -171,11 +171,7 @@ pub fn scan(
 }
 
 /// What is in a file, from the cache where it is the same; with what the cache should know of it from now on.
-fn kept_facts(
-    root: &Path,
-    path: &str,
-    known: Option<&Known>,
-) -> std::result::Result<Facts, String> {
+fn kept_facts(root: &Path, path: &str, known: Option<&Known>) -> std::result::Result<Facts, String> {
     let Some(known) = known else { return Ok((file_facts(root, path)?, None, None)) };
     let full = inside(root, path).map_err(|e| e.to_string())?;
     // looked at before it is read: what is written in between has another time

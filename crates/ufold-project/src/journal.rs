@@ -146,7 +146,8 @@ impl Journal {
     pub fn open_in(root: &Path, place: Place) -> Result<(Journal, Option<String>)> {
         place.check()?;
         let j = Journal { tree: Tree::open(root)?, place };
-        let recovered = if j.pending().exists() { j.recover()? } else { None };
+        let cut_off = j.pending().exists() || crate::format::has_left(&j.place);
+        let recovered = if cut_off { j.recover()? } else { None };
         Ok((j, recovered))
     }
 
@@ -378,6 +379,7 @@ impl Journal {
 
     fn recover(&self) -> Result<Option<String>> {
         let _lock = self.lock()?;
+        crate::format::clean(&self.tree, &self.place);
         let Ok(text) = fs::read(self.pending()) else { return Ok(None) };
         let damaged = || {
             let (pending, journal) = (self.pending(), self.place.path("journal"));

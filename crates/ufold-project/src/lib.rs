@@ -9,6 +9,7 @@ pub mod coverage;
 pub mod error;
 mod fault;
 pub mod files;
+pub mod format;
 pub mod git;
 pub mod journal;
 pub mod pipeline;

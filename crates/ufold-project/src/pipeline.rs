@@ -13,6 +13,7 @@ use crate::check::baseline::{Baseline, Judgement};
 use crate::check::{Check, Run, tail};
 use crate::fault::point;
 use crate::files::fingerprint;
+use crate::format::Formatter;
 use crate::journal::{Journal, Record, State};
 use crate::{Error, Result, git};
 
@@ -25,6 +26,8 @@ pub struct Options<'a> {
     /// Change files too that have changes of the person's own.
     pub include_changed: bool,
     pub strict: bool,
+    /// What the step writes goes through it.
+    pub format: Option<Formatter<'a>>,
     pub stop: &'a AtomicBool,
     /// Told what is under way and for how long.
     pub tick: &'a dyn Fn(&str, Duration),
@@ -111,7 +114,10 @@ pub fn step(journal: &Journal, plan: &Plan, title: &str, o: &Options) -> Result<
     let before = now.map(|c| baseline(journal, c, o)).transpose()?;
     // the check took its time: what it, or a person, wrote meanwhile is looked at anew
     guard(journal, plan, o)?;
-    let files = texts(journal.tree(), &plan.result.files)?;
+    let mut files = texts(journal.tree(), &plan.result.files)?;
+    if let Some(f) = &o.format {
+        f.format(journal, &mut files, o.stop, &|t| (o.tick)("formatting", t))?;
+    }
     let commit = o.commit.then(|| Together::of(journal, &files)).transpose()?;
     let unchecked = o.check.is_some() && o.check_later;
     let mut record = journal.begin(Record { unchecked, ..Record::new(plan, title) }, &files, plan)?;

@@ -161,6 +161,13 @@ impl Tree {
         })
     }
 
+    /// Removes a file, or a link, where there is one.
+    pub fn remove(&self, path: &str) {
+        if let Ok(spot) = self.spot(path, false) {
+            let _ = spot.folder.remove_file(&spot.name);
+        }
+    }
+
     /// Removes a folder with all in it; links in it are removed, not followed.
     pub fn remove_folder(&self, path: &str) -> Result<()> {
         let spot = self.spot(path, false)?;

@@ -14,6 +14,7 @@ use ufold_project::check::Check;
 use ufold_project::config::{self, Config};
 use ufold_project::coverage::{self, Known};
 use ufold_project::files::{Disk, Scanned, scan};
+use ufold_project::format::Formatter;
 use ufold_project::journal::Journal;
 use ufold_project::state::State;
 use ufold_project::trust::{self, Wanted};
@@ -139,7 +140,13 @@ impl Session {
         let check = self.config.check.net(&self.root, None)?;
         let mut all = check.as_ref().map_or(Vec::new(), trust::commands);
         all.extend(self.git_programs(true)?);
+        all.extend(self.config.step.format.iter().map(|f| Wanted::plain(f)));
         Ok(all)
+    }
+
+    fn formatter(&self) -> Option<Formatter<'_>> {
+        let line = self.config.step.format.as_deref()?;
+        Some(Formatter { line, timeout: Duration::from_secs(self.config.check.timeout) })
     }
 
     /// Refuses when the person has not said yes to a command; `--trust` says it.
@@ -253,6 +260,7 @@ impl Session {
         if !flags.include_changed || commit {
             wanted.extend(self.git_programs(commit)?);
         }
+        wanted.extend(self.config.step.format.iter().map(|f| Wanted::plain(f)));
         self.require(&wanted)?;
         Ok(pipeline::Options {
             check,
@@ -260,6 +268,7 @@ impl Session {
             commit,
             include_changed: flags.include_changed,
             strict: flags.strict || self.config.step.strict,
+            format: self.formatter(),
             stop: &self.stop,
             tick,
         })
@@ -282,6 +291,7 @@ impl Session {
             commit: false,
             include_changed: false,
             strict: false,
+            format: None,
             stop: &self.stop,
             tick,
         };

@@ -111,6 +111,17 @@ fn a_killed_step_leaves_before_or_after() {
 }
 
 #[test]
+fn a_step_that_is_killed_around_its_formatter_leaves_before_or_after() {
+    let formatted = |d: &Path| {
+        lay_out(d, "true");
+        let settings = d.join("ufold.toml");
+        let text = fs::read_to_string(&settings).expect("settings");
+        fs::write(&settings, text + "\n[step]\nformat = \"sed -i 's/ = /  =  /' {files}\"\n").expect("written");
+    };
+    kill_everywhere(&formatted, &[&FOLD[..], &["--no-check"]].concat(), 1, 60);
+}
+
+#[test]
 fn a_killed_step_that_makes_a_file_leaves_before_or_after() {
     let into = [&FOLD[..], &["--into", "port/dues.py", "--no-check"]].concat();
     kill_with_new_file(&|d| lay_out(d, "true"), &into, "port/dues.py", 55);

@@ -53,7 +53,12 @@ pub(crate) fn is_first_of(
         let loops = matches!(t.role(n), Comprehension | Generator);
         // what acts may change what was read before it
         let changes = itself_acts && s.reads_what_may_change(n);
-        reads || operates || stores || loops || changes || matches!(t.role(n), OrAssign | Default | With | Raise | Delete)
+        reads
+            || operates
+            || stores
+            || loops
+            || changes
+            || matches!(t.role(n), OrAssign | Default | With | Raise | Delete)
     };
     // targets stand before the value that is evaluated first
     let value_acts = |p: NodeId| t.child(p, Field::Right).is_none_or(|r| t.subtree(r).any(acts));

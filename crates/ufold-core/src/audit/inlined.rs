@@ -93,7 +93,16 @@ fn typed(project: &Project, plan: &Plan, files: &[File], m: &Method) -> Opinion<
         return if partly { Ok(()) } else { m.gone(files) };
     }
     let definition = Definition::find(o, m.binding)?;
-    let i = Inlined { project, home: o, binding: m.binding, definition, class: None, method: Some(m), named: Cell::new(None), partly };
+    let i = Inlined {
+        project,
+        home: o,
+        binding: m.binding,
+        definition,
+        class: None,
+        method: Some(m),
+        named: Cell::new(None),
+        partly,
+    };
     let replaced: usize = files.iter().map(|f| i.file(f)).collect::<Opinion<Vec<usize>>>()?.iter().sum();
     let uses = m.calls();
     if replaced == 0 || replaced > uses || !partly && replaced < uses {
@@ -347,13 +356,7 @@ impl Inlined<'_> {
 }
 
 /// Arguments are computed in the order in which they were, and once, or are always the same.
-pub(super) fn same_moments(
-    f: &File,
-    o: &Source,
-    parameters: &[BindingId],
-    value: NodeId,
-    given: &[NodeId],
-) -> bool {
+pub(super) fn same_moments(f: &File, o: &Source, parameters: &[BindingId], value: NodeId, given: &[NodeId]) -> bool {
     let t = &o.tree;
     let target = |n: NodeId| o.names.at(n).and_then(|r| r.target);
     let is_argument = |n: NodeId| target(n).is_some_and(|b| parameters.contains(&b));

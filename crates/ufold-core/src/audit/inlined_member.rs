@@ -263,9 +263,11 @@ impl<'a> Method<'a> {
                     || target(*n).is_some_and(|b| h.names.is_member(b) && h.lang.is_of_object(h, b)))
         };
         let first = h.tree.subtree(value).find(of_object);
-        let local = o.names.at(named).and_then(|r| r.target).is_some_and(|b| {
-            o.names.binding(b).scope != Names::MODULE && !o.names.is_member(b)
-        });
+        let local = o
+            .names
+            .at(named)
+            .and_then(|r| r.target)
+            .is_some_and(|b| o.names.binding(b).scope != Names::MODULE && !o.names.is_member(b));
         if !local && h.tree.subtree(value).filter(of_object).count() != 1 {
             return false;
         }

@@ -62,13 +62,7 @@ impl File {
         })
     }
 
-    pub(super) fn spread(
-        &self,
-        b: BindingId,
-        function: NodeId,
-        partly: bool,
-        method: Option<&Method>,
-    ) -> Opinion<()> {
+    pub(super) fn spread(&self, b: BindingId, function: NodeId, partly: bool, method: Option<&Method>) -> Opinion<()> {
         let (o, t) = (&self.old, &self.old.tree);
         let gone = (!partly).then(|| t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function));
         let w = self.walk(gone)?;
@@ -290,7 +284,11 @@ impl<'a> Site<'a> {
         }
         match (x.target, y.target) {
             (p, q) if outer_of(o, p) && outer_of(s, q) => {
-                if o.str(a) == s.str(c) && p.is_none() == q.is_none() { Ok(()) } else { wrong() }
+                if o.str(a) == s.str(c) && p.is_none() == q.is_none() {
+                    Ok(())
+                } else {
+                    wrong()
+                }
             }
             (Some(p), Some(q)) if !outer_of(o, Some(p)) && !outer_of(s, Some(q)) => {
                 let mut locals = self.locals.borrow_mut();

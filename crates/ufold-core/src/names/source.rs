@@ -87,7 +87,8 @@ impl Source {
         let Some(b) = r.target else {
             let word = self.str(name);
             let called = self.tree.field(name) == Field::Callee;
-            return !called && !self.lang.is_builtin(word) && !(r.may_be_type() && word.starts_with(char::is_uppercase));
+            let class = r.may_be_type() && word.starts_with(char::is_uppercase);
+            return !(called || class || self.lang.is_builtin(word));
         };
         let binding = self.names.binding(b);
         if self.names.is_member(b) {

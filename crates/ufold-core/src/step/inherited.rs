@@ -49,9 +49,10 @@ pub fn is_same_static(project: &Project, s: &Source, name: NodeId) -> bool {
     !s.lang.is_of_object(s, b)
         && own.is_known()
         && matches!(around, MemberOf::Class(c) if super::class_tree::same_class(c, own))
-        && s.tree.ancestors(name).filter(|a| *a > class && s.tree.role(*a) == Role::Class).all(|c| {
-            s.lang.class_type(s, c, &definitions).1.iter().all(|a| super::class_tree::same_class(*a, own))
-        })
+        && s.tree
+            .ancestors(name)
+            .filter(|a| *a > class && s.tree.role(*a) == Role::Class)
+            .all(|c| s.lang.class_type(s, c, &definitions).1.iter().all(|a| super::class_tree::same_class(*a, own)))
 }
 
 /// A class that stands in one of those that the classes around a place extend.

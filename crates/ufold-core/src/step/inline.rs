@@ -27,9 +27,7 @@ pub fn uses_of(project: &Project, place: &super::Place) -> usize {
     let Ok(s) = super::source_of(project, place) else { return 0 };
     match target(&s, Span::new(place.start_byte, place.end_byte)) {
         Some(Target::Binding(b)) => super::inline_function::users(project, &s, b).len(),
-        Some(Target::Member(n)) if s.names.members_in_sight => {
-            super::inline_member::calls_of_method(project, &s, n)
-        }
+        Some(Target::Member(n)) if s.names.members_in_sight => super::inline_member::calls_of_method(project, &s, n),
         Some(Target::Member(n)) => {
             let calls = method_named(&s, n).and_then(|f| super::users::method_calls(project, &s, f));
             calls.map_or(0, |c| c.len())

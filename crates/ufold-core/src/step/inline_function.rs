@@ -298,8 +298,9 @@ impl Inlined<'_> {
     fn text(&self, value: NodeId, at: &Source, given: &[NodeId], object: Option<NodeId>) -> String {
         let receivers = self.home.names.in_range(value, self.home.tree.end(value)).iter().map(|r| r.node);
         let receivers = receivers.filter(|n| object.is_some() && self.is_receiver(*n));
-        let words: Vec<(NodeId, String)> = object
-            .map_or(Vec::new(), |o| receivers.map(|n| (n, in_brackets(at, o, self.home, n, at.str(o).into()))).collect());
+        let words: Vec<(NodeId, String)> = object.map_or(Vec::new(), |o| {
+            receivers.map(|n| (n, in_brackets(at, o, self.home, n, at.str(o).into()))).collect()
+        });
         self.text_with(value, at, given, &words)
     }
 
@@ -335,8 +336,7 @@ pub fn in_order(
 ) -> Result<(), &'static str> {
     let mut order = Vec::new();
     for (p, g) in parameters.iter().zip(given) {
-        let uses: Vec<NodeId> =
-            s.names.references_to(*p).filter(|r| r.usage == Use::Read).map(|r| r.node).collect();
+        let uses: Vec<NodeId> = s.names.references_to(*p).filter(|r| r.usage == Use::Read).map(|r| r.node).collect();
         let written = s.names.binding(*p).writes > 1 || s.names.binding(*p).captured;
         let fixed = (is_fixed(at, *g) || is_local(at, *g)) && !is_written_by(at, *g, given);
         let when = uses.first().and_then(|u| super::evaluate::moment_of(s, value, *u));

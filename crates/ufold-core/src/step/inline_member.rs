@@ -128,8 +128,7 @@ impl Inline<'_> {
                 return refuse(m.function, "overridden", "a class above has it too, and may call it");
             }
             _ if of_object && s.lang.may_inherit(s, m.home.node, &m.name, &definitions) => {
-                let message =
-                    format!("nothing outside the project that its class extends has or calls `{}`", m.name);
+                let message = format!("nothing outside the project that its class extends has or calls `{}`", m.name);
                 out.push(reason(s, m.function, "demanded", message));
             }
             _ => {}
@@ -180,7 +179,10 @@ impl Inline<'_> {
         });
         let whole = at.lang.needs_class(at.str(object)) || t.role(object) == Role::Name && names_class && !is_static;
         if !is_static && !same_class(self.type_of(at, object), m.home.ty) {
-            return Err(no("typed-declaration", "the object here may be of a class that has other members of these names"));
+            return Err(no(
+                "typed-declaration",
+                "the object here may be of a class that has other members of these names",
+            ));
         }
         match is_static {
             true if names_class && class != MemberOf::Other => Ok(Object::Same),
@@ -212,9 +214,11 @@ impl Inline<'_> {
             }
         }
         if let Object::Named(o) = object {
-            let local = at.names.at(o).and_then(|r| r.target).is_some_and(|b| {
-                at.names.binding(b).scope != Names::MODULE && !at.names.is_member(b)
-            });
+            let local = at
+                .names
+                .at(o)
+                .and_then(|r| r.target)
+                .is_some_and(|b| at.names.binding(b).scope != Names::MODULE && !at.names.is_member(b));
             if !local && words.len() != 1 {
                 return Err(no("evaluated-again", "the object of the call would be computed more than once"));
             }
@@ -279,9 +283,10 @@ impl Inline<'_> {
         }
         let chain: Vec<NodeId> = at.tree.ancestors(u.node).take_while(|a| at.tree.role(*a) != Role::Class).collect();
         let scopes: Vec<_> = chain.into_iter().filter_map(|a| at.names.scope_of(a)).collect();
-        let declared = t.subtree(code).filter(|n| t.role(*n) == Role::Name).filter(|n| {
-            s.names.at(*n).and_then(|r| r.target).is_some_and(|b| s.names.binding(b).first == *n)
-        });
+        let declared = t
+            .subtree(code)
+            .filter(|n| t.role(*n) == Role::Name)
+            .filter(|n| s.names.at(*n).and_then(|r| r.target).is_some_and(|b| s.names.binding(b).first == *n));
         for n in declared {
             if scopes.iter().any(|x| at.names.declared_as(*x, Space::Values, s.str(n)).is_some()) {
                 let message = format!("`{}` would be declared where there is one already", s.str(n));
@@ -312,8 +317,7 @@ impl Inline<'_> {
         }
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         let here = at.tree.ancestors(u.node).filter(|a| at.tree.role(*a) == Role::Class);
-        let new_classes: Vec<NodeId> =
-            here.filter(|c| at.path != s.path || !t.contains(*c, m.function)).collect();
+        let new_classes: Vec<NodeId> = here.filter(|c| at.path != s.path || !t.contains(*c, m.function)).collect();
         let inherits = new_classes.iter().any(|c| !at.lang.class_type(at, *c, &definitions).1.is_empty());
         match object {
             Object::Named(o) if this => return Ok(Some(in_brackets(at, *o, s, n, at.str(*o).to_string()))),
@@ -342,7 +346,7 @@ impl Inline<'_> {
             let owner = s.names.scope(s.names.binding(b).scope).node;
             let class = s.tree.child(owner, Field::Name).map(|n| s.str(n).to_string());
             let named = class.filter(|c| self.project.entity(s, c) == self.project.entity(at, c) && owner == top(t, n));
-            return match named.filter(|c| self.sees(s, n, at, u.node) && free(at, u.node, c, &new_classes, inherits)) {
+            return match named.filter(|c| self.sees(s, n, at, u.node) && free(at, u.node, c, inherits)) {
                 Some(class) if binding.is_some_and(|b| b.space != Space::Types) => Ok(Some(format!("{class}.{word}"))),
                 _ => Err(no()),
             };
@@ -351,7 +355,7 @@ impl Inline<'_> {
             && binding.is_none_or(|b| b.scope == Names::MODULE)
             && self.project.entity(s, word) == self.project.entity(at, word)
             && at.lang.class_above_place(at, u.node, word, &definitions) == MemberOf::Other
-            && free(at, u.node, word, &new_classes, inherits);
+            && free(at, u.node, word, inherits);
         if same { Ok(None) } else { Err(no()) }
     }
 
@@ -448,7 +452,12 @@ impl Inline<'_> {
         let thrown = s.lang.declared_exceptions(s, body, s.tree.end(body), &definitions);
         match thrown {
             Ok(list) if says.iter().all(|x| list.iter().any(|l| l == x)) => Ok(()),
-            _ => Err(reason(&u.source, u.node, "typed-declaration", "a handler here may wait for what would not be thrown")),
+            _ => Err(reason(
+                &u.source,
+                u.node,
+                "typed-declaration",
+                "a handler here may wait for what would not be thrown",
+            )),
         }
     }
 }
@@ -471,9 +480,7 @@ fn method_of(project: &Project, s: &Arc<Source>, word: NodeId) -> Found<Method> 
         return refuse("unknown-member", format!("the class of `{name}` was not found"));
     };
     let count = if declared { arity(s, parent) } else { call_of(s, word).map_or(0, |c| given(s, c)) };
-    let fits = |c: &Class, f: &NodeId| {
-        arity(&c.source, *f) == count || super::users::takes_any_number(&c.source, *f)
-    };
+    let fits = |c: &Class, f: &NodeId| arity(&c.source, *f) == count || super::users::takes_any_number(&c.source, *f);
     let own: Vec<NodeId> = functions(home, &name).into_iter().filter(|f| fits(home, f)).collect();
     let [function] = own[..] else {
         return refuse("overloaded", format!("several methods `{name}` may take as many arguments"));
@@ -581,8 +588,8 @@ fn top(t: &Tree, n: NodeId) -> NodeId {
 }
 
 /// Nothing nearer has the name, and no class in between could have inherited it.
-fn free(at: &Source, place: NodeId, word: &str, new_classes: &[NodeId], inherits: bool) -> bool {
+fn free(at: &Source, place: NodeId, word: &str, inherits: bool) -> bool {
     let scopes = at.tree.ancestors(place).filter_map(|a| at.names.scope_of(a)).filter(|x| *x != Names::MODULE);
     let taken = scopes.into_iter().any(|x| at.names.declared_in(x, word).is_some());
-    !taken && !(inherits && !new_classes.is_empty())
+    !taken && !inherits
 }

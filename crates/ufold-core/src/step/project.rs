@@ -472,7 +472,11 @@ impl Project<'_> {
             (Some(m), [target, ..]) => {
                 let parent = ImportRef { member: None, ..import.clone() };
                 let in_parent = self.resolve(file, &source.module, &parent).contains(target);
-                if in_parent || !source.lang.modules_are_values() { Entity::Member(*target, m.clone()) } else { Entity::Module(*target) }
+                if in_parent || !source.lang.modules_are_values() {
+                    Entity::Member(*target, m.clone())
+                } else {
+                    Entity::Module(*target)
+                }
             }
             (None, [target, ..]) => Entity::Module(*target),
             (Some(m), []) => {

@@ -52,7 +52,8 @@ impl Retire<'_> {
         let leaves = self.sites.iter().any(|s| !matches!(s.leaving, Leaving::Plain | Leaving::Tail));
         let is_looked_up = |s: &Site| {
             let name = source.tree.child(s.function, Field::Name).map_or("", |n| source.str(n));
-            !super::unseen::lookups(self.project, name, super::unseen::Within::File(&source.path), &|_, _| false).is_empty()
+            !super::unseen::lookups(self.project, name, super::unseen::Within::File(&source.path), &|_, _| false)
+                .is_empty()
         };
         let looked_up = || self.sites.iter().any(is_looked_up);
         if !one_file || leaves || looked_up() || !self.general.results.is_empty() || self.general.optional.is_some() {

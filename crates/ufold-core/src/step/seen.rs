@@ -35,7 +35,9 @@ impl Seen<'_> {
                 if binding.scope != Names::MODULE || !self.home.lang.exports_by_name(self.home, b) {
                     return Ok(out);
                 }
-                out.extend(unseen::lookups(self.project, self.old, unseen::Within::File(&self.home.path), &|_, _| false));
+                out.extend(unseen::lookups(self.project, self.old, unseen::Within::File(&self.home.path), &|_, _| {
+                    false
+                }));
                 if self.home.lang.modules_are_values() {
                     out.extend(self.through_the_module()?);
                 }

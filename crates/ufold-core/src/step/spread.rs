@@ -98,8 +98,8 @@ impl<'s> Spread<'s> {
             return Err(no(s.names.binding(b).first, "an inner function shares this variable"));
         }
         let ends = |n: &NodeId| {
-            let forever = t.role(*n).is_loop()
-                && t.child(*n, Field::Condition).is_none_or(|c| s.lang.is_always_true(s.str(c)));
+            let forever =
+                t.role(*n).is_loop() && t.child(*n, Field::Condition).is_none_or(|c| s.lang.is_always_true(s.str(c)));
             t.role(*n) == Raise || forever && t.role(*n) != For
         };
         let last = statements.last().copied().filter(|_| s.lang.types_locals() && value.is_none());
@@ -193,7 +193,8 @@ impl<'s> Spread<'s> {
                 let alone = t.children(around).count() == 2;
                 let statement = t.parent(around).filter(|x| {
                     matches!(t.role(*x), Role::ExprStmt | Role::Declare)
-                        && t.children(*x).filter(|c| t.role(*c) != Role::Token && t.field(*c) != Field::Type).count() == 1
+                        && t.children(*x).filter(|c| t.role(*c) != Role::Token && t.field(*c) != Field::Type).count()
+                            == 1
                 });
                 match statement.filter(|_| alone).zip(target) {
                     Some((x, target)) => (x, Some(target)),

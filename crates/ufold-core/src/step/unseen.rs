@@ -107,7 +107,9 @@ impl Within<'_> {
     fn has(&self, facts: &FileFacts) -> bool {
         match self {
             Within::File(path) => facts.path == *path,
-            Within::Speakers(home) => crate::lang::by_name(&facts.language).is_some_and(|l| l.family() == home.family()),
+            Within::Speakers(home) => {
+                crate::lang::by_name(&facts.language).is_some_and(|l| l.family() == home.family())
+            }
         }
     }
 }

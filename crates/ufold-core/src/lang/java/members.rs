@@ -33,7 +33,7 @@ const LOUD: &[&str] = &["System", "Thread", "Runtime", "Class", "Timer", "Scanne
 fn makes_quietly(of: Ty) -> bool {
     let Kind::Named { name, .. } = of.kind() else { return false };
     let quiet = |p: &&str| name.strip_prefix(*p).is_some_and(|rest| !LOUD.contains(&rest));
-    LIBRARY.classes.contains_key(&name) && !name.starts_with("java.util.concurrent") && QUIET.iter().any(|p| quiet(&p))
+    LIBRARY.classes.contains_key(&name) && !name.starts_with("java.util.concurrent") && QUIET.iter().any(quiet)
 }
 
 impl<'a> Types<'a> {

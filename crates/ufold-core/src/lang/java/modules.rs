@@ -65,8 +65,10 @@ pub fn seen_through(s: &Source, name: &str) -> Option<String> {
     let whole = imports.filter_map(|i| Some((i, super::scopes::imports(t, i, &s.text).filter(|x| x.wildcard)?)));
     let is_static = |i: NodeId| t.children(i).any(|c| s.str(c) == "static");
     let is_type = name.starts_with(char::is_uppercase);
-    let mut all: Vec<String> =
-        whole.filter(|(i, _)| is_type || is_static(*i)).map(|(i, x)| format!("{} {}", is_static(i), x.module)).collect();
+    let mut all: Vec<String> = whole
+        .filter(|(i, _)| is_type || is_static(*i))
+        .map(|(i, x)| format!("{} {}", is_static(i), x.module))
+        .collect();
     if all.is_empty() {
         return None;
     }
