@@ -23,7 +23,7 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File], maps: &[Map], 
         return Ok(());
     }
     let new = plan.request.name.as_deref().unwrap_or("");
-    let all = with_word(project, old).collect();
+    let all = with_word(project, old, files[0].old.lang).collect();
     let words = files.iter().zip(maps).map(|(f, map)| changed_words(f, map, old)).collect();
     let mut e = Everywhere { project, files, maps, all, words, home: None, given: false, old, new };
     e.home = e.definition();

@@ -163,7 +163,7 @@ impl Inlined<'_> {
     /// No file imports what is gone.
     fn imported(&self, files: &[File]) -> Opinion<()> {
         let name = &self.home.names.binding(self.binding).name;
-        for (_, s) in with_word(self.project, name).filter(|(_, s)| s.path != self.home.path) {
+        for (_, s) in with_word(self.project, name, self.home.lang).filter(|(_, s)| s.path != self.home.path) {
             let Some(b) = s.names.bindings_of(Names::MODULE).find(|b| self.is_it(&s, *b)) else { continue };
             let after = files.iter().find(|f| f.old.path == s.path).map(|f| &f.new.names);
             let own = s.names.binding(b);

@@ -95,7 +95,7 @@ impl<'a> Method<'a> {
     /// All calls in the project.
     pub fn calls(&self) -> usize {
         let of = |s: Arc<Source>| s.tree.ids().filter(|n| self.is_call(&s, *n)).count();
-        with_word(self.project, &self.name).map(|(_, s)| of(s)).sum()
+        with_word(self.project, &self.name, self.home.lang).map(|(_, s)| of(s)).sum()
     }
 
     /// No import is left that only it could answer, and nothing that hands it on.
@@ -103,7 +103,7 @@ impl<'a> Method<'a> {
         let home = class_tree::with_word(self.project, &self.name, self.home.lang);
         let home = home.iter().find(|c| class_tree::same_class(c.ty, self.ty));
         let alone = home.is_some_and(|c| class_tree::functions(c, |n| c.source.str(n) == self.name).len() == 1);
-        for (_, s) in with_word(self.project, &self.name) {
+        for (_, s) in with_word(self.project, &self.name, self.home.lang) {
             let t = &s.tree;
             let word = |n: NodeId| t.is_leaf(n) && matches!(t.role(n), Role::Name | Role::MemberName);
             let own = |n: &NodeId| word(*n) && self.is_word(&s, *n);

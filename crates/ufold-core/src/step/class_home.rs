@@ -87,7 +87,12 @@ fn of_class(project: &Project, sites: &[Site], classes: &[NodeId], file: usize, 
     } else if s.lang.takes_static(s, class) {
         out.push(Home { class: Some(class), is_static: true, ..Home::new(file, 0, assumptions) });
     } else if !by_object {
-        against.push(reason(s, class, "no-home", "an inner class has no static methods before Java 16"));
+        against.push(reason(
+            s,
+            class,
+            "no-home",
+            "an inner class has no functions of its own in this version of the language",
+        ));
     }
 }
 

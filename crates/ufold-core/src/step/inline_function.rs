@@ -109,7 +109,7 @@ impl Inline<'_> {
                     "a text of the project names the function and its module",
                 ));
             }
-            for (f, other) in unseen::with_word(self.project, &binding.name) {
+            for (f, other) in unseen::with_word(self.project, &binding.name, s.lang) {
                 let looked = |n: &NodeId| unseen::looked_up(&other, *n, &binding.name).is_some();
                 if let Some(n) = other.tree.ids().find(looked).filter(|_| f == file || self.project.imports(f, file)) {
                     return Err(vec![reason(&other, n, "named-by-string", "this looks the function up by its name")]);

@@ -137,7 +137,7 @@ impl Inline<'_> {
         if self.project.named_by_string(file, &m.name) {
             return refuse(m.function, "named-by-string", "a text of the project names the method and its class");
         }
-        for (_, other) in unseen::with_word(self.project, &m.name) {
+        for (_, other) in unseen::with_word(self.project, &m.name, s.lang) {
             let looked = |n: &NodeId| unseen::looked_up(&other, *n, &m.name).is_some();
             if let Some(n) = other.tree.ids().find(looked) {
                 return Err(vec![reason(&other, n, "named-by-string", "this looks the method up by its name")]);
@@ -505,7 +505,7 @@ fn find_calls(project: &Project, m: &mut Method) -> Found<()> {
     let (home, function) = (m.home.source.clone(), m.function);
     let (private, count) = (home.lang.hides_member(&home, function), arity(&home, function));
     let alone = functions(&m.home, &m.name).len() == 1;
-    for (_, s) in unseen::with_word(project, &m.name).filter(|(_, s)| !private || s.path == home.path) {
+    for s in unseen::with_name(project, &m.name, home.lang).filter(|s| !private || s.path == home.path) {
         let t = &s.tree;
         for n in t.ids().filter(|n| t.is_leaf(*n) && s.str(*n) == m.name) {
             let declared = t.parent(n).is_some_and(|f| t.role(f) == Role::Function && t.field(n) == Field::Name);

@@ -47,7 +47,7 @@ pub(super) fn find(
     let mut assumed = made(project, &family, old)?;
     let mut out: Vec<Uses> = Vec::new();
     clashes(project, &family, old, new)?;
-    for (_, other) in unseen::with_word(project, old) {
+    for (_, other) in unseen::with_word(project, old, s.lang) {
         let mut nodes = Vec::new();
         for n in other.tree.ids().filter(|n| is_member_word(&other, *n, old)) {
             match owner(project, &other, n, &family) {
@@ -96,12 +96,12 @@ fn clashes(project: &Project, family: &[Class], old: &str, new: &str) -> Found<(
         // the language's own name for it
         let inner = c.tree.child(*class, Field::Name).map_or("", |n| c.str(n)).trim_start_matches('_');
         let mangled = format!("_{inner}{old}");
-        if let Some((_, other)) = unseen::with_word(project, &mangled).next() {
+        if let Some((_, other)) = unseen::with_word(project, &mangled, c.lang).next() {
             let n = other.tree.ids().find(|n| other.str(*n) == mangled).unwrap_or(NodeId(0));
             return refuse(&other, n, "named-by-string", format!("`{mangled}` is the same member"));
         }
     }
-    for (_, other) in unseen::with_word(project, new) {
+    for (_, other) in unseen::with_word(project, new, family[0].0.lang) {
         let t = &other.tree;
         let taken =
             |n: &NodeId| is_member_word(&other, *n, new) && !matches!(owner(project, &other, *n, family), Owner::Other);
@@ -192,7 +192,7 @@ fn made(project: &Project, family: &[Class], old: &str) -> Found<Vec<Reason>> {
 
 /// A call that makes an object and names the member.
 fn named_values(project: &Project, s: &Source, class: NodeId, old: &str) -> Found<()> {
-    for (_, other) in unseen::with_word(project, old) {
+    for (_, other) in unseen::with_word(project, old, s.lang) {
         let t = &other.tree;
         let named = |n: &NodeId| {
             let call = t.ancestor(*n, &[Role::Call, Role::Pattern, Role::Case]);
@@ -403,7 +403,7 @@ fn class_of(project: &Project, s: &Source, n: NodeId) -> Option<Class> {
 
 /// Another class of the project that has the member.
 fn other_with(project: &Project, word: &str, family: &[Class]) -> Option<Class> {
-    unseen::with_word(project, word).find_map(|(_, s)| {
+    unseen::with_word(project, word, family[0].0.lang).find_map(|(_, s)| {
         let t = &s.tree;
         let place = t
             .ids()

@@ -32,7 +32,7 @@ impl NamedArguments<'_> {
             return Ok((out, assumed));
         }
         let own = s.tree.name_of_callable(function);
-        for (_, other) in unseen::with_word(self.project, old) {
+        for (_, other) in unseen::with_word(self.project, old, s.lang) {
             let t = &other.tree;
             let mut uses = Uses { source: other.clone(), nodes: Vec::new() };
             for n in t.ids().filter(|n| t.role(*n) == Role::KeywordName && other.str(*n) == old) {
@@ -58,7 +58,7 @@ impl NamedArguments<'_> {
         }
         // names that come from a collection
         let name = own.map_or("", |n| s.str(n)).to_string();
-        for (_, other) in unseen::with_word(self.project, &name).filter(|_| !name.is_empty()) {
+        for (_, other) in unseen::with_word(self.project, &name, s.lang).filter(|_| !name.is_empty()) {
             let t = &other.tree;
             let spreads = |n: &NodeId| {
                 let own = unseen::called(&other, *n).filter(|(word, _)| *word == name);

@@ -124,7 +124,7 @@ impl Widened<'_> {
                 assumed.push(reason(&c.source, c.node, "inherited-name", message));
             }
         }
-        for (_, other) in unseen::with_word(self.project, called) {
+        for other in unseen::with_name(self.project, called, s.lang) {
             let t = &other.tree;
             let taken = |n: &NodeId| t.is_leaf(*n) && other.str(*n) == called && imported_call(&other, *n, most + 1);
             if let Some(n) = t.ids().find(taken) {

@@ -63,13 +63,13 @@ fn files_listed(project: &Project, template: &Source, path: &str) -> Vec<Reason>
     let lang = template.lang;
     let message = || format!("{path} is not among the files that are gone through here, or changes nothing there");
     for word in lang.file_listing_words() {
-        for (_, s) in with_word(project, word).filter(|(_, s)| s.lang.name() == lang.name()) {
+        for (_, s) in with_word(project, word, lang) {
             let called = |n: &NodeId| s.tree.is_leaf(*n) && s.str(*n) == *word;
             out.extend(s.tree.ids().find(called).map(|n| reason(&s, n, "looked-up", message())));
         }
     }
     for word in lang.build_list_words() {
-        let here = with_word(project, word).find_map(|(_, s)| {
+        let here = with_word(project, word, lang).find_map(|(_, s)| {
             let node = s.tree.ids().find(|n| s.tree.is_leaf(*n) && s.str(*n) == *word)?;
             Some((s.path.clone(), s.line(node)))
         });

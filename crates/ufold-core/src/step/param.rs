@@ -217,7 +217,7 @@ impl Param<'_> {
     fn through_others(&self, s: &Source, home: usize, name: &str, function: NodeId, users: &mut Users) -> Found<()> {
         let most = s.tree.child(function, Field::Parameters).map_or(0, |p| s.tree.children(p).count());
         let named = Entity::Member(home, name.to_string());
-        for (_, other) in unseen::with_word(self.project, name).filter(|(f, _)| *f != home) {
+        for (_, other) in unseen::with_word(self.project, name, s.lang).filter(|(f, _)| *f != home) {
             let t = &other.tree;
             for n in t.ids().filter(|n| t.is_leaf(*n) && other.str(*n) == name) {
                 let (node, means) = match t.role(n) {

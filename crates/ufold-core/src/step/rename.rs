@@ -15,6 +15,7 @@ use super::seen::Seen;
 use super::target::{Target, one_word_pair, target};
 use super::users::{is_listed, named_by_text};
 use super::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict, unseen};
+use crate::lang::Language;
 use crate::names::{BindingId, ImportRef, Names, Source, Space};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -87,7 +88,7 @@ impl Rename<'_> {
             return refuse("name-taken", format!("`{new}` is its name already"));
         }
         // all at once, on all processors
-        unseen::with_word(self.project, &old).for_each(drop);
+        unseen::anywhere(self.project, &old).for_each(drop);
         let mut moves = None;
         let (uses, mut assumed) = match target {
             _ if self.is_class(&source, target) => {
@@ -203,7 +204,7 @@ impl Rename<'_> {
         }
         if s.lang.exports_by_name(s, b) {
             add_uses(&mut all, self.other_files(s, file, old, new)?);
-            add_uses(&mut all, self.full_paths(file, old));
+            add_uses(&mut all, self.full_paths(file, old, s.lang));
         }
         Ok((all, Vec::new()))
     }
@@ -238,11 +239,11 @@ impl Rename<'_> {
     }
 
     /// Texts that are surely the name: its module's path with it, and types that are written as texts.
-    fn full_paths(&self, home: usize, old: &str) -> Vec<Uses> {
+    fn full_paths(&self, home: usize, old: &str, lang: &dyn Language) -> Vec<Uses> {
         let module = self.project.modules().name(home);
         let path = module.map(|m| format!("{}.{old}", m.parts.join(".")));
         let named = Entity::Member(home, old.to_string());
-        let uses = unseen::with_word(self.project, old).map(|(f, source)| {
+        let uses = unseen::with_word(self.project, old, lang).map(|(f, source)| {
             let t = &source.tree;
             let own = self.project.origin(&Entity::Member(f, old.to_string())) == named;
             let sure = |n: &NodeId| {

@@ -66,7 +66,9 @@ impl Seen<'_> {
         let (project, old) = (self.project, self.old);
         let file = project.index(&self.home.path).expect("a planned file was scanned");
         let Some((s, n)) = unseen::handed_on(project, file).into_iter().next() else { return Ok(None) };
-        if let Some((other, m)) = unseen::possible_member(project, old, &|s, n| is_told(self.uses, s, n)) {
+        if let Some((other, m)) =
+            unseen::possible_member(project, old, self.home.lang, &|s, n| is_told(self.uses, s, n))
+        {
             let place = format!("{}:{}", s.path, s.line(n));
             let message = format!("`{old}` here may be of the module, which is handed on at {place}");
             return Err(vec![reason(&other, m, "unclear-use", message)]);
@@ -109,7 +111,7 @@ impl Seen<'_> {
         let Some(named) = self.named(b) else { return Vec::new() };
         let mut out = Vec::new();
         for word in lang.name_members() {
-            for (_, s) in unseen::with_word(self.project, word).filter(|(_, s)| s.lang.name() == lang.name()) {
+            for (_, s) in unseen::with_word(self.project, word, lang) {
                 let t = &s.tree;
                 let shows = |n: &NodeId| {
                     let member = t.role(*n) == Role::MemberName && s.str(*n) == *word;

@@ -29,7 +29,7 @@ pub(super) fn find(project: &Project, s: &Arc<Source>, name: NodeId, old: &str, 
     };
     let (mut uses, mut assumed, mut moves) = (Vec::new(), Vec::new(), None);
     let mut declared = None;
-    for (_, source) in unseen::with_word(project, old).filter(|(_, o)| o.lang.name() == s.lang.name()) {
+    for (_, source) in unseen::with_word(project, old, s.lang) {
         let t = &source.tree;
         let words = t.ids().filter(|n| t.is_leaf(*n) && source.str(*n) == old);
         let mut nodes = Vec::new();
@@ -97,7 +97,7 @@ impl NewName<'_> {
             let at = uses.first().map_or(NodeId(0), |u| u.nodes[0]);
             return Err(vec![reason(home, at, "name-taken", format!("`{new}` has a meaning already"))]);
         }
-        for (_, s) in unseen::with_word(self.project, new).filter(|(_, s)| s.lang.name() == home.lang.name()) {
+        for (_, s) in unseen::with_word(self.project, new, home.lang) {
             let t = &s.tree;
             let named = |n: &NodeId| t.is_leaf(*n) && t.role(*n) == Role::Name && s.str(*n) == new;
             let sees = uses.iter().any(|u| u.source.path == s.path)

@@ -65,7 +65,7 @@ impl Member<'_> {
         self.imported(home)?;
         let types: FxHashSet<Ty> = family.iter().map(|c| c.ty).collect();
         let mut out = Vec::new();
-        for (_, source) in unseen::with_word(self.project, self.old) {
+        for source in unseen::with_name(self.project, self.old, home.source.lang) {
             let t = &source.tree;
             let words = t.ids().filter(|n| t.is_leaf(*n) && source.str(*n) == self.old);
             let mut nodes = Vec::new();
@@ -198,7 +198,7 @@ impl Member<'_> {
     /// A bare word that is the new name, in a file that may import the member: it could mean either.
     fn imported(&self, home: &Class) -> Found<()> {
         let class = home.source.tree.child(home.node, Field::Name).map_or("", |n| home.source.str(n));
-        for (_, s) in unseen::with_word(self.project, self.new) {
+        for s in unseen::with_name(self.project, self.new, home.source.lang) {
             let free = |n: &NodeId| {
                 let open = s.names.at(*n).is_some_and(|r| r.target.is_none() && !r.is_type());
                 s.tree.is_leaf(*n) && s.str(*n) == self.new && (open || s.names.is_imported(*n))

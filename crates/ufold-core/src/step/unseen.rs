@@ -51,18 +51,40 @@ pub fn unquoted(s: &Source, n: NodeId) -> &str {
     text[start..].trim_matches(['"', '\'', '`'])
 }
 
-/// Files of the project with a word anywhere in their text, those read and parsed that can be.
-pub fn with_word<'p>(project: &'p Project, word: &'p str) -> impl Iterator<Item = (usize, Arc<Source>)> + 'p {
-    let has = |f: &usize| project.text(*f).is_some_and(|t| has_whole_word(&t, word));
+/// Files of a language, and those that share its names, with a word anywhere in their text, read and parsed.
+pub fn with_word<'p>(
+    project: &'p Project,
+    word: &'p str,
+    lang: &dyn Language,
+) -> impl Iterator<Item = (usize, Arc<Source>)> + 'p {
+    with_text(project, word, |f| speaks(f, lang))
+}
+
+/// The same in all languages: a text may name what is of another one.
+pub fn anywhere<'p>(project: &'p Project, word: &'p str) -> impl Iterator<Item = (usize, Arc<Source>)> + 'p {
+    with_text(project, word, |_| true)
+}
+
+fn with_text<'p>(
+    project: &'p Project,
+    word: &'p str,
+    matters: impl Fn(&FileFacts) -> bool + Sync,
+) -> impl Iterator<Item = (usize, Arc<Source>)> + 'p {
+    let says = |f: usize| project.text(f).is_some_and(|t| has_whole_word(&t, word));
+    let has = |f: &usize| matters(&project.facts[*f]) && says(*f);
     let files: Vec<usize> = (0..project.facts.len()).into_par_iter().filter(has).collect();
     let read: Vec<_> = files.into_par_iter().filter_map(|f| Some((f, project.source(f).ok()?))).collect();
     read.into_iter()
 }
 
+/// A file of a language, or of one that shares its names.
+fn speaks(facts: &FileFacts, lang: &dyn Language) -> bool {
+    crate::lang::by_name(&facts.language).is_some_and(|l| l.family() == lang.family())
+}
+
 /// Files of a language in whose code a word stands, read and parsed.
 pub fn with_name<'p>(project: &'p Project, word: &str, lang: &dyn Language) -> impl Iterator<Item = Arc<Source>> + 'p {
-    let speaks = |f: &FileFacts| crate::lang::by_name(&f.language).is_some_and(|l| l.family() == lang.family());
-    let has = |f: &usize| project.facts[*f].has_word(word) && speaks(&project.facts[*f]);
+    let has = |f: &usize| project.facts[*f].has_word(word) && speaks(&project.facts[*f], lang);
     let files: Vec<usize> = (0..project.facts.len()).filter(has).collect();
     let read: Vec<_> = files.into_par_iter().filter_map(|f| project.source(f).ok()).collect();
     read.into_iter()
@@ -107,9 +129,7 @@ impl Within<'_> {
     fn has(&self, facts: &FileFacts) -> bool {
         match self {
             Within::File(path) => facts.path == *path,
-            Within::Speakers(home) => {
-                crate::lang::by_name(&facts.language).is_some_and(|l| l.family() == home.family())
-            }
+            Within::Speakers(home) => speaks(facts, *home),
         }
     }
 }
@@ -142,7 +162,7 @@ fn at_end(body: &str, i: usize, word: &str, c: char) -> bool {
 /// Texts that may lead to a name: each a suspicion.
 pub fn texts(project: &Project, word: &str, told: &dyn Fn(&Source, NodeId) -> bool) -> Vec<Reason> {
     let mut out = Vec::new();
-    for (_, s) in with_word(project, word) {
+    for (_, s) in anywhere(project, word) {
         let t = &s.tree;
         let is_text = |n: &NodeId| matches!(t.role(*n), Role::Literal | Role::TemplateText | Role::Doc);
         let imports = |n: NodeId| t.ancestor(n, &[Role::Import, Role::ImportFrom]).is_some();
@@ -356,9 +376,10 @@ fn loads_by_call(project: &Project, s: &Source, call: NodeId, home: usize) -> bo
 pub fn possible_member(
     project: &Project,
     word: &str,
+    home: &dyn Language,
     told: &dyn Fn(&Source, NodeId) -> bool,
 ) -> Option<(Arc<Source>, NodeId)> {
-    with_word(project, word).find_map(|(_, s)| {
+    with_word(project, word, home).find_map(|(_, s)| {
         let t = &s.tree;
         let possible = |n: &NodeId| {
             if !t.is_leaf(*n) || s.str(*n) != word || told(&s, *n) {
