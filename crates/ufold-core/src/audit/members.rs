@@ -177,7 +177,7 @@ impl Equal<'_> {
     fn may_be_member(&self, s: &Source, name: NodeId) -> bool {
         let definitions = |s: &Source, name: &str| self.c.project.definition(s, name);
         let mut around = s.tree.ancestors(name).filter(|c| s.tree.role(*c) == Role::Class);
-        let imported = s.names.is_imported(name);
+        let imported = s.names.is_imported(name) || s.lang.seen_through(s, s.str(name)).is_some();
         let of = if imported {
             s.lang.member_around(s, name, s.str(name), &definitions)
         } else {

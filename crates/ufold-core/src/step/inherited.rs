@@ -26,7 +26,9 @@ impl Inherited {
 /// A member that one of the classes around a name has from above, where nothing nearer binds it.
 pub fn as_member(project: &Project, s: &Source, name: NodeId) -> Inherited {
     let definitions = |s: &Source, name: &str| project.definition(s, name);
-    let found = match s.names.is_imported(name) {
+    // what is imported whole is found after what is inherited
+    let whole = || s.lang.seen_through(s, s.str(name)).is_some();
+    let found = match s.names.is_imported(name) || whole() {
         true => s.lang.member_around(s, name, s.str(name), &definitions),
         false => s.lang.member_of(s, name, &definitions),
     };

@@ -3,6 +3,7 @@
 //! The root is told by its custom names, else it may be any folder above the file. Fails where two roots have the same
 //! package and the same class.
 
+use super::known::LIBRARY;
 use crate::lang::ModuleName;
 use crate::names::{ImportRef, Source};
 use crate::tree::{NodeId, Role, Tree};
@@ -65,6 +66,12 @@ pub fn seen_through(s: &Source, name: &str) -> Option<String> {
     let whole = imports.filter_map(|i| Some((i, super::scopes::imports(t, i, &s.text).filter(|x| x.wildcard)?)));
     let is_static = |i: NodeId| t.children(i).any(|c| s.str(c) == "static");
     let is_type = name.starts_with(char::is_uppercase);
+    let known = |m: &str| LIBRARY.classes.contains_key(&format!("{m}.{name}"));
+    let mut whole: Vec<_> = whole.collect();
+    if let Some((_, x)) = whole.iter().find(|(i, x)| !is_static(*i) && known(&x.module)) {
+        return Some(x.module.clone());
+    }
+    let whole = whole.drain(..);
     let mut all: Vec<String> = whole
         .filter(|(i, _)| is_type || is_static(*i))
         .map(|(i, x)| format!("{} {}", is_static(i), x.module))
