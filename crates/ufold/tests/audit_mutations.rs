@@ -9,7 +9,7 @@ mod random;
 use std::path::Path;
 use std::sync::Arc;
 
-use common::{Case, JAVA, has, load, program, ufold};
+use common::{Case, JAVA, TSC, has, load, program, ufold};
 use random::Dice;
 use ufold_core::find::{FileFacts, facts};
 use ufold_core::step::{Plan, Project, Sources};
@@ -124,11 +124,13 @@ fn try_case(case: &Case, interpreter: &str, dice: &mut Dice, tries: u64, count: 
             continue;
         }
         let file = &wrong.result.files[f].file;
-        let old = &case.files.iter().find(|x| x.0 == *file).expect("a file of the case").1;
+        // a new file has nothing yet
+        let text_of = |path: &str| case.files.iter().find(|x| x.0 == path).map_or("", |x| x.1.as_str());
+        let old = text_of(file);
         let Ok(text) = apply_edits(old, &wrong.result.files[f].edits) else { continue };
         let trial = case.lay_out();
         for g in &plan.result.files {
-            let own = &case.files.iter().find(|x| x.0 == g.file).expect("a file of the case").1;
+            let own = text_of(&g.file);
             let text = if g.file == *file { text.clone() } else { apply_edits(own, &g.edits).expect("a right plan") };
             if g.moves_to.is_some() {
                 std::fs::remove_file(trial.path().join(&g.file)).expect("a moved file was there");
@@ -216,4 +218,19 @@ fn wrong_javascript_edits() {
 #[test]
 fn wrong_java_edits() {
     the_audit_catches(JAVA, &["java_names.txt", "java_param.txt", "java_inline.txt"]);
+}
+
+#[test]
+#[ignore = "the compiler is run for each wrong plan: some minutes"]
+fn wrong_typescript_plans() {
+    the_audit_catches(
+        TSC,
+        &[
+            "typescript.txt",
+            "typescript_types.txt",
+            "typescript_inline.txt",
+            "typescript_into.txt",
+            "typescript_users.txt",
+        ],
+    );
 }

@@ -27,7 +27,7 @@ impl Check<'_> {
 
     pub(super) fn signature(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
         if !self.home.lang.needs_result_type() {
-            return Ok(());
+            return self.words_of_types();
         }
         self.parameter_types(call, parameters)?;
         self.result_type(call)?;
@@ -46,6 +46,30 @@ impl Check<'_> {
             Ok(())
         } else {
             object(h, self.definition, "the function does not declare exactly what the copy throws")
+        }
+    }
+
+    /// Where types may be left out, those that are written are made of words that were types before.
+    fn words_of_types(&self) -> Opinion<()> {
+        let (h, n) = (self.home, &self.home.tree);
+        let Some(written) = n.child(self.definition, Field::ReturnType) else { return Ok(()) };
+        let of_type = |s: &Source, x: NodeId| {
+            let place = |a: NodeId| matches!(s.tree.field(a), Field::Type | Field::ReturnType);
+            place(x) || s.tree.ancestors(x).any(|a| s.tree.role(a) == Role::Type || place(a))
+        };
+        let was_type = |word: &str| {
+            let o = self.old();
+            let own = o.tree.ids().any(|x| o.tree.is_leaf(x) && o.str(x) == word && of_type(o, x));
+            own || h.lang.is_builtin(word)
+                || n.ids().any(|x| {
+                    let elsewhere = !n.contains(self.definition, x) && n.is_leaf(x) && h.str(x) == word;
+                    elsewhere && of_type(h, x)
+                })
+        };
+        let named = |x: &NodeId| n.is_leaf(*x) && h.names.at(*x).is_some_and(|r| r.usage.reads());
+        match n.subtree(written).filter(named).find(|x| !was_type(h.str(*x))) {
+            Some(x) => object(h, x, format!("`{}` was no type before", h.str(x))),
+            None => Ok(()),
         }
     }
 
