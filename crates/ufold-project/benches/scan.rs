@@ -10,7 +10,7 @@ use rayon::prelude::*;
 use ufold_core::find::{self, Options};
 use ufold_core::lang;
 use ufold_core::step::{Place, Project, Request, plan};
-use ufold_project::cache::Cache;
+use ufold_project::cache::{self, Cache};
 use ufold_project::config::Scan;
 use ufold_project::files::{self, Disk};
 use ufold_project::state::State;
@@ -67,6 +67,22 @@ fn second_scan(root: &Path, cold: Duration) {
     let again = median((0..ROUNDS).map(|_| time(scan)).collect());
     println!("second reading    {:8.1} ms", again.as_secs_f64() * 1e3);
     println!("second / first    {:8.2}     (must: 0.10, aim: 0.05)", again.as_secs_f64() / cold.as_secs_f64());
+    kept_findings(root, &state);
+}
+
+/// The list of findings of an earlier run, against finding them.
+fn kept_findings(root: &Path, state: &State) {
+    let cache = Cache::open(state).expect("there is room for a cache");
+    let scanned = files::scan(root, &[], &Scan::default(), Some(cache), &|| ()).expect("it can be scanned");
+    let key = scanned.digest.expect("there was a cache");
+    let found = find::scan(&scanned.facts, &Options::default());
+    cache::keep_found(state, &key, &found);
+    let finding = (0..ROUNDS).map(|_| time(|| drop(find::scan(&scanned.facts, &Options::default()))));
+    let finding = median(finding.collect());
+    let kept = || assert_eq!(cache::found(state, &key).expect("kept").len(), found.len());
+    let kept = median((0..ROUNDS).map(|_| time(kept)).collect());
+    println!("kept findings     {:8.1} ms", kept.as_secs_f64() * 1e3);
+    println!("kept / found      {:8.2}     (must: 0.20)", kept.as_secs_f64() / finding.as_secs_f64());
 }
 
 /// A function that 1,000 files import and call.
