@@ -310,6 +310,7 @@ impl Inline<'_> {
         let (t, word) = (&s.tree, s.str(n));
         let Some(r) = s.names.at(n) else { return Ok(None) };
         let no = || reason(at, u.node, "name-hidden", format!("`{word}` of the method means something else here"));
+        let hidden = || reason(at, u.node, "name-hidden", format!("`{word}` of the method can't be seen from here"));
         let binding = r.target.map(|b| s.names.binding(b));
         let this = Some(word) == s.lang.object_word();
         if !this && r.target.is_some_and(|b| t.contains(m.function, s.names.scope(s.names.binding(b).scope).node)) {
@@ -323,9 +324,10 @@ impl Inline<'_> {
             Object::Named(o) if this => return Ok(Some(in_brackets(at, *o, s, n, at.str(*o).to_string()))),
             Object::Named(o) if r.target.is_some_and(|b| s.names.is_member(b) && s.lang.is_of_object(s, b)) => {
                 let owner = s.names.scope(s.names.binding(r.target.expect("just seen")).scope).node;
-                return match owner == m.home.node && self.sees(s, n, at, u.node) {
-                    true => Ok(Some(format!("{}.{word}", as_object(at, *o)))),
-                    false => Err(no()),
+                return match (self.sees(s, n, at, u.node), owner == m.home.node) {
+                    (false, _) => Err(hidden()),
+                    (true, true) => Ok(Some(format!("{}.{word}", as_object(at, *o)))),
+                    (true, false) => Err(no()),
                 };
             }
             _ if this => return if new_classes.is_empty() { Ok(None) } else { Err(no()) },
@@ -337,8 +339,7 @@ impl Inline<'_> {
         if made.is_some() && at.path == s.path && binding.is_some_and(later) {
             return Err(no());
         }
-        let hidden = at.path == s.path && hidden_at(s, n, code, call);
-        if at.path == s.path && !hidden && !inherits {
+        if at.path == s.path && !hidden_at(s, n, code, call) && !inherits {
             return Ok(None);
         }
         // a static member, by its class
@@ -348,6 +349,7 @@ impl Inline<'_> {
             let named = class.filter(|c| self.project.entity(s, c) == self.project.entity(at, c) && owner == top(t, n));
             return match named.filter(|c| self.sees(s, n, at, u.node) && free(at, u.node, c, inherits)) {
                 Some(class) if binding.is_some_and(|b| b.space != Space::Types) => Ok(Some(format!("{class}.{word}"))),
+                _ if !self.sees(s, n, at, u.node) => Err(hidden()),
                 _ => Err(no()),
             };
         }
