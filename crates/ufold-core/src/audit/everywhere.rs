@@ -12,8 +12,8 @@ use rustc_hash::FxHashMap;
 use super::steps::File;
 use super::{Objection, Opinion, object};
 use crate::names::{BindingId, ImportRef, Names, ScopeKind, Source};
-use crate::step::member_uses::{Owner, family_of, is_member_word, owner};
-use crate::step::{Entity, Plan, Project, Verdict, named_arguments, with_word};
+use crate::step::member_uses::{Owner, family_of, is_member_word, listed_members, owner};
+use crate::step::{Entity, Plan, Project, Verdict, looked_up, named_arguments, with_word};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 type Map = FxHashMap<NodeId, NodeId>;
@@ -114,6 +114,9 @@ impl Everywhere<'_> {
                 if !fits {
                     return object(s, n, format!("`{}` here is, or may be, the renamed member", self.old));
                 }
+            }
+            if let Some(n) = listed_members(s, self.old, &family).into_iter().find(|n| !self.edited(s, *n)) {
+                return object(s, n, "the class lists the member by its old name");
             }
         }
         Ok(())
@@ -248,6 +251,14 @@ impl FileAfter<'_> {
         let path = p.modules().name(home).map(|m| m.parts.join("."));
         if path.as_ref().is_some_and(|d| was == format!("{d}.{}", self.e.old)) {
             return is == format!("{}.{}", path.unwrap_or_default(), self.e.new);
+        }
+        // the module is asked for it by a text
+        if let Some(Some(o)) = looked_up(s, n, self.e.old) {
+            let module = s.names.at(o).and_then(|r| r.target).map(|b| &s.names.binding(b).name);
+            let asked = module.is_some_and(|name| p.origin(&p.entity(s, name)) == Entity::Module(home));
+            if asked && !self.e.given {
+                return is == self.e.new;
+            }
         }
         let file = p.index(&s.path).unwrap_or(usize::MAX);
         let own = p.origin(&Entity::Member(file, self.e.old.to_string()));

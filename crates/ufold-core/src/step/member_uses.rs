@@ -208,7 +208,7 @@ fn named_values(project: &Project, s: &Source, class: NodeId, old: &str) -> Foun
 }
 
 /// Texts in a class's own list of its members.
-fn listed_members(s: &Source, old: &str, family: &[Class]) -> Vec<NodeId> {
+pub(crate) fn listed_members(s: &Source, old: &str, family: &[Class]) -> Vec<NodeId> {
     let t = &s.tree;
     let listed = |n: &NodeId| {
         let list = t.ancestor(*n, &[Role::Assign]).and_then(|a| t.child(a, Field::Left)).map_or("", |l| s.str(l));

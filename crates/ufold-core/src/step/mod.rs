@@ -71,7 +71,7 @@ pub use region::locate;
 pub use rename::plan_rename;
 pub use target::{Target, name_at, name_of, target, value_at};
 pub use unseen::whole_words;
-pub(crate) use unseen::with_word;
+pub(crate) use unseen::{looked_up, with_word};
 pub(crate) use users::takes_any_number;
 
 pub(crate) use edits::Edits;
