@@ -165,7 +165,7 @@ impl<'a> Method<'a> {
             return wrong("the compiler looks at a constant here");
         }
         self.result(o, call, value)?;
-        let inside = o.path == h.path && t.ancestors(call).any(|a| a == self.class);
+        let inside = class_tree::is_ready_at(h, self.class, o, call);
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         if self.is_static() && !inside && h.lang.acts_when_loaded(h, self.class, &definitions) {
             return wrong("the call made its class ready");

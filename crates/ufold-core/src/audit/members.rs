@@ -5,8 +5,8 @@ use super::equal::Equal;
 use super::{Opinion, object};
 use crate::lang::MemberOf;
 use crate::names::{BindKind, BindingId, Names, Source, Space};
-use crate::step::Verdict;
 use crate::step::inherited::{self, Inherited};
+use crate::step::{Verdict, class_tree};
 use crate::tree::{Field, NodeId, Role};
 
 fn class_around(s: &Source, node: NodeId) -> Option<NodeId> {
@@ -58,7 +58,8 @@ impl Check<'_> {
             let same_class = class_around(s, callee) == home_class;
             let has_object =
                 owner(s, callee).is_some_and(|o| !s.lang.needs_no_object(s, o)) && !s.lang.is_before_object(s, callee);
-            return s.path == self.function.file && own && (is_static || same_class && has_object);
+            let ready = home_class.is_some_and(|c| self.is_ready(s, callee, c));
+            return s.path == self.function.file && own && (is_static && ready || same_class && has_object);
         }
         let (Some(o), Some(m)) = (t.child(callee, Field::Object), t.child(callee, Field::Member)) else { return false };
         let class = home_class.and_then(|c| h.tree.child(c, Field::Name));
@@ -79,18 +80,21 @@ impl Check<'_> {
             && home_class.is_some_and(|c| self.may_see(s, callee, c))
     }
 
-    /// The place can call a function of the class, and that does not make the class ready earlier, or the plan says so.
+    /// The place can call a function of the class, which is ready.
     fn may_see(&self, s: &Source, callee: NodeId, class: NodeId) -> bool {
         let h = self.home;
         let (Some(from), Some(to)) = (&s.module, &h.module) else { return s.path == h.path };
         let package = |m: &crate::lang::ModuleName| m.parts[..m.parts.len() - 1].join(".");
         let open = h.lang.is_open(h, self.definition) && h.lang.is_open(h, class) && !package(to).is_empty();
+        h.lang.sees_root(from, to) && (package(from) == package(to) || open) && self.is_ready(s, callee, class)
+    }
+
+    /// The call is not what makes the class ready, or that does nothing, or the plan says so.
+    fn is_ready(&self, s: &Source, callee: NodeId, class: NodeId) -> bool {
+        let h = self.home;
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         let told = self.plan.result.reasons.iter().any(|r| r.code == "import-effects");
-        let inside = s.path == self.function.file && h.tree.contains(class, callee);
-        h.lang.sees_root(from, to)
-            && (package(from) == package(to) || open)
-            && (inside || told || !h.lang.acts_when_loaded(h, class, &definitions))
+        told || class_tree::is_ready_at(h, class, s, callee) || !h.lang.acts_when_loaded(h, class, &definitions)
     }
 }
 

@@ -85,6 +85,7 @@ fn of_class(project: &Project, sites: &[Site], classes: &[NodeId], file: usize, 
         let message = "this name means something else outside its class, and the copies are not all in one class";
         against.push(reason(x.source(), at, "needs-class", message));
     } else if s.lang.takes_static(s, class) {
+        assumptions.extend(made_ready(project, sites, s, class));
         out.push(Home { class: Some(class), is_static: true, ..Home::new(file, 0, assumptions) });
     } else if !by_object {
         against.push(reason(
@@ -181,7 +182,7 @@ fn seen_from(project: &Project, files: &[usize], (home, s, class): (usize, &Sour
 /// A call from outside the class may be the first use of it, which runs code.
 fn made_ready(project: &Project, sites: &[Site], s: &Source, class: NodeId) -> Option<Reason> {
     let definitions = |s: &Source, name: &str| project.definition(s, name);
-    let outside = |x: &&Site| x.source().path != s.path || !s.tree.contains(class, x.region.first);
+    let outside = |x: &&Site| !super::class_tree::is_ready_at(s, class, x.source(), x.region.first);
     let site = sites.iter().find(outside).filter(|_| s.lang.acts_when_loaded(s, class, &definitions))?;
     let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
     let message = format!("`{name}` can be made ready here already: that runs code");

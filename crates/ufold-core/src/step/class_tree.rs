@@ -69,6 +69,14 @@ fn has_class_below(s: &Source, name: &str) -> bool {
     })
 }
 
+/// Code at the place runs only when the class has been made ready: it is the class's own, or that of its objects.
+pub(crate) fn is_ready_at(s: &Source, class: NodeId, at: &Source, place: NodeId) -> bool {
+    let t = &at.tree;
+    let between: Vec<NodeId> = t.ancestors(place).take_while(|a| *a != class).collect();
+    let apart = |c: &NodeId| t.role(*c) == Role::Class && at.lang.needs_no_object(at, *c);
+    s.path == at.path && t.contains(class, place) && !between.iter().any(apart)
+}
+
 /// The same class, whatever its type arguments.
 pub(crate) fn same_class(a: Ty, b: Ty) -> bool {
     use crate::types::Kind::Named;

@@ -156,7 +156,7 @@ impl Inline<'_> {
         let no = |code: &str, message: &str| reason(at, u.node, code, message);
         let name = s.tree.child(m.function, Field::Name).and_then(|n| s.names.at(n)).and_then(|r| r.target);
         let is_static = name.is_some_and(|b| !s.lang.is_of_object(s, b));
-        let inside = at.path == s.path && t.ancestors(u.node).any(|a| a == m.home.node);
+        let inside = class_tree::is_ready_at(s, m.home.node, at, u.node);
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         if is_static && !inside && s.lang.acts_when_loaded(s, m.home.node, &definitions) {
             return Err(no("evaluation-order", "the call is what makes its class ready, which runs code"));

@@ -4,6 +4,7 @@ use super::derived::offers;
 use super::region::Site;
 use super::render::Written;
 use super::{NewFunction, ParameterPlan};
+use crate::lang::Reach;
 
 /// Over this many parameters a plan says so.
 const MANY_PARAMETERS: usize = 4;
@@ -12,6 +13,9 @@ pub(super) fn remarks(written: &Written, count: usize, is_named: bool) -> Vec<St
     let mut out = Vec::new();
     if !is_named {
         out.push(format!("`{}` is only called so for want of a good name; give one with --name", written.name));
+    }
+    if written.home.reach == Reach::All {
+        out.push(format!("`{}` is open to all code: copies stand in several packages", written.name));
     }
     if count > MANY_PARAMETERS {
         out.push(format!("the function takes {count} parameters; a shorter range of the copies may need fewer"));

@@ -195,7 +195,13 @@ impl Scoping for Java {
         !scopes::is_static(source, member)
     }
     fn needs_no_object(&self, source: &Source, declaration: NodeId) -> bool {
-        has_word(source, declaration, "static")
+        let t = &source.tree;
+        let word = |c| scopes::class_word(source, c);
+        let by_kind = || {
+            let around = t.ancestor(declaration, &[Role::Class]).filter(|c| word(*c) == "interface");
+            around.is_some() || ["enum", "record", "interface"].contains(&word(declaration))
+        };
+        has_word(source, declaration, "static") || t.role(declaration) == Role::Class && by_kind()
     }
     fn is_sure(&self, source: &Source, name: NodeId) -> bool {
         scopes::is_sure(source, name)
