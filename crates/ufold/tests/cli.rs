@@ -412,3 +412,14 @@ fn one_worklist_whatever_is_shown() {
     let other: serde_json::Value = serde_json::from_slice(&by_id.stdout).expect("JSON");
     assert_eq!(plan["result"], other["result"]);
 }
+
+#[test]
+fn comments_that_go_with_an_inlined_function_are_told() {
+    let code = "# by the order of May\ndef due(n):\n    # never below zero\n    return n * 2\n\n\nprint(due(3))\n";
+    let f = Folder::new(&[("port.py", code), ("ufold.toml", SETTINGS)]);
+    let text = both(&f.run(&["inline", "port.py:due", "--no-check"]));
+    for comment in ["by the order of May", "never below zero"] {
+        assert!(text.contains(&format!("the comment \"{comment}\" goes with it")), "{text}");
+    }
+    assert_eq!(f.read("port.py"), "print(3 * 2)\n");
+}

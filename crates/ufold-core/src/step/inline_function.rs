@@ -70,7 +70,8 @@ impl Inline<'_> {
                 assumed.push(reason(s, function, "outside-users", message));
             }
         }
-        Ok(self.outcome(edits, i.users.len() - chosen.len(), assumed))
+        let outcome = self.outcome(edits, i.users.len() - chosen.len(), assumed);
+        Ok(if all_go { with_comments(outcome, s, function) } else { outcome })
     }
 
     /// Strings that may lead to the function.
@@ -161,7 +162,8 @@ impl Inline<'_> {
         if self.request.except.is_empty() {
             edits.add(s, removal(s, function));
         }
-        Ok(self.outcome(edits, i.users.len() - chosen.len(), Vec::new()))
+        let outcome = self.outcome(edits, i.users.len() - chosen.len(), Vec::new());
+        Ok(if self.request.except.is_empty() { with_comments(outcome, s, function) } else { outcome })
     }
 
     /// A place of another file that keeps the function where it is.
@@ -415,6 +417,19 @@ pub(super) fn value_of(s: &Source, function: NodeId) -> Option<NodeId> {
 pub(super) fn is_special(s: &Source, function: NodeId) -> bool {
     let t = &s.tree;
     t.children(function).any(|c| t.role(c) == Role::AsyncMark || t.role(c) == Role::Token && s.str(c) == "*")
+}
+
+/// Tells the comments that go with a function: those over it, and where only its value stays those in it.
+pub(super) fn with_comments(mut outcome: Outcome, s: &Source, function: NodeId) -> Outcome {
+    let t = &s.tree;
+    let span = t.span(function);
+    let start = super::place::comments_above(s, super::place::line_start(&s.text, span.start));
+    let body = t.child(function, Field::Body).filter(|_| value_of(s, function).is_none());
+    let kept = |c: &crate::text::Span| body.is_some_and(|b| t.span(b).contains(*c));
+    let gone = t.comments().iter().filter(|c| start <= c.start && c.end <= span.end && !kept(c));
+    let told = gone.map(|c| format!("the comment \"{}\" goes with it", s.lang.comment_text(&s.text[c.start..c.end])));
+    outcome.remarks.extend(told);
+    outcome
 }
 
 /// The definition with its comments, and the blank lines before it; those after it where it is the first of its class.

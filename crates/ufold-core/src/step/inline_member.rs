@@ -8,7 +8,7 @@ use std::sync::Arc;
 
 use super::class_tree::{self, Class, same_class};
 use super::inline::{Found, Inline, hidden_at, in_brackets, of_use, plain_call, plain_parameters};
-use super::inline_function::{Inlined, User, in_order, is_special, removal, value_of};
+use super::inline_function::{Inlined, User, in_order, is_special, removal, value_of, with_comments};
 use super::project::Project;
 use super::region::reason;
 use super::spread::{Callers, Spread};
@@ -72,7 +72,9 @@ impl Inline<'_> {
             edits.add(&source, e);
         }
         let mut assumed = Vec::new();
-        if self.request.except.is_empty() {
+        let (function, left) = (m.function, m.users.len() - chosen.len());
+        let all_go = self.request.except.is_empty();
+        if all_go {
             edits.add(home, removal(home, m.function));
             for (s, import) in &m.imports {
                 let lines = super::inline::whole_lines(s, s.tree.span(*import));
@@ -81,7 +83,8 @@ impl Inline<'_> {
             assumed.extend(self.may_go(&m)?);
             assumed.extend(m.assumed);
         }
-        Ok(self.outcome(edits, m.users.len() - chosen.len(), assumed))
+        let outcome = self.outcome(edits, left, assumed);
+        Ok(if all_go { with_comments(outcome, i.home, function) } else { outcome })
     }
 
     /// The edits at the calls, or all that speaks against them.
