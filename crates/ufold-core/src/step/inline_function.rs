@@ -432,19 +432,19 @@ pub(super) fn with_comments(mut outcome: Outcome, s: &Source, function: NodeId) 
     outcome
 }
 
-/// The definition with its comments, and the blank lines before it; those after it where it is the first of its class.
+/// The definition with its comments, and the blank lines before it; those after it where it is the first of its class or file.
 pub(super) fn removal(s: &Source, function: NodeId) -> Edit {
     let t = &s.tree;
     let whole = t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function);
     let span = super::inline::whole_lines(s, t.span(whole));
     let start = super::place::comments_above(s, span.start);
     let block = t.parent(whole).filter(|b| *b != Tree::ROOT);
-    if block.is_some_and(|b| t.children(b).next() == Some(whole)) {
+    if start == 0 || block.is_some_and(|b| t.children(b).next() == Some(whole)) {
         let blank = s.text[span.end..].split_inclusive('\n').take_while(|l| l.trim().is_empty()).map(str::len);
         return Edit::new(start, span.end + blank.sum::<usize>(), "");
     }
     let start = s.text[..start].trim_end().len();
-    let keep = if start == 0 { 0 } else { usize::from(!s.text[span.end..].is_empty()) };
+    let keep = usize::from(start > 0 && !s.text[span.end..].is_empty());
     Edit::new(start, span.end, "\n".repeat(keep))
 }
 
