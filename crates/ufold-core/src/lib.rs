@@ -5,14 +5,17 @@
 
 pub mod align;
 pub mod audit;
+pub mod change;
 pub mod coverage;
 pub mod find;
 pub mod flow;
+pub mod index;
 pub mod lang;
 #[cfg(test)]
 mod memory;
 pub mod names;
 pub mod outcome;
+pub mod plan;
 pub mod recording;
 pub mod step;
 pub mod text;

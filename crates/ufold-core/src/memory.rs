@@ -3,9 +3,9 @@
 use std::sync::Arc;
 
 use crate::find::{FileFacts, facts};
+use crate::index::Sources;
 use crate::lang;
 use crate::names::Source;
-use crate::step::Sources;
 use crate::text::Span;
 use crate::tree::{NodeId, parse};
 

@@ -10,9 +10,12 @@ use std::path::Path;
 use std::sync::Arc;
 
 use rayon::prelude::*;
+use ufold_core::change::{Place, Request, place_of};
 use ufold_core::find::{FileFacts, Options, facts, scan};
+use ufold_core::index::{Project, Sources, name_at, value_at};
 use ufold_core::lang;
-use ufold_core::step::{INTERNAL, Place, Project, Request, Sources, name_at, place_of, plan, resolve, value_at};
+use ufold_core::plan::resolve;
+use ufold_core::step::{INTERNAL, plan};
 use ufold_core::text::Span;
 use ufold_core::tree::parse;
 

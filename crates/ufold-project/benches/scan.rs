@@ -7,9 +7,11 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
+use ufold_core::change::{Place, Request};
 use ufold_core::find::{self, Options};
+use ufold_core::index::Project;
 use ufold_core::lang;
-use ufold_core::step::{Place, Project, Request, plan};
+use ufold_core::step::plan;
 use ufold_project::cache::{self, Cache};
 use ufold_project::config::Scan;
 use ufold_project::files::{self, Disk};

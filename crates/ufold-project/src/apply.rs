@@ -1,7 +1,7 @@
 //! Writing files: whole, by exchange, with their modes. All new texts are on the disk before the first file changes, and
 //! no file is replaced that is not what the plan was made of.
 
-use ufold_core::step::{FileEdits, sha256};
+use ufold_core::change::{FileEdits, sha256};
 use ufold_core::text::apply_edits;
 
 use crate::fault::point;

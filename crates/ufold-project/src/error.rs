@@ -14,7 +14,7 @@ pub enum Error {
     Refused(String),
     /// A plan is refused, for these reasons.
     #[error("{message}")]
-    Plan { message: String, reasons: Vec<ufold_core::step::Reason> },
+    Plan { message: String, reasons: Vec<ufold_core::change::Reason> },
     /// A step was applied, its check failed, and everything was restored.
     #[error("{message}")]
     CheckFailed { message: String, output: String },

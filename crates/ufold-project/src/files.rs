@@ -12,8 +12,8 @@ use rayon::prelude::*;
 use serde::Serialize;
 use sha2::{Digest, Sha256};
 use ufold_core::find::{FileFacts, facts};
+use ufold_core::index::{Mention, Sources, whole_words};
 use ufold_core::lang;
-use ufold_core::step::{Mention, Sources, whole_words};
 use ufold_core::tree::parse;
 
 use crate::cache::{Cache, Entry, Known};

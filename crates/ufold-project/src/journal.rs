@@ -12,15 +12,14 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 use serde::{Deserialize, Serialize};
-use ufold_core::step::{Plan, sha256};
+use ufold_core::change::{Plan, sha256};
 
 use crate::apply::{NO_FILE, Text, clear_beside, put_back, take_away};
 use crate::check::baseline::Baseline;
 use crate::fault::point;
-use crate::git;
 use crate::state::{State as Place, sync_folder};
 use crate::tree::{Tree, new_name};
-use crate::{Error, Result};
+use crate::{Error, Result, git};
 
 /// Beside the record, which is read far more often.
 const PLAN: &str = "plan.json";

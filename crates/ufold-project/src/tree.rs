@@ -13,7 +13,7 @@ use cap_fs_ext::{
 use cap_std::ambient_authority;
 use cap_std::fs::{Dir, File, Metadata, OpenOptions, OpenOptionsExt, PermissionsExt};
 use rustix::fs::{RenameFlags, renameat_with};
-use ufold_core::step::sha256;
+use ufold_core::change::sha256;
 
 use crate::apply::NO_FILE;
 use crate::fault::point;

@@ -8,7 +8,7 @@
 use std::collections::BTreeSet;
 
 use serde::{Deserialize, Serialize};
-use ufold_core::step::sha256;
+use ufold_core::change::sha256;
 
 use crate::check::Check;
 use crate::journal::Journal;

@@ -193,7 +193,7 @@ pub struct Choice {
     #[arg(long, value_name = "TEXT")]
     pub doc: Option<String>,
     /// Most parameters that the function may have
-    #[arg(long, value_name = "N", default_value_t = ufold_core::step::most_parameters())]
+    #[arg(long, value_name = "N", default_value_t = ufold_core::change::most_parameters())]
     pub most_parameters: usize,
 }
 
@@ -211,7 +211,7 @@ impl Choice {
 
 impl Default for Choice {
     fn default() -> Self {
-        let most_parameters = ufold_core::step::most_parameters();
+        let most_parameters = ufold_core::change::most_parameters();
         Self {
             into: None,
             sites: Sites::default(),
@@ -266,7 +266,7 @@ pub struct RequestFlags {
     pub least: Option<i64>,
     /// Set when the finding was given as a place.
     #[arg(skip)]
-    pub pointed_at: Option<ufold_core::step::Pointer>,
+    pub pointed_at: Option<ufold_core::change::Pointer>,
 }
 
 #[derive(Group, Debug, Clone)]

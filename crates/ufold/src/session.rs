@@ -6,9 +6,10 @@ use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
+use ufold_core::change::{Outcome, Place, Plan, Pointer, Reason, Request};
 use ufold_core::coverage::Reach;
 use ufold_core::find::{self, Finding, Kind, Options};
-use ufold_core::step::{Outcome, Place, Plan, Pointer, Project, Reason, Request};
+use ufold_core::index::Project;
 use ufold_project::cache::{self, Cache};
 use ufold_project::check::Check;
 use ufold_project::config::{self, Config};
@@ -385,7 +386,7 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
             line: first.start_line,
         };
         let result = Outcome::refused(vec![reason]);
-        return Plan { schema: ufold_core::step::PLAN_SCHEMA.into(), step: "split".into(), request, result };
+        return Plan { schema: ufold_core::change::PLAN_SCHEMA.into(), step: "split".into(), request, result };
     }
     ufold_core::step::plan(project, "fold", &request).expect("a kind of step that is there")
 }

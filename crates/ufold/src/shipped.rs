@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use crate::commands::{CheckReport, LogReport, ProbeReport, ReadyReport, ScanReport};
 use crate::output::json;
-use ufold_core::step::Plan;
+use ufold_core::change::Plan;
 
 fn top() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")

@@ -11,8 +11,9 @@ use std::sync::Arc;
 
 use common::{Case, JAVA, TSC, has, load, program, ufold};
 use random::Dice;
+use ufold_core::change::Plan;
 use ufold_core::find::{FileFacts, facts};
-use ufold_core::step::{Plan, Project, Sources};
+use ufold_core::index::{Project, Sources};
 use ufold_core::text::apply_edits;
 use ufold_core::{audit, lang, tree};
 

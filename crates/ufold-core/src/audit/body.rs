@@ -12,9 +12,10 @@ use super::order::Order;
 use super::outside::ScopeMap;
 use super::retired::OldCall;
 use super::{Opinion, Pair, SitePair, object};
+use crate::change::{NewFunction, Plan, Verdict};
+use crate::index::Project;
 use crate::lang::Leaving;
 use crate::names::{BindKind, BindingId, ScopeId, Source};
-use crate::step::{NewFunction, Plan, Project, Verdict};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 pub(super) struct Check<'a> {

@@ -157,7 +157,7 @@ impl Check<'_> {
             binding.kind == BindKind::Function && t.parent(binding.first) == Some(self.definition)
         } else {
             let home = self.project.index(&self.function.file);
-            let member = crate::step::Entity::Member(home.unwrap_or(usize::MAX), self.function.name.clone());
+            let member = crate::index::Entity::Member(home.unwrap_or(usize::MAX), self.function.name.clone());
             is_exported(self.home, &self.function.name)
                 && binding.kind == BindKind::Import
                 && self.project.entity(s, &binding.name) == member

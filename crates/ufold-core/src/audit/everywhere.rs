@@ -11,9 +11,10 @@ use rustc_hash::FxHashMap;
 
 use super::steps::File;
 use super::{Objection, Opinion, object};
+use crate::change::{Plan, Verdict};
+use crate::index::member_uses::{Owner, family_of, is_member_word, listed_members, owner};
+use crate::index::{Entity, Project, looked_up, named_arguments, with_word};
 use crate::names::{BindingId, ImportRef, Names, ScopeKind, Source};
-use crate::step::member_uses::{Owner, family_of, is_member_word, listed_members, owner};
-use crate::step::{Entity, Plan, Project, Verdict, looked_up, named_arguments, with_word};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 type Map = FxHashMap<NodeId, NodeId>;
@@ -73,10 +74,10 @@ impl Everywhere<'_> {
             let mut of: Vec<BindingId> = words.iter().filter_map(|n| names.at(*n)?.target).collect();
             of.dedup();
             for b in of.into_iter().filter(local) {
-                let Ok((uses, _)) = named_arguments::find(self.project, &f.old, b, self.old) else {
+                let Ok(found) = named_arguments::find(self.project, &f.old, b, self.old) else {
                     return object(&f.old, names.binding(b).first, "a call may name this parameter");
                 };
-                for u in uses {
+                for u in found.sure {
                     if let Some(n) = u.nodes.iter().find(|n| !self.edited(&u.source, **n)) {
                         return object(&u.source, *n, "this call names the parameter by its old name");
                     }
@@ -263,7 +264,7 @@ impl FileAfter<'_> {
         let file = p.index(&s.path).unwrap_or(usize::MAX);
         let own = p.origin(&Entity::Member(file, self.e.old.to_string()));
         let named = own == Entity::Member(home, self.e.old.to_string());
-        let whole = |text: &str| crate::step::whole_words(text, self.e.old).next().is_some();
+        let whole = |text: &str| crate::index::whole_words(text, self.e.old).next().is_some();
         let listed = || {
             let assign = t.ancestor(n, &[Role::Assign, Role::AugAssign]);
             let list = assign.and_then(|a| t.child(a, Field::Left)).map(|l| s.str(l));

@@ -6,8 +6,9 @@ use super::inlined_member::Method;
 use super::outside::{ScopeMap, same_meaning};
 use super::steps::{File, Walked};
 use super::{Opinion, object};
+use crate::change::Plan;
+use crate::index::{Entity, Project, with_word};
 use crate::names::{BindingId, Names, Source, Use};
-use crate::step::{Entity, Plan, Project, with_word};
 use crate::tree::{Field, NodeId, Role, Tree};
 use std::cell::Cell;
 

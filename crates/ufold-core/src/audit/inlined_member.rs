@@ -6,9 +6,10 @@ use std::sync::Arc;
 use super::first::is_evaluated_first;
 use super::steps::File;
 use super::{Opinion, object};
+use crate::index::constants::is_looked_at;
+use crate::index::{Project, class_tree, takes_any_number, with_word};
 use crate::lang::MemberOf;
 use crate::names::{BindingId, Names, Source, Space};
-use crate::step::{Project, class_tree, is_looked_at, takes_any_number, with_word};
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::Ty;
 

@@ -3,10 +3,11 @@
 use super::body::Check;
 use super::equal::Equal;
 use super::{Opinion, object};
+use crate::change::Verdict;
+use crate::index::class_tree;
+use crate::index::inherited::{self, Inherited};
 use crate::lang::MemberOf;
 use crate::names::{BindKind, BindingId, Names, Source, Space};
-use crate::step::inherited::{self, Inherited};
-use crate::step::{Verdict, class_tree};
 use crate::tree::{Field, NodeId, Role};
 
 fn class_around(s: &Source, node: NodeId) -> Option<NodeId> {
@@ -69,7 +70,7 @@ impl Check<'_> {
         let is_type = s.names.at(o).is_some_and(|r| r.target.is_none_or(|b| s.names.binding(b).space == Space::Types));
         let here = self.project.index(&self.function.file);
         let reached = here
-            .is_some_and(|f| self.project.entity(s, s.str(o)) == crate::step::Entity::Member(f, s.str(o).to_string()));
+            .is_some_and(|f| self.project.entity(s, s.str(o)) == crate::index::Entity::Member(f, s.str(o).to_string()));
         s.str(m) == self.function.name
             && is_static
             && !is_private

@@ -34,8 +34,9 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
+use crate::change::{FileEdits, NewFunction, Plan, Reason, Site};
+use crate::index::Project;
 use crate::names::Source;
-use crate::step::{FileEdits, NewFunction, Plan, Project, Reason, Site};
 use crate::text::{Span, apply_edits};
 use crate::tree::{Field, NodeId, Role, Tree};
 

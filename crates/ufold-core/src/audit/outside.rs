@@ -3,8 +3,8 @@
 use rustc_hash::FxHashMap;
 
 use super::{Opinion, Pair, object};
+use crate::index::Project;
 use crate::names::{ImportRef, Names, Source};
-use crate::step::Project;
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Old nodes that open scopes, to the new ones.

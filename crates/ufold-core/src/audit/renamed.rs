@@ -5,10 +5,11 @@ use rustc_hash::FxHashSet;
 
 use super::steps::File;
 use super::{Objection, Opinion, object};
+use crate::change::{Plan, Verdict};
+use crate::index::Project;
+use crate::index::inherited::{self, Inherited};
 use crate::lang::MemberOf;
 use crate::names::{Names, Source, Space, Use};
-use crate::step::inherited::{self, Inherited};
-use crate::step::{Plan, Project, Verdict};
 use crate::tree::{Field, NodeId, Role};
 use crate::types::Ty;
 

@@ -1,8 +1,9 @@
 //! Functions that go: each of their calls must have become a call of the new function that does the same.
 
 use super::{Objection, Opinion, Pair, RetiredFunction, SitePair, object};
+use crate::change::{FileEdits, Site};
+use crate::index::Project;
 use crate::names::{BindingId, Source};
-use crate::step::{FileEdits, Project, Site};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role};
 

@@ -10,8 +10,9 @@ use rustc_hash::FxHashMap;
 
 use super::outside::{ScopeMap, same_meaning};
 use super::{Objection, Opinion, object};
+use crate::change::{FileEdits, Plan};
+use crate::index::{Project, whole_words};
 use crate::names::Source;
-use crate::step::{FileEdits, Plan, Project, whole_words};
 use crate::text::{Span, apply_edits};
 use crate::tree::{Field, NodeId, Role, Tree};
 

@@ -1,9 +1,11 @@
 //! The audit must bite: right plans are changed a little, each change makes the program another one, and each must be
 //! refused.
 
+use crate::change::{Place, Plan, Request, Verdict};
 use crate::find::{Options, scan};
+use crate::index::Project;
 use crate::memory::Texts;
-use crate::step::{Place, Plan, Project, Request, Verdict, plan_fold};
+use crate::step::plan_fold;
 
 const TIDES: &str = "\
 import math

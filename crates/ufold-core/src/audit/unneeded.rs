@@ -2,7 +2,7 @@
 //! anyway, or has no effect.
 
 use super::{Opinion, Pair, object};
-use crate::step::{Entity, Project};
+use crate::index::{Entity, Project};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
 

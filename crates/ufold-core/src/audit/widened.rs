@@ -4,9 +4,9 @@
 use super::renamed::{each_file, words};
 use super::steps::{File, Walked};
 use super::{Opinion, object};
+use crate::index::{Project, class_tree, takes_any_number};
 use crate::lang::MemberOf;
 use crate::names::Source;
-use crate::step::{Project, class_tree, takes_any_number};
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::Ty;
 

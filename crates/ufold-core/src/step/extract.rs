@@ -2,12 +2,11 @@
 //!
 //! The one region decides what the function takes; a copy joins when it needs no parameter more.
 
-use super::fold::{audited_as, planned_from};
-use super::project::Project;
-use super::range::alike;
-use super::region::locate;
-use super::{Outcome, PLAN_SCHEMA, Place, Plan, Request, Verdict};
-use crate::names::Source;
+use crate::change::{Outcome, PLAN_SCHEMA, Place, Plan, Request, Verdict, place_of};
+use crate::index::Project;
+use crate::plan::range::alike;
+use crate::plan::region::locate;
+use crate::step::fold::{audited_as, planned_from};
 use crate::text::Span;
 use crate::tree::NodeId;
 
@@ -33,7 +32,7 @@ pub fn plan_extract(project: &Project, request: &Request) -> Plan {
 /// The longest smaller range and the shortest larger one that could be taken out.
 fn ranges_without_exits(project: &Project, request: &Request) -> Option<String> {
     let own = &request.copies[0];
-    let source = super::source_of(project, own).ok()?;
+    let source = project.source_at(own).ok()?;
     let region = locate(&source, own).ok().filter(|r| !r.is_expression)?;
     let t = &source.tree;
     let statements = region.statements();
@@ -97,14 +96,4 @@ fn fits(alone: &Outcome, pair: &Outcome) -> bool {
         && pair.sites.len() == 2
         && pair.parameters.len() == alone.parameters.len()
         && !pair.parameters.iter().any(|p| p.is_function)
-}
-
-pub fn place_of(source: &Source, span: Span) -> Place {
-    Place {
-        file: source.path.clone(),
-        start_line: source.lines.line(span.start),
-        end_line: source.lines.line(span.end.max(span.start + 1) - 1),
-        start_byte: span.start,
-        end_byte: span.end,
-    }
 }

@@ -3,8 +3,10 @@
 
 use proptest::prelude::*;
 
-use super::{Form, Place, Project, Request, plan};
+use crate::change::{Form, Place, Request};
+use crate::index::Project;
 use crate::memory::Texts;
+use crate::step::plan;
 
 /// Text with characters of several bytes, so that a range may cut one.
 const FILES: [(&str, &str); 3] = [
@@ -68,6 +70,6 @@ proptest! {
         let kind = ["fold", "extract", "rename", "param", "inline"][step];
         let planned = plan(&project, kind, &request).expect("a known kind");
         let text = serde_json::to_string(&planned).expect("a plan is plain data");
-        prop_assert_eq!(serde_json::from_str::<super::Plan>(&text).expect("what was written is read"), planned);
+        prop_assert_eq!(serde_json::from_str::<crate::change::Plan>(&text).expect("what was written is read"), planned);
     }
 }

@@ -6,7 +6,7 @@
 
 use std::sync::Arc;
 
-use super::{NewFunction, Plan};
+use crate::change::{NewFunction, Plan};
 use crate::lang::for_path;
 use crate::names::Source;
 use crate::text::Edit;

@@ -1,14 +1,16 @@
 //! What the planners ask of code, by themselves: ranges, moments of evaluation, users, shapes.
 
-use super::evaluate::moment_of;
-use super::naming::{is_class_like, shared_words, words};
-use super::range::resolve;
-use super::shape::copied;
-use super::users::{method_calls, named_by_text, others};
-use super::{Project, locate, place_of};
+use crate::change::place_of;
+use crate::index::Project;
+use crate::index::users::{method_calls, named_by_text, others};
 use crate::memory::{Texts, marked, node_at};
 use crate::names::Source;
-use crate::step::region::Site;
+use crate::plan::evaluate::moment_of;
+use crate::plan::locate;
+use crate::plan::naming::{is_class_like, shared_words, words};
+use crate::plan::range::resolve;
+use crate::plan::region::Site;
+use crate::plan::shape::copied;
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -256,7 +258,7 @@ fn comments_right_above_a_place() {
     ];
     for (text, expected) in cases {
         let (s, span) = marked("berth.py", text);
-        let start = super::place::comments_above(&s, span.start);
+        let start = crate::plan::lines::comments_above(&s, span.start);
         assert_eq!(&s.text[start..span.start], expected, "{text}");
     }
 }
@@ -285,6 +287,6 @@ fn texts_that_may_be_a_name() {
     ];
     for (path, text, word, expected) in cases {
         let (s, span) = marked(path, text);
-        assert_eq!(super::computed_text::may_be(&s, node_at(&s, span), word), expected, "{text}: {word}");
+        assert_eq!(crate::index::computed_text::may_be(&s, node_at(&s, span), word), expected, "{text}: {word}");
     }
 }

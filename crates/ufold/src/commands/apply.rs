@@ -1,6 +1,8 @@
 //! `apply`: a saved plan, computed again from its request.
 
-use ufold_core::step::{Plan, Project, plan};
+use ufold_core::change::Plan;
+use ufold_core::index::Project;
+use ufold_core::step::plan;
 use ufold_project::files::Disk;
 use ufold_project::{Error, apply, root};
 
@@ -28,8 +30,8 @@ fn read(path: &std::path::Path) -> Result<Plan, Error> {
     let text = std::fs::read_to_string(path).map_err(|e| Error::io("read", path, &e))?;
     let wrong = |what: String| Error::Usage(format!("{}: not a plan of ufold: {what}", path.display()));
     let plan: Plan = serde_json::from_str(&text).map_err(|e| wrong(e.to_string()))?;
-    if plan.schema != ufold_core::step::PLAN_SCHEMA {
-        return Err(wrong(format!("its schema is `{}`, expected `{}`", plan.schema, ufold_core::step::PLAN_SCHEMA)));
+    if plan.schema != ufold_core::change::PLAN_SCHEMA {
+        return Err(wrong(format!("its schema is `{}`, expected `{}`", plan.schema, ufold_core::change::PLAN_SCHEMA)));
     }
     Ok(plan)
 }

@@ -1,6 +1,8 @@
 //! `extract`: a region that a person points at, and its other copies, become a function.
 
-use ufold_core::step::{Form, Project, Request, copies_of, place_of, plan};
+use ufold_core::change::{Form, Request, place_of};
+use ufold_core::index::Project;
+use ufold_core::step::{copies_of, plan};
 use ufold_project::Error;
 use ufold_project::files::Disk;
 

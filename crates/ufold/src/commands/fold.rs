@@ -1,6 +1,6 @@
 //! `fold`: one finding.
 
-use ufold_core::step::Project;
+use ufold_core::index::Project;
 use ufold_project::files::Disk;
 
 use super::step;

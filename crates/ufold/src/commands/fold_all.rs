@@ -10,8 +10,9 @@ use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
+use ufold_core::change::{Plan, Verdict};
 use ufold_core::find::Kind;
-use ufold_core::step::{Kept, Plan, Project, Verdict};
+use ufold_core::index::{Kept, Project};
 use ufold_project::check::Check;
 use ufold_project::files::{Disk, Scanned, refresh};
 use ufold_project::journal::{Journal, Record};

@@ -1,6 +1,7 @@
 //! `inline`: a variable or a function goes, and its value takes its place.
 
-use ufold_core::step::{Request, uses_of};
+use ufold_core::change::Request;
+use ufold_core::step::uses_of;
 
 use super::{pointed, step};
 use crate::args::Inline;

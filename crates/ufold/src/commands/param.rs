@@ -1,6 +1,6 @@
 //! `param`: a value inside a function becomes its parameter.
 
-use ufold_core::step::Request;
+use ufold_core::change::Request;
 
 use super::pointed;
 use crate::args::Param;

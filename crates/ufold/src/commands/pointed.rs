@@ -2,10 +2,11 @@
 
 use std::sync::Arc;
 
+use ufold_core::change::{Place, Plan, Request, place_of};
+use ufold_core::index::{Project, Target, name_at, name_of, target, value_at};
 use ufold_core::names::Source;
-use ufold_core::step::{
-    Place, Plan, Project, Request, Target, name_at, name_of, place_of, plan, resolve, target, value_at,
-};
+use ufold_core::plan::resolve;
+use ufold_core::step::plan;
 use ufold_core::text::Span;
 use ufold_project::Error;
 use ufold_project::files::Disk;

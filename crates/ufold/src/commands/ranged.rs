@@ -1,7 +1,7 @@
 //! FILE:RANGE as people type it.
 
 use ufold_core::names::Source;
-use ufold_core::step::resolve;
+use ufold_core::plan::resolve;
 use ufold_core::text::Span;
 use ufold_project::Error;
 

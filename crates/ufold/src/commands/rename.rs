@@ -1,6 +1,6 @@
 //! `rename`: one name, with every reference.
 
-use ufold_core::step::Request;
+use ufold_core::change::Request;
 
 use super::pointed;
 use crate::args::Rename;

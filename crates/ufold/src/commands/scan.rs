@@ -5,8 +5,8 @@ use std::io::Write;
 
 use schemars::JsonSchema;
 use serde::Serialize;
+use ufold_core::change::{Outcome, Reason, Verdict};
 use ufold_core::find::{Finding, Kind};
-use ufold_core::step::{Outcome, Reason, Verdict};
 use ufold_project::coverage::Known;
 use ufold_project::files::{Scanned, Skipped};
 

@@ -2,8 +2,9 @@
 
 use std::io::Write;
 
+use ufold_core::change::{Outcome, Plan, Verdict};
 use ufold_core::find::Finding;
-use ufold_core::step::{Outcome, Plan, Project, Verdict};
+use ufold_core::index::Project;
 use ufold_core::text::LineIndex;
 use ufold_project::files::{Disk, Scanned};
 
@@ -122,7 +123,7 @@ impl View<'_> {
     }
 
     /// The lines of a place with the holes in them.
-    fn marked(&self, out: &mut impl Write, place: &ufold_core::step::Place) -> std::io::Result<()> {
+    fn marked(&self, out: &mut impl Write, place: &ufold_core::change::Place) -> std::io::Result<()> {
         let text = self.text(&place.file);
         let index = LineIndex::new(&text);
         let mut holes: Vec<(usize, usize, usize)> = Vec::new();

@@ -3,7 +3,7 @@
 use std::io::Write;
 use std::time::Duration;
 
-use ufold_core::step::{Plan, Reason, Verdict};
+use ufold_core::change::{Plan, Reason, Verdict};
 use ufold_project::coverage::Known;
 use ufold_project::pipeline::{Done, lines, step};
 use ufold_project::{Error, Result, apply};
@@ -110,7 +110,7 @@ pub fn notes(s: &Session, plan: &Plan) {
 }
 
 /// Sites that no test runs.
-fn unreached<'p>(known: &'p Known, plan: &'p Plan) -> impl Iterator<Item = &'p ufold_core::step::Site> {
+fn unreached<'p>(known: &'p Known, plan: &'p Plan) -> impl Iterator<Item = &'p ufold_core::change::Site> {
     let sites = plan.result.sites.iter();
     sites.filter(|x| known.of(&x.place.file, x.place.start_line, x.place.end_line).nothing())
 }

@@ -3,7 +3,7 @@
 
 use schemars::JsonSchema;
 use serde::Serialize;
-use ufold_core::step::{Plan, Reason};
+use ufold_core::change::{Plan, Reason};
 use ufold_project::Error;
 use ufold_project::journal::Record;
 use ufold_project::recording::Recording;

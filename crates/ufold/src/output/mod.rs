@@ -58,8 +58,8 @@ impl Paint {
     pub fn changed(self, text: &str, added: bool) -> String {
         self.wrap(if added { "1;4;32" } else { "1;4;31" }, text)
     }
-    pub fn verdict(self, v: ufold_core::step::Verdict, width: usize) -> String {
-        use ufold_core::step::Verdict::*;
+    pub fn verdict(self, v: ufold_core::change::Verdict, width: usize) -> String {
+        use ufold_core::change::Verdict::*;
         let word = format!("{:width$}", v.word());
         match v {
             Ready => self.good(&word),

@@ -1,9 +1,9 @@
 //! What words mean across the files of a project: classes, members, what is inherited, what must be declared.
 
+use crate::index::Project;
 use crate::lang::MemberOf;
 use crate::memory::Texts;
 use crate::names::Source;
-use crate::step::Project;
 use crate::tree::{NodeId, Role};
 use crate::types::Kind;
 

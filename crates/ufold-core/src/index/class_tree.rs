@@ -1,0 +1,95 @@
+//! Classes of the project that are above or below each other, by the files that have a word and those that extend theirs.
+
+use std::sync::Arc;
+
+use crate::index::{Project, unseen};
+use crate::lang::Language;
+use crate::names::Source;
+use crate::tree::{Field, NodeId, Role};
+use crate::types::Ty;
+
+#[derive(Clone)]
+pub(crate) struct Class {
+    pub source: Arc<Source>,
+    pub node: NodeId,
+    pub ty: Ty,
+    pub above: Vec<Ty>,
+}
+
+/// Classes of the files that have the word, and those that extend them.
+pub(crate) fn with_word(project: &Project, word: &str, lang: &dyn Language) -> Vec<Class> {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let mut files: Vec<Arc<Source>> = unseen::with_name(project, word, lang).collect();
+    let mut out: Vec<Class> = Vec::new();
+    let mut at = 0;
+    while at < files.len() {
+        let source = files[at].clone();
+        at += 1;
+        let t = &source.tree;
+        for node in t.ids().filter(|n| t.role(*n) == Role::Class) {
+            let (ty, above) = source.lang.class_type(&source, node, &definitions);
+            let name = t.child(node, Field::Name).map(|n| source.str(n).to_string());
+            out.push(Class { source: source.clone(), node, ty, above });
+            let Some(name) = name else { continue };
+            for other in unseen::with_name(project, &name, lang) {
+                if !files.iter().any(|f| f.path == other.path) && has_class_below(&other, &name) {
+                    files.push(other);
+                }
+            }
+        }
+    }
+    out
+}
+
+/// A class, and all that are above or below one of these.
+pub(crate) fn around<'c>(classes: &'c [Class], home: &'c Class) -> Vec<&'c Class> {
+    let extends = |a: &Class, b: &Class| a.above.iter().any(|t| same_class(*t, b.ty));
+    let related = |a: &Class, b: &Class| extends(a, b) || extends(b, a);
+    let mut around: Vec<&Class> = vec![home];
+    let mut at = 0;
+    while at < around.len() {
+        let c = around[at];
+        at += 1;
+        for o in classes.iter().filter(|o| related(c, o)) {
+            if !around.iter().any(|k| k.source.path == o.source.path && k.node == o.node) {
+                around.push(o);
+            }
+        }
+    }
+    around
+}
+
+/// A class, perhaps one without a name, that extends one of this name.
+fn has_class_below(s: &Source, name: &str) -> bool {
+    let t = &s.tree;
+    let named = |n: NodeId| t.subtree(n).any(|w| t.is_leaf(w) && s.str(w) == name);
+    t.ids().filter(|c| t.role(*c) == Role::Class).any(|c| {
+        let made = t.parent(c).and_then(|p| t.child(p, Field::Callee));
+        unseen::bases(s, c).into_iter().chain(made).any(named)
+    })
+}
+
+/// Code at the place runs only when the class has been made ready: it is the class's own, or that of its objects.
+pub(crate) fn is_ready_at(s: &Source, class: NodeId, at: &Source, place: NodeId) -> bool {
+    let t = &at.tree;
+    let between: Vec<NodeId> = t.ancestors(place).take_while(|a| *a != class).collect();
+    let apart = |c: &NodeId| t.role(*c) == Role::Class && at.lang.needs_no_object(at, *c);
+    s.path == at.path && t.contains(class, place) && !between.iter().any(apart)
+}
+
+/// The same class, whatever its type arguments.
+pub(crate) fn same_class(a: Ty, b: Ty) -> bool {
+    use crate::types::Kind::Named;
+    match (a.kind(), b.kind()) {
+        (Named { name: x, .. }, Named { name: y, .. }) => x == y,
+        _ => false,
+    }
+}
+
+/// Functions of a class itself, by the word that names them.
+pub(crate) fn functions(c: &Class, named: impl Fn(NodeId) -> bool) -> Vec<NodeId> {
+    let t = &c.source.tree;
+    let body = t.child(c.node, Field::Body);
+    let all = body.map_or(Vec::new(), |b| t.children(b).filter(|f| t.role(*f) == Role::Function).collect::<Vec<_>>());
+    all.into_iter().filter(|f| t.child(*f, Field::Name).is_some_and(&named)).collect()
+}

@@ -1,0 +1,27 @@
+//! The whole project: definitions, who refers to them, what extends what, and how sure that is.
+//!
+//! Built on the facts of each file, which are kept between runs; files are read when something is asked of them.
+
+pub(crate) mod class_tree;
+pub(crate) mod computed_text;
+pub(crate) mod constants;
+pub(crate) mod declared;
+pub(crate) mod inherited;
+pub(crate) mod member_uses;
+pub(crate) mod method;
+pub(crate) mod named_arguments;
+mod project;
+pub(crate) mod references;
+pub(crate) mod seen;
+pub(crate) mod target;
+pub(crate) mod typed_classes;
+pub(crate) mod typed_members;
+pub(crate) mod unseen;
+pub(crate) mod users;
+
+pub use project::{Entity, Kept, Mention, Modules, Project, Sources};
+pub(crate) use references::{Uses, is_told};
+pub use target::{Target, name_at, name_of, target, value_at};
+pub use unseen::whole_words;
+pub(crate) use unseen::{looked_up, with_word};
+pub(crate) use users::takes_any_number;

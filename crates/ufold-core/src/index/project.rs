@@ -1,0 +1,579 @@
+//! The project as planners see it: facts of all files, sources of those they ask for, and who imports whom.
+
+use std::sync::{Arc, Mutex, OnceLock, RwLock};
+
+use rayon::prelude::*;
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use crate::change::{Found, Place, Reason};
+use crate::find::FileFacts;
+use crate::lang::{self, ModuleName};
+use crate::names::{ImportRef, Source};
+
+/// Reads texts for planning.
+pub trait Sources: Sync {
+    /// Text of a scanned file, or why it can't be read.
+    fn text(&self, path: &str) -> Result<Arc<str>, String>;
+    /// Places in files that were not scanned where a name is perhaps used: sources that could not be read, and other texts
+    /// that have one of these forms of it in them or in their paths.
+    fn mentions(&self, _name: &str, _forms: &[String]) -> Vec<Mention> {
+        Vec::new()
+    }
+}
+
+/// A place in a file that was not scanned.
+pub struct Mention {
+    pub file: String,
+    /// From 1.
+    pub line: usize,
+}
+
+/// Files that were read for planning, for projects that come after each other: a step changes few of them.
+#[derive(Default)]
+pub struct Kept(Mutex<FxHashMap<String, Arc<Source>>>);
+
+/// More files are not kept.
+const MOST_KEPT: usize = 1000;
+
+impl Kept {
+    fn get(&self, path: &str, text: &str, module: &Option<ModuleName>) -> Option<Arc<Source>> {
+        let all = self.0.lock().unwrap_or_else(|e| e.into_inner());
+        all.get(path).filter(|s| &*s.text == text && s.module == *module).cloned()
+    }
+
+    fn put(&self, source: &Arc<Source>) {
+        let mut all = self.0.lock().unwrap_or_else(|e| e.into_inner());
+        if all.len() >= MOST_KEPT {
+            all.clear();
+        }
+        all.insert(source.path.clone(), source.clone());
+    }
+}
+
+/// Files by their folder and a class in them that the folder's files share.
+type SharedNames = FxHashMap<String, FxHashMap<String, usize>>;
+
+pub struct Project<'a> {
+    pub facts: &'a [FileFacts],
+    texts: &'a dyn Sources,
+    kept: Option<&'a Kept>,
+    by_path: FxHashMap<&'a str, usize>,
+    read: Mutex<FxHashMap<usize, Arc<Source>>>,
+    /// Texts that were looked through; none for what can't be read.
+    seen: RwLock<FxHashMap<usize, Option<Arc<str>>>>,
+    modules: OnceLock<Modules>,
+    shared: OnceLock<SharedNames>,
+    /// What imports of files were found to name.
+    resolved_before: Mutex<FxHashMap<usize, FxHashMap<ImportRef, Vec<usize>>>>,
+    /// A file that a plan may make: the last one.
+    has_new: bool,
+}
+
+impl<'a> Project<'a> {
+    pub fn new(facts: &'a [FileFacts], texts: &'a dyn Sources) -> Self {
+        let by_path = facts.iter().enumerate().map(|(i, f)| (f.path.as_str(), i)).collect();
+        let (modules, shared) = (OnceLock::new(), OnceLock::new());
+        let (read, resolved_before) = (Mutex::default(), Mutex::default());
+        let seen = RwLock::default();
+        Self { facts, texts, kept: None, by_path, read, seen, modules, shared, resolved_before, has_new: false }
+    }
+
+    /// Takes files that did not change from an earlier project, and keeps those it reads for a later one.
+    pub fn keeping(self, kept: &'a Kept) -> Self {
+        Self { kept: Some(kept), ..self }
+    }
+
+    /// The same with an empty file that is not there yet, of the module system of another one.
+    pub fn with_new<T>(&self, path: &str, like: usize, run: impl FnOnce(&Project) -> T) -> Result<T, String> {
+        let lang = lang::for_path(path).ok_or_else(|| format!("{path}: no known language"))?;
+        let tree = crate::tree::parse("", lang).map_err(|e| format!("{path}: {e}"))?;
+        let mut own = crate::find::facts(path, "", &tree, lang);
+        (own.module_system, own.plain) = (self.facts[like].module_system.clone(), true);
+        let facts = [self.facts, &[own]].concat();
+        let texts = WithNew { texts: self.texts, path: path.to_string() };
+        let project = Project { has_new: true, ..Project::new(&facts, &texts) };
+        Ok(run(&project))
+    }
+
+    /// The same with other texts for some of its files.
+    pub fn with_texts<T>(&self, edited: &[Arc<Source>], run: impl FnOnce(&Project) -> T) -> Result<T, String> {
+        let own = |s: &Arc<Source>| crate::find::facts(&s.path, &s.text, &s.tree, s.lang);
+        let own: Vec<FileFacts> = edited.par_iter().map(own).collect();
+        let mut all = self.facts.to_vec();
+        let mut read = FxHashMap::default();
+        for (s, own) in edited.iter().zip(own) {
+            let file = self.index(&s.path).ok_or_else(|| format!("{}: not of the project", s.path))?;
+            all[file] = FileFacts { module_system: all[file].module_system.clone(), ..own };
+            read.insert(file, s.clone());
+        }
+        // of all others there is the text that there was
+        let unchanged = |f: &usize| !read.contains_key(f);
+        let known: Vec<_> = self.read.lock().unwrap_or_else(|e| e.into_inner()).clone().into_iter().collect();
+        let known = known.into_iter().filter(|(f, _)| unchanged(f)).collect::<Vec<_>>();
+        read.extend(known);
+        let project = Project { read: Mutex::new(read), kept: self.kept, ..Project::new(&all, self.texts) };
+        Ok(run(&project))
+    }
+
+    /// Whether a file is one that is not there yet.
+    pub fn is_new(&self, file: usize) -> bool {
+        self.has_new && file + 1 == self.facts.len()
+    }
+
+    pub fn index(&self, path: &str) -> Option<usize> {
+        self.by_path.get(path).copied()
+    }
+
+    /// The file, read and parsed; kept for the next who asks.
+    pub fn source(&self, file: usize) -> Result<Arc<Source>, String> {
+        if let Some(s) = self.read.lock().unwrap_or_else(|e| e.into_inner()).get(&file) {
+            return Ok(s.clone());
+        }
+        let path = &self.facts[file].path;
+        let text = self.texts.text(path)?;
+        let earlier = self.kept.and_then(|k| k.get(path, &text, &self.module_name(path)));
+        let source = match earlier {
+            Some(s) => s,
+            None => Arc::new(self.parse(path, text)?),
+        };
+        self.kept.iter().for_each(|k| k.put(&source));
+        self.read.lock().unwrap_or_else(|e| e.into_inner()).insert(file, source.clone());
+        Ok(source)
+    }
+
+    /// The file that a place is in, read.
+    pub(crate) fn source_at(&self, place: &Place) -> Found<Arc<Source>> {
+        let found = self.index(&place.file).ok_or_else(|| format!("{} is not a file of the project", place.file));
+        found.and_then(|f| self.source(f)).map_err(|message| {
+            vec![Reason { code: "unreadable".into(), message, file: place.file.clone(), line: place.start_line }]
+        })
+    }
+
+    /// A file's text, whether or not it can be parsed.
+    pub fn text(&self, file: usize) -> Option<Arc<str>> {
+        if let Some(s) = self.read.lock().unwrap_or_else(|e| e.into_inner()).get(&file) {
+            return Some(s.text.clone());
+        }
+        if let Some(known) = self.seen.read().unwrap_or_else(|e| e.into_inner()).get(&file) {
+            return known.clone();
+        }
+        let text = self.texts.text(&self.facts[file].path).ok();
+        self.seen.write().unwrap_or_else(|e| e.into_inner()).insert(file, text.clone());
+        text
+    }
+
+    /// Places outside the scanned files where a name of a module, or of a class, is perhaps used.
+    pub fn mentions(&self, name: &str, forms: &[String]) -> Vec<Mention> {
+        self.texts.mentions(name, forms)
+    }
+
+    /// A text as the file of that path.
+    pub fn parse(&self, path: &str, text: Arc<str>) -> Result<Source, String> {
+        let lang = lang::for_path(path).ok_or_else(|| format!("{path}: no known language"))?;
+        Source::new(path, text, lang, self.module_name(path)).map_err(|e| format!("{path}: {e}"))
+    }
+
+    fn module_name(&self, path: &str) -> Option<ModuleName> {
+        lang::for_path(path)?.module_name(path, &|p| self.by_path.contains_key(p))
+    }
+
+    pub fn modules(&self) -> &Modules {
+        self.modules.get_or_init(|| Modules::new(self))
+    }
+
+    /// Where a name of a file's module is defined, in whatever file of the project.
+    pub fn definition(&self, source: &Source, name: &str) -> Option<(Arc<Source>, crate::tree::NodeId)> {
+        let Entity::Member(file, name) = self.entity(source, name) else { return None };
+        let home = self.source(file).ok()?;
+        let first = home.names.binding(home.names.in_module(&name)?).first;
+        let definition = home.tree.parent(first)?;
+        Some((home, definition))
+    }
+
+    /// The type of a value as it would be written where it stands.
+    pub fn type_text(&self, source: &Source, node: crate::tree::NodeId) -> Option<String> {
+        let definitions = |s: &Source, name: &str| self.definition(s, name);
+        source.lang.spell(source.lang.type_of(source, node, &definitions), source, &definitions)
+    }
+
+    /// Whether nothing is missed when a file imports this no more, but loads `home`: that loads it too, or loading it has no
+    /// effect.
+    pub fn is_loaded_anyway(&self, source: &Source, import: &ImportRef, home: usize) -> bool {
+        let (m, targets) = (self.modules(), self.resolved(source, import));
+        if targets.is_empty() {
+            let standard = source.lang.is_standard_module(&import.module) || m.needs(home).contains(&import.module);
+            return import.level == 0 && standard;
+        }
+        let quiet = |f: usize| {
+            let standard = |module: &&String| source.lang.is_standard_module(module);
+            m.needs(f).iter().all(standard) && m.loaded_by(f).iter().chain([&f]).all(|g| self.facts[*g].plain)
+        };
+        targets.iter().all(|f| *f == home || m.loads(home, *f) || quiet(*f))
+    }
+
+    /// Whether a file may come to import another one by a statement of its own.
+    pub fn imports(&self, file: usize, other: usize) -> bool {
+        self.modules().any[file].contains(&other)
+    }
+
+    /// Files of the project that an import in a source names.
+    pub fn resolved(&self, source: &Source, import: &ImportRef) -> Vec<usize> {
+        self.index(&source.path).map_or(Vec::new(), |f| self.resolve(f, &source.module, import))
+    }
+
+    /// Whether a source may name a file in a place that is no import statement, such as a type that imports.
+    pub fn imports_by_text(&self, source: &Source, file: usize) -> bool {
+        let t = &source.tree;
+        let texts = t.ids().filter(|n| t.role(*n) == crate::tree::Role::Literal);
+        texts.into_iter().any(|n| {
+            let text = crate::index::unseen::unquoted(source, n);
+            !text.contains(char::is_whitespace)
+                && self.resolved(source, &source.lang.import_of_text(text)).contains(&file)
+        })
+    }
+
+    /// Whether a string anywhere names a member of a file's module with the module's name before it.
+    pub fn named_by_string(&self, file: usize, member: &str) -> bool {
+        let Some(module) = self.modules().name(file) else { return false };
+        let full = format!("{}.{member}", module.parts.join("."));
+        self.facts.iter().any(|f| f.has_word(&full))
+    }
+
+    /// Whether a word stands anywhere in the project outside some files.
+    pub fn word_elsewhere(&self, word: &str, except: &[usize]) -> bool {
+        self.facts.iter().enumerate().any(|(i, f)| !except.contains(&i) && f.has_word(word))
+    }
+}
+
+/// Who imports whom.
+pub struct Modules {
+    names: Vec<Option<ModuleName>>,
+    /// Files that a file may import at any time.
+    any: Vec<Vec<usize>>,
+    /// Files that loading a file surely loads.
+    at_load: Vec<Vec<usize>>,
+    /// Modules from elsewhere, the language's own left out, that loading a file needs.
+    foreign: Vec<FxHashSet<String>>,
+    /// For each file, those that surely load it.
+    back: OnceLock<Vec<Vec<usize>>>,
+    /// Folders in which some file imports relative to itself.
+    relative: FxHashSet<String>,
+    /// Folders from which some file imports another one.
+    bases: OnceLock<FxHashSet<String>>,
+}
+
+impl Modules {
+    fn new(project: &Project) -> Modules {
+        let n = project.facts.len();
+        let mut m = Modules {
+            names: Vec::new(),
+            any: vec![vec![]; n],
+            at_load: vec![vec![]; n],
+            foreign: vec![FxHashSet::default(); n],
+            back: OnceLock::new(),
+            relative: FxHashSet::default(),
+            bases: OnceLock::new(),
+        };
+        let exists = |p: &str| project.by_path.contains_key(p);
+        for f in project.facts {
+            m.names.push(lang::by_name(&f.language).and_then(|l| l.module_name(&f.path, &exists)));
+        }
+        let relative = project.facts.iter().filter(|f| f.imports_relative());
+        m.relative = relative.map(|f| f.folder().to_string()).collect();
+        for (i, f) in project.facts.iter().enumerate() {
+            for import in &f.imports {
+                let targets = project.resolve(i, &m.names[i], &import.import);
+                if targets.is_empty() {
+                    let own = lang::by_name(&f.language).is_some_and(|l| l.is_standard_module(&import.import.module));
+                    if import.at_load && !own {
+                        m.foreign[i].insert(import.import.module.clone());
+                    }
+                }
+                m.any[i].extend(&targets);
+                if import.at_load {
+                    m.at_load[i].extend(targets);
+                }
+            }
+            // loading a module loads the packages around it
+            let file = lang::by_name(&f.language).and_then(|l| l.package_file());
+            if let Some((name, file)) = m.names[i].as_ref().zip(file) {
+                m.at_load[i].extend(packages_of(name, file, &project.by_path).into_iter().filter(|p| *p != i));
+            }
+        }
+        m
+    }
+
+    pub fn name(&self, file: usize) -> Option<&ModuleName> {
+        self.names[file].as_ref()
+    }
+
+    fn closure(edges: &[Vec<usize>], from: usize) -> FxHashSet<usize> {
+        let mut seen = FxHashSet::default();
+        let mut todo = edges[from].clone();
+        while let Some(f) = todo.pop() {
+            if seen.insert(f) {
+                todo.extend(&edges[f]);
+            }
+        }
+        seen
+    }
+
+    /// Files that a file may come to import, itself or through others.
+    pub fn reached(&self, from: usize) -> FxHashSet<usize> {
+        Self::closure(&self.any, from)
+    }
+
+    /// Files whose loading surely loads `to`.
+    pub fn loaders(&self, to: usize) -> FxHashSet<usize> {
+        let back = self.back.get_or_init(|| {
+            let mut back = vec![Vec::new(); self.at_load.len()];
+            for (from, targets) in self.at_load.iter().enumerate() {
+                targets.iter().for_each(|t| back[*t].push(from));
+            }
+            back
+        });
+        Self::closure(back, to)
+    }
+
+    /// Whether files of a folder import relative to themselves.
+    pub fn is_relative_in(&self, folder: &str) -> bool {
+        self.relative.contains(folder)
+    }
+
+    /// Whether any file imports another one from this folder.
+    pub fn is_imported_from(&self, base: &str) -> bool {
+        let bases = self.bases.get_or_init(|| {
+            let of = |f: usize| {
+                let others = self.at_load[f].iter().filter(move |d| **d != f);
+                others.filter_map(|d| self.name(*d)).map(|n| n.base.clone()).collect::<Vec<_>>()
+            };
+            (0..self.at_load.len()).flat_map(of).collect()
+        });
+        bases.contains(base)
+    }
+
+    /// Whether `from` may come to import `to`, itself or through others.
+    pub fn reaches(&self, from: usize, to: usize) -> bool {
+        Self::closure(&self.any, from).contains(&to)
+    }
+
+    /// Whether loading `from` surely loads `to`.
+    pub fn loads(&self, from: usize, to: usize) -> bool {
+        Self::closure(&self.at_load, from).contains(&to)
+    }
+
+    /// Files that loading a file surely loads.
+    pub fn loaded_by(&self, file: usize) -> FxHashSet<usize> {
+        Self::closure(&self.at_load, file)
+    }
+
+    pub fn direct(&self, from: usize) -> &[usize] {
+        &self.at_load[from]
+    }
+
+    /// Modules from elsewhere that loading a file needs.
+    pub fn needs(&self, file: usize) -> FxHashSet<&String> {
+        let mut all: FxHashSet<&String> = self.foreign[file].iter().collect();
+        Self::closure(&self.at_load, file).iter().for_each(|g| all.extend(&self.foreign[*g]));
+        all
+    }
+
+    /// Whether some file loads a module from elsewhere by this first word.
+    pub fn is_foreign(&self, word: &str) -> bool {
+        self.foreign.iter().flatten().any(|m| m.split('.').next() == Some(word))
+    }
+
+    /// Modules from elsewhere that loading `to` needs and loading `from` does not.
+    pub fn new_needs(&self, from: usize, to: usize) -> Vec<String> {
+        let have = self.needs(from);
+        let mut fresh: Vec<String> = self.needs(to).into_iter().filter(|m| !have.contains(*m)).cloned().collect();
+        fresh.sort();
+        fresh
+    }
+}
+
+fn packages_of(name: &ModuleName, file: &str, by_path: &FxHashMap<&str, usize>) -> Vec<usize> {
+    let keep = name.parts.len() - usize::from(!name.is_package);
+    let mut dir = name.base.clone();
+    let mut out = Vec::new();
+    for p in &name.parts[..keep] {
+        if !dir.is_empty() {
+            dir.push('/');
+        }
+        dir.push_str(p);
+        out.extend(by_path.get(format!("{dir}/{file}").as_str()));
+    }
+    out
+}
+
+impl Project<'_> {
+    /// Files of the project that an import names: its module, and the member when that is a module.
+    fn resolve(&self, file: usize, name: &Option<ModuleName>, import: &ImportRef) -> Vec<usize> {
+        let known = || self.resolved_before.lock().unwrap_or_else(|e| e.into_inner());
+        if let Some(found) = known().get(&file).and_then(|f| f.get(import)) {
+            return found.clone();
+        }
+        let found = self.look_up(file, name, import);
+        known().entry(file).or_default().insert(import.clone(), found.clone());
+        found
+    }
+
+    fn look_up(&self, file: usize, name: &Option<ModuleName>, import: &ImportRef) -> Vec<usize> {
+        let f = &self.facts[file];
+        let Some(lang) = lang::by_name(&f.language) else { return Vec::new() };
+        let fallback = ModuleName {
+            base: f.folder().to_string(),
+            parts: vec!["?".to_string()],
+            is_package: false,
+            in_package: false,
+        };
+        let from = name.as_ref().unwrap_or(&fallback);
+        let paths = lang.resolve_import(from, &f.path, import);
+        let mut out: Vec<usize> = paths.iter().filter_map(|p| self.index(p)).collect();
+        if let Some(member) = import.member.as_ref().filter(|_| out.is_empty() && lang.packages_share_names()) {
+            let folder = |p: &String| p.rsplit_once('/').map_or("", |(f, _)| f).to_string();
+            out = paths.iter().filter_map(|p| self.shared().get(&folder(p))?.get(member).copied()).collect();
+        }
+        out.dedup();
+        out
+    }
+
+    fn shared(&self) -> &SharedNames {
+        self.shared.get_or_init(|| {
+            let mut all = SharedNames::default();
+            for (i, f) in self.facts.iter().enumerate() {
+                for name in &f.shared {
+                    all.entry(f.folder().to_string()).or_default().entry(name.clone()).or_insert(i);
+                }
+            }
+            all
+        })
+    }
+
+    /// What a module-level name of a file stands for, comparable between files.
+    pub fn entity(&self, source: &Source, name: &str) -> Entity {
+        let file = self.index(&source.path).unwrap_or(usize::MAX);
+        let Some(b) = source.names.in_module(name) else {
+            if source.lang.is_module_own(name) {
+                return Entity::Member(file, name.to_string());
+            }
+            // what files of a package see of each other
+            let implied = source.module.as_ref().and_then(|m| source.lang.import_of_free(m, name));
+            let found =
+                implied.and_then(|i| Some((self.resolve(file, &source.module, &i).first().copied()?, i.member?)));
+            if let Some((target, member)) = found {
+                return Entity::Member(target, member);
+            }
+            if let Some(all) = source.lang.seen_through(source, name).filter(|_| !source.lang.is_builtin(name)) {
+                return Entity::Foreign(all, name.to_string());
+            }
+            let known = source.lang.is_builtin(name) || source.lang.free_names_are_global();
+            let sure = known && !(source.names.wildcard && source.lang.wildcards_hide_builtins());
+            return if sure { Entity::Builtin(name.to_string()) } else { Entity::Unknown(file, name.to_string()) };
+        };
+        let binding = source.names.binding(b);
+        let Some(import) = binding.import.as_ref().filter(|_| binding.writes == 1) else {
+            return Entity::Member(file, name.to_string());
+        };
+        let found = self.resolve(file, &source.module, import);
+        match (&import.member, found.as_slice()) {
+            (Some(m), [target, ..]) => {
+                let parent = ImportRef { member: None, ..import.clone() };
+                let in_parent = self.resolve(file, &source.module, &parent).contains(target);
+                if in_parent || !source.lang.modules_are_values() {
+                    Entity::Member(*target, m.clone())
+                } else {
+                    Entity::Module(*target)
+                }
+            }
+            (None, [target, ..]) => Entity::Module(*target),
+            (Some(m), []) => {
+                Entity::Foreign(format!("{}{}", ".".repeat(import.level as usize), import.module), m.clone())
+            }
+            (None, []) => Entity::Foreign(import.module.clone(), String::new()),
+        }
+    }
+}
+
+/// Names that lead on to each other.
+const MOST_LINKS: usize = 16;
+
+impl Project<'_> {
+    /// What a name stands for when others pass it on under the same name.
+    pub fn origin(&self, entity: &Entity) -> Entity {
+        let mut at = entity.clone();
+        for _ in 0..MOST_LINKS {
+            let Entity::Member(file, name) = &at else { return at };
+            let Some(next) = self.passed_from(*file, name) else { return at };
+            at = next;
+        }
+        at
+    }
+
+    /// Where a file has a name from that others get through it.
+    pub(crate) fn passed_from(&self, file: usize, name: &str) -> Option<Entity> {
+        let s = self.source(file).ok()?;
+        if let Some(b) = s.names.in_module(name) {
+            s.names.binding(b).import.as_ref()?;
+            let found = self.entity(&s, name);
+            return (found != Entity::Member(file, name.to_string())).then_some(found);
+        }
+        // `export * from "./m"`, `from .m import *`: the one that has it
+        let all = s.lang.passed_on(&s);
+        let named = all.iter().find(|p| p.name.as_deref() == Some(name));
+        if let Some(p) = named {
+            let target = *self.resolve(file, &s.module, &p.import).first()?;
+            return Some(match &p.import.member {
+                Some(m) => Entity::Member(target, m.clone()),
+                None => Entity::Module(target),
+            });
+        }
+        all.iter().filter(|p| p.name.is_none()).find_map(|p| {
+            let target = *self.resolve(file, &s.module, &p.import).first()?;
+            let has = target != file && self.facts[target].has_word(name);
+            (has && self.origin_exists(target, name, 0)).then(|| Entity::Member(target, name.to_string()))
+        })
+    }
+
+    fn origin_exists(&self, file: usize, name: &str, depth: usize) -> bool {
+        let Ok(s) = self.source(file) else { return false };
+        let through = || {
+            s.lang.passed_on(&s).iter().any(|p| {
+                p.name.as_deref() == Some(name)
+                    || p.name.is_none()
+                        && depth < MOST_LINKS
+                        && self
+                            .resolve(file, &s.module, &p.import)
+                            .first()
+                            .is_some_and(|t| self.origin_exists(*t, name, depth + 1))
+            })
+        };
+        s.names.in_module(name).is_some() || through()
+    }
+}
+
+#[derive(Clone, Debug, PartialEq, Eq, Hash)]
+pub enum Entity {
+    Builtin(String),
+    /// A name of a file of the project.
+    Member(usize, String),
+    Module(usize),
+    Foreign(String, String),
+    /// May come from anywhere; the same only within its file.
+    Unknown(usize, String),
+}
+
+/// A file that is not there yet, beside those that are.
+struct WithNew<'a> {
+    texts: &'a dyn Sources,
+    path: String,
+}
+
+impl Sources for WithNew<'_> {
+    fn text(&self, path: &str) -> Result<Arc<str>, String> {
+        if path == self.path { Ok("".into()) } else { self.texts.text(path) }
+    }
+    fn mentions(&self, name: &str, forms: &[String]) -> Vec<Mention> {
+        self.texts.mentions(name, forms)
+    }
+}

@@ -1,0 +1,287 @@
+//! Homes in languages where functions are members of classes: the class around all sites, else one of their classes.
+//!
+//! A method where the object is used, a static function where it is not. A name that a class could have inherited means
+//! something only in that class: code that has one stays in it. Fails (refuses) for sites in different packages.
+
+use crate::change::{Form, Reason, Request, reason};
+use crate::index::inherited::{self, Inherited};
+use crate::index::{Entity, Project};
+use crate::lang::{MethodKind, ModuleName, Reach};
+use crate::names::{Names, Reference, Source, Space};
+use crate::plan::place::{Home, is_test, no_home};
+use crate::plan::region::Site;
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// Candidates, the best first, or why there is none.
+pub(crate) fn homes(
+    project: &Project,
+    sites: &[Site],
+    request: &Request,
+    files: &[usize],
+) -> Result<Vec<Home>, Vec<Reason>> {
+    let one_file = files.iter().all(|f| *f == files[0]);
+    let classes: Option<Vec<NodeId>> = sites.iter().map(class_of).collect();
+    let Some(classes) = classes else {
+        let s = &sites[0];
+        return Err(vec![reason(s.source(), s.region.first, "no-home", "the code is not inside a class")]);
+    };
+    if let Some(into) = request.into.as_deref().filter(|i| !files.iter().any(|f| project.facts[*f].path == *i)) {
+        return Err(vec![no_home(project, files[0], &format!("{into} holds none of the copies"))]);
+    }
+    let mut out = Vec::new();
+    let mut against = Vec::new();
+    let common = common_class(sites, &classes).filter(|_| one_file);
+    match common {
+        Some(class) => of_class(project, sites, &classes, files[0], class, (&mut out, &mut against)),
+        None => elsewhere(project, sites, request, files, (&mut out, &mut against)),
+    }
+    if let Some(form) = request.form {
+        out.retain(|h| (form == Form::Method) == h.takes_object() && form != Form::Nested);
+        if out.is_empty() && against.is_empty() {
+            against.push(no_home(project, files[0], "no place of this form was found"));
+        }
+    }
+    if out.is_empty() { Err(against) } else { Ok(out) }
+}
+
+/// The class whose code a site is.
+fn class_of(site: &Site) -> Option<NodeId> {
+    site.source().tree.ancestor(site.region.first, &[Role::Class])
+}
+
+/// The innermost class around all sites.
+fn common_class(sites: &[Site], classes: &[NodeId]) -> Option<NodeId> {
+    let t = &sites[0].source().tree;
+    let around = std::iter::once(classes[0]).chain(t.ancestors(classes[0])).filter(|a| t.role(*a) == Role::Class);
+    around.into_iter().find(|c| classes.iter().all(|o| t.contains(*c, *o)))
+}
+
+type Found<'a> = (&'a mut Vec<Home>, &'a mut Vec<Reason>);
+
+/// As a member of a class that is around all sites.
+fn of_class(project: &Project, sites: &[Site], classes: &[NodeId], file: usize, class: NodeId, (out, against): Found) {
+    let s = sites[0].source();
+    if let Some(why) = s.lang.takes_no_private(s, class) {
+        against.push(reason(s, class, "no-home", why));
+        return;
+    }
+    let inside = classes.iter().all(|c| *c == class);
+    let mut assumptions = Vec::new();
+    for (x, _) in sites.iter().zip(classes).filter(|(_, c)| **c != class) {
+        match inherited(project, x) {
+            Ok(assumed) => assumptions.extend(assumed),
+            Err(r) => return against.push(r),
+        }
+    }
+    let with_object = |x: &Site| {
+        let before = x.source().lang.is_before_object(x.source(), x.region.first);
+        !before && x.method.is_some_and(|m| m.kind == MethodKind::Instance && m.class == class)
+    };
+    let by_object = inside && sites.iter().all(with_object);
+    if by_object {
+        out.push(Home { class: Some(class), ..Home::new(file, 0, Vec::new()) });
+    }
+    if let Some((x, at)) = sites.iter().find_map(|x| Some((x, x.needs_class()?))).filter(|_| !by_object) {
+        let message = "this name means something else outside its class, and the copies are not all in one class";
+        against.push(reason(x.source(), at, "needs-class", message));
+    } else if s.lang.takes_static(s, class) {
+        assumptions.extend(made_ready(project, sites, s, class));
+        out.push(Home { class: Some(class), is_static: true, ..Home::new(file, 0, assumptions) });
+    } else if !by_object {
+        against.push(reason(
+            s,
+            class,
+            "no-home",
+            "an inner class has no functions of its own in this version of the language",
+        ));
+    }
+}
+
+/// As a static member of one of the sites' own classes, which the others call by the class's name.
+fn elsewhere(project: &Project, sites: &[Site], request: &Request, files: &[usize], (out, against): Found) {
+    let mut assumptions = Vec::new();
+    for x in sites {
+        if let Some(at) = x.needs_class() {
+            let message = "this name means something else outside its class, and the copies are not all in one class";
+            return against.push(reason(x.source(), at, "needs-class", message));
+        }
+        match inherited(project, x) {
+            Ok(assumed) => assumptions.extend(assumed),
+            Err(r) => return against.push(r),
+        }
+        if let Some(r) = hidden(x) {
+            return against.push(r);
+        }
+    }
+    let mut tried: Vec<(usize, NodeId)> = Vec::new();
+    for (i, x) in sites.iter().enumerate() {
+        let (s, t) = (x.source(), &x.source().tree);
+        let Some(top) = top_class(t, x.region.first) else { continue };
+        let wanted = request.into.as_deref().is_none_or(|into| into == s.path);
+        if tried.contains(&(files[i], top)) || !wanted {
+            continue;
+        }
+        tried.push((files[i], top));
+        let name = t.child(top, Field::Name).map(|n| s.str(n).to_string());
+        let others_are_no_tests = files.iter().any(|f| !is_test(&project.facts[*f].path));
+        if is_test(&s.path) && others_are_no_tests {
+            continue;
+        }
+        if s.lang.takes_no_private(s, top).is_some() || !s.lang.takes_static(s, top) {
+            continue;
+        }
+        let reach = match seen_from(project, files, (files[i], s, top)) {
+            Ok(reach) => reach,
+            Err(why) => {
+                against.push(no_home(project, files[i], &why));
+                continue;
+            }
+        };
+        let hides = hides_class(sites, name.as_deref().unwrap_or(""));
+        let (stored, ready) = (stored(project, s, top), made_ready(project, sites, s, top));
+        let assumptions = assumptions.iter().cloned().chain(hides).chain(stored).chain(ready).collect();
+        let home = Home::new(files[i], i, assumptions);
+        out.push(Home { class: Some(top), is_static: true, called_by: name, reach, ..home });
+    }
+    out.sort_by_key(|h| (h.assumptions.len(), h.reach));
+    if out.is_empty() && against.is_empty() {
+        against.push(no_home(project, files[0], "none of the classes can hold a function for the others"));
+    }
+}
+
+/// Who must be able to call a function of a class for the copies' files to do so; or why they can't.
+fn seen_from(project: &Project, files: &[usize], (home, s, class): (usize, &Source, NodeId)) -> Result<Reach, String> {
+    let modules = project.modules();
+    let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
+    let own = modules.name(home).ok_or("the class's file is no module")?;
+    let package = |m: &ModuleName| m.parts[..m.parts.len() - 1].to_vec();
+    let mut reach = Reach::Near;
+    for f in files.iter().filter(|f| **f != home) {
+        let path = &project.facts[*f].path;
+        let other = modules.name(*f).ok_or_else(|| format!("{path} is no module"))?;
+        if !s.lang.sees_root(other, own) {
+            return Err(format!("{path} is built from another root, and may not see `{name}`"));
+        }
+        if package(other) == package(own) {
+            continue;
+        }
+        reach = Reach::All;
+        if !s.lang.is_open(s, class) || package(own).is_empty() {
+            return Err(format!("{path} is in another package, which does not see `{name}`"));
+        }
+        let there = project.source(*f)?;
+        let meant = project.entity(&there, name) == Entity::Member(home, name.to_string());
+        let t = &there.tree;
+        if !meant && t.ids().any(|n| t.is_leaf(n) && there.str(n) == name) {
+            return Err(format!("`{name}` is something else in {path}"));
+        }
+    }
+    Ok(reach)
+}
+
+/// A call from outside the class may be the first use of it, which runs code.
+fn made_ready(project: &Project, sites: &[Site], s: &Source, class: NodeId) -> Option<Reason> {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let outside = |x: &&Site| !crate::index::class_tree::is_ready_at(s, class, x.source(), x.region.first);
+    let site = sites.iter().find(outside).filter(|_| s.lang.acts_when_loaded(s, class, &definitions))?;
+    let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
+    let message = format!("`{name}` can be made ready here already: that runs code");
+    Some(reason(site.source(), site.region.first, "import-effects", message))
+}
+
+/// What is stored of an object depends on which functions its class shows.
+pub(crate) fn stored(project: &Project, s: &Source, class: NodeId) -> Option<Reason> {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let message = "no stored object of the class is read again: its form depends on the functions of the class";
+    s.lang.is_stored_by_members(s, class, &definitions).then(|| reason(s, class, "stored-objects", message))
+}
+
+/// The class's name is another thing at a site.
+fn hides_class(sites: &[Site], name: &str) -> Option<Reason> {
+    sites.iter().find_map(|x| {
+        let s = x.source();
+        let mut scopes = s.names.scope_chain(x.scope).filter(|c| *c != Names::MODULE);
+        let hidden = scopes.any(|c| s.names.declared_as(c, Space::Values, name).is_some());
+        hidden.then(|| reason(s, x.region.first, "name-hidden", format!("`{name}` still names the class here")))
+    })
+}
+
+/// The outermost class around a place.
+pub(crate) fn top_class(t: &Tree, at: NodeId) -> Option<NodeId> {
+    t.ancestors(at).filter(|a| t.role(*a) == Role::Class).last()
+}
+
+/// Bare names that are, or may be, something that a class on the way has inherited: refused, or assumed not to be.
+fn inherited(project: &Project, site: &Site) -> Result<Option<Reason>, Reason> {
+    let s = site.source();
+    let word = |r: &Reference| s.str(r.node);
+    let mut assumed = None;
+    for r in s.names.in_range(site.region.first, site.region.end()) {
+        let binding = r.target.map(|b| s.names.binding(b));
+        let of_file = binding.is_none_or(|b| b.space == Space::Types && b.scope == Names::MODULE);
+        let found = if Some(word(r)) == s.lang.object_word() {
+            Inherited::No
+        } else if r.may_be_type() && of_file {
+            inherited::of_type_place(project, s, r)
+        } else if s.names.is_imported(r.node) {
+            inherited::as_member(project, s, r.node)
+        } else if imported_whole(project, s, r) || inherited::is_same_static(project, s, r.node) {
+            Inherited::No
+        } else if r.target.is_none() && !s.lang.is_builtin(word(r)) || !s.lang.is_sure(s, r.node) {
+            Inherited::Surely
+        } else {
+            Inherited::No
+        };
+        let told = |what: &str| reason(s, r.node, "needs-class", format!("`{}` {what}", word(r)));
+        match found {
+            Inherited::No => {}
+            Inherited::Perhaps => {
+                assumed = assumed.or(Some(told("is nothing that a class outside the project hands down")))
+            }
+            Inherited::Surely => return Err(told("may be something that its class has inherited")),
+        }
+    }
+    Ok(assumed)
+}
+
+/// A function that can only come from an import of all names of something: no class around it could have inherited it.
+fn imported_whole(project: &Project, s: &Source, r: &Reference) -> bool {
+    r.target.is_none()
+        && r.spaces == [Space::Functions]
+        && s.lang.seen_through(s, s.str(r.node)).is_some()
+        && inherited::as_member(project, s, r.node) == Inherited::No
+}
+
+/// A member that only the file's own class may use.
+fn hidden(site: &Site) -> Option<Reason> {
+    let (s, t) = (site.source(), &site.source().tree);
+    let private = |name: &str| {
+        t.ids().filter(|n| matches!(t.role(*n), Role::Function | Role::ClassField)).any(|d| {
+            let direct = t.child(d, Field::Name).into_iter();
+            let fields = t.children(d).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
+            s.lang.hides_member(s, d) && direct.chain(fields).any(|n| s.str(n) == name)
+        })
+    };
+    let region = (site.region.first.0..site.region.end().0).map(NodeId);
+    let at = region.into_iter().find(|n| t.role(*n) == Role::MemberName && private(s.str(*n)))?;
+    Some(reason(s, at, "needs-class", format!("`{}` is private to its class", s.str(at))))
+}
+
+/// What the home's class extends, and is not known, may have a method of the new one's name.
+pub(crate) fn inherited_name(project: &Project, home: &Home, sites: &[Site], name: &str) -> Option<Reason> {
+    let s = home.source(sites);
+    let class = home.class?;
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let message = format!("nothing that the class extends has a method `{name}`");
+    s.lang.may_inherit(s, class, name, &definitions).then(|| reason(s, class, "inherited-name", message))
+}
+
+/// How a site calls the function.
+pub(crate) fn callee(site: &Site, home: &Home, sites: &[Site], name: &str) -> String {
+    let (s, t) = (site.source(), &site.source().tree);
+    let inside = s.path == home.source(sites).path && home.class.is_none_or(|c| t.contains(c, site.region.first));
+    match &home.called_by {
+        Some(class) if !inside => format!("{class}.{name}"),
+        _ => name.to_string(),
+    }
+}

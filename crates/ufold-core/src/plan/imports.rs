@@ -1,0 +1,106 @@
+//! Imports that a step adds, changes or takes away, in the file's own habits.
+
+use crate::change::{Reason, reason};
+use crate::index::Project;
+use crate::index::users::{import_item, is_import_item};
+use crate::names::{BindingId, Source};
+use crate::plan::lines::{comments_above, line_end, line_start, whole_lines};
+use crate::text::Edit;
+use crate::tree::{NodeId, Role, Tree};
+
+/// The edit that makes `name` of the home importable in another file.
+pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) -> Option<Edit> {
+    let line = import_text(project, source, home, name)?;
+    add_import(source, &line, name)
+}
+
+/// The statement that imports `name` of the home, in the way of the file.
+pub fn import_text(project: &Project, source: &Source, home: usize, name: &str) -> Option<String> {
+    let relative = uses_relative(project, project.index(&source.path)?);
+    source.lang.import_line(source, project.modules().name(home)?, name, relative)
+}
+
+/// The edit that adds an import of `name` to a file's others.
+pub fn add_import(source: &Source, line: &str, name: &str) -> Option<Edit> {
+    let t = &source.tree;
+    let head: Vec<NodeId> =
+        t.children(Tree::ROOT).take_while(|s| !t.role(*s).is_definition() && t.role(*s) != Role::If).collect();
+    let is_import = |s: &NodeId| !source.lang.imports_of(t, *s, &source.text).is_empty();
+    let imports: Vec<NodeId> = head
+        .iter()
+        .copied()
+        .filter(|s| {
+            matches!(t.role(*s), Role::Import | Role::ImportFrom) || t.role(*s) == Role::Declare && is_import(s)
+        })
+        .collect();
+    let alone = |i: &NodeId| t.span(*i).end == line_end(source, t.span(*i).end);
+    let extended = imports.iter().filter(|i| alone(i)).find_map(|i| source.lang.extend_import(source, *i, line, name));
+    if extended.is_some() {
+        return extended;
+    }
+    if let Some(before) = in_order(source, &imports, line) {
+        let end = line_end(source, t.span(before).end);
+        return Some(Edit::new(end, end, format!("\n{line}")));
+    }
+    if let Some(last) = imports.last() {
+        let end = line_end(source, t.span(*last).end);
+        return Some(Edit::new(end, end, format!("\n{line}")));
+    }
+    if let Some(doc) = head.first().filter(|s| t.role(**s) == Role::Doc) {
+        let end = line_end(source, t.span(*doc).end);
+        return Some(Edit::new(end, end, format!("\n\n{line}")));
+    }
+    let first = t.children(Tree::ROOT).next()?;
+    let start = comments_above(source, line_start(&source.text, t.span(first).start));
+    let start = if start == 0 { line_start(&source.text, t.span(first).start) } else { start };
+    let start = start.max(if source.text.starts_with('\u{feff}') { 3 } else { 0 });
+    let (top, _) = source.lang.blank_lines();
+    Some(Edit::new(start, start, format!("{line}\n{}", "\n".repeat(top))))
+}
+
+/// The import of the function: names that its calls needed come in its place, and it goes when no use is left.
+pub fn without_name(s: &Source, b: BindingId, left: bool, wanted: &[String]) -> Result<Option<Edit>, Reason> {
+    let t = &s.tree;
+    let first = s.names.binding(b).first;
+    if left && wanted.is_empty() {
+        return Ok(None);
+    }
+    let cant = || reason(s, first, "used-elsewhere", "its import here can't be rewritten");
+    let (statement, item, alone) = import_item(s, b).ok_or_else(cant)?;
+    let own = t.span(item);
+    if left {
+        return Ok(Some(Edit::new(own.end, own.end, format!(", {}", wanted.join(", ")))));
+    }
+    if !wanted.is_empty() {
+        return Ok(Some(Edit::new(own.start, own.end, wanted.join(", "))));
+    }
+    if alone {
+        let lines = whole_lines(s, t.span(statement));
+        return Ok(Some(Edit::new(lines.start, lines.end, "")));
+    }
+    let items = || t.children(t.parent(item).unwrap_or(Tree::ROOT)).filter(|c| is_import_item(t, *c));
+    let next = items().find(|c| *c > item).map(|n| (own.start, t.span(n).start));
+    let before = items().take_while(|c| *c < item).last().map(|p| (t.span(p).end, own.end));
+    let (start, end) = next.or(before).ok_or_else(cant)?;
+    let comment = t.comments().iter().any(|c| start < c.end && c.start < end);
+    if comment { Err(cant()) } else { Ok(Some(Edit::new(start, end, ""))) }
+}
+
+/// The import after which a new one stands in the order that the file keeps, where order is nothing but that.
+fn in_order(source: &Source, imports: &[NodeId], line: &str) -> Option<NodeId> {
+    let kind = |text: &str| text.split_whitespace().nth(1) == Some("static");
+    let group: Vec<NodeId> = imports.iter().copied().filter(|i| kind(source.str(*i)) == kind(line)).collect();
+    let sorted = group.windows(2).all(|w| source.str(w[0]) <= source.str(w[1]));
+    let first = line.lines().next().unwrap_or(line);
+    let before = group.iter().copied().rfind(|i| source.str(*i) < first);
+    before
+        .filter(|_| sorted && !source.lang.imports_load())
+        .or(group.last().copied().filter(|_| !source.lang.imports_load()))
+}
+
+/// The habit of the file, or of its neighbours when it has none.
+fn uses_relative(project: &Project, file: usize) -> bool {
+    let facts = &project.facts[file];
+    let absolute = !project.modules().direct(file).is_empty();
+    facts.imports_relative() || !absolute && project.modules().is_relative_in(facts.folder())
+}

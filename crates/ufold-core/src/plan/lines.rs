@@ -1,0 +1,44 @@
+//! Lines of a text: where they start and end, and the comments over them.
+
+use crate::names::Source;
+use crate::text::Span;
+
+pub fn line_start(text: &str, byte: usize) -> usize {
+    text[..byte].rfind('\n').map_or(0, |i| i + 1)
+}
+
+/// The end of the code line, a comment on it included.
+pub fn line_end(source: &Source, byte: usize) -> usize {
+    let end = source.text[byte..].find('\n').map_or(source.text.len(), |i| byte + i);
+    let line = source.text[byte..end].trim_end();
+    byte + line.len()
+}
+
+/// The lines of a statement, with their end, when it has them for itself.
+pub fn whole_lines(s: &Source, span: Span) -> Span {
+    let start = line_start(&s.text, span.start);
+    let end = line_end(s, span.end);
+    let alone = s.text[start..span.start].trim().is_empty();
+    let after = s.text[end..].find('\n').map_or(s.text.len(), |i| end + i + 1);
+    if alone && s.text[span.end..end].trim().is_empty() { Span::new(start, after) } else { span }
+}
+/// Start of the run of comments, each on lines of its own, that ends right above a line.
+pub fn comments_above(source: &Source, mut start: usize) -> usize {
+    // a place within a line has nothing above it
+    while source.text[..start].ends_with('\n') {
+        let end = start - 1 - usize::from(source.text[..start - 1].ends_with('\r'));
+        let comment = source.tree.comments().iter().find(|c| {
+            c.end <= end
+                && source.text[c.end..end].trim().is_empty()
+                && c.start < end
+                && line_start(&source.text, end) <= c.end
+                && c.end > line_start(&source.text, end)
+        });
+        let above = comment.map(|c| line_start(&source.text, c.start));
+        match above.zip(comment).filter(|(a, c)| source.text[*a..c.start].trim().is_empty()) {
+            Some((above, _)) => start = above,
+            None => break,
+        }
+    }
+    start
+}

@@ -1,0 +1,80 @@
+//! What a program could see of a function that was not there before: members and modules that are listed, functions whose
+//! names are shown with what they log, turns that others get while it waits.
+
+use crate::change::{Reason, reason};
+use crate::index::unseen::{MOST_PLACES, called};
+use crate::index::{Entity, Project};
+use crate::names::Source;
+use crate::plan::place::Home;
+use crate::plan::region::Site;
+use crate::tree::{Field, NodeId, Role};
+
+/// Assumptions under which nobody sees the new function.
+pub fn seen(project: &Project, site: &Site, home: &Home, is_async: bool, name: &str) -> Vec<Reason> {
+    let s = site.source();
+    let mut out = Vec::new();
+    if is_async && s.lang.waits_take_turns() {
+        let message = "nobody depends on how many turns of the event loop this takes: the new function waits once more";
+        out.push(reason(s, site.region.first, "turns", message));
+    }
+    let shown = s.lang.frame_texts().iter().any(|w| project.facts.iter().any(|f| f.has_word(w)));
+    let (from, to) = (site.region.first.0, site.region.end().0);
+    let logs = |n: &NodeId| {
+        let callee = s.tree.child(*n, Field::Callee).filter(|_| s.tree.role(*n) == Role::Call);
+        callee.is_some_and(|c| s.str(c).to_ascii_lowercase().contains("log"))
+    };
+    if let Some(n) = (from..to).map(NodeId).find(logs).filter(|_| shown) {
+        let message = format!("nothing depends on `{name}` being shown as the function that logs this");
+        out.push(reason(s, n, "shown-name", message));
+    }
+    if home.nest.is_none() {
+        out.extend(listed(project, home, name));
+    }
+    out
+}
+
+/// Places where the new home's names are gone through.
+fn listed(project: &Project, home: &Home, name: &str) -> Vec<Reason> {
+    let mut out = Vec::new();
+    for f in 0..project.facts.len() {
+        let facts = &project.facts[f];
+        let Some(lang) = crate::lang::by_name(&facts.language) else { continue };
+        let words = if home.class.is_some() { lang.member_listing_words() } else { lang.listing_words() };
+        let near = f == home.file || project.imports(f, home.file);
+        if !near || !words.iter().any(|w| facts.has_word(w)) {
+            continue;
+        }
+        let Ok(s) = project.source(f) else { continue };
+        let lists = |n: &NodeId| match s.tree.role(*n) {
+            Role::Call => called(&s, *n).is_some_and(|(word, arguments)| {
+                words.contains(&word) && (home.class.is_some() || is_of_module(project, &s, f, home.file, &arguments))
+            }),
+            // the table of the members itself
+            Role::MemberName => words.contains(&s.str(*n)) && s.str(*n).starts_with('_'),
+            _ => false,
+        };
+        let message =
+            || format!("`{name}` is not among the names that are gone through here, or changes nothing there");
+        out.extend(s.tree.ids().filter(lists).take(1).map(|n| reason(&s, n, "looked-up", message())));
+    }
+    out.truncate(MOST_PLACES);
+    out
+}
+
+/// What is gone through may be the names of the home's module.
+fn is_of_module(project: &Project, s: &Source, file: usize, home: usize, arguments: &[NodeId]) -> bool {
+    let Some(first) = arguments.first() else { return file == home };
+    let t = &s.tree;
+    match t.role(*first) {
+        Role::Name => {
+            let b = s.names.at(*first).and_then(|r| r.target);
+            let import = b.map(|b| s.names.binding(b)).filter(|b| b.import.is_some());
+            let module = import.map(|b| project.origin(&project.entity(s, &b.name)));
+            module == Some(Entity::Module(home)) || file == home && s.lang.is_exports(s.str(*first))
+        }
+        // a module out of the list of all modules
+        Role::Index | Role::Call => s.lang.loads_modules(s.str(*first)),
+        Role::Member => file == home && s.lang.is_exports(s.str(*first)),
+        _ => false,
+    }
+}

@@ -1,0 +1,217 @@
+//! A home in which no copy stands: a file of the project that a person names, or a new one.
+//!
+//! The body's names must mean there what they mean in its own file. What that file imports is imported in the home too,
+//! when all users have it loaded or the language brings it; what the file defines itself can't come along. Refuses the
+//! rest.
+
+use crate::change::{Place, Reason, reason};
+use crate::index::unseen::with_word;
+use crate::index::users::import_item;
+use crate::index::{Entity, Project};
+use crate::lang;
+use crate::names::{BindingId, Names, Source};
+use crate::plan::imports::add_import;
+use crate::plan::place::{Home, bound_to_its_place, importable, no_home};
+use crate::plan::region::Site;
+use crate::text::Edit;
+use crate::tree::{NodeId, Role, Tree};
+
+/// The file as a home, and what that assumes.
+pub fn home(project: &Project, sites: &[Site], files: &[usize], into: usize) -> Result<Home, Vec<Reason>> {
+    let refuse = |r: Reason| Err(vec![r]);
+    if let Some(r) = bound_to_its_place(sites, false, false) {
+        return refuse(r);
+    }
+    let to = &project.facts[into];
+    let extension = |path: &str| path.rsplit_once('.').map(|p| p.1.to_string());
+    let (own, template) = (&project.facts[files[0]], sites[0].source());
+    if to.language != own.language || extension(&to.path) != extension(&own.path) {
+        return refuse(no_home(project, files[0], &format!("{} is no file of the same kind as {}", to.path, own.path)));
+    }
+    let source = project.source(into).map_err(|e| vec![no_home(project, files[0], &e)])?;
+    let mut assumptions = importable(project, into, files).map_err(|r| vec![r])?;
+    if project.is_new(into) {
+        if let Some(why) = hidden_by(project, into) {
+            return refuse(no_home(project, files[0], &why));
+        }
+        assumptions.extend(files_listed(project, template, &to.path));
+    }
+    Ok(Home { outside: Some(source), ..Home::new(into, 0, assumptions) })
+}
+
+/// What a new module's name already means.
+fn hidden_by(project: &Project, file: usize) -> Option<String> {
+    let path = &project.facts[file].path;
+    let lang = lang::by_name(&project.facts[file].language)?;
+    // modules that are found by their names
+    lang.package_file()?;
+    let name = project.modules().name(file)?;
+    let (first, stem) = (name.parts.first()?, path.rsplit_once('.').map_or("", |p| p.0));
+    let alone = name.parts.len() == 1;
+    if alone && (lang.is_standard_module(first) || project.modules().is_foreign(first)) {
+        return Some(format!("`{first}` is the name of another module, which {path} would hide"));
+    }
+    let folder = format!("{stem}/");
+    let package = project.facts.iter().any(|f| f.path.starts_with(&folder));
+    package.then(|| format!("{folder} is there, and is the module `{first}` too"))
+}
+
+/// Code that goes through the files of folders would find one more; a list of files would miss it.
+fn files_listed(project: &Project, template: &Source, path: &str) -> Vec<Reason> {
+    let mut out = Vec::new();
+    let lang = template.lang;
+    let message = || format!("{path} is not among the files that are gone through here, or changes nothing there");
+    for word in lang.file_listing_words() {
+        for (_, s) in with_word(project, word, lang) {
+            let called = |n: &NodeId| s.tree.is_leaf(*n) && s.str(*n) == *word;
+            out.extend(s.tree.ids().find(called).map(|n| reason(&s, n, "looked-up", message())));
+        }
+    }
+    for word in lang.build_list_words() {
+        let here = with_word(project, word, lang).find_map(|(_, s)| {
+            let node = s.tree.ids().find(|n| s.tree.is_leaf(*n) && s.str(*n) == *word)?;
+            Some((s.path.clone(), s.line(node)))
+        });
+        let listed = here.or_else(|| project.mentions(word, &[]).into_iter().next().map(|m| (m.file, m.line)));
+        let message = || format!("{path} need not be in the list of modules here, or you add it");
+        out.extend(listed.map(|(file, line)| Reason { code: "build-list".into(), message: message(), file, line }));
+    }
+    out.truncate(crate::index::unseen::MOST_PLACES);
+    out
+}
+
+/// The edits of the home: the function, and imports for the names that it needs and that are not there.
+pub fn edits(project: &Project, home: &Home, sites: &[Site], text: &str) -> Result<Vec<Edit>, Reason> {
+    let (to, template) = (home.source(sites), sites[home.template].source());
+    let mut lines: Vec<(String, String)> = Vec::new();
+    for (node, name) in needed(project, to, template, sites[home.template].region.first, text)? {
+        let line = import_of(project, home, sites, node, &name)?;
+        if !lines.iter().any(|l| l.1 == name) {
+            lines.push((line, name));
+        }
+    }
+    if to.tree.children(Tree::ROOT).next().is_none() {
+        let (top, _) = to.lang.blank_lines();
+        let mut head: String = lines.iter().map(|l| format!("{}\n", l.0)).collect();
+        if !head.is_empty() {
+            head.push_str(&"\n".repeat(top));
+        }
+        let text = format!("{head}{}\n", text.trim_end_matches('\n'));
+        return Ok(vec![Edit::new(0, to.text.len(), text)]);
+    }
+    let mut out = vec![below_definitions(to, text)];
+    for (line, name) in lines {
+        out.extend(add_import(to, &line, &name));
+    }
+    Ok(out)
+}
+
+/// Behind the last definition of the top level: code at the end of a file may run when it is loaded as a program.
+fn below_definitions(to: &Source, text: &str) -> Edit {
+    let t = &to.tree;
+    let statements = || t.children(Tree::ROOT);
+    let last = statements().filter(|s| t.role(*s).is_definition()).last().or_else(|| statements().last());
+    let end = crate::plan::lines::line_end(to, last.map_or(0, |l| t.span(l).end));
+    let (top, _) = to.lang.blank_lines();
+    let follows = statements().any(|s| last.is_some_and(|l| s > l));
+    let rest = &to.text[end..];
+    let blank_behind = rest.chars().take_while(|c| c.is_whitespace()).filter(|c| *c == '\n').count();
+    let gap = if follows { "\n".repeat((top + 1).saturating_sub(blank_behind)) } else { String::new() };
+    Edit::new(end, end, format!("{}{}{gap}", "\n".repeat(top + 1), text.trim_end_matches('\n')))
+}
+
+/// Names of the module that the new text uses and that do not mean in the home what they mean in the body's file, each with
+/// a use there.
+fn needed(
+    project: &Project,
+    to: &Source,
+    template: &Source,
+    at: NodeId,
+    text: &str,
+) -> Result<Vec<(NodeId, String)>, Reason> {
+    let alone = project.parse(&to.path, text.into()).map_err(|e| reason(template, at, "no-home", e))?;
+    let mut out: Vec<(NodeId, String)> = Vec::new();
+    for r in alone.names.references.iter().filter(|r| r.target.is_none()) {
+        let name = alone.str(r.node);
+        if out.iter().any(|(_, n)| n == name) {
+            continue;
+        }
+        let own = project.entity(template, name);
+        if project.origin(&own) == project.origin(&project.entity(to, name)) && !matches!(own, Entity::Unknown(..)) {
+            continue;
+        }
+        if to.names.in_module(name).is_some() {
+            let message = format!("`{name}` is something else in {}", to.path);
+            return Err(reason(template, at, "no-home", message));
+        }
+        let Some(b) = template.names.in_module(name) else {
+            let message = format!("what `{name}` is in {} can't be told", to.path);
+            return Err(reason(template, at, "no-home", message));
+        };
+        out.push((template.names.binding(b).first, name.to_string()));
+    }
+    Ok(out)
+}
+
+/// The import of a name in the home.
+fn import_of(project: &Project, home: &Home, sites: &[Site], node: NodeId, name: &str) -> Result<String, Reason> {
+    let (to, template) = (home.source(sites), sites[home.template].source());
+    let refuse = |message: String| Err(reason(template, node, "no-home", message));
+    let b = template.names.in_module(name).expect("a name that is needed");
+    match project.origin(&project.entity(template, name)) {
+        Entity::Foreign(module, _) => {
+            let standard = template.lang.is_standard_module(&module);
+            let file = |s: &Site| project.index(&s.source().path).expect("a site's file was scanned");
+            let loaded = || sites.iter().all(|s| project.modules().needs(file(s)).contains(&module));
+            if !standard && !loaded() {
+                return refuse(format!("{} would need `{module}`, which not all copies load", to.path));
+            }
+            import_alone(template, b).map_or_else(|| refuse(format!("`{name}` can't be imported alone")), Ok)
+        }
+        Entity::Member(file, own) if own == name && template.path != project.facts[file].path => {
+            let cycle = |s: &Site| {
+                let site = project.index(&s.source().path);
+                site.is_some_and(|f| f == file || project.modules().reaches(file, f))
+            };
+            if file == home.file || project.modules().reaches(file, home.file) || sites.iter().any(cycle) {
+                return refuse(format!("{} would import {} in a circle", to.path, project.facts[file].path));
+            }
+            let line = crate::plan::imports::import_text(project, to, file, name);
+            line.map_or_else(|| refuse(format!("`{name}` can't be imported in {}", to.path)), Ok)
+        }
+        _ => refuse(format!("`{name}` is a part of {}, which {} can't import", template.path, to.path)),
+    }
+}
+
+/// The statement that imports a name, without the other names that it imports.
+fn import_alone(s: &Source, b: BindingId) -> Option<String> {
+    let t = &s.tree;
+    let first = s.names.binding(b).first;
+    if s.names.binding(b).scope != Names::MODULE {
+        return None;
+    }
+    let whole = t.ancestors(first).find(|a| t.parent(*a) == Some(Tree::ROOT))?;
+    if matches!(t.role(whole), Role::Import | Role::Declare) && s.lang.imports_of(t, whole, &s.text).len() == 1 {
+        return Some(s.str(whole).to_string());
+    }
+    let (statement, item, alone) = import_item(s, b)?;
+    if alone {
+        return Some(s.str(statement).to_string());
+    }
+    let list = t.parent(item)?;
+    let items = || t.children(list).filter(|c| crate::index::users::is_import_item(t, *c));
+    let (from, to) = (t.span(items().next()?).start, t.span(items().last()?).end);
+    let (own, around) = (t.span(item), t.span(statement));
+    let one_line = !s.str(statement).contains('\n');
+    one_line
+        .then(|| format!("{}{}{}", &s.text[around.start..from], &s.text[own.start..own.end], &s.text[to..around.end]))
+}
+
+/// The project with the file that a request wants made, when it does.
+pub fn wanted<'r>(project: &Project, into: Option<&'r str>, first: &Place) -> Option<(&'r str, usize)> {
+    let into = into.filter(|i| project.index(i).is_none())?;
+    let like = project.index(&first.file)?;
+    let plain = into.split('/').all(|p| !p.is_empty() && !p.starts_with('.') && !p.contains('\\'));
+    let known = lang::for_path(into).is_some_and(|l| l.name() == project.facts[like].language);
+    (plain && known && !into.chars().any(char::is_control)).then_some((into, like))
+}

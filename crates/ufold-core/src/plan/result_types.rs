@@ -1,0 +1,120 @@
+//! What a function must say of itself where the language wants it written: the type of its result, the exceptions that
+//! leave it, the types of locals whose declaration stays where it was.
+//!
+//! All sites must agree; what one of them does not tell is unknown, and the plan is refused.
+
+use crate::change::{Reason, reason};
+use crate::lang::Leaving;
+use crate::names::BindingId;
+use crate::plan::parameters::General;
+use crate::plan::region::Site;
+use crate::plan::render::must_declare;
+use crate::plan::types::{Types, Written};
+use crate::tree::{Field, NodeId, Role};
+
+pub(crate) fn add(
+    types: &Types,
+    general: &General,
+    generics: &mut Vec<BindingId>,
+    out: &mut Written,
+) -> Result<(), Reason> {
+    let sites = types.sites;
+    let template = &sites[types.home.template];
+    let s = template.source();
+    if general.results.len() > 1 {
+        let names: Vec<String> =
+            general.results.iter().map(|r| s.names.binding(r[types.home.template]).name.clone()).collect();
+        let message = format!("a function gives one value, and {} are needed after the code", names.join(", "));
+        return Err(reason(s, template.region.first, "several-results", message));
+    }
+    let results: Vec<String> =
+        (0..sites.len()).map(|i| result(types, general, generics, i)).collect::<Result<_, _>>()?;
+    if let Some(odd) = results.iter().position(|r| *r != results[0]) {
+        let at = &sites[odd];
+        let message = format!("the copies give values of the types `{}` and `{}`", results[0], results[odd]);
+        return Err(reason(at.source(), at.region.first, "unknown-type", message));
+    }
+    out.result = Some(results[0].clone());
+    out.throws = exceptions(types, template)?;
+    for site in sites {
+        // what is declared is caught or declared at each site, or the site would not compile
+        let mut own = exceptions(types, site)?;
+        own.sort();
+        let mut said = out.throws.clone();
+        said.sort();
+        if own != said {
+            let message = "what the copies throw can't be told apart from what is thrown around them";
+            return Err(reason(site.source(), site.region.first, "unknown-exceptions", message));
+        }
+    }
+    for b in template.flow.written.iter().filter(|b| must_declare(template, types.home.template, general, **b)) {
+        let declared = template.declarations(*b).first().map(|d| d.0);
+        let word = s.lang.local_word(s, *b, declared, &types.definitions()).ok_or_else(|| {
+            let message = format!("the type of `{}` is not known", s.names.binding(*b).name);
+            reason(s, template.region.first, "unknown-type", message)
+        })?;
+        out.locals.push((*b, word));
+    }
+    Ok(())
+}
+
+fn exceptions(types: &Types, site: &Site) -> Result<Vec<String>, Reason> {
+    let s = site.source();
+    let told = s.lang.declared_exceptions(s, site.region.first, site.region.end(), &types.definitions());
+    told.map_err(|(node, message)| reason(s, node, "unknown-type", message))
+}
+
+/// The type of what a site gets.
+fn result(types: &Types, general: &General, generics: &mut Vec<BindingId>, i: usize) -> Result<String, Reason> {
+    let site = &types.sites[i];
+    let (s, t) = (site.source(), &site.source().tree);
+    let unknown = |what: &str| {
+        let message = format!("the type of {what} is not known");
+        reason(s, site.region.first, "unknown-type", message)
+    };
+    let mut of =
+        |node: NodeId, what: &str| types.visible(i, node, generics).map(|(_, text)| text).ok_or_else(|| unknown(what));
+    if site.region.is_expression {
+        let node = site.region.first;
+        if s.lang.asks_more_than_type(s, node, &types.definitions()) {
+            let message = "the compiler looks at this constant itself here, not only at its type";
+            return Err(reason(s, node, "not-a-value", message));
+        }
+        let text = of(node, &format!("`{}`", s.str(node)))?;
+        if text == s.lang.no_result_type() {
+            return Err(reason(s, node, "not-a-value", "the call gives no value; point at the whole statement"));
+        }
+        return Ok(text);
+    }
+    match site.leaving {
+        Leaving::Guard | Leaving::Break | Leaving::Continue => {
+            let flag = s.lang.literal_type(s.lang.truth(true)).unwrap_or_default();
+            return Ok(flag.to_string());
+        }
+        _ => {}
+    }
+    if site.returns_value() || site.leaving == Leaving::Value {
+        let written = t.child(site.function, Field::ReturnType).filter(|_| t.role(site.function) == Role::Function);
+        if let Some(w) = written {
+            let text = s.str(w);
+            let seen = types.words_visible(i, text, generics);
+            return seen.map(|_| text.to_string()).ok_or_else(|| unknown("the result"));
+        }
+        // a function without a name, or one that makes an object
+        let values = site.flow.exits.returns.iter().filter_map(|r| t.children(*r).next());
+        let all: Vec<String> = values.map(|v| of(v, "the result")).collect::<Result<_, _>>()?;
+        let first = all.first().cloned().unwrap_or_else(|| s.lang.no_result_type().to_string());
+        return if all.iter().all(|x| *x == first) { Ok(first) } else { Err(unknown("the result")) };
+    }
+    if !site.flow.falls_through {
+        let message = "the code never comes to its end, and the compiler would not know that of a call";
+        return Err(reason(s, site.region.first, "never-ends", message.to_string()));
+    }
+    match general.results.first() {
+        Some(r) => {
+            let binding = s.names.binding(r[i]);
+            of(binding.first, &format!("`{}`", binding.name))
+        }
+        None => Ok(s.lang.no_result_type().to_string()),
+    }
+}

@@ -1,0 +1,355 @@
+//! Types of the new function's parameters, where the language wants them written.
+//!
+//! A parameter's type is what all sites' values have in common, or the union of them. Words of a type must mean the
+//! same at the new place; type parameters of the functions around the sites become the new function's own.
+
+use crate::align::Aligned;
+use crate::change::{Reason, Request, reason};
+use crate::index::Project;
+use crate::lang::Joined;
+use crate::names::{BindKind, BindingId, Names, Source, Space};
+use crate::plan::optional::Optional;
+use crate::plan::parameters::{General, Parameter, is_for_effect};
+use crate::plan::place::Home;
+use crate::plan::region::Site;
+use crate::plan::type_holes::{TypeHole, in_terms_of};
+use crate::tree::{Field, NodeId, Role};
+use crate::types::{Kind, Ty};
+
+/// A union of more named types is no type that a person would write.
+const MOST_TYPES: usize = 3;
+
+/// What is written: a type for each parameter, and the type parameters.
+#[derive(Default)]
+pub struct Written {
+    pub parameters: Vec<String>,
+    pub generics: Vec<String>,
+    /// Of the parameter for a statement that some copies lack.
+    pub optional: Option<String>,
+    /// Of the result, where it must be written.
+    pub result: Option<String>,
+    /// Exceptions that must be declared.
+    pub throws: Vec<String>,
+    /// What declares the template's locals that the body must declare.
+    pub locals: Vec<(BindingId, String)>,
+    pub assumptions: Vec<Reason>,
+}
+
+impl Written {
+    pub fn local(&self, b: BindingId) -> Option<&str> {
+        self.locals.iter().find(|(l, _)| *l == b).map(|(_, w)| w.as_str())
+    }
+}
+
+pub struct Types<'a> {
+    pub project: &'a Project<'a>,
+    pub sites: &'a [Site<'a>],
+    pub aligned: &'a [Aligned],
+    pub home: &'a Home,
+    pub request: &'a Request,
+}
+
+impl Types<'_> {
+    /// Types of all parameters, or which of them is not known.
+    pub fn find(&self, general: &General, names: &[String]) -> Result<Written, Reason> {
+        let mut out = Written::default();
+        let mut generics: Vec<BindingId> = general.generics.clone();
+        for (p, name) in general.parameters.iter().zip(names) {
+            self.just_a_value(p)?;
+            self.throws_nothing(p)?;
+            let text = match self.request.types.get(name) {
+                Some(given) => given.clone(),
+                None => self.parameter(p, general, &mut generics, &mut out).ok_or_else(|| self.unknown(p, name))?,
+            };
+            out.parameters.push(text);
+        }
+        if let Some(o) = &general.optional {
+            let node = |s: &Source| s.tree.span(o.statement);
+            let source = self.sites[self.home.template].source();
+            let lost = || {
+                let text = &source.text[node(source).start..node(source).end];
+                reason(source, o.statement, "unknown-type", format!("the types in `{text}` are not known"))
+            };
+            let given = names.last().and_then(|n| self.request.types.get(n)).cloned();
+            let found = given.or_else(|| self.of_optional(o, &mut generics));
+            out.optional = Some(found.ok_or_else(lost)?);
+        }
+        let s = self.sites[self.home.template].source();
+        // those of the class are there already
+        if s.lang.needs_result_type() {
+            crate::plan::result_types::add(self, general, &mut generics, &mut out)?;
+        }
+        generics.retain(|b| !self.is_of_home(*b));
+        for b in generics {
+            let definition = s.tree.parent(s.names.binding(b).first);
+            let text = definition.map_or(s.names.binding(b).name.as_str(), |d| s.str(d)).to_string();
+            if !out.generics.contains(&text) {
+                out.generics.push(text);
+            }
+        }
+        if !general.type_holes.is_empty() && !out.generics.is_empty() {
+            let at = self.sites[self.home.template].region.first;
+            let what = "the types in which the copies differ and the type parameters around them can't be told apart";
+            return Err(reason(s, at, "unknown-type", what));
+        }
+        for h in &general.type_holes {
+            out.generics.push(self.bound(h, &mut out.assumptions)?);
+        }
+        Ok(out)
+    }
+
+    /// The type parameter with its bound.
+    fn bound(&self, hole: &TypeHole, assumptions: &mut Vec<Reason>) -> Result<String, Reason> {
+        let node = |i: usize| self.aligned[hole.places[0]].nodes[i];
+        let mut all: Vec<&str> = Vec::new();
+        for (i, text) in hole.types.iter().enumerate() {
+            let site = &self.sites[i];
+            let known = self.words_visible(i, text, &mut Vec::new()).is_some();
+            if !known {
+                let message = format!("`{text}` is not known where the new function stands");
+                return Err(reason(site.source(), node(i), "unknown-type", message));
+            }
+            if !all.contains(&text.as_str()) {
+                all.push(text);
+            }
+        }
+        let bound = all.join(" | ");
+        let template = self.home.template;
+        if all.len() > MOST_TYPES {
+            let message = format!("the copies have {} types here", all.len());
+            return Err(reason(self.sites[template].source(), node(template), "unknown-type", message));
+        }
+        let message = format!("the code is right for any `{}` that is a `{bound}`", hole.name);
+        assumptions.push(reason(self.sites[template].source(), node(template), "united-types", message));
+        Ok(format!("{} extends {bound}", hole.name))
+    }
+
+    /// Nothing in a place of the parameter but a value of its type.
+    fn just_a_value(&self, p: &Parameter) -> Result<(), Reason> {
+        let places = p.places.iter().flat_map(|i| self.aligned[*i].nodes.iter().zip(self.sites));
+        for (node, site) in places {
+            let s = site.source();
+            if s.lang.asks_more_than_type(s, *node, &self.definitions()) {
+                let message = format!("the compiler looks at `{}` itself here, not only at its type", s.str(*node));
+                return Err(reason(s, *node, "hole-no-value", message));
+            }
+        }
+        Ok(())
+    }
+
+    /// What becomes a function declares no exceptions.
+    fn throws_nothing(&self, p: &Parameter) -> Result<(), Reason> {
+        let places = p.places.iter().flat_map(|i| self.aligned[*i].nodes.iter().zip(self.sites));
+        for (node, site) in places.filter(|_| p.callable.is_some()) {
+            let s = site.source();
+            let end = s.tree.end(*node);
+            if !s.lang.declared_exceptions(s, *node, end, &self.definitions()).is_ok_and(|all| all.is_empty()) {
+                let message = format!("`{}` may throw what no function type declares", s.str(*node));
+                return Err(reason(s, *node, "hole-no-value", message));
+            }
+        }
+        Ok(())
+    }
+
+    /// A type parameter of the class that takes the function as its object's method.
+    pub(crate) fn is_of_home(&self, b: BindingId) -> bool {
+        let s = self.sites[self.home.template].source();
+        let class = self.home.class.filter(|_| self.home.takes_object()).and_then(|c| s.tree.child(c, Field::Body));
+        Some(s.names.scope(s.names.binding(b).scope).node) == class
+    }
+
+    fn unknown(&self, p: &Parameter, name: &str) -> Reason {
+        let site = &self.sites[self.home.template];
+        let node = self.aligned[p.places[0]].nodes[self.home.template];
+        let nodes = self.aligned[p.places[0]].nodes.iter().zip(self.sites);
+        let known: Option<Vec<String>> = nodes.map(|(n, x)| self.project.type_text(x.source(), *n)).collect();
+        if let Some(all) = known.filter(|_| p.callable.is_none()) {
+            let odd = all.iter().find(|t| **t != all[0]);
+            let message = match odd {
+                Some(odd) => format!("the copies have values of the types `{}` and `{odd}` for `{name}`", all[0]),
+                None => format!("`{}` can't be named where the new function stands", all[0]),
+            };
+            return reason(site.source(), node, "unknown-type", message);
+        }
+        let text = site.source().str(node);
+        let message = match p.callable.is_some() && site.source().lang.needs_result_type() {
+            true => format!("`{text}` differs, and no function type stands for it; give one with --type {name}=TYPE"),
+            false => format!("the type of `{text}` is not known; give it with --type {name}=TYPE"),
+        };
+        reason(site.source(), node, "unknown-type", message)
+    }
+
+    fn parameter(
+        &self,
+        p: &Parameter,
+        general: &General,
+        generics: &mut Vec<BindingId>,
+        out: &mut Written,
+    ) -> Option<String> {
+        let nodes = &self.aligned[p.places[0]].nodes;
+        if let Some(c) = &p.callable {
+            return self.function(p, c.passed.first()?, generics);
+        }
+        let (s, node) = (self.sites[self.home.template].source(), nodes[self.home.template]);
+        let texts: Vec<&str> = nodes.iter().zip(self.sites).map(|(n, s)| s.source().str(*n)).collect();
+        if let Some(literal) = s.lang.of_literals(&texts).filter(|_| !self.is_plain_text(node)) {
+            return Some(literal);
+        }
+        let found: Option<Vec<(Ty, String)>> =
+            nodes.iter().enumerate().map(|(i, node)| self.visible(i, *node, generics)).collect();
+        let (types, texts): (Vec<Ty>, Vec<String>) = found?.into_iter().unzip();
+        let common: Vec<String> =
+            texts.iter().enumerate().map(|(i, text)| in_terms_of(&general.type_holes, i, text)).collect();
+        if texts.iter().any(|t| *t != texts[0]) && common.iter().all(|t| *t == common[0]) {
+            return common.into_iter().next();
+        }
+        // the same words mean the same at the home, type parameters too
+        let joined = match texts.iter().all(|t| *t == texts[0]) {
+            true => Joined { ty: types[self.home.template], is_wider: false },
+            false => s.lang.join(&types)?,
+        };
+        let text = s.lang.spell(joined.ty, s, &self.definitions())?;
+        if joined.is_wider {
+            let message = format!("the code is right for any `{text}`");
+            out.assumptions.push(reason(s, node, "united-types", message));
+        }
+        Some(text)
+    }
+
+    /// The type of a function that the body calls.
+    fn function(&self, p: &Parameter, passed: &[String], generics: &mut Vec<BindingId>) -> Option<String> {
+        let mut results: Vec<String> = Vec::new();
+        let first = &self.sites[0].source();
+        let for_effect = is_for_effect(&first.tree, self.aligned[p.places[0]].nodes[0]);
+        if for_effect {
+            results.push(first.lang.no_result_type().to_string());
+        }
+        for (i, node) in self.aligned[p.places[0]].nodes.iter().enumerate().filter(|_| !for_effect) {
+            let (_, r) = self.visible(i, *node, generics)?;
+            if !results.contains(&r) {
+                results.push(r);
+            }
+        }
+        let node = self.aligned[p.places[0]].nodes[self.home.template];
+        first.lang.function_type(&self.passed(node, passed, generics)?, &results)
+    }
+
+    /// A flag, or a function that takes what the body passes.
+    fn of_optional(&self, o: &Optional, generics: &mut Vec<BindingId>) -> Option<String> {
+        let s = self.sites[self.home.template].source();
+        if o.is_flag {
+            return s.lang.literal_type(s.lang.truth(true)).map(str::to_string);
+        }
+        s.lang.function_type(&self.passed(o.statement, &o.passed, generics)?, &[s.lang.no_result_type().to_string()])
+    }
+
+    /// Parameters, each with its type, of a function that takes these locals of the template, which a node uses.
+    fn passed(&self, node: NodeId, names: &[String], generics: &mut Vec<BindingId>) -> Option<Vec<(String, String)>> {
+        let template = self.home.template;
+        let s = self.sites[template].source();
+        let typed = |name: &String| {
+            let used = s.tree.subtree(node).find(|n| s.tree.role(*n) == Role::Name && s.str(*n) == *name)?;
+            Some((name.clone(), self.visible(template, used, generics)?.1))
+        };
+        names.iter().map(typed).collect()
+    }
+
+    pub(crate) fn definitions(&self) -> impl Fn(&Source, &str) -> Option<(std::sync::Arc<Source>, NodeId)> + '_ {
+        |s: &Source, name: &str| self.project.definition(s, name)
+    }
+
+    /// The type of a site's value with its text, when its words mean the same at the home.
+    pub(crate) fn visible(&self, i: usize, node: NodeId, generics: &mut Vec<BindingId>) -> Option<(Ty, String)> {
+        let s = self.sites[i].source();
+        let ty = s.lang.type_of(s, node, &self.definitions());
+        let text = s.lang.spell(ty, s, &self.definitions())?;
+        self.words_visible(i, &text, generics)?;
+        ty.parts().into_iter().all(|p| self.is_own_parameter(i, p)).then_some((ty, text))
+    }
+
+    /// A type parameter is one of those that the site sees.
+    fn is_own_parameter(&self, i: usize, part: Ty) -> bool {
+        let Kind::Parameter { name, declared } = part.kind() else { return true };
+        let s = self.sites[i].source();
+        let mut scopes = s.names.scope_chain(self.sites[i].scope);
+        let found = scopes.find_map(|x| s.names.declared_as(x, Space::Types, &name));
+        found.is_some_and(|b| format!("{}:{}", s.path, s.tree.span(s.names.binding(b).first).start) == declared)
+    }
+
+    /// Whether the words of a site's type mean the same at the home.
+    pub(crate) fn words_visible(&self, i: usize, text: &str, generics: &mut Vec<BindingId>) -> Option<()> {
+        let s = self.sites[i].source();
+        let home = self.sites[self.home.template].source();
+        for word in
+            text.split(|c: char| !c.is_alphanumeric() && c != '_' && c != '$').filter(|w| s.lang.is_identifier(w))
+        {
+            let scope = self.sites[i].scope;
+            let found = s.names.scope_chain(scope).find_map(|x| s.names.declared_in(x, word));
+            let Some(b) = found else {
+                // what files of a package see of each other is not the same in all packages
+                let moved = s.path != home.path && !s.lang.free_names_are_global() && !s.lang.is_builtin(word);
+                if moved && self.project.entity(s, word) != self.project.entity(home, word) {
+                    return None;
+                }
+                continue;
+            };
+            let binding = s.names.binding(b);
+            if s.names.is_member(b) {
+                let class = s.names.scope(binding.scope).node;
+                let seen = s.path == home.path && self.home.class.is_some_and(|c| s.tree.contains(class, c));
+                if !seen && binding.space == Space::Types {
+                    return None;
+                }
+            } else if binding.scope == Names::MODULE {
+                let same = self.project.entity(s, word) == self.project.entity(home, word);
+                if s.path != home.path && !same {
+                    return None;
+                }
+            } else if is_type_parameter(s, b) {
+                let own = self.same_at_home(i, b)?;
+                if !generics.contains(&own) {
+                    generics.push(own);
+                }
+            } else if binding.kind == BindKind::Class && !is_type_parameter(s, b) {
+                return None;
+            }
+        }
+        Some(())
+    }
+
+    /// The template's type parameter of the same name and the same bounds.
+    fn same_at_home(&self, i: usize, b: BindingId) -> Option<BindingId> {
+        let (s, home) = (self.sites[i].source(), self.sites[self.home.template].source());
+        let name = &s.names.binding(b).name;
+        let mut scopes = home.names.scope_chain(self.sites[self.home.template].scope);
+        let own = scopes.find_map(|x| home.names.declared_in(x, name)).filter(|o| is_type_parameter(home, *o))?;
+        (type_parameter(s, b) == type_parameter(home, own)).then_some(own)
+    }
+
+    /// A text that is put together with others, compared or printed: any text would do.
+    fn is_plain_text(&self, node: NodeId) -> bool {
+        let s = self.sites[self.home.template].source();
+        let t = &s.tree;
+        let Some(parent) = t.parent(node) else { return false };
+        match t.role(parent) {
+            Role::BinaryOp | Role::Interpolation | Role::Paren => true,
+            Role::Arguments => {
+                let callee = t.parent(parent).and_then(|c| t.child(c, Field::Callee)).map_or("", |c| s.str(c));
+                callee.starts_with("console.")
+                    || callee == "Error"
+                    || callee.ends_with(".push") && callee.contains("lines")
+            }
+            _ => false,
+        }
+    }
+}
+
+pub fn is_type_parameter(s: &Source, b: BindingId) -> bool {
+    let parent = s.tree.parent(s.names.binding(b).first);
+    parent.and_then(|p| s.tree.parent(p)).is_some_and(|p| s.tree.role(p) == Role::TypeParams)
+}
+
+/// A type parameter with its bounds, as text.
+pub fn type_parameter(s: &Source, b: BindingId) -> Option<&str> {
+    s.tree.parent(s.names.binding(b).first).map(|p| s.str(p))
+}
