@@ -41,3 +41,13 @@ pub fn declaring_word(s: &Source, name: NodeId) -> Option<&str> {
         at = parent;
     }
 }
+
+pub fn is_type_parameter(s: &Source, b: BindingId) -> bool {
+    let parent = s.tree.parent(s.names.binding(b).first);
+    parent.and_then(|p| s.tree.parent(p)).is_some_and(|p| s.tree.role(p) == Role::TypeParams)
+}
+
+/// A type parameter with its bounds, as text.
+pub fn type_parameter(s: &Source, b: BindingId) -> Option<&str> {
+    s.tree.parent(s.names.binding(b).first).map(|p| s.str(p))
+}

@@ -6,8 +6,8 @@
 
 use crate::align::Aligned;
 use crate::names::{BindingId, Names};
-use crate::plan::parameters::{NamesSeen, Parameter};
-use crate::plan::region::Site;
+use crate::plan::general::{Called, NamesSeen, Parameter};
+use crate::plan::region::Portion;
 use crate::text::Span;
 use crate::tree::{NodeId, Role};
 
@@ -17,7 +17,7 @@ const MOST_LOCALS: usize = 3;
 pub const MOST_CALLABLES: usize = 2;
 
 pub struct Callable<'a> {
-    pub sites: &'a [Site<'a>],
+    pub sites: &'a [Portion<'a>],
     pub aligned: &'a [Aligned],
     pub template: usize,
     pub names: &'a NamesSeen,
@@ -213,11 +213,4 @@ pub fn add(parameters: &mut Vec<Parameter>, i: usize, t: Travelling) {
             parameters.push(Parameter { callable, places, ..Parameter::new(i, arguments) });
         }
     }
-}
-
-/// How the body calls a parameter that is a function.
-pub struct Called {
-    pub forms: Vec<String>,
-    /// Of each place: what it passes.
-    pub passed: Vec<Vec<String>>,
 }

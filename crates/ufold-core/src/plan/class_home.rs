@@ -8,14 +8,14 @@ use crate::index::inherited::{self, Inherited};
 use crate::index::{Entity, Project};
 use crate::lang::{MethodKind, ModuleName, Reach};
 use crate::names::{Names, Reference, Source, Space};
-use crate::plan::place::{Home, is_test, no_home};
-use crate::plan::region::Site;
+use crate::plan::home::{Home, is_test, no_home};
+use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Candidates, the best first, or why there is none.
 pub(crate) fn homes(
     project: &Project,
-    sites: &[Site],
+    sites: &[Portion],
     request: &Request,
     files: &[usize],
 ) -> Result<Vec<Home>, Vec<Reason>> {
@@ -45,12 +45,12 @@ pub(crate) fn homes(
 }
 
 /// The class whose code a site is.
-fn class_of(site: &Site) -> Option<NodeId> {
+fn class_of(site: &Portion) -> Option<NodeId> {
     site.source().tree.ancestor(site.region.first, &[Role::Class])
 }
 
 /// The innermost class around all sites.
-fn common_class(sites: &[Site], classes: &[NodeId]) -> Option<NodeId> {
+fn common_class(sites: &[Portion], classes: &[NodeId]) -> Option<NodeId> {
     let t = &sites[0].source().tree;
     let around = std::iter::once(classes[0]).chain(t.ancestors(classes[0])).filter(|a| t.role(*a) == Role::Class);
     around.into_iter().find(|c| classes.iter().all(|o| t.contains(*c, *o)))
@@ -59,7 +59,14 @@ fn common_class(sites: &[Site], classes: &[NodeId]) -> Option<NodeId> {
 type Found<'a> = (&'a mut Vec<Home>, &'a mut Vec<Reason>);
 
 /// As a member of a class that is around all sites.
-fn of_class(project: &Project, sites: &[Site], classes: &[NodeId], file: usize, class: NodeId, (out, against): Found) {
+fn of_class(
+    project: &Project,
+    sites: &[Portion],
+    classes: &[NodeId],
+    file: usize,
+    class: NodeId,
+    (out, against): Found,
+) {
     let s = sites[0].source();
     if let Some(why) = s.lang.takes_no_private(s, class) {
         against.push(reason(s, class, "no-home", why));
@@ -73,7 +80,7 @@ fn of_class(project: &Project, sites: &[Site], classes: &[NodeId], file: usize, 
             Err(r) => return against.push(r),
         }
     }
-    let with_object = |x: &Site| {
+    let with_object = |x: &Portion| {
         let before = x.source().lang.is_before_object(x.source(), x.region.first);
         !before && x.method.is_some_and(|m| m.kind == MethodKind::Instance && m.class == class)
     };
@@ -98,7 +105,7 @@ fn of_class(project: &Project, sites: &[Site], classes: &[NodeId], file: usize, 
 }
 
 /// As a static member of one of the sites' own classes, which the others call by the class's name.
-fn elsewhere(project: &Project, sites: &[Site], request: &Request, files: &[usize], (out, against): Found) {
+fn elsewhere(project: &Project, sites: &[Portion], request: &Request, files: &[usize], (out, against): Found) {
     let mut assumptions = Vec::new();
     for x in sites {
         if let Some(at) = x.needs_class() {
@@ -180,9 +187,9 @@ fn seen_from(project: &Project, files: &[usize], (home, s, class): (usize, &Sour
 }
 
 /// A call from outside the class may be the first use of it, which runs code.
-fn made_ready(project: &Project, sites: &[Site], s: &Source, class: NodeId) -> Option<Reason> {
+fn made_ready(project: &Project, sites: &[Portion], s: &Source, class: NodeId) -> Option<Reason> {
     let definitions = |s: &Source, name: &str| project.definition(s, name);
-    let outside = |x: &&Site| !crate::index::class_tree::is_ready_at(s, class, x.source(), x.region.first);
+    let outside = |x: &&Portion| !crate::index::class_tree::is_ready_at(s, class, x.source(), x.region.first);
     let site = sites.iter().find(outside).filter(|_| s.lang.acts_when_loaded(s, class, &definitions))?;
     let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
     let message = format!("`{name}` can be made ready here already: that runs code");
@@ -197,7 +204,7 @@ pub(crate) fn stored(project: &Project, s: &Source, class: NodeId) -> Option<Rea
 }
 
 /// The class's name is another thing at a site.
-fn hides_class(sites: &[Site], name: &str) -> Option<Reason> {
+fn hides_class(sites: &[Portion], name: &str) -> Option<Reason> {
     sites.iter().find_map(|x| {
         let s = x.source();
         let mut scopes = s.names.scope_chain(x.scope).filter(|c| *c != Names::MODULE);
@@ -212,7 +219,7 @@ pub(crate) fn top_class(t: &Tree, at: NodeId) -> Option<NodeId> {
 }
 
 /// Bare names that are, or may be, something that a class on the way has inherited: refused, or assumed not to be.
-fn inherited(project: &Project, site: &Site) -> Result<Option<Reason>, Reason> {
+fn inherited(project: &Project, site: &Portion) -> Result<Option<Reason>, Reason> {
     let s = site.source();
     let word = |r: &Reference| s.str(r.node);
     let mut assumed = None;
@@ -253,7 +260,7 @@ fn imported_whole(project: &Project, s: &Source, r: &Reference) -> bool {
 }
 
 /// A member that only the file's own class may use.
-fn hidden(site: &Site) -> Option<Reason> {
+fn hidden(site: &Portion) -> Option<Reason> {
     let (s, t) = (site.source(), &site.source().tree);
     let private = |name: &str| {
         t.ids().filter(|n| matches!(t.role(*n), Role::Function | Role::ClassField)).any(|d| {
@@ -268,7 +275,7 @@ fn hidden(site: &Site) -> Option<Reason> {
 }
 
 /// What the home's class extends, and is not known, may have a method of the new one's name.
-pub(crate) fn inherited_name(project: &Project, home: &Home, sites: &[Site], name: &str) -> Option<Reason> {
+pub(crate) fn inherited_name(project: &Project, home: &Home, sites: &[Portion], name: &str) -> Option<Reason> {
     let s = home.source(sites);
     let class = home.class?;
     let definitions = |s: &Source, name: &str| project.definition(s, name);
@@ -277,7 +284,7 @@ pub(crate) fn inherited_name(project: &Project, home: &Home, sites: &[Site], nam
 }
 
 /// How a site calls the function.
-pub(crate) fn callee(site: &Site, home: &Home, sites: &[Site], name: &str) -> String {
+pub(crate) fn callee(site: &Portion, home: &Home, sites: &[Portion], name: &str) -> String {
     let (s, t) = (site.source(), &site.source().tree);
     let inside = s.path == home.source(sites).path && home.class.is_none_or(|c| t.contains(c, site.region.first));
     match &home.called_by {

@@ -4,8 +4,8 @@
 //! that two columns go together in all copies does not tell that they belong together.
 
 use crate::lang::values::{Derivation, Value, value};
-use crate::plan::parameters::Parameter;
-use crate::plan::region::Site;
+use crate::plan::general::Parameter;
+use crate::plan::region::Portion;
 
 /// One parameter that another could compute, by their numbers.
 pub struct Offer {
@@ -15,7 +15,7 @@ pub struct Offer {
 }
 
 /// What could be derived, each parameter at most once and from one that stays.
-pub fn offers(parameters: &[Parameter], sites: &[Site]) -> Vec<Offer> {
+pub fn offers(parameters: &[Parameter], sites: &[Portion]) -> Vec<Offer> {
     let values: Vec<Option<Vec<Value>>> = parameters.iter().map(|p| column(p, sites)).collect();
     let mut out: Vec<Offer> = Vec::new();
     for b in 0..values.len() {
@@ -32,14 +32,14 @@ pub fn offers(parameters: &[Parameter], sites: &[Site]) -> Vec<Offer> {
     out
 }
 
-fn column(p: &Parameter, sites: &[Site]) -> Option<Vec<Value>> {
+fn column(p: &Parameter, sites: &[Portion]) -> Option<Vec<Value>> {
     let plain = p.variable.is_none() && p.callable.is_none();
     let values = p.arguments.iter().zip(sites).map(|(a, s)| value(s.source().lang, a));
     values.collect::<Option<Vec<_>>>().filter(|_| plain)
 }
 
 /// Takes what is offered: the places of a derived parameter are computed from another.
-pub fn derive(parameters: &mut Vec<Parameter>, sites: &[Site]) {
+pub fn derive(parameters: &mut Vec<Parameter>, sites: &[Portion]) {
     let mut gone = Vec::new();
     for o in offers(parameters, sites) {
         let places = parameters[o.derived].places.clone();

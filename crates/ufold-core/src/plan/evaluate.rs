@@ -7,9 +7,8 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::lang::Doing;
 use crate::names::{BindKind, Source};
+use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role, Tree};
-
-use crate::plan::region::Site;
 
 /// How a hole is reached when the region runs.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -50,7 +49,7 @@ pub fn moment_of(source: &Source, root: NodeId, node: NodeId) -> Option<When> {
 }
 
 /// For each of the holes (nodes of the region), how it is reached.
-pub fn moments(site: &Site, holes: &FxHashSet<NodeId>) -> FxHashMap<NodeId, When> {
+pub fn moments(site: &Portion, holes: &FxHashSet<NodeId>) -> FxHashMap<NodeId, When> {
     let s = site.source();
     let mut w = Walk { s, tree: &s.tree, holes, out: FxHashMap::default(), now: When::default() };
     for s in site.region.statements() {
@@ -234,7 +233,7 @@ fn is_optional(t: &Tree, id: NodeId) -> bool {
 }
 
 /// What evaluating a node at its site, before the region, could do.
-pub fn purity(site: &Site, id: NodeId) -> Purity {
+pub fn purity(site: &Portion, id: NodeId) -> Purity {
     let (s, t) = (site.source(), &site.source().tree);
     let below = |init: Purity| t.children(id).map(|c| purity(site, c)).fold(init, Purity::max);
     match t.role(id) {
@@ -277,7 +276,7 @@ pub fn purity(site: &Site, id: NodeId) -> Purity {
 }
 
 /// A function with statements: made without effect, as long as it shares nothing that the region writes.
-fn closure(site: &Site, id: NodeId) -> Purity {
+fn closure(site: &Portion, id: NodeId) -> Purity {
     let (s, t) = (site.source(), &site.source().tree);
     let names = s.names.in_range(id, t.end(id)).iter();
     let own = |r: &&crate::names::Reference| {
@@ -287,7 +286,7 @@ fn closure(site: &Site, id: NodeId) -> Purity {
     if worst == Some(Purity::Never) { Purity::Never } else { Purity::Settled }
 }
 
-fn name_purity(site: &Site, id: NodeId) -> Purity {
+fn name_purity(site: &Portion, id: NodeId) -> Purity {
     let s = site.source();
     let Some(r) = s.names.at(id) else { return Purity::Never };
     let Some(b) = r.target else {
@@ -368,7 +367,7 @@ fn is_steady(s: &Source, b: crate::names::BindingId) -> bool {
 }
 
 /// `self.m` where `m` is a plain method of the class and nothing in the file assigns a member of that name.
-fn settled_member(s: &Source, site: &Site, id: NodeId) -> bool {
+fn settled_member(s: &Source, site: &Portion, id: NodeId) -> bool {
     let t = &s.tree;
     let Some(m) = site.method else { return false };
     let (Some(object), Some(member)) = (t.child(id, Field::Object), t.child(id, Field::Member)) else { return false };
@@ -396,7 +395,7 @@ fn assigns_member(s: &Source, name: &str) -> bool {
 
 /// Whether a read may be moved to the start of the region under an assumption: a path of members whose object the code
 /// before it neither hands to a call nor stores into. What other names of the object do stays the assumption.
-pub fn may_be_early(site: &Site, hole: NodeId) -> bool {
+pub fn may_be_early(site: &Portion, hole: NodeId) -> bool {
     let (s, t) = (site.source(), &site.source().tree);
     let mut root = hole;
     while t.role(root) == Role::Member {
@@ -420,7 +419,7 @@ pub fn may_be_early(site: &Site, hole: NodeId) -> bool {
 }
 
 /// Whether the region assigns a member of the same name as one that the hole reads.
-fn disturbed(site: &Site, hole: NodeId) -> bool {
+fn disturbed(site: &Portion, hole: NodeId) -> bool {
     let (s, t) = (site.source(), &site.source().tree);
     let read: FxHashSet<&str> = t.subtree(hole).filter(|n| t.role(*n) == Role::MemberName).map(|n| s.str(n)).collect();
     (site.region.first.0..site.region.end().0).map(NodeId).any(|n| {

@@ -8,11 +8,11 @@ use crate::change::{Reason, reason};
 use crate::index::Project;
 use crate::index::unseen::{called, definition_of};
 use crate::names::{BindingId, Source, Use};
-use crate::plan::region::Site;
+use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
 
 /// Assumptions for what the sites would let go of earlier.
-pub fn let_go(project: &Project, sites: &[Site], kept: &dyn Fn(usize, BindingId) -> bool) -> Vec<Reason> {
+pub fn let_go(project: &Project, sites: &[Portion], kept: &dyn Fn(usize, BindingId) -> bool) -> Vec<Reason> {
     let mut out: Vec<Reason> = Vec::new();
     for (i, site) in sites.iter().enumerate() {
         let s = site.source();
@@ -38,7 +38,7 @@ pub fn let_go(project: &Project, sites: &[Site], kept: &dyn Fn(usize, BindingId)
 }
 
 /// Nothing of the function runs after the region.
-fn is_last(site: &Site) -> bool {
+fn is_last(site: &Portion) -> bool {
     let t = &site.source().tree;
     let body = t.child(site.function, Field::Body).unwrap_or(site.function);
     t.end(body) == site.region.end()

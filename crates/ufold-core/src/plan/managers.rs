@@ -8,7 +8,7 @@ use crate::change::{Reason, reason};
 use crate::index::Project;
 use crate::index::unseen::definition_of;
 use crate::names::Source;
-use crate::plan::region::Site;
+use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
 
 enum Manager {
@@ -18,7 +18,7 @@ enum Manager {
 }
 
 /// Assumptions about the managers in the sites, or why they can't be made.
-pub fn swallowed(project: &Project, sites: &[Site]) -> Result<Vec<Reason>, Reason> {
+pub fn swallowed(project: &Project, sites: &[Portion]) -> Result<Vec<Reason>, Reason> {
     let mut out = Vec::new();
     for site in sites {
         let s = site.source();
@@ -49,7 +49,7 @@ pub fn swallowed(project: &Project, sites: &[Site]) -> Result<Vec<Reason>, Reaso
 }
 
 /// A local that had a value before is written in the block and read after it.
-fn matters(site: &Site, with: NodeId, body: NodeId) -> bool {
+fn matters(site: &Portion, with: NodeId, body: NodeId) -> bool {
     let s = site.source();
     let t = &s.tree;
     let function_end = t.end(site.function);

@@ -3,8 +3,8 @@
 
 use rustc_hash::FxHashSet;
 
-use crate::plan::parameters::General;
-use crate::plan::region::Site;
+use crate::plan::general::General;
+use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
 
 /// Words of an identifier, in lower case: `DSFHeader_size2` is `dsf`, `header`, `size2`.
@@ -88,7 +88,7 @@ const PLAIN_RESULTS: &[&str] = &[
     "items", "obj", "object", "x", "y", "n", "i", "s", "r", "text", "list", "rows", "args", "self",
 ];
 
-pub fn function_names(sites: &[Site], template: usize, general: &General, comment: Option<&str>) -> Candidates {
+pub fn function_names(sites: &[Portion], template: usize, general: &General, comment: Option<&str>) -> Candidates {
     let (mut out, mut weak) = (Vec::new(), Vec::new());
     if let Some(c) = comment.and_then(from_comment) {
         out.push(c);
@@ -267,14 +267,14 @@ fn from_comment(comment: &str) -> Option<String> {
 }
 
 /// The local that the last statement returns.
-fn returned_name(site: &Site) -> Option<String> {
+fn returned_name(site: &Portion) -> Option<String> {
     let (s, t) = (site.source(), &site.source().tree);
     let last = t.children(site.region.last).next().filter(|_| t.role(site.region.last) == Role::Return)?;
     (t.role(last) == Role::Name).then(|| s.str(last).to_string())
 }
 
 /// How the result comes about.
-fn verb(site: &Site, result: &str) -> &'static str {
+fn verb(site: &Portion, result: &str) -> &'static str {
     let (s, t) = (site.source(), &site.source().tree);
     let mut verb = "compute";
     let range = || (site.region.first.0..site.region.end().0).map(NodeId);
@@ -313,7 +313,7 @@ fn verb(site: &Site, result: &str) -> &'static str {
 }
 
 /// From the last call that stands as a statement of its own, or is returned, and says what the code is for.
-fn main_call(site: &Site) -> Option<String> {
+fn main_call(site: &Portion) -> Option<String> {
     let t = &site.source().tree;
     let stands =
         |n: &NodeId| t.parent(*n).is_some_and(|p| matches!(t.role(p), Role::ExprStmt | Role::Return | Role::Await));
@@ -329,7 +329,7 @@ pub fn is_chatter(word: &str) -> bool {
         .contains(&word)
 }
 
-fn call_words(site: &Site, call: NodeId) -> Option<Vec<String>> {
+fn call_words(site: &Portion, call: NodeId) -> Option<Vec<String>> {
     let (s, t) = (site.source(), &site.source().tree);
     let callee = t.child(call, Field::Callee)?;
     match t.role(callee) {

@@ -8,7 +8,7 @@ use crate::change::{Reason, reason};
 use crate::index::Project;
 use crate::index::unseen::definition_of;
 use crate::names::{BindingId, ScopeKind, Source};
-use crate::plan::region::Site;
+use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
 
 /// Whether a literal stands where its own type may matter.
@@ -32,7 +32,7 @@ pub fn is_depended_on(project: &Project, s: &Source, value: NodeId) -> bool {
 
 /// A call in a region after which a variable has a narrower type, which ends with the new function while the variable is
 /// used further on.
-pub fn narrowed_by_call(project: &Project, site: &Site) -> Option<Reason> {
+pub fn narrowed_by_call(project: &Project, site: &Portion) -> Option<Reason> {
     let s = site.source();
     let t = &s.tree;
     if !s.lang.needs_types() {

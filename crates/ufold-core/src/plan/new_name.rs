@@ -5,12 +5,12 @@ use crate::change::{Reason, reason};
 use crate::index::unseen::{MOST_PLACES, called};
 use crate::index::{Entity, Project};
 use crate::names::Source;
-use crate::plan::place::Home;
-use crate::plan::region::Site;
+use crate::plan::home::Home;
+use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
 
 /// Assumptions under which nobody sees the new function.
-pub fn seen(project: &Project, site: &Site, home: &Home, is_async: bool, name: &str) -> Vec<Reason> {
+pub fn seen(project: &Project, site: &Portion, home: &Home, is_async: bool, name: &str) -> Vec<Reason> {
     let s = site.source();
     let mut out = Vec::new();
     if is_async && s.lang.waits_take_turns() {

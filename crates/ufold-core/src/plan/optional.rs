@@ -7,27 +7,14 @@
 use crate::align::Gap;
 use crate::names::{BindingId, Names};
 use crate::plan::callable::Callable;
-use crate::plan::parameters::NamesSeen;
-use crate::plan::region::Site;
+use crate::plan::general::{NamesSeen, Optional};
+use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
-
-/// The last parameter of a function that runs a statement for some of its sites only.
-#[derive(Clone)]
-pub struct Optional {
-    /// The statement in the copy that became the body.
-    pub statement: NodeId,
-    /// Text of the argument at each site; none where the parameter is left out.
-    pub arguments: Vec<Option<String>>,
-    /// What the body passes to the function.
-    pub passed: Vec<String>,
-    /// The parameter says whether to run the statement, which stays in the body.
-    pub is_flag: bool,
-}
 
 /// The statement as a function that the sites with it pass.
 pub fn as_function(gap: &Gap, travels: &Callable) -> Option<Optional> {
     let statement = gap.nodes[travels.template]?;
-    let call = |(s, n): (&Site, &Option<NodeId>)| -> Option<Option<NodeId>> {
+    let call = |(s, n): (&Portion, &Option<NodeId>)| -> Option<Option<NodeId>> {
         let t = &s.source().tree;
         let Some(n) = *n else { return Some(None) };
         let only = t.children(n).find(|c| t.role(*c) != Role::Token)?;
@@ -39,7 +26,7 @@ pub fn as_function(gap: &Gap, travels: &Callable) -> Option<Optional> {
 }
 
 /// A flag for a statement that is the same in all copies that have it.
-pub fn as_flag(gap: &Gap, sites: &[Site], template: usize, names: &NamesSeen) -> Option<Optional> {
+pub fn as_flag(gap: &Gap, sites: &[Portion], template: usize, names: &NamesSeen) -> Option<Optional> {
     let statement = gap.nodes[template]?;
     let first = &sites[template];
     let same = |(s, n): (usize, &Option<NodeId>)| {
@@ -61,7 +48,7 @@ pub fn as_flag(gap: &Gap, sites: &[Site], template: usize, names: &NamesSeen) ->
 }
 
 /// It neither leaves nor writes anything that the code or its function knows.
-fn stays_inside(site: &Site, node: NodeId) -> bool {
+fn stays_inside(site: &Portion, node: NodeId) -> bool {
     let (s, t) = (site.source(), &site.source().tree);
     use Role::*;
     let leaves =
@@ -71,7 +58,7 @@ fn stays_inside(site: &Site, node: NodeId) -> bool {
 }
 
 /// Names of the module, and locals that the code itself gives their values.
-fn uses_own_only(site: &Site, node: NodeId) -> bool {
+fn uses_own_only(site: &Portion, node: NodeId) -> bool {
     let (s, t) = (site.source(), &site.source().tree);
     let inside = |b: BindingId| t.contains(node, s.names.scope(s.names.binding(b).scope).node);
     let own = |b: BindingId| site.is_written(b) && !site.flow.ins.contains(&b);
@@ -82,7 +69,7 @@ fn uses_own_only(site: &Site, node: NodeId) -> bool {
 }
 
 /// Its locals are those of the template by the renaming of the code around it.
-fn same_locals(names: &NamesSeen, s: usize, template: usize, site: &Site, node: NodeId) -> bool {
+fn same_locals(names: &NamesSeen, s: usize, template: usize, site: &Portion, node: NodeId) -> bool {
     let source = site.source();
     let first = |of: usize, b: BindingId| if of == 0 { Some(b) } else { names.back[of].get(&b).copied() };
     let there = |f: BindingId| if template == 0 { Some(f) } else { names.forth[template].get(&f).copied() };

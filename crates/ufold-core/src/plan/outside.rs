@@ -10,14 +10,14 @@ use crate::index::users::import_item;
 use crate::index::{Entity, Project};
 use crate::lang;
 use crate::names::{BindingId, Names, Source};
+use crate::plan::home::{Home, bound_to_its_place, importable, no_home};
 use crate::plan::imports::add_import;
-use crate::plan::place::{Home, bound_to_its_place, importable, no_home};
-use crate::plan::region::Site;
+use crate::plan::region::Portion;
 use crate::text::Edit;
 use crate::tree::{NodeId, Role, Tree};
 
 /// The file as a home, and what that assumes.
-pub fn home(project: &Project, sites: &[Site], files: &[usize], into: usize) -> Result<Home, Vec<Reason>> {
+pub fn home(project: &Project, sites: &[Portion], files: &[usize], into: usize) -> Result<Home, Vec<Reason>> {
     let refuse = |r: Reason| Err(vec![r]);
     if let Some(r) = bound_to_its_place(sites, false, false) {
         return refuse(r);
@@ -81,7 +81,7 @@ fn files_listed(project: &Project, template: &Source, path: &str) -> Vec<Reason>
 }
 
 /// The edits of the home: the function, and imports for the names that it needs and that are not there.
-pub fn edits(project: &Project, home: &Home, sites: &[Site], text: &str) -> Result<Vec<Edit>, Reason> {
+pub fn edits(project: &Project, home: &Home, sites: &[Portion], text: &str) -> Result<Vec<Edit>, Reason> {
     let (to, template) = (home.source(sites), sites[home.template].source());
     let mut lines: Vec<(String, String)> = Vec::new();
     for (node, name) in needed(project, to, template, sites[home.template].region.first, text)? {
@@ -154,14 +154,14 @@ fn needed(
 }
 
 /// The import of a name in the home.
-fn import_of(project: &Project, home: &Home, sites: &[Site], node: NodeId, name: &str) -> Result<String, Reason> {
+fn import_of(project: &Project, home: &Home, sites: &[Portion], node: NodeId, name: &str) -> Result<String, Reason> {
     let (to, template) = (home.source(sites), sites[home.template].source());
     let refuse = |message: String| Err(reason(template, node, "no-home", message));
     let b = template.names.in_module(name).expect("a name that is needed");
     match project.origin(&project.entity(template, name)) {
         Entity::Foreign(module, _) => {
             let standard = template.lang.is_standard_module(&module);
-            let file = |s: &Site| project.index(&s.source().path).expect("a site's file was scanned");
+            let file = |s: &Portion| project.index(&s.source().path).expect("a site's file was scanned");
             let loaded = || sites.iter().all(|s| project.modules().needs(file(s)).contains(&module));
             if !standard && !loaded() {
                 return refuse(format!("{} would need `{module}`, which not all copies load", to.path));
@@ -169,7 +169,7 @@ fn import_of(project: &Project, home: &Home, sites: &[Site], node: NodeId, name:
             import_alone(template, b).map_or_else(|| refuse(format!("`{name}` can't be imported alone")), Ok)
         }
         Entity::Member(file, own) if own == name && template.path != project.facts[file].path => {
-            let cycle = |s: &Site| {
+            let cycle = |s: &Portion| {
                 let site = project.index(&s.source().path);
                 site.is_some_and(|f| f == file || project.modules().reaches(file, f))
             };

@@ -3,15 +3,14 @@
 use rustc_hash::FxHashSet;
 
 use crate::align::Aligned;
+use crate::plan::general::{General, Optional, Parameter, is_for_effect};
 use crate::plan::naming::{is_chatter, is_class_like, shared_words, telling, words};
-use crate::plan::optional::Optional;
-use crate::plan::parameters::{General, Parameter, is_for_effect};
-use crate::plan::region::Site;
+use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
 
 /// Names of the parameters, each different from `taken` and from each other.
 pub fn parameter_names(
-    sites: &[Site],
+    sites: &[Portion],
     aligned: &[Aligned],
     template: usize,
     general: &General,
@@ -53,7 +52,7 @@ fn free_name(lang: &dyn crate::lang::Language, candidates: Vec<String>, used: &F
 }
 
 /// For a statement that some copies lack: what it calls, or that it is done too.
-fn optional_names(site: &Site, o: &Optional) -> Vec<String> {
+fn optional_names(site: &Portion, o: &Optional) -> Vec<String> {
     let t = &site.source().tree;
     let call = t.children(o.statement).find(|c| t.role(*c) == Role::Call);
     let called = call.and_then(|c| last_name(site, c)).map(words).filter(|w| telling(w)).map(|w| w.join("_"));
@@ -68,7 +67,7 @@ fn cased(lang: &dyn crate::lang::Language, name: String) -> String {
     if joins || !name.trim_matches('_').contains('_') { name } else { lang.variable_name(&words(&name)) }
 }
 
-fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Parameter) -> Vec<String> {
+fn candidates(sites: &[Portion], aligned: &[Aligned], template: usize, p: &Parameter) -> Vec<String> {
     let (s, t) = (sites[template].source(), &sites[template].source().tree);
     let node = aligned[p.places[0]].nodes[template];
     if p.callable.is_some() {
@@ -124,7 +123,7 @@ fn candidates(sites: &[Site], aligned: &[Aligned], template: usize, p: &Paramete
 }
 
 /// Names for a function that the body calls: what it gives, or what it is for.
-fn callable_names(sites: &[Site], at: &Aligned, template: usize) -> Vec<String> {
+fn callable_names(sites: &[Portion], at: &Aligned, template: usize) -> Vec<String> {
     let (s, node) = (sites[template].source(), at.nodes[template]);
     let t = &s.tree;
     let mut out = Vec::new();
@@ -180,7 +179,7 @@ fn beside(s: &crate::names::Source, parent: NodeId, node: NodeId, word: &str) ->
 }
 
 /// A text that is, in each copy, the word by which the functions around the copies differ: it says which one is meant.
-fn varying_word(sites: &[Site], p: &Parameter) -> Option<String> {
+fn varying_word(sites: &[Portion], p: &Parameter) -> Option<String> {
     let names: Vec<Vec<String>> = sites
         .iter()
         .map(|x| x.source().tree.name_of_callable(x.function).map_or(Vec::new(), |n| words(x.source().str(n))))
@@ -194,7 +193,7 @@ fn varying_word(sites: &[Site], p: &Parameter) -> Option<String> {
 }
 
 /// The last name of a path, or of what a call calls.
-fn last_name<'s>(site: &Site<'s>, node: NodeId) -> Option<&'s str> {
+fn last_name<'s>(site: &Portion<'s>, node: NodeId) -> Option<&'s str> {
     let s = site.source();
     let path = if s.tree.role(node) == Role::Call { s.tree.child(node, Field::Callee)? } else { node };
     let plain = matches!(s.tree.role(path), Role::Member | Role::Name);
@@ -202,7 +201,7 @@ fn last_name<'s>(site: &Site<'s>, node: NodeId) -> Option<&'s str> {
 }
 
 /// For an object whose class is not one: what the classes' names share, or their bases' names.
-fn owner_names(sites: &[Site]) -> Vec<String> {
+fn owner_names(sites: &[Portion]) -> Vec<String> {
     let classes = |field: Field| -> Vec<&str> {
         let named = sites.iter().filter_map(|x| {
             let src = x.source();

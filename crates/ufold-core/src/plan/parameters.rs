@@ -4,57 +4,21 @@
 //! what they mean, not by how they are spelled: a local that every copy binds itself is a renaming, a name that means
 //! the same everywhere stays, all else becomes an argument.
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashSet;
 
 use crate::align::{Aligned, Gap};
 use crate::change::{Reason, reason};
+use crate::index::declared::{is_type_parameter, type_parameter};
 use crate::index::inherited::{self, Inherited};
 use crate::index::{Entity, Project};
-use crate::lang::values::Derivation;
 use crate::names::{BindingId, Names, Reference, Space};
-use crate::plan::callable::{Callable, Called, MOST_CALLABLES, add};
+use crate::plan::callable::{Callable, MOST_CALLABLES, add};
 use crate::plan::derived::derive;
 use crate::plan::evaluate::{Purity, may_be_early, moments, purity};
-use crate::plan::optional::{Optional, as_flag, as_function};
-use crate::plan::region::Site;
-use crate::plan::type_holes::TypeHole;
-use crate::plan::types::{is_type_parameter, type_parameter};
-use crate::tree::{Field, NodeId, Role, Tree};
-
-/// A parameter before it has a name.
-pub struct Parameter {
-    /// Aligned places that it stands for, in order.
-    pub places: Vec<usize>,
-    /// Text of the argument at each site.
-    pub arguments: Vec<String>,
-    /// Of each site: the local that is handed in to be written.
-    pub variable: Option<Vec<BindingId>>,
-    /// The arguments are functions that the body calls.
-    pub callable: Option<Called>,
-    /// Aligned places whose value is computed from it.
-    pub derived: Vec<(usize, Derivation)>,
-}
-
-impl Parameter {
-    pub fn new(place: usize, arguments: Vec<String>) -> Parameter {
-        Parameter { places: vec![place], arguments, variable: None, callable: None, derived: Vec::new() }
-    }
-}
-
-/// What the copies have in common and where they differ.
-pub struct General {
-    pub parameters: Vec<Parameter>,
-    /// Locals handed over, of each site, in order of the first write.
-    pub results: Vec<Vec<BindingId>>,
-    pub assumptions: Vec<Reason>,
-    /// The receiver is used as such.
-    pub uses_receiver: bool,
-    /// Type parameters of the template's own that the code names.
-    pub generics: Vec<BindingId>,
-    pub type_holes: Vec<TypeHole>,
-    /// For a statement that some copies lack.
-    pub optional: Option<Optional>,
-}
+use crate::plan::general::{General, Misfit, NamesSeen, Optional, Parameter, TypeHole, is_for_effect};
+use crate::plan::optional::{as_flag, as_function};
+use crate::plan::region::Portion;
+use crate::tree::{Field, NodeId, Role};
 
 /// What a name node means to its copy.
 #[derive(PartialEq, Eq, Hash, Clone)]
@@ -66,27 +30,9 @@ enum Meaning {
     Outer(Entity),
 }
 
-/// What is learnt about names while the copies are walked.
-pub struct NamesSeen {
-    /// Of each site: locals of the first copy to its own, and back.
-    pub forth: Vec<FxHashMap<BindingId, BindingId>>,
-    pub back: Vec<FxHashMap<BindingId, BindingId>>,
-    /// Locals that the copies write, of each site, with their places.
-    variables: Vec<(Vec<BindingId>, Vec<usize>)>,
-    uses_receiver: bool,
-    generics: Vec<BindingId>,
-}
-
-impl NamesSeen {
-    fn new(sites: usize) -> NamesSeen {
-        let maps = vec![FxHashMap::default(); sites];
-        NamesSeen { forth: maps.clone(), back: maps, variables: Vec::new(), uses_receiver: false, generics: Vec::new() }
-    }
-}
-
 pub struct Generalize<'a> {
     pub project: &'a Project<'a>,
-    pub sites: &'a [Site<'a>],
+    pub sites: &'a [Portion<'a>],
     pub aligned: &'a [Aligned],
     /// Index of the site whose text becomes the body.
     pub template: usize,
@@ -102,12 +48,6 @@ pub struct Generalize<'a> {
     pub flags: bool,
     /// What follows from another parameter is computed.
     pub derive: bool,
-}
-
-/// Why a group has no general form: the reason and, where it is one copy's fault, which.
-pub struct Misfit {
-    pub reason: Reason,
-    pub site: Option<usize>,
 }
 
 type Found<T> = Result<T, Misfit>;
@@ -287,7 +227,7 @@ impl Generalize<'_> {
     }
 
     /// A member that the home's class, or one around it, has in sight, without an object or with the home's own.
-    fn is_member_here(&self, site: &Site, b: BindingId) -> bool {
+    fn is_member_here(&self, site: &Portion, b: BindingId) -> bool {
         let s = site.source();
         let home = self.sites[self.template].source();
         let class = s.names.scope(s.names.binding(b).scope).node;
@@ -317,7 +257,7 @@ impl Generalize<'_> {
     }
 
     /// The function that takes the new one, or one around it, has the variable, and the code only reads it.
-    fn is_shared(&self, site: &Site, b: BindingId) -> bool {
+    fn is_shared(&self, site: &Portion, b: BindingId) -> bool {
         let (names, t) = (&site.source().names, &site.source().tree);
         let Some(body) = self.nest.and_then(|n| t.child(n, Field::Body)) else { return false };
         let binding = names.binding(b);
@@ -566,11 +506,6 @@ impl Generalize<'_> {
         }
         Ok(())
     }
-}
-
-/// A call that is a statement.
-pub fn is_for_effect(t: &Tree, node: NodeId) -> bool {
-    t.parent(node).is_some_and(|p| t.role(p) == Role::ExprStmt)
 }
 
 fn own_binding(m: &Meaning) -> Option<BindingId> {

@@ -12,7 +12,7 @@ use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A copy that could leave its function.
-pub struct Site<'s> {
+pub struct Portion<'s> {
     /// Number in the request, from 1.
     pub copy: usize,
     pub region: Region<'s>,
@@ -72,9 +72,9 @@ pub fn locate<'s>(source: &'s Source, place: &Place) -> Result<Region<'s>, Reaso
     }
 }
 
-impl<'s> Site<'s> {
+impl<'s> Portion<'s> {
     /// Looks at a copy by itself; all reasons that speak against it.
-    pub fn new(copy: usize, region: Region<'s>) -> Result<Site<'s>, Vec<Reason>> {
+    pub fn new(copy: usize, region: Region<'s>) -> Result<Portion<'s>, Vec<Reason>> {
         let (source, t) = (region.source, &region.source.tree);
         let refuse = |code: &str, message: &str| vec![reason(source, region.first, code, message)];
         if region.is_expression {
@@ -101,13 +101,13 @@ impl<'s> Site<'s> {
         let leaving = ways.first().copied().unwrap_or_default();
         let method = method(source, function, scope);
         let delegates = delegates(source, function, &flow, region.first);
-        let site = Site { copy, region, function, scope, flow, method, span, whole, leaving, ways, delegates };
+        let site = Portion { copy, region, function, scope, flow, method, span, whole, leaving, ways, delegates };
         let reasons = site.objections();
         if reasons.is_empty() { Ok(site) } else { Err(reasons) }
     }
 
     /// An expression: what it reads comes in, its value goes out.
-    fn of_expression(copy: usize, region: Region<'s>) -> Result<Site<'s>, Vec<Reason>> {
+    fn of_expression(copy: usize, region: Region<'s>) -> Result<Portion<'s>, Vec<Reason>> {
         let (source, t, node) = (region.source, &region.source.tree, region.first);
         if let Some((code, message)) = not_to_be_replaced(source, node) {
             return Err(vec![reason(source, node, code, message)]);
@@ -123,7 +123,7 @@ impl<'s> Site<'s> {
         };
         let span = t.span(node);
         let method = if function == Tree::ROOT { None } else { method(source, function, scope) };
-        let site = Site {
+        let site = Portion {
             copy,
             region,
             function,

@@ -4,10 +4,9 @@ use crate::align::Aligned;
 use crate::lang::values::Derivation;
 use crate::lang::{CallParts, FunctionParts, Leaving, MethodKind, Reach, Target};
 use crate::names::{BindingId, Use};
-use crate::plan::optional::Optional;
-use crate::plan::parameters::General;
-use crate::plan::place::Home;
-use crate::plan::region::Site;
+use crate::plan::general::{General, Optional, must_declare};
+use crate::plan::home::Home;
+use crate::plan::region::Portion;
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role};
 
@@ -21,7 +20,7 @@ pub struct Leading {
 }
 
 /// The comment over the first statement, when it speaks to people.
-pub fn leading_comment(site: &Site) -> Option<Leading> {
+pub fn leading_comment(site: &Portion) -> Option<Leading> {
     let s = site.source();
     if site.region.is_expression {
         return None;
@@ -54,8 +53,8 @@ pub fn leading_comment(site: &Site) -> Option<Leading> {
 
 pub struct Written<'a> {
     /// Where the language wants them.
-    pub types: Option<&'a crate::plan::types::Written>,
-    pub sites: &'a [Site<'a>],
+    pub types: Option<&'a crate::plan::general::Signature>,
+    pub sites: &'a [Portion<'a>],
     pub aligned: &'a [Aligned],
     pub home: &'a Home,
     pub general: &'a General,
@@ -67,7 +66,7 @@ pub struct Written<'a> {
 }
 
 impl Written<'_> {
-    pub fn template(&self) -> &Site<'_> {
+    pub fn template(&self) -> &Portion<'_> {
         &self.sites[self.home.template]
     }
 
@@ -350,7 +349,7 @@ impl Written<'_> {
         if bare.is_empty() { String::new() } else { s.lang.write_declaration(s, &bare, indent) }
     }
 
-    fn local_type(&self, site: &Site, b: BindingId) -> Option<String> {
+    fn local_type(&self, site: &Portion, b: BindingId) -> Option<String> {
         let told = self.types.and_then(|t| t.local(b)).map(str::to_string);
         told.or_else(|| local_type(site, b))
     }
@@ -439,7 +438,7 @@ impl Written<'_> {
         if let Some(must) = &self.types?.result {
             return Some(must.clone());
         }
-        let written = |site: &Site| {
+        let written = |site: &Portion| {
             let s = site.source();
             let returned = site.returns_value();
             let generic = s.tree.child(site.function, Field::TypeParams).is_some();
@@ -488,7 +487,7 @@ impl Written<'_> {
     }
 
     /// A name for what a site may return, that nothing in its function has.
-    fn temporary(&self, site: &Site) -> String {
+    fn temporary(&self, site: &Portion) -> String {
         let (s, t) = (site.source(), &site.source().tree);
         let used = |name: &str| t.subtree(site.function).any(|n| t.role(n) == Role::Name && s.str(n) == name);
         let words = ["result", "found", "answer", "outcome"].map(str::to_string).into_iter();
@@ -560,22 +559,12 @@ impl Written<'_> {
     }
 }
 
-/// A local that the body writes, and whose declaration stays outside.
-pub fn must_declare(site: &Site, index: usize, general: &General, b: BindingId) -> bool {
-    use crate::names::BindKind::{Class, Function};
-    let given = |p: &crate::plan::parameters::Parameter| p.variable.as_ref().is_some_and(|v| v[index] == b);
-    !site.inner(b)
-        && !site.declarations(b).iter().any(|d| d.1)
-        && !general.parameters.iter().any(given)
-        && !matches!(site.source().names.binding(b).kind, Function | Class)
-}
-
 fn tail_keyword(tail: &str, result: &str) -> String {
     tail.rfind(result).map_or(String::new(), |i| tail[..i].to_string())
 }
 
 /// The type of a local that the code of a site gives its values, where types are written.
-fn local_type(site: &Site, b: BindingId) -> Option<String> {
+fn local_type(site: &Portion, b: BindingId) -> Option<String> {
     let s = site.source();
     let used = s.names.references_to(b).map(|r| r.node).find(|n| site.region.contains(*n));
     let ty = s.lang.type_of(s, used.filter(|_| s.lang.needs_types())?, &|_, _| None);

@@ -6,17 +6,16 @@
 use crate::change::{Reason, reason};
 use crate::lang::Leaving;
 use crate::names::BindingId;
-use crate::plan::parameters::General;
-use crate::plan::region::Site;
-use crate::plan::render::must_declare;
-use crate::plan::types::{Types, Written};
+use crate::plan::general::{General, Signature, must_declare};
+use crate::plan::region::Portion;
+use crate::plan::types::Types;
 use crate::tree::{Field, NodeId, Role};
 
 pub(crate) fn add(
     types: &Types,
     general: &General,
     generics: &mut Vec<BindingId>,
-    out: &mut Written,
+    out: &mut Signature,
 ) -> Result<(), Reason> {
     let sites = types.sites;
     let template = &sites[types.home.template];
@@ -58,7 +57,7 @@ pub(crate) fn add(
     Ok(())
 }
 
-fn exceptions(types: &Types, site: &Site) -> Result<Vec<String>, Reason> {
+fn exceptions(types: &Types, site: &Portion) -> Result<Vec<String>, Reason> {
     let s = site.source();
     let told = s.lang.declared_exceptions(s, site.region.first, site.region.end(), &types.definitions());
     told.map_err(|(node, message)| reason(s, node, "unknown-type", message))

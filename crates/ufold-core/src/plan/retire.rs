@@ -8,16 +8,16 @@ use crate::change::Retired;
 use crate::index::Project;
 use crate::lang::Leaving;
 use crate::names::{BindingId, Names, Source};
+use crate::plan::general::General;
+use crate::plan::home::Home;
 use crate::plan::lines::{comments_above, line_end, line_start};
-use crate::plan::parameters::General;
-use crate::plan::place::Home;
-use crate::plan::region::Site;
+use crate::plan::region::Portion;
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 pub struct Retire<'a> {
     pub project: &'a Project<'a>,
-    pub sites: &'a [Site<'a>],
+    pub sites: &'a [Portion<'a>],
     pub aligned: &'a [Aligned],
     pub home: &'a Home,
     pub general: &'a General,
@@ -25,13 +25,13 @@ pub struct Retire<'a> {
 }
 
 /// What replaces the functions: for each site its calls and their edits.
-pub struct Plan {
+pub struct Retirement {
     pub edits: Vec<Edit>,
     pub sites: Vec<(Retired, String)>,
 }
 
 /// Comments over functions that go; that over the first one stays, over the new one.
-pub fn comments_that_go(sites: &[Site]) -> Vec<String> {
+pub fn comments_that_go(sites: &[Portion]) -> Vec<String> {
     let first = sites.iter().map(|s| s.function).min();
     let mut out = Vec::new();
     for site in sites.iter().filter(|s| Some(s.function) != first) {
@@ -47,11 +47,11 @@ pub fn comments_that_go(sites: &[Site]) -> Vec<String> {
 
 impl Retire<'_> {
     /// The edits, with `definition` in the place of the first function; none when a function must stay.
-    pub fn plan(&self, definition: &str) -> Option<Plan> {
+    pub fn plan(&self, definition: &str) -> Option<Retirement> {
         let source = self.sites[0].source();
         let one_file = self.sites.iter().all(|s| s.source().path == source.path);
         let leaves = self.sites.iter().any(|s| !matches!(s.leaving, Leaving::Plain | Leaving::Tail));
-        let is_looked_up = |s: &Site| {
+        let is_looked_up = |s: &Portion| {
             let name = source.tree.child(s.function, Field::Name).map_or("", |n| source.str(n));
             !crate::index::unseen::lookups(
                 self.project,
@@ -65,7 +65,7 @@ impl Retire<'_> {
         if !one_file || leaves || looked_up() || !self.general.results.is_empty() || self.general.optional.is_some() {
             return None;
         }
-        let mut out = Plan { edits: Vec::new(), sites: Vec::new() };
+        let mut out = Retirement { edits: Vec::new(), sites: Vec::new() };
         let mut calls: Vec<Span> = Vec::new();
         for i in 0..self.sites.len() {
             let (retired, edits) = self.site(i)?;
@@ -83,7 +83,7 @@ impl Retire<'_> {
         Some(out)
     }
 
-    fn definitions(&self, source: &Source, definition: &str, out: &mut Plan) {
+    fn definitions(&self, source: &Source, definition: &str, out: &mut Retirement) {
         let t = &source.tree;
         let first = self.sites.iter().map(|s| s.function).min().expect("a group has sites");
         for s in self.sites {
@@ -143,7 +143,7 @@ impl Retire<'_> {
     }
 
     /// Plain parameters, the receiver left out.
-    fn parameters(&self, site: &Site, member: bool) -> Option<Vec<BindingId>> {
+    fn parameters(&self, site: &Portion, member: bool) -> Option<Vec<BindingId>> {
         let (s, t) = (site.source(), &site.source().tree);
         let list: Vec<NodeId> = t.children(t.child(site.function, Field::Parameters)?).collect();
         if list.iter().any(|p| t.role(*p) != Role::Name) {
@@ -169,7 +169,7 @@ impl Retire<'_> {
     }
 
     /// Calls of a member by methods of its class; none when the name is used in any other way.
-    fn member_calls(&self, site: &Site, name: NodeId) -> Option<Vec<NodeId>> {
+    fn member_calls(&self, site: &Portion, name: NodeId) -> Option<Vec<NodeId>> {
         let s = site.source();
         let class = self.home.class?;
         let own = s.names.at(name)?.target?;

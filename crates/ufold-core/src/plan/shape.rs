@@ -6,11 +6,11 @@
 use crate::change::{Reason, reason};
 use crate::index::Project;
 use crate::names::Source;
-use crate::plan::region::Site;
+use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A place that a new method of the site's class would break.
-pub fn copied(project: &Project, site: &Site) -> Option<Reason> {
+pub fn copied(project: &Project, site: &Portion) -> Option<Reason> {
     let (own, class) = (site.source(), site.method?.class);
     let name = own.tree.child(class, Field::Name).filter(|_| own.lang.is_shape(own, class))?;
     let name = own.str(name);

@@ -3,7 +3,7 @@
 use crate::change::{NewFunction, ParameterPlan};
 use crate::lang::Reach;
 use crate::plan::derived::offers;
-use crate::plan::region::Site;
+use crate::plan::region::Portion;
 use crate::plan::render::Written;
 
 /// Over this many parameters a plan says so.
@@ -29,7 +29,7 @@ pub(crate) fn remarks(written: &Written, count: usize, is_named: bool) -> Vec<St
         let text = lang.write_derived(&names[o.from], o.how);
         out.push(format!("`{}` is `{text}` in all copies; --derive computes it", names[o.derived]));
     }
-    let comments = |s: &Site| -> Vec<String> {
+    let comments = |s: &Portion| -> Vec<String> {
         let source = s.source();
         let inside = source.tree.comments().iter().filter(|c| s.span.contains(**c));
         inside.map(|c| source.lang.comment_text(&source.text[c.start..c.end]).to_string()).collect()

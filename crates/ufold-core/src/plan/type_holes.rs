@@ -6,27 +6,18 @@
 //! the functions around the sites have type parameters that the code uses as well.
 
 use crate::names::Source;
+use crate::plan::general::TypeHole;
 use crate::plan::parameters::Generalize;
 use crate::tree::{NodeId, Role};
 
 /// More type parameters than this read worse than the copies.
 const MOST_TYPE_PARAMETERS: usize = 2;
 
-/// Types that differ from copy to copy.
-pub struct TypeHole {
-    /// Aligned places.
-    pub places: Vec<usize>,
-    /// What each site has there.
-    pub types: Vec<String>,
-    /// Name of the type parameter.
-    pub name: String,
-}
-
 impl Generalize<'_> {
     /// The whole type around an aligned place that differs; none where that is no type in every copy.
     pub(crate) fn type_place(&self, i: usize) -> Option<usize> {
         let is_type = |at: &usize| {
-            let whole = |(site, node): (&crate::plan::region::Site, &NodeId)| {
+            let whole = |(site, node): (&crate::plan::region::Portion, &NodeId)| {
                 let s = site.source();
                 s.lang.is_whole_type(&s.tree, *node)
             };
@@ -86,7 +77,8 @@ pub fn in_terms_of(holes: &[TypeHole], site: usize, text: &str) -> String {
 
 #[cfg(test)]
 mod tests {
-    use super::{TypeHole, in_terms_of};
+    use super::in_terms_of;
+    use crate::plan::general::TypeHole;
 
     #[test]
     fn whole_words_become_type_parameters() {

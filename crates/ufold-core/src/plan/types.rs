@@ -6,44 +6,22 @@
 use crate::align::Aligned;
 use crate::change::{Reason, Request, reason};
 use crate::index::Project;
+use crate::index::declared::{is_type_parameter, type_parameter};
 use crate::lang::Joined;
 use crate::names::{BindKind, BindingId, Names, Source, Space};
-use crate::plan::optional::Optional;
-use crate::plan::parameters::{General, Parameter, is_for_effect};
-use crate::plan::place::Home;
-use crate::plan::region::Site;
-use crate::plan::type_holes::{TypeHole, in_terms_of};
+use crate::plan::general::{General, Optional, Parameter, Signature, TypeHole, is_for_effect};
+use crate::plan::home::Home;
+use crate::plan::region::Portion;
+use crate::plan::type_holes::in_terms_of;
 use crate::tree::{Field, NodeId, Role};
 use crate::types::{Kind, Ty};
 
 /// A union of more named types is no type that a person would write.
 const MOST_TYPES: usize = 3;
 
-/// What is written: a type for each parameter, and the type parameters.
-#[derive(Default)]
-pub struct Written {
-    pub parameters: Vec<String>,
-    pub generics: Vec<String>,
-    /// Of the parameter for a statement that some copies lack.
-    pub optional: Option<String>,
-    /// Of the result, where it must be written.
-    pub result: Option<String>,
-    /// Exceptions that must be declared.
-    pub throws: Vec<String>,
-    /// What declares the template's locals that the body must declare.
-    pub locals: Vec<(BindingId, String)>,
-    pub assumptions: Vec<Reason>,
-}
-
-impl Written {
-    pub fn local(&self, b: BindingId) -> Option<&str> {
-        self.locals.iter().find(|(l, _)| *l == b).map(|(_, w)| w.as_str())
-    }
-}
-
 pub struct Types<'a> {
     pub project: &'a Project<'a>,
-    pub sites: &'a [Site<'a>],
+    pub sites: &'a [Portion<'a>],
     pub aligned: &'a [Aligned],
     pub home: &'a Home,
     pub request: &'a Request,
@@ -51,8 +29,8 @@ pub struct Types<'a> {
 
 impl Types<'_> {
     /// Types of all parameters, or which of them is not known.
-    pub fn find(&self, general: &General, names: &[String]) -> Result<Written, Reason> {
-        let mut out = Written::default();
+    pub fn find(&self, general: &General, names: &[String]) -> Result<Signature, Reason> {
+        let mut out = Signature::default();
         let mut generics: Vec<BindingId> = general.generics.clone();
         for (p, name) in general.parameters.iter().zip(names) {
             self.just_a_value(p)?;
@@ -184,7 +162,7 @@ impl Types<'_> {
         p: &Parameter,
         general: &General,
         generics: &mut Vec<BindingId>,
-        out: &mut Written,
+        out: &mut Signature,
     ) -> Option<String> {
         let nodes = &self.aligned[p.places[0]].nodes;
         if let Some(c) = &p.callable {
@@ -342,14 +320,4 @@ impl Types<'_> {
             _ => false,
         }
     }
-}
-
-pub fn is_type_parameter(s: &Source, b: BindingId) -> bool {
-    let parent = s.tree.parent(s.names.binding(b).first);
-    parent.and_then(|p| s.tree.parent(p)).is_some_and(|p| s.tree.role(p) == Role::TypeParams)
-}
-
-/// A type parameter with its bounds, as text.
-pub fn type_parameter(s: &Source, b: BindingId) -> Option<&str> {
-    s.tree.parent(s.names.binding(b).first).map(|p| s.str(p))
 }

@@ -3,13 +3,13 @@
 use rustc_hash::FxHashMap;
 
 use crate::names::{Names, Source};
-use crate::plan::parameters::General;
-use crate::plan::region::Site;
+use crate::plan::general::General;
+use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
 
 /// Whether a new function's name would mean something, or hide something, where a site and its module see it. Locals of
 /// functions that do not call it, and texts, are in nobody's way.
-pub fn is_taken(sites: &[Site], name: &str, member: bool) -> bool {
+pub fn is_taken(sites: &[Portion], name: &str, member: bool) -> bool {
     let mut words: FxHashMap<&str, Vec<NodeId>> = FxHashMap::default();
     sites.iter().any(|site| {
         let (s, t) = (site.source(), &site.source().tree);
@@ -20,7 +20,7 @@ pub fn is_taken(sites: &[Site], name: &str, member: bool) -> bool {
 }
 
 /// Whether a word at a node would mean something else, or be meant by something else, at a site.
-fn is_in_the_way(site: &Site, n: NodeId, member: bool) -> bool {
+fn is_in_the_way(site: &Portion, n: NodeId, member: bool) -> bool {
     let (s, t) = (site.source(), &site.source().tree);
     match t.role(n) {
         Role::Name => {

@@ -11,18 +11,19 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::align::{Aligned, Gap, Region, align_with_gap};
-use crate::change::{
-    Edits, NewFunction, Outcome, PLAN_SCHEMA, Place, Plan, Reason, Request, Site as SitePlan, Verdict,
-};
+use crate::change::{Edits, NewFunction, Outcome, PLAN_SCHEMA, Place, Plan, Reason, Request, Site, Verdict};
 use crate::index::{Entity, Project};
 use crate::lang::Leaving;
 use crate::names::Source;
+use crate::plan::general::{General, Misfit};
+use crate::plan::home::Home;
 use crate::plan::imports::import_edit;
+use crate::plan::insertion::insertion;
 use crate::plan::naming::{function_names, words};
 use crate::plan::parameter_names::parameter_names;
-use crate::plan::parameters::{General, Generalize, Misfit};
-use crate::plan::place::{Home, homes, insertion};
-use crate::plan::region::{Site, locate};
+use crate::plan::parameters::Generalize;
+use crate::plan::place::homes;
+use crate::plan::region::{Portion, locate};
 use crate::plan::render::{Leading, Written, leading_comment};
 use crate::plan::retire::{Retire, comments_that_go};
 use crate::plan::told::{new_function, parameter_plans, remarks};
@@ -93,7 +94,7 @@ pub(super) fn planned_from(project: &Project, request: &Request, fewest: usize) 
     let mut left_out: Vec<(usize, Reason)> = Vec::new();
     let mut sites = Vec::new();
     for (i, place) in request.copies.iter().enumerate().filter(|(i, _)| !request.except.contains(&(i + 1))) {
-        let site = locate(&sources[i], place).map_err(|r| vec![r]).and_then(|r| Site::new(i + 1, r));
+        let site = locate(&sources[i], place).map_err(|r| vec![r]).and_then(|r| Portion::new(i + 1, r));
         match site {
             Ok(s) => sites.push(s),
             Err(reasons) => left_out.extend(reasons.into_iter().map(|r| (i + 1, r))),
@@ -135,7 +136,7 @@ type LeftOut = Vec<(usize, Reason)>;
 
 impl Folder<'_> {
     /// Folds what can be folded of the sites; an empty error means that too few remain.
-    fn fold(&self, mut sites: Vec<Site>, left_out: &mut LeftOut) -> Result<Outcome, Vec<Reason>> {
+    fn fold(&self, mut sites: Vec<Portion>, left_out: &mut LeftOut) -> Result<Outcome, Vec<Reason>> {
         self.drop_overlapping(&mut sites, left_out);
         loop {
             if sites.len() < self.fewest {
@@ -162,8 +163,8 @@ impl Folder<'_> {
         }
     }
 
-    fn drop_overlapping(&self, sites: &mut Vec<Site>, left_out: &mut LeftOut) {
-        let mut kept: Vec<Site> = Vec::new();
+    fn drop_overlapping(&self, sites: &mut Vec<Portion>, left_out: &mut LeftOut) {
+        let mut kept: Vec<Portion> = Vec::new();
         let mut taken: FxHashMap<String, Vec<Span>> = FxHashMap::default();
         for s in sites.drain(..) {
             let here = taken.entry(s.source().path.clone()).or_default();
@@ -180,12 +181,12 @@ impl Folder<'_> {
     }
 
     /// A site that fits with none of the others while others fit with each other.
-    fn odd_one(&self, sites: &[Site]) -> Option<usize> {
+    fn odd_one(&self, sites: &[Portion]) -> Option<usize> {
         if sites.len() < 3 {
             return None;
         }
         let fits = |a: usize, b: usize| {
-            let pair: Vec<&Site> = vec![&sites[a], &sites[b]];
+            let pair: Vec<&Portion> = vec![&sites[a], &sites[b]];
             self.generalizes(&pair)
         };
         let n = sites.len();
@@ -196,12 +197,12 @@ impl Folder<'_> {
         (best > 0 && counts[worst] < n - 1).then_some(worst)
     }
 
-    fn generalizes(&self, pair: &[&Site]) -> bool {
+    fn generalizes(&self, pair: &[&Portion]) -> bool {
         let regions: Vec<Region> = pair.iter().map(|s| s.region).collect();
         align_with_gap(&regions).is_some_and(|(a, _)| a.iter().filter(|x| x.differs).count() <= 24)
     }
 
-    fn attempt(&self, sites: &[Site]) -> Result<Outcome, Vec<Misfit>> {
+    fn attempt(&self, sites: &[Portion]) -> Result<Outcome, Vec<Misfit>> {
         let all = |reasons: Vec<Reason>| -> Vec<Misfit> {
             reasons.into_iter().map(|reason| Misfit { reason, site: None }).collect()
         };
@@ -255,7 +256,13 @@ impl Folder<'_> {
         nested.run().is_ok_and(|n| n.parameters.len() + FEWER_PARAMETERS <= general.parameters.len())
     }
 
-    fn write(&self, sites: &[Site], aligned: &[Aligned], home: &Home, mut general: General) -> Result<Outcome, Reason> {
+    fn write(
+        &self,
+        sites: &[Portion],
+        aligned: &[Aligned],
+        home: &Home,
+        mut general: General,
+    ) -> Result<Outcome, Reason> {
         let template = &sites[home.template];
         let source = template.source();
         let refuse = |code: &str, message: String| crate::change::reason(source, template.region.first, code, message);
@@ -330,7 +337,7 @@ impl Folder<'_> {
     }
 
     /// Code that moves to another module no longer sees what is put in its old module's names from outside.
-    fn replaced_by_name(&self, sites: &[Site], home: &Home) -> Vec<Reason> {
+    fn replaced_by_name(&self, sites: &[Portion], home: &Home) -> Vec<Reason> {
         let mut out: Vec<Reason> = Vec::new();
         for site in sites.iter().filter(|s| s.source().path != home.source(sites).path) {
             let s = site.source();
@@ -351,7 +358,7 @@ impl Folder<'_> {
     /// The person's names, or derived ones that nothing in the body uses.
     fn parameter_names(
         &self,
-        sites: &[Site],
+        sites: &[Portion],
         aligned: &[Aligned],
         home: &Home,
         general: &mut General,
@@ -381,10 +388,10 @@ impl Folder<'_> {
     }
 
     /// The functions go; their calls are rewritten.
-    fn retired_sites(&self, sites: &[Site], plan: crate::plan::retire::Plan, files: &mut Edits) -> Vec<SitePlan> {
+    fn retired_sites(&self, sites: &[Portion], plan: crate::plan::retire::Retirement, files: &mut Edits) -> Vec<Site> {
         plan.edits.into_iter().for_each(|e| files.add(sites[0].source(), e));
         let pairs = sites.iter().zip(plan.sites);
-        pairs.map(|(s, (gone, call))| SitePlan { retired: Some(gone), ..self.site_plan(s, call, Vec::new()) }).collect()
+        pairs.map(|(s, (gone, call))| Site { retired: Some(gone), ..self.site_plan(s, call, Vec::new()) }).collect()
     }
 
     /// A call in the place of each copy, and the definition at its home.
@@ -394,7 +401,7 @@ impl Folder<'_> {
         doc: Option<&Leading>,
         text: &str,
         files: &mut Edits,
-    ) -> Result<Vec<SitePlan>, Reason> {
+    ) -> Result<Vec<Site>, Reason> {
         let source = w.home.source(w.sites);
         let mut plans = Vec::new();
         for (i, site) in w.sites.iter().enumerate() {
@@ -409,14 +416,14 @@ impl Folder<'_> {
             edits.into_iter().for_each(|e| files.add(source, e));
             return Ok(plans);
         }
-        let at_home: Vec<&Site> = w.sites.iter().filter(|s| s.source().path == source.path).collect();
+        let at_home: Vec<&Portion> = w.sites.iter().filter(|s| s.source().path == source.path).collect();
         files.add(source, insertion(source, w.home, &at_home, text));
         Ok(plans)
     }
 
-    fn site_plan(&self, site: &Site, call: String, results: Vec<String>) -> SitePlan {
+    fn site_plan(&self, site: &Portion, call: String, results: Vec<String>) -> Site {
         let s = site.source();
-        SitePlan {
+        Site {
             copy: site.copy,
             place: Place {
                 file: s.path.clone(),
@@ -450,10 +457,10 @@ impl Folder<'_> {
 
     fn imports(
         &self,
-        sites: &[Site],
+        sites: &[Portion],
         home: &Home,
         name: &str,
-        plans: &[SitePlan],
+        plans: &[Site],
         files: &mut Edits,
     ) -> Result<(), String> {
         let mut seen: FxHashSet<&str> = FxHashSet::default();
@@ -493,7 +500,7 @@ impl Folder<'_> {
     /// A name that nothing at the home or at any site uses.
     fn name(
         &self,
-        sites: &[Site],
+        sites: &[Portion],
         home: &Home,
         general: &General,
         comment: Option<&str>,
@@ -534,7 +541,7 @@ impl Folder<'_> {
 }
 
 /// The body is taken from a copy that has the statement which some lack.
-fn with_statement(home: Home, gap: Option<&Gap>, sites: &[Site]) -> Home {
+fn with_statement(home: Home, gap: Option<&Gap>, sites: &[Portion]) -> Home {
     let Some(gap) = gap else { return home };
     let path = &sites[home.template].source().path;
     let has = |i: &usize| gap.nodes[*i].is_some() && sites[*i].source().path == *path;
@@ -543,7 +550,7 @@ fn with_statement(home: Home, gap: Option<&Gap>, sites: &[Site]) -> Home {
 }
 
 /// The shortest way of leaving that all sites can write.
-fn agree_on_leaving(sites: &mut [Site]) {
+fn agree_on_leaving(sites: &mut [Portion]) {
     let common = |w: &Leaving| sites.iter().all(|s| s.ways.contains(w));
     if let Some(way) = sites[0].ways.iter().copied().find(common) {
         sites.iter_mut().for_each(|s| s.leaving = way);
@@ -551,7 +558,7 @@ fn agree_on_leaving(sites: &mut [Site]) {
 }
 
 /// Names in the template's body that stay after the holes are filled, and its object's.
-fn taken_outside_holes(template: &Site, aligned: &[Aligned], general: &General, index: usize) -> FxHashSet<String> {
+fn taken_outside_holes(template: &Portion, aligned: &[Aligned], general: &General, index: usize) -> FxHashSet<String> {
     let (s, t) = (template.source(), &template.source().tree);
     let passed_on = general.optional.as_ref().filter(|o| !o.is_flag).map(|o| o.statement);
     let places = general.parameters.iter().flat_map(|p| &p.places).map(|i| aligned[*i].nodes[index]);
