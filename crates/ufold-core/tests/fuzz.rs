@@ -10,12 +10,14 @@ use std::path::Path;
 use std::sync::Arc;
 
 use rayon::prelude::*;
-use ufold_core::change::{Place, Request, place_of};
+use ufold_core::change::{Place, place_of};
 use ufold_core::find::{FileFacts, Options, facts, scan};
 use ufold_core::index::{Project, Sources, name_at, value_at};
 use ufold_core::lang;
-use ufold_core::plan::resolve;
-use ufold_core::step::{INTERNAL, plan};
+use ufold_core::plan::{Wishes, resolve};
+use ufold_core::step::{
+    ExtractRequest, FoldRequest, INTERNAL, InlineRequest, ParamRequest, RenameRequest, Request, plan,
+};
 use ufold_core::text::Span;
 use ufold_core::tree::parse;
 
@@ -184,10 +186,10 @@ fn ask(r: &mut Random, extension: &str, seeds: &[String]) {
     let options = Options { smallest: 8, ..Options::default() };
     let findings = scan(&all, &options);
     let project = Project::new(&all, &files);
-    let answered = |step: &str, request: Request| {
-        let p = plan(&project, step, &request).expect("a known kind");
+    let answered = |request: Request| {
+        let p = plan(&project, &request);
         if let Some(x) = p.result.reasons.iter().find(|x| x.code == INTERNAL) {
-            panic!("{step} {:?}: {}", request.copies, x.message);
+            panic!("{request:?}: {}", x.message);
         }
     };
     for f in findings.iter().take(3) {
@@ -198,33 +200,33 @@ fn ask(r: &mut Random, extension: &str, seeds: &[String]) {
             start_byte: c.bytes.0 as usize,
             end_byte: c.bytes.1 as usize,
         });
-        answered(
-            "fold",
-            Request { finding: f.id.clone(), copies: copies.collect(), most_parameters: 7, ..Request::default() },
-        );
+        let request = FoldRequest { finding: f.id.clone(), copies: copies.collect(), ..FoldRequest::default() };
+        answered(Request::Fold(request));
     }
     for _ in 0..3 {
         let Some(file) = project.index(&names[r.below(2)]) else { continue };
         let Ok(s) = project.source(file) else { continue };
         let (a, z) = piece(r, &s.text, 160);
-        let name = Some(["fee", "total", "x"][r.below(3)].to_string());
-        let at = |span: Span| Request {
-            copies: vec![place_of(&s, span)],
-            name: name.clone(),
-            most_parameters: 7,
-            ..Request::default()
+        let (name, finding) = (["fee", "total", "x"][r.below(3)].to_string(), String::new());
+        let extract = |span: Span| {
+            let function = Wishes { name: Some(name.clone()), ..Wishes::default() };
+            let copies = vec![place_of(&s, span)];
+            answered(Request::Extract(ExtractRequest { copies, function, ..ExtractRequest::default() }));
         };
         if let Ok(span) = resolve(&s, Span::new(a, z)) {
-            answered("extract", at(span));
+            extract(span);
         }
-        answered("extract", at(Span::new(a, z)));
+        extract(Span::new(a, z));
         if let Some(span) = value_at(&s, a) {
-            answered("param", at(span));
-            answered("extract", at(span));
+            let (place, name, finding) = (place_of(&s, span), name.clone(), finding.clone());
+            answered(Request::Param(ParamRequest { finding, place, name, all_equal: false }));
+            extract(span);
         }
         if let Some(span) = name_at(&s, a) {
-            answered("rename", at(span));
-            answered("inline", at(span));
+            let place = place_of(&s, span);
+            let (finding, own) = (finding.clone(), place.clone());
+            answered(Request::Rename(RenameRequest { finding, place: own, name: name.clone() }));
+            answered(Request::Inline(InlineRequest { finding: String::new(), place, except: Vec::new() }));
         }
     }
 }

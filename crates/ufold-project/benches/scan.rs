@@ -7,11 +7,11 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
-use ufold_core::change::{Place, Request};
+use ufold_core::change::Place;
 use ufold_core::find::{self, Options};
 use ufold_core::index::Project;
 use ufold_core::lang;
-use ufold_core::step::plan;
+use ufold_core::step::{RenameRequest, Request, plan};
 use ufold_project::cache::{self, Cache};
 use ufold_project::config::Scan;
 use ufold_project::files::{self, Disk};
@@ -104,10 +104,10 @@ fn rename() {
     }
     let scanned = files::scan(root, &[], &Scan::default(), None, &|| ()).expect("it can be scanned");
     let disk = Disk::new(root, &scanned);
-    let copies = vec![Place { file: "fees.py".into(), start_byte: 4, end_byte: 7, start_line: 1, end_line: 1 }];
-    let request = Request { copies, name: Some("owed".into()), ..Request::default() };
+    let place = Place { file: "fees.py".into(), start_byte: 4, end_byte: 7, start_line: 1, end_line: 1 };
+    let request = Request::Rename(RenameRequest { finding: "fees.py:due".into(), place, name: "owed".into() });
     let step = || {
-        let plan = plan(&Project::new(&scanned.facts, &disk), "rename", &request).expect("a known step");
+        let plan = plan(&Project::new(&scanned.facts, &disk), &request);
         assert_eq!(plan.result.files.len(), 1001, "{:?}", plan.result.reasons);
     };
     let parsing = median((0..ROUNDS).map(|_| time(|| parse_all(root))).collect());

@@ -12,7 +12,8 @@ use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
 use serde::{Deserialize, Serialize};
-use ufold_core::change::{Plan, sha256};
+use ufold_core::change::sha256;
+use ufold_core::step::Plan;
 
 use crate::apply::{NO_FILE, Text, clear_beside, put_back, take_away};
 use crate::check::baseline::Baseline;
@@ -92,7 +93,7 @@ impl Record {
             number: 0,
             time: 0,
             title: title.into(),
-            finding: plan.request.finding.clone(),
+            finding: plan.request.finding().to_string(),
             state: State::Pending,
             saves: plan.result.saves,
             files: Vec::new(),

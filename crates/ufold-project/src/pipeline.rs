@@ -5,8 +5,9 @@ use std::path::Path;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::Duration;
 
-use ufold_core::change::{Plan, Verdict as PlanVerdict, sha256};
+use ufold_core::change::{Verdict as PlanVerdict, sha256};
 use ufold_core::outcome::unsteady;
+use ufold_core::step::Plan;
 
 use crate::apply::{NO_FILE, Text, replace_all, texts, writable};
 use crate::check::baseline::{Baseline, Judgement};

@@ -6,7 +6,8 @@
 use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant, SystemTime};
 
-use ufold_core::change::{Plan, sha256};
+use ufold_core::change::sha256;
+use ufold_core::step::Plan;
 use ufold_core::step::probe::{Break, breaks};
 use ufold_core::text::apply_edits;
 

@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Args as Group, Parser, Subcommand, ValueEnum};
+use ufold_core::plan::Wishes;
 
 #[derive(Parser, Debug)]
 #[command(
@@ -193,7 +194,7 @@ pub struct Choice {
     #[arg(long, value_name = "TEXT")]
     pub doc: Option<String>,
     /// Most parameters that the function may have
-    #[arg(long, value_name = "N", default_value_t = ufold_core::change::most_parameters())]
+    #[arg(long, value_name = "N", default_value_t = ufold_core::plan::most_parameters())]
     pub most_parameters: usize,
 }
 
@@ -203,15 +204,22 @@ fn pair(text: &str) -> Result<(String, String), String> {
 }
 
 impl Choice {
-    /// The names as a request has them.
-    pub fn parameters(&self) -> Option<Vec<String>> {
-        (!self.parameters.is_empty()).then(|| self.parameters.clone())
+    /// What is wished of the function that a step writes.
+    pub fn wishes(&self) -> Wishes {
+        Wishes {
+            into: self.into.clone(),
+            parameters: (!self.parameters.is_empty()).then(|| self.parameters.clone()),
+            types: self.types.iter().cloned().collect(),
+            doc: self.doc.clone(),
+            most_parameters: self.most_parameters,
+            ..Wishes::default()
+        }
     }
 }
 
 impl Default for Choice {
     fn default() -> Self {
-        let most_parameters = ufold_core::change::most_parameters();
+        let most_parameters = ufold_core::plan::most_parameters();
         Self {
             into: None,
             sites: Sites::default(),

@@ -6,10 +6,12 @@ use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
-use ufold_core::change::{Outcome, Place, Plan, Pointer, Reason, Request};
+use ufold_core::change::{Outcome, Place, Pointer, Reason};
 use ufold_core::coverage::Reach;
 use ufold_core::find::{self, Finding, Kind, Options};
 use ufold_core::index::Project;
+use ufold_core::plan::Wishes;
+use ufold_core::step::{FoldRequest, Plan, Request};
 use ufold_project::cache::{self, Cache};
 use ufold_project::check::Check;
 use ufold_project::config::{self, Config};
@@ -333,7 +335,7 @@ pub fn is_worth_telling(f: &Finding, o: &Outcome) -> bool {
 /// The finding with the copies that the plan would fold.
 fn at_extent(f: &Finding, request: &Request) -> Finding {
     let mut f = f.clone();
-    for (c, p) in f.copies.iter_mut().zip(&request.copies) {
+    for (c, p) in f.copies.iter_mut().zip(request.places()) {
         c.lines = (p.start_line as u32, p.end_line as u32);
         c.bytes = (p.start_byte as u32, p.end_byte as u32);
     }
@@ -360,23 +362,10 @@ pub fn place(facts: &[find::FileFacts], copy: &find::Copy) -> Place {
 pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
     let copies: Vec<Place> = f.copies.iter().map(|c| place(project.facts, c)).collect();
     let except = flags.choice.sites.left_out(copies.len());
-    let request = Request {
-        finding: f.id.clone(),
-        copies,
-        except,
-        name: flags.name.clone(),
-        into: flags.choice.into.clone(),
-        parameters: flags.choice.parameters(),
-        doc: flags.choice.doc.clone(),
-        types: flags.choice.types.iter().cloned().collect(),
-        whole: flags.whole,
-        flags: flags.flags,
-        derive: flags.derive,
-        least: flags.least,
-        pointed_at: flags.pointed_at.clone(),
-        most_parameters: flags.choice.most_parameters,
-        ..Request::default()
-    };
+    let function =
+        Wishes { name: flags.name.clone(), flags: flags.flags, derive: flags.derive, ..flags.choice.wishes() };
+    let (whole, least, pointed_at) = (flags.whole, flags.least, flags.pointed_at.clone());
+    let request = FoldRequest { finding: f.id.clone(), copies, except, function, whole, least, pointed_at };
     if f.kind == Kind::Long {
         let first = &request.copies[0];
         let reason = Reason {
@@ -386,9 +375,9 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
             line: first.start_line,
         };
         let result = Outcome::refused(vec![reason]);
-        return Plan { schema: ufold_core::change::PLAN_SCHEMA.into(), step: "split".into(), request, result };
+        return Plan::new(Request::Fold(request), result);
     }
-    ufold_core::step::plan(project, "fold", &request).expect("a kind of step that is there")
+    ufold_core::step::plan(project, &Request::Fold(request))
 }
 
 /// The plan of what a person chose: that of the finding, unless they pointed at a line which it leaves out.
@@ -397,7 +386,7 @@ pub fn plan_chosen(s: &Session, project: &Project, f: &Finding, typed: &str, fla
     let Some(pointer) = s.pointer(typed)? else { return Ok(own) };
     let holds = own
         .request
-        .copies
+        .places()
         .iter()
         .any(|c| c.file == pointer.file && c.start_line <= pointer.line && pointer.line <= c.end_line);
     if !own.result.is_refused() && holds {

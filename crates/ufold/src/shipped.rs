@@ -4,9 +4,10 @@
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
+use ufold_core::step::Plan;
+
 use crate::commands::{CheckReport, LogReport, ProbeReport, ReadyReport, ScanReport};
 use crate::output::json;
-use ufold_core::change::Plan;
 
 fn top() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
@@ -16,7 +17,7 @@ fn top() -> PathBuf {
 fn schemas_agree_with_the_types() {
     let schemas = [
         ("scan-1.json", schemars::schema_for!(ScanReport)),
-        ("plan-1.json", schemars::schema_for!(Plan)),
+        ("plan-2.json", schemars::schema_for!(Plan)),
         ("check-1.json", schemars::schema_for!(CheckReport)),
         ("ready-1.json", schemars::schema_for!(ReadyReport)),
         ("probe-1.json", schemars::schema_for!(ProbeReport)),
@@ -50,15 +51,26 @@ fn codes_in(text: &str, found: &mut BTreeSet<String>) {
     found.extend(quoted.filter(|s| is_code(s) && s.len() > 4).map(str::to_string));
 }
 
+/// Calls for each file of a folder and the folders in it.
+fn sources(folder: &Path, each: &mut dyn FnMut(&Path, &str)) {
+    for file in std::fs::read_dir(folder).expect("the folder is there") {
+        let path = file.expect("a file").path();
+        match path.is_dir() {
+            true => sources(&path, each),
+            false => each(&path, &std::fs::read_to_string(&path).expect("the source is there")),
+        }
+    }
+}
+
 #[test]
 fn every_reason_code_is_explained() {
     let mut codes = BTreeSet::new();
-    let steps = top().join("crates/ufold-core/src/step");
-    for file in std::fs::read_dir(steps).expect("the folder is there") {
-        let path = file.expect("a file").path();
-        if !path.ends_with("naming.rs") && !path.ends_with("render.rs") {
-            codes_in(&std::fs::read_to_string(path).expect("the source is there"), &mut codes);
-        }
+    for folder in ["index", "plan", "step"] {
+        sources(&top().join("crates/ufold-core/src").join(folder), &mut |path, text| {
+            if !path.ends_with("naming.rs") && !path.ends_with("render.rs") {
+                codes_in(text, &mut codes);
+            }
+        });
     }
     assert!(codes.len() > 20, "{codes:?}");
     let page = std::fs::read_to_string(top().join("docs/reasons.md")).expect("docs/reasons.md is there");

@@ -11,11 +11,11 @@ use std::sync::Arc;
 
 use common::{Case, JAVA, TSC, has, load, program, ufold};
 use random::Dice;
-use ufold_core::change::Plan;
 use ufold_core::find::{FileFacts, facts};
 use ufold_core::index::{Project, Sources};
+use ufold_core::step::Plan;
 use ufold_core::text::apply_edits;
-use ufold_core::{audit, lang, tree};
+use ufold_core::{lang, tree};
 
 /// Files in memory.
 struct Memory<'a>(&'a [(String, String)]);
@@ -145,7 +145,7 @@ fn try_case(case: &Case, interpreter: &str, dice: &mut Dice, tries: u64, count: 
         }
         count.wrong += 1;
         let project = Project::new(&known, &memory);
-        match audit::audit(&project, &wrong) {
+        match wrong.audit(&project) {
             Err(_) => count.caught += 1,
             Ok(()) => count.missed.push(format!("=== {}\n{text}", case.name)),
         }

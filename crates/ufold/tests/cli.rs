@@ -213,8 +213,8 @@ fn preview_and_saved_plans() {
     assert_eq!(f.run(&["undo"]).status.code(), Some(0));
     edited("\"file\": \"port.py\"", "\"file\": \"../port.py\"");
     refuses(&f, &["apply", "plan.json"], 2, "outside the root");
-    edited("\"schema\": \"ufold.plan/1\"", "\"schema\": \"other/1\"");
-    refuses(&f, &["apply", "plan.json"], 2, "expected `ufold.plan/1`");
+    edited("\"schema\": \"ufold.plan/2\"", "\"schema\": \"other/1\"");
+    refuses(&f, &["apply", "plan.json"], 2, "expected `ufold.plan/2`");
     f.write("plan.json", "{\"a\": 1}");
     refuses(&f, &["apply", "plan.json"], 2, "not a plan of ufold");
     refuses(&f, &["apply", "none.json"], 5, "cannot read none.json");

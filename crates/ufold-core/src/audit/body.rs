@@ -12,7 +12,7 @@ use super::order::Order;
 use super::outside::ScopeMap;
 use super::retired::OldCall;
 use super::{Opinion, Pair, SitePair, object};
-use crate::change::{NewFunction, Plan, Verdict};
+use crate::change::{Change, NewFunction, Verdict};
 use crate::index::Project;
 use crate::lang::Leaving;
 use crate::names::{BindKind, BindingId, ScopeId, Source};
@@ -20,7 +20,7 @@ use crate::tree::{Field, NodeId, Role, Tree};
 
 pub(super) struct Check<'a> {
     pub project: &'a Project<'a>,
-    pub plan: &'a Plan,
+    pub change: &'a Change<'a>,
     pub function: &'a NewFunction,
     /// New text of the function's file.
     pub home: &'a Source,
@@ -403,7 +403,7 @@ impl Check<'_> {
             let first = uses.len() == 1 && is_first_of(self.home, body, uses[0], is_argument, calls);
             // an assumption covers the reading of a path of members, nothing more
             let path = inner.iter().all(|r| matches!(r, Role::Member | Role::Name | Role::MemberName));
-            let told = self.plan.result.verdict == Verdict::Assumed && path;
+            let told = self.change.result.verdict == Verdict::Assumed && path;
             if !first && (calls || !told && !self.is_own_method(*a)) {
                 return object(s, *a, "an argument would be evaluated at another time");
             }

@@ -9,9 +9,9 @@ use std::sync::Arc;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
-use super::steps::File;
+use super::steps::{File, Renaming};
 use super::{Objection, Opinion, object};
-use crate::change::{Plan, Verdict};
+use crate::change::Verdict;
 use crate::index::member_uses::{Owner, family_of, is_member_word, listed_members, owner};
 use crate::index::{Entity, Project, looked_up, named_arguments, with_word};
 use crate::names::{BindingId, ImportRef, Names, ScopeKind, Source};
@@ -19,11 +19,11 @@ use crate::tree::{Field, NodeId, Role, Tree};
 
 type Map = FxHashMap<NodeId, NodeId>;
 
-pub(super) fn run(project: &Project, plan: &Plan, files: &[File], maps: &[Map], old: &str) -> Opinion<()> {
+pub(super) fn run(project: &Project, renaming: &Renaming, files: &[File], maps: &[Map]) -> Opinion<()> {
     if files[0].old.names.members_in_sight {
         return Ok(());
     }
-    let new = plan.request.name.as_deref().unwrap_or("");
+    let (old, new) = (renaming.old, renaming.new);
     let all = with_word(project, old, files[0].old.lang).collect();
     let words = files.iter().zip(maps).map(|(f, map)| changed_words(f, map, old)).collect();
     let mut e = Everywhere { project, files, maps, all, words, home: None, given: false, old, new };
@@ -31,7 +31,7 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File], maps: &[Map], 
     let index = |f: &File| project.index(&f.old.path);
     e.given = files.iter().any(|f| index(f) == e.home && super::call::gives(&f.new, old));
     e.named_arguments()?;
-    e.members(plan.result.verdict == Verdict::Assumed)?;
+    e.members(renaming.verdict == Verdict::Assumed)?;
     e.modules()
 }
 

@@ -1,16 +1,17 @@
 //! `inline`: the definition is gone when no use is left, what it stood for is where its name was, in all files; imports
 //! bind other names only where that needs it.
 
+use std::cell::Cell;
+
 use super::first::is_evaluated_first;
 use super::inlined_member::Method;
 use super::outside::{ScopeMap, same_meaning};
 use super::steps::{File, Walked};
 use super::{Opinion, object};
-use crate::change::Plan;
+use crate::change::Place;
 use crate::index::{Entity, Project, with_word};
 use crate::names::{BindingId, Names, Source, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
-use std::cell::Cell;
 
 struct Inlined<'a> {
     project: &'a Project<'a>,
@@ -27,8 +28,7 @@ struct Inlined<'a> {
     partly: bool,
 }
 
-pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()> {
-    let place = &plan.request.copies[0];
+pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[File]) -> Opinion<()> {
     let nowhere = |message: String| super::Objection { message, file: place.file.clone(), line: place.start_line };
     let index = project.index(&place.file).ok_or_else(|| nowhere("not a file of the project".into()))?;
     let home = project.source(index).map_err(nowhere)?;
@@ -38,7 +38,7 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()>
     let at = t.ids().filter(|x| word(x) && t.span(*x).start == place.start_byte);
     let at = at.max_by_key(|x| t.role(*x) == Role::Name);
     if let Some(word) = at.filter(|x| o.lang.types_locals() && !is_local(o, *x)) {
-        return typed(project, plan, files, &Method::find(project, o, word)?);
+        return typed(project, partly, files, &Method::find(project, o, word)?);
     }
     let defined = |x: NodeId| match t.role(x) {
         Role::MemberName => t.ids().find(|f| {
@@ -50,7 +50,6 @@ pub(super) fn run(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()>
     let name = at.map(|x| defined(x).and_then(|f| t.child(f, Field::Name)).unwrap_or(x));
     let binding = name.and_then(|x| o.names.at(x)).and_then(|r| r.target);
     let Some(binding) = binding else { return object(o, Tree::ROOT, "what is inlined is no name") };
-    let partly = !plan.request.except.is_empty();
     let class = t.parent(o.names.binding(binding).first).and_then(|f| class_of(o, f));
     if let Some(function) = super::spread::of_statements(o, binding) {
         return match files {
@@ -83,8 +82,8 @@ fn is_local(o: &Source, word: NodeId) -> bool {
 }
 
 /// A method that types tell, with its calls in all files.
-fn typed(project: &Project, plan: &Plan, files: &[File], m: &Method) -> Opinion<()> {
-    let (o, partly) = (&*m.home, !plan.request.except.is_empty());
+fn typed(project: &Project, partly: bool, files: &[File], m: &Method) -> Opinion<()> {
+    let o = &*m.home;
     if super::spread::of_statements(o, m.binding).is_some() {
         let [file] = files else { return object(o, m.function, "statements went to another file") };
         if file.old.path != o.path {

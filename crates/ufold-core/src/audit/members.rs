@@ -94,7 +94,7 @@ impl Check<'_> {
     fn is_ready(&self, s: &Source, callee: NodeId, class: NodeId) -> bool {
         let h = self.home;
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
-        let told = self.plan.result.reasons.iter().any(|r| r.code == "import-effects");
+        let told = self.change.result.reasons.iter().any(|r| r.code == "import-effects");
         told || class_tree::is_ready_at(h, class, s, callee) || !h.lang.acts_when_loaded(h, class, &definitions)
     }
 }
@@ -163,7 +163,7 @@ impl Equal<'_> {
     fn is_hidden(&self, s: &Source, name: NodeId, target: Option<BindingId>) -> bool {
         let word = s.str(name);
         let definitions = |s: &Source, name: &str| self.c.project.definition(s, name);
-        let told = self.c.plan.result.verdict == Verdict::Assumed;
+        let told = self.c.change.result.verdict == Verdict::Assumed;
         let wrong = |found: MemberOf| match found {
             MemberOf::Other => false,
             MemberOf::Unknown => !told,

@@ -34,13 +34,13 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
-use crate::change::{FileEdits, NewFunction, Plan, Reason, Site};
+use crate::change::{Change, Claim, FileEdits, NewFunction, Reason, Site};
 use crate::index::Project;
 use crate::names::Source;
 use crate::text::{Span, apply_edits};
 use crate::tree::{Field, NodeId, Role, Tree};
 
-/// What speaks against a plan, as a line and a place.
+/// What speaks against a change, as a line and a place.
 pub(crate) struct Objection {
     message: String,
     file: String,
@@ -84,17 +84,19 @@ pub(crate) struct RetiredFunction {
 }
 
 /// Agrees, or says why not.
-pub fn audit(project: &Project, plan: &Plan) -> Result<(), Vec<Reason>> {
-    let writes_a_function = ["fold", "extract"].contains(&plan.step.as_str());
-    let opinion = if writes_a_function { run(project, plan) } else { steps::run(project, plan) };
+pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
+    let opinion = match change.claim {
+        Claim::Called { .. } => run(project, change),
+        Claim::Renamed { .. } | Claim::Widened { .. } | Claim::Inlined { .. } => steps::run(project, change),
+    };
     opinion.map_err(|o| {
         let message = format!("the second reading does not agree: {}", o.message);
         vec![Reason { code: "audit".into(), message, file: o.file, line: o.line }]
     })
 }
 
-fn run(project: &Project, plan: &Plan) -> Opinion<()> {
-    let o = &plan.result;
+fn run(project: &Project, change: &Change) -> Opinion<()> {
+    let o = &change.result;
     let nowhere = |message: &str| Objection { message: message.into(), file: String::new(), line: 1 };
     let function = o.function.as_ref().ok_or_else(|| nowhere("no function is written"))?;
     let mut pairs: FxHashMap<&str, Pair> = FxHashMap::default();
@@ -124,7 +126,7 @@ fn run(project: &Project, plan: &Plan) -> Opinion<()> {
         for s in &p.sites {
             let check = body::Check {
                 project,
-                plan,
+                change,
                 function,
                 home: &home.new,
                 definition,
@@ -140,7 +142,7 @@ fn run(project: &Project, plan: &Plan) -> Opinion<()> {
             for (site, old_call) in retired::sites(p, gone, function.class.is_some())? {
                 let check = body::Check {
                     project,
-                    plan,
+                    change,
                     function,
                     home: &home.new,
                     definition,

@@ -3,9 +3,9 @@
 
 use rustc_hash::FxHashSet;
 
-use super::steps::File;
+use super::steps::{File, Renaming};
 use super::{Objection, Opinion, object};
-use crate::change::{Plan, Verdict};
+use crate::change::Verdict;
 use crate::index::Project;
 use crate::index::inherited::{self, Inherited};
 use crate::lang::MemberOf;
@@ -13,7 +13,7 @@ use crate::names::{Names, Source, Space, Use};
 use crate::tree::{Field, NodeId, Role};
 use crate::types::Ty;
 
-pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion<()> {
+pub(super) fn members(project: &Project, renaming: &Renaming, files: &[File]) -> Opinion<()> {
     let Some(first) = files.first().filter(|f| f.old.names.members_in_sight) else { return Ok(()) };
     let edited =
         |s: &Source, n: NodeId| files.iter().find(|f| f.old.path == s.path).is_some_and(|f| f.edited(s.tree.span(n)));
@@ -23,9 +23,9 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
         return object(o, NodeId(0), "no word changed");
     };
     if let Some(class) = files.iter().find_map(|f| renamed_class(f)) {
-        return classes_by_name(project, plan, files, &old, class);
+        return classes_by_name(project, renaming, files, &old, class);
     }
-    if plan.result.files.iter().any(|f| f.moves_to.is_some()) {
+    if renaming.files.iter().any(|f| f.moves_to.is_some()) {
         return object(o, NodeId(0), "a file moves with no class of its name");
     }
     let definitions = |s: &Source, name: &str| project.definition(s, name);
@@ -49,7 +49,7 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
     }
     if classes.is_empty() {
         // a local, which its bindings tell
-        return files.iter().try_for_each(|f| local(project, plan, f, &old));
+        return files.iter().try_for_each(|f| local(project, renaming, f, &old));
     }
     each_file(project, o, &old, &mut |s| {
         for n in words(s, &old) {
@@ -61,7 +61,7 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
                     own.is_none_or(|f| edited(s, f) == edited(s, n))
                 }
                 MemberOf::Other => !edited(s, n),
-                MemberOf::Likely(_) | MemberOf::Unknown => !edited(s, n) && plan.result.verdict == Verdict::Assumed,
+                MemberOf::Likely(_) | MemberOf::Unknown => !edited(s, n) && renaming.verdict == Verdict::Assumed,
             };
             if !fits {
                 return object(s, n, format!("`{old}` here has the name of another member"));
@@ -69,7 +69,7 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
         }
         overriding(s, &old, &classes, &edited, &definitions)
     })?;
-    let new = plan.request.name.as_deref().unwrap_or("");
+    let new = renaming.new;
     each_file(project, o, &old, &mut |s| {
         let taken = |n: NodeId| {
             let chain =
@@ -96,8 +96,8 @@ pub(super) fn members(project: &Project, plan: &Plan, files: &[File]) -> Opinion
 }
 
 /// The new name of a local is none of a class that stands inside its function.
-fn local(project: &Project, plan: &Plan, f: &File, old: &str) -> Opinion<()> {
-    let (s, new) = (&f.old, plan.request.name.as_deref().unwrap_or(""));
+fn local(project: &Project, renaming: &Renaming, f: &File, old: &str) -> Opinion<()> {
+    let (s, new) = (&f.old, renaming.new);
     for n in words(s, old).into_iter().filter(|n| f.edited(s.tree.span(*n))) {
         // a declaration without a value is no use of its name
         if s.names.at(n).is_none() && s.tree.role(n) == Role::Name {
@@ -109,7 +109,7 @@ fn local(project: &Project, plan: &Plan, f: &File, old: &str) -> Opinion<()> {
         });
         let Some(b) = b else { return object(s, n, "what declares this has its old name") };
         let function = s.names.scope(s.names.binding(b).scope).node;
-        let most = if plan.result.verdict == Verdict::Assumed { Inherited::Perhaps } else { Inherited::No };
+        let most = if renaming.verdict == Verdict::Assumed { Inherited::Perhaps } else { Inherited::No };
         if inherited::of_local(project, s, n, new, function) > most {
             return object(s, n, format!("`{new}` would be a member of the class here"));
         }
@@ -147,18 +147,24 @@ fn renamed_class(f: &File) -> Option<(&Source, NodeId)> {
 }
 
 /// All words that mean a class have its new name, and no other; its file has it, too, where that must be.
-fn classes_by_name(project: &Project, plan: &Plan, files: &[File], old: &str, class: (&Source, NodeId)) -> Opinion<()> {
+fn classes_by_name(
+    project: &Project,
+    renaming: &Renaming,
+    files: &[File],
+    old: &str,
+    class: (&Source, NodeId),
+) -> Opinion<()> {
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let (o, node) = class;
     let (own, _) = o.lang.class_type(o, node, &definitions);
-    let new = plan.request.name.as_deref().unwrap_or("");
-    let moved = plan.result.files.iter().filter_map(|f| Some((f.file.as_str(), f.moves_to.as_deref()?)));
+    let new = renaming.new;
+    let moved = renaming.files.iter().filter_map(|f| Some((f.file.as_str(), f.moves_to.as_deref()?)));
     let must = o.lang.file_of_class(o, node, new);
     let expected: Vec<(&str, &str)> = must.as_deref().map(|to| (o.path.as_str(), to)).into_iter().collect();
     if moved.collect::<Vec<_>>() != expected {
         return object(o, node, "the file has not the name of its class");
     }
-    let assumed = plan.result.verdict == Verdict::Assumed;
+    let assumed = renaming.verdict == Verdict::Assumed;
     each_file(project, o, old, &mut |s| {
         let edited = |n: NodeId| files.iter().any(|f| f.old.path == s.path && f.edited(s.tree.span(n)));
         for n in words(s, old) {

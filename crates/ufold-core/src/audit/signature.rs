@@ -4,6 +4,7 @@
 use super::body::{Check, State};
 use super::call::Call;
 use super::{Opinion, object};
+use crate::change::Claim;
 use crate::lang::Leaving;
 use crate::names::{BindingId, Source};
 use crate::tree::{Field, NodeId, Role};
@@ -84,7 +85,7 @@ impl Check<'_> {
                 }
                 _ => {
                     let name = &h.names.binding(*b).name;
-                    let given = self.plan.request.types.get(name).is_some_and(|t| t == written);
+                    let given = matches!(self.change.claim, Claim::Called { types } if types.get(name).is_some_and(|t| t == written));
                     given || self.same_type((h, first), (s, *argument)) == Some(true)
                 }
             };

@@ -10,34 +10,43 @@ use rustc_hash::FxHashMap;
 
 use super::outside::{ScopeMap, same_meaning};
 use super::{Objection, Opinion, object};
-use crate::change::{FileEdits, Plan};
+use crate::change::{Change, Claim, FileEdits, Verdict};
 use crate::index::{Project, whole_words};
 use crate::names::Source;
 use crate::text::{Span, apply_edits};
 use crate::tree::{Field, NodeId, Role, Tree};
 
-pub(super) fn run(project: &Project, plan: &Plan) -> Opinion<()> {
-    if plan.result.files.is_empty() {
+pub(super) fn run(project: &Project, change: &Change) -> Opinion<()> {
+    if change.result.files.is_empty() {
         return Err(Objection { message: "nothing is changed".into(), file: String::new(), line: 1 });
     }
-    let files: Vec<File> = plan.result.files.par_iter().map(|f| File::new(project, f)).collect::<Opinion<_>>()?;
-    match plan.step.as_str() {
-        "rename" => {
+    let files: Vec<File> = change.result.files.par_iter().map(|f| File::new(project, f)).collect::<Opinion<_>>()?;
+    match change.claim {
+        Claim::Renamed { to } => {
             let Some(old) = files.iter().find_map(|f| f.renamed_word()) else {
                 return object(&files[0].old, Tree::ROOT, "no word changed");
             };
-            let maps: Vec<_> = files.par_iter().map(|f| f.renamed(plan, &old)).collect::<Opinion<_>>()?;
-            super::renamed::members(project, plan, &files)?;
-            super::everywhere::run(project, plan, &files, &maps, &old)
+            let renaming = Renaming { old: &old, new: to, verdict: change.result.verdict, files: &change.result.files };
+            let maps: Vec<_> = files.par_iter().map(|f| f.renamed(to, &old)).collect::<Opinion<_>>()?;
+            super::renamed::members(project, &renaming, &files)?;
+            super::everywhere::run(project, &renaming, &files, &maps)
         }
-        "param" => {
+        Claim::Widened { name } => {
             let value = files.iter().find_map(|f| Some((&*f.old, f.hole()?)));
-            let walked: Vec<Walked> = files.iter().map(|f| f.with_parameter(plan, value)).collect::<Opinion<_>>()?;
+            let walked: Vec<Walked> = files.iter().map(|f| f.with_parameter(name, value)).collect::<Opinion<_>>()?;
             super::widened::run(project, value, &files, &walked)
         }
-        "inline" => super::inlined::run(project, plan, &files),
-        step => object(&files[0].old, Tree::ROOT, format!("nothing is known of a step `{step}`")),
+        Claim::Inlined { definition, partly } => super::inlined::run(project, (definition, *partly), &files),
+        Claim::Called { .. } => object(&files[0].old, Tree::ROOT, "a new function is no matter of names alone"),
     }
+}
+
+/// One word that is another one.
+pub(super) struct Renaming<'a> {
+    pub(super) old: &'a str,
+    pub(super) new: &'a str,
+    pub(super) verdict: Verdict,
+    pub(super) files: &'a [FileEdits],
 }
 
 pub(super) struct File {
@@ -99,10 +108,9 @@ impl File {
     }
 
     /// The same nodes; words differ only where they were renamed, and each name reaches the same definition.
-    fn renamed(&self, plan: &Plan, old: &str) -> Opinion<FxHashMap<NodeId, NodeId>> {
+    fn renamed(&self, new: &str, old: &str) -> Opinion<FxHashMap<NodeId, NodeId>> {
         let (o, s) = (&self.old, &self.new);
         let (t, n) = (&o.tree, &s.tree);
-        let new = plan.request.name.as_deref().unwrap_or("");
         let mut at = (t.ids(), n.ids());
         let mut map: FxHashMap<NodeId, NodeId> = FxHashMap::default();
         let mut skip_until = NodeId(0);
@@ -174,10 +182,9 @@ impl File {
     }
 
     /// One parameter more; the value became its name; calls pass the value.
-    fn with_parameter(&self, plan: &Plan, value: Option<(&Source, NodeId)>) -> Opinion<Walked> {
+    fn with_parameter(&self, name: &str, value: Option<(&Source, NodeId)>) -> Opinion<Walked> {
         let (o, s) = (&self.old, &self.new);
         let (t, n) = (&o.tree, &s.tree);
-        let name = plan.request.name.as_deref().unwrap_or("");
         let w = self.walk(None)?;
         self.meanings(&w)?;
         if let Some((import, _)) = w.imports.first() {

@@ -1,11 +1,11 @@
 //! The audit must bite: right plans are changed a little, each change makes the program another one, and each must be
 //! refused.
 
-use crate::change::{Place, Plan, Request, Verdict};
+use crate::change::{Place, Verdict};
 use crate::find::{Options, scan};
 use crate::index::Project;
 use crate::memory::Texts;
-use crate::step::plan_fold;
+use crate::step::{FoldRequest, Plan, plan_fold};
 
 const TIDES: &str = "\
 import math
@@ -109,7 +109,7 @@ fn plan(project: &Project, file: &str) -> Plan {
         end_byte: c.bytes.1 as usize,
     };
     let copies = finding.copies.iter().map(place).collect();
-    plan_fold(project, &Request { copies, most_parameters: 7, ..Request::default() })
+    plan_fold(project, &FoldRequest { copies, ..FoldRequest::default() })
 }
 
 /// Replaces text in every edit that has it; false when none has.
@@ -193,11 +193,11 @@ fn wrong_plans_across_modules_are_refused() {
     let mut outside = good.clone();
     let file = &mut outside.result.files[0];
     file.edits.push(crate::text::Edit::new(0, 6, "import"));
-    assert!(super::audit(&project, &outside).is_err(), "an edit outside the copies");
+    assert!(outside.audit(&project).is_err(), "an edit outside the copies");
     let mut shifted = good.clone();
     let edit = shifted.result.files[0].edits.iter_mut().find(|e| e.span.start < e.span.end).expect("a site");
     edit.span.start -= 5;
-    assert!(super::audit(&project, &shifted).is_err(), "an edit that takes more than the copy");
+    assert!(shifted.audit(&project).is_err(), "an edit that takes more than the copy");
 }
 
 #[test]
@@ -220,17 +220,17 @@ fn wrong_plans_that_drop_functions_are_refused() {
     check_all(&project, &good, &wrong);
     let mut kept = good.clone();
     kept.result.files[0].edits.retain(|e| !e.text.is_empty());
-    assert!(super::audit(&project, &kept).is_err(), "a function that was to go is still there");
+    assert!(kept.audit(&project).is_err(), "a function that was to go is still there");
 }
 
 fn check_all(project: &Project, good: &Plan, wrong: &[(&str, String, String)]) {
-    assert!(super::audit(project, good).is_ok());
+    assert!(good.audit(project).is_ok());
     let mut missed = Vec::new();
     for (what, from, to) in wrong {
         let mut plan = good.clone();
         if !spoil(&mut plan, from, to) {
             missed.push(format!("{what}: `{from}` is not in the plan"));
-        } else if super::audit(project, &plan).is_ok() {
+        } else if plan.audit(project).is_ok() {
             missed.push(format!("{what}: not noticed"));
         }
     }

@@ -4,6 +4,8 @@
 
 mod edits;
 
+use std::collections::BTreeMap;
+
 use serde::{Deserialize, Serialize};
 
 pub(crate) use self::edits::Edits;
@@ -57,74 +59,6 @@ pub struct Place {
 pub struct Pointer {
     pub file: String,
     pub line: usize,
-}
-
-/// What a person may edit before a plan is applied.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Request {
-    /// The finding's id, for messages.
-    pub finding: String,
-    /// Every copy; those in `except` stay as they are.
-    pub copies: Vec<Place>,
-    /// Numbers of copies, or of uses, to leave out, from 1.
-    #[serde(default)]
-    pub except: Vec<usize>,
-    /// Name of the new function; derived when absent.
-    #[serde(default)]
-    pub name: Option<String>,
-    /// Names of the parameters in order; derived when absent.
-    #[serde(default)]
-    pub parameters: Option<Vec<String>>,
-    /// File that takes the new function; derived when absent.
-    #[serde(default)]
-    pub into: Option<String>,
-    /// Types of parameters by name, where the language wants them written and they can't be found.
-    #[serde(default, skip_serializing_if = "std::collections::BTreeMap::is_empty")]
-    pub types: std::collections::BTreeMap<String, String>,
-    /// Doc comment of the new function; taken from the copies' comment when absent.
-    #[serde(default)]
-    pub doc: Option<String>,
-    /// `param`: also the other places in the function with an equal value.
-    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
-    pub all_equal: bool,
-    /// A flag for a statement that some copies lack, rather than a function.
-    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
-    pub flags: bool,
-    /// Parameters that follow from others are computed from them.
-    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
-    pub derive: bool,
-    /// What the function becomes; derived when absent.
-    #[serde(default)]
-    pub form: Option<Form>,
-    /// Refuse rather than fold a part of the copies.
-    #[serde(default)]
-    pub whole: bool,
-    /// Refuse what saves fewer lines.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub least: Option<i64>,
-    /// The line that a person pointed at: a part of the copies must hold it, and may save nothing.
-    #[serde(default)]
-    pub pointed_at: Option<Pointer>,
-    /// Most parameters, the receiver not counted.
-    #[serde(default = "most_parameters")]
-    pub most_parameters: usize,
-}
-
-/// Where a new function stands.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum Form {
-    /// At the top level of its file.
-    Function,
-    /// In the class of its sites.
-    Method,
-    /// In the function around its sites.
-    Nested,
-}
-
-pub fn most_parameters() -> usize {
-    7
 }
 
 /// A parameter of the new function and what each site passes for it.
@@ -237,17 +171,29 @@ impl Outcome {
     }
 }
 
-pub const PLAN_SCHEMA: &str = "ufold.plan/1";
+/// What a step says of its edits; the audit proves it on the texts.
+pub enum Claim {
+    /// Each site's call, expanded, is the code that stood there.
+    Called {
+        /// Types that a person gave, by parameter.
+        types: BTreeMap<String, String>,
+    },
+    /// Every reference of one name, and nothing else, is another word.
+    Renamed { to: String },
+    /// A value is a parameter, and every call passes it.
+    Widened { name: String },
+    /// What a definition stands for stands at its uses.
+    Inlined {
+        definition: Place,
+        /// Some uses stay, and so does the definition.
+        partly: bool,
+    },
+}
 
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Plan {
-    /// Always `ufold.plan/1`.
-    pub schema: String,
-    /// The kind of step: `fold`, `extract`, `rename`, `param` or `inline`.
-    pub step: String,
-    pub request: Request,
-    pub result: Outcome,
+/// Edits and the claim about them.
+pub struct Change<'a> {
+    pub claim: &'a Claim,
+    pub result: &'a Outcome,
 }
 
 /// What was found, or why it can't be.

@@ -3,20 +3,21 @@
 //! A method where the object is used, a static function where it is not. A name that a class could have inherited means
 //! something only in that class: code that has one stays in it. Fails (refuses) for sites in different packages.
 
-use crate::change::{Form, Reason, Request, reason};
+use crate::change::{Reason, reason};
 use crate::index::inherited::{self, Inherited};
 use crate::index::{Entity, Project};
 use crate::lang::{MethodKind, ModuleName, Reach};
 use crate::names::{Names, Reference, Source, Space};
 use crate::plan::home::{Home, is_test, no_home};
 use crate::plan::region::Portion;
+use crate::plan::wishes::{Form, Wishes};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Candidates, the best first, or why there is none.
 pub(crate) fn homes(
     project: &Project,
     sites: &[Portion],
-    request: &Request,
+    wishes: &Wishes,
     files: &[usize],
 ) -> Result<Vec<Home>, Vec<Reason>> {
     let one_file = files.iter().all(|f| *f == files[0]);
@@ -25,7 +26,7 @@ pub(crate) fn homes(
         let s = &sites[0];
         return Err(vec![reason(s.source(), s.region.first, "no-home", "the code is not inside a class")]);
     };
-    if let Some(into) = request.into.as_deref().filter(|i| !files.iter().any(|f| project.facts[*f].path == *i)) {
+    if let Some(into) = wishes.into.as_deref().filter(|i| !files.iter().any(|f| project.facts[*f].path == *i)) {
         return Err(vec![no_home(project, files[0], &format!("{into} holds none of the copies"))]);
     }
     let mut out = Vec::new();
@@ -33,9 +34,9 @@ pub(crate) fn homes(
     let common = common_class(sites, &classes).filter(|_| one_file);
     match common {
         Some(class) => of_class(project, sites, &classes, files[0], class, (&mut out, &mut against)),
-        None => elsewhere(project, sites, request, files, (&mut out, &mut against)),
+        None => elsewhere(project, sites, wishes, files, (&mut out, &mut against)),
     }
-    if let Some(form) = request.form {
+    if let Some(form) = wishes.form {
         out.retain(|h| (form == Form::Method) == h.takes_object() && form != Form::Nested);
         if out.is_empty() && against.is_empty() {
             against.push(no_home(project, files[0], "no place of this form was found"));
@@ -105,7 +106,7 @@ fn of_class(
 }
 
 /// As a static member of one of the sites' own classes, which the others call by the class's name.
-fn elsewhere(project: &Project, sites: &[Portion], request: &Request, files: &[usize], (out, against): Found) {
+fn elsewhere(project: &Project, sites: &[Portion], wishes: &Wishes, files: &[usize], (out, against): Found) {
     let mut assumptions = Vec::new();
     for x in sites {
         if let Some(at) = x.needs_class() {
@@ -124,7 +125,7 @@ fn elsewhere(project: &Project, sites: &[Portion], request: &Request, files: &[u
     for (i, x) in sites.iter().enumerate() {
         let (s, t) = (x.source(), &x.source().tree);
         let Some(top) = top_class(t, x.region.first) else { continue };
-        let wanted = request.into.as_deref().is_none_or(|into| into == s.path);
+        let wanted = wishes.into.as_deref().is_none_or(|into| into == s.path);
         if tried.contains(&(files[i], top)) || !wanted {
             continue;
         }

@@ -1,6 +1,7 @@
 //! What steps share: regions, holes and their parameters, when things are evaluated, homes, names, and the text written.
 
 pub(crate) mod callable;
+pub(crate) mod calls;
 pub(crate) mod class_home;
 pub(crate) mod derived;
 pub(crate) mod evaluate;
@@ -34,3 +35,4 @@ pub(crate) mod wishes;
 
 pub use range::{HalfRange, resolve};
 pub use region::locate;
+pub use wishes::{Form, Wishes, most_parameters};

@@ -2,11 +2,12 @@
 
 use rustc_hash::FxHashMap;
 
-use crate::change::{Form, Reason, Request};
+use crate::change::Reason;
 use crate::index::Project;
 use crate::names::Source;
 use crate::plan::home::{Home, bound_to_its_place, importable, no_home};
 use crate::plan::region::Portion;
+use crate::plan::wishes::{Form, Wishes};
 use crate::tree::{Field, NodeId, Role};
 
 /// Files that are kept as candidates, and that are looked at for them.
@@ -14,13 +15,13 @@ const MOST_HOMES: usize = 4;
 const MOST_TRIED: usize = 40;
 
 /// Candidates, the best first, or why there is none.
-pub fn homes(project: &Project, sites: &[Portion], request: &Request) -> Result<Vec<Home>, Vec<Reason>> {
-    let into = request.into.as_deref();
+pub fn homes(project: &Project, sites: &[Portion], wishes: &Wishes) -> Result<Vec<Home>, Vec<Reason>> {
+    let into = wishes.into.as_deref();
     let file_of = |s: &Portion| project.index(&s.source().path).expect("a site's file was scanned");
     let files: Vec<usize> = sites.iter().map(file_of).collect();
     let one_file = files.iter().all(|f| *f == files[0]);
     if !sites[0].source().lang.has_free_functions(sites[0].source()) {
-        return crate::plan::class_home::homes(project, sites, request, &files);
+        return crate::plan::class_home::homes(project, sites, wishes, &files);
     }
     let method = sites[0].method.filter(|m| m.receiver.is_some());
     let one_class = one_file
@@ -47,10 +48,10 @@ pub fn homes(project: &Project, sites: &[Portion], request: &Request) -> Result<
     // what can be decided without assumptions comes first
     out.sort_by_key(|h| h.assumptions.len());
     if one_file && into.is_none() {
-        let nest = common_function(sites, request.form == Some(Form::Nested));
+        let nest = common_function(sites, wishes.form == Some(Form::Nested));
         out.extend(nest.map(|n| Home { nest: Some(n), ..Home::new(files[0], 0, Vec::new()) }));
     }
-    if let Some(form) = request.form {
+    if let Some(form) = wishes.form {
         of_form(form, &mut out);
         if out.is_empty() && against.is_empty() {
             let why = match form {

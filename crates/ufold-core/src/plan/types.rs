@@ -4,7 +4,7 @@
 //! same at the new place; type parameters of the functions around the sites become the new function's own.
 
 use crate::align::Aligned;
-use crate::change::{Reason, Request, reason};
+use crate::change::{Reason, reason};
 use crate::index::Project;
 use crate::index::declared::{is_type_parameter, type_parameter};
 use crate::lang::Joined;
@@ -13,6 +13,7 @@ use crate::plan::general::{General, Optional, Parameter, Signature, TypeHole, is
 use crate::plan::home::Home;
 use crate::plan::region::Portion;
 use crate::plan::type_holes::in_terms_of;
+use crate::plan::wishes::Wishes;
 use crate::tree::{Field, NodeId, Role};
 use crate::types::{Kind, Ty};
 
@@ -24,7 +25,7 @@ pub struct Types<'a> {
     pub sites: &'a [Portion<'a>],
     pub aligned: &'a [Aligned],
     pub home: &'a Home,
-    pub request: &'a Request,
+    pub wishes: &'a Wishes,
 }
 
 impl Types<'_> {
@@ -35,7 +36,7 @@ impl Types<'_> {
         for (p, name) in general.parameters.iter().zip(names) {
             self.just_a_value(p)?;
             self.throws_nothing(p)?;
-            let text = match self.request.types.get(name) {
+            let text = match self.wishes.types.get(name) {
                 Some(given) => given.clone(),
                 None => self.parameter(p, general, &mut generics, &mut out).ok_or_else(|| self.unknown(p, name))?,
             };
@@ -48,7 +49,7 @@ impl Types<'_> {
                 let text = &source.text[node(source).start..node(source).end];
                 reason(source, o.statement, "unknown-type", format!("the types in `{text}` are not known"))
             };
-            let given = names.last().and_then(|n| self.request.types.get(n)).cloned();
+            let given = names.last().and_then(|n| self.wishes.types.get(n)).cloned();
             let found = given.or_else(|| self.of_optional(o, &mut generics));
             out.optional = Some(found.ok_or_else(lost)?);
         }

@@ -1,11 +1,78 @@
-//! What a person wishes of a plan's names: the function's, and those of its parameters and their order.
+//! What a person wishes of a new function: its place and form, its name, and its parameters' names and order.
+
+use std::collections::BTreeMap;
 
 use rustc_hash::FxHashMap;
+use serde::{Deserialize, Serialize};
 
+use crate::change::Place;
 use crate::names::{Names, Source};
 use crate::plan::general::General;
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
+
+/// What a person may ask of a new function; what is absent is derived.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields, default)]
+pub struct Wishes {
+    pub name: Option<String>,
+    /// Names of the parameters, in order.
+    pub parameters: Option<Vec<String>>,
+    /// File that takes the function.
+    pub into: Option<String>,
+    /// Types of parameters by name, where the language wants them written and they can't be found.
+    pub types: BTreeMap<String, String>,
+    /// Doc comment; taken from the copies' comment when absent.
+    pub doc: Option<String>,
+    pub form: Option<Form>,
+    /// A flag for a statement that some copies lack, rather than a function.
+    pub flags: bool,
+    /// Parameters that follow from others are computed from them.
+    pub derive: bool,
+    /// Most parameters, the receiver not counted.
+    pub most_parameters: usize,
+}
+
+impl Default for Wishes {
+    fn default() -> Wishes {
+        Wishes {
+            name: None,
+            parameters: None,
+            into: None,
+            types: BTreeMap::new(),
+            doc: None,
+            form: None,
+            flags: false,
+            derive: false,
+            most_parameters: most_parameters(),
+        }
+    }
+}
+
+/// Where a new function stands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Form {
+    /// At the top level of its file.
+    Function,
+    /// In the class of its sites.
+    Method,
+    /// In the function around its sites.
+    Nested,
+}
+
+pub fn most_parameters() -> usize {
+    7
+}
+
+/// Copies that are to become calls of one function.
+#[derive(Clone, Copy)]
+pub struct Asked<'a> {
+    pub copies: &'a [Place],
+    /// Numbers of copies to leave out, from 1.
+    pub except: &'a [usize],
+    pub wishes: &'a Wishes,
+}
 
 /// Whether a new function's name would mean something, or hide something, where a site and its module see it. Locals of
 /// functions that do not call it, and texts, are in nobody's way.

@@ -2,11 +2,16 @@
 //!
 //! The one region decides what the function takes; a copy joins when it needs no parameter more.
 
-use crate::change::{Outcome, PLAN_SCHEMA, Place, Plan, Request, Verdict, place_of};
+use serde::{Deserialize, Serialize};
+
+use super::proven::proven;
+use super::{Plan, Request};
+use crate::change::{Claim, Outcome, Place, Verdict, place_of};
 use crate::index::Project;
+use crate::plan::calls::planned;
 use crate::plan::range::alike;
 use crate::plan::region::locate;
-use crate::step::fold::{audited_as, planned_from};
+use crate::plan::wishes::{Asked, Wishes};
 use crate::text::Span;
 use crate::tree::NodeId;
 
@@ -19,18 +24,43 @@ const MOST_COPIES: usize = 60;
 /// Other ranges that are tried when one is refused.
 const MOST_RANGES: usize = 20;
 
+/// What a person may edit of an extraction.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ExtractRequest {
+    /// Where the region is, for messages.
+    pub finding: String,
+    /// The region, then its other copies; those in `except` stay as they are.
+    pub copies: Vec<Place>,
+    /// Numbers of copies to leave out, from 1.
+    #[serde(default)]
+    pub except: Vec<usize>,
+    #[serde(default)]
+    pub function: Wishes,
+}
+
+impl ExtractRequest {
+    pub(super) fn claim(&self) -> Claim {
+        Claim::Called { types: self.function.types.clone() }
+    }
+
+    fn asked(&self) -> Asked<'_> {
+        Asked { copies: &self.copies, except: &self.except, wishes: &self.function }
+    }
+}
+
 /// Plans the extraction that a request asks for: its first copy is the region, the others are its copies.
-pub fn plan_extract(project: &Project, request: &Request) -> Plan {
-    let result = planned_from(project, request, 1);
-    let mut result = audited_as("extract", project, request, result);
+pub fn plan_extract(project: &Project, request: &ExtractRequest) -> Plan {
+    let result = planned(project, request.asked(), 1);
+    let mut result = proven(project, &request.claim(), result);
     if result.verdict == Verdict::Refused && result.reasons.iter().any(|r| LEAVING.contains(&r.code.as_str())) {
         result.remarks.extend(ranges_without_exits(project, request));
     }
-    Plan { schema: PLAN_SCHEMA.into(), step: "extract".into(), request: request.clone(), result }
+    Plan::new(Request::Extract(request.clone()), result)
 }
 
 /// The longest smaller range and the shortest larger one that could be taken out.
-fn ranges_without_exits(project: &Project, request: &Request) -> Option<String> {
+fn ranges_without_exits(project: &Project, request: &ExtractRequest) -> Option<String> {
     let own = &request.copies[0];
     let source = project.source_at(own).ok()?;
     let region = locate(&source, own).ok().filter(|r| !r.is_expression)?;
@@ -43,8 +73,8 @@ fn ranges_without_exits(project: &Project, request: &Request) -> Option<String> 
     let after = t.parent(region.last).map_or(Vec::new(), |b| t.children(b).filter(|c| *c > region.last).collect());
     let larger = after.into_iter().take(MOST_RANGES).map(|z| place(region.first, z));
     let fits = |p: &Place| {
-        let one = Request { copies: vec![p.clone()], except: Vec::new(), ..request.clone() };
-        p.end_line > p.start_line && planned_from(project, &one, 1).verdict != Verdict::Refused
+        let one = Asked { copies: std::slice::from_ref(p), except: &[], ..request.asked() };
+        p.end_line > p.start_line && planned(project, one, 1).verdict != Verdict::Refused
     };
     let found: Vec<Place> = smaller.into_iter().find(fits).into_iter().chain(larger.into_iter().find(fits)).collect();
     let ranges: Vec<String> = found.iter().map(|p| format!("{}-{}", p.start_line, p.end_line)).collect();
@@ -61,13 +91,13 @@ pub struct Others {
 }
 
 /// Copies of the region in its file, or in the whole project.
-pub fn copies_of(project: &Project, request: &Request, everywhere: bool) -> Others {
+pub fn copies_of(project: &Project, request: &ExtractRequest, everywhere: bool) -> Others {
     let mut out = Others::default();
     let own = &request.copies[0];
     let Some(home) = project.index(&own.file) else { return out };
     let Ok(source) = project.source(home) else { return out };
     let Ok(region) = locate(&source, own) else { return out };
-    let alone = planned_from(project, &Request { copies: vec![own.clone()], ..request.clone() }, 1);
+    let alone = planned(project, Asked { copies: std::slice::from_ref(own), ..request.asked() }, 1);
     if alone.verdict == Verdict::Refused {
         return out;
     }
@@ -82,8 +112,8 @@ pub fn copies_of(project: &Project, request: &Request, everywhere: bool) -> Othe
                 continue;
             }
             let place = place_of(&other, span);
-            let both = Request { copies: vec![own.clone(), place.clone()], except: Vec::new(), ..request.clone() };
-            let pair = planned_from(project, &both, 2);
+            let both = [own.clone(), place.clone()];
+            let pair = planned(project, Asked { copies: &both, except: &[], ..request.asked() }, 2);
             taken.push((file, span));
             if fits(&alone, &pair) { out.joining.push(place) } else { out.differing.push(place) }
         }

@@ -3,9 +3,11 @@
 
 use proptest::prelude::*;
 
-use crate::change::{Form, Place, Request};
+use super::*;
+use crate::change::Place;
 use crate::index::Project;
 use crate::memory::Texts;
+use crate::plan::{Form, Wishes};
 use crate::step::plan;
 
 /// Text with characters of several bytes, so that a range may cut one.
@@ -40,36 +42,41 @@ fn place() -> impl Strategy<Value = Place> {
     })
 }
 
-fn request() -> impl Strategy<Value = Request> {
+/// One request of each kind.
+fn requests() -> impl Strategy<Value = [Request; 5]> {
     let name = prop::option::of(prop_oneof!["[a-z_é]{0,8}", Just("class".to_string()), any::<String>()]);
     let form = prop::option::of(prop_oneof![Just(Form::Function), Just(Form::Method), Just(Form::Nested)]);
     let flags = (any::<bool>(), any::<bool>(), any::<bool>(), 0usize..9);
-    (prop::collection::vec(place(), 0..4), name, form, flags, prop::collection::vec(0usize..5, 0..3)).prop_map(
-        |(copies, name, form, (whole, flags, derive, most), except)| Request {
-            copies,
-            name,
-            form,
-            whole,
-            flags,
-            derive,
-            except,
-            most_parameters: most,
-            ..Request::default()
-        },
-    )
+    let function = (name, form, flags).prop_map(|(name, form, (whole, flags, derive, most_parameters))| {
+        (whole, Wishes { name, form, flags, derive, most_parameters, ..Wishes::default() })
+    });
+    let places = (prop::collection::vec(place(), 0..4), place(), prop::collection::vec(0usize..5, 0..3));
+    (places, function).prop_map(|((copies, place, except), (whole, function))| {
+        let finding = String::new();
+        let name = function.name.clone().unwrap_or_default();
+        let (all_equal, copied) = (whole, copies.clone());
+        let extract =
+            ExtractRequest { copies: copied, except: except.clone(), function: function.clone(), ..Default::default() };
+        [
+            Request::Fold(FoldRequest { copies, except: except.clone(), function, whole, ..FoldRequest::default() }),
+            Request::Extract(extract),
+            Request::Rename(RenameRequest { finding: finding.clone(), place: place.clone(), name: name.clone() }),
+            Request::Param(ParamRequest { finding: finding.clone(), place: place.clone(), name, all_equal }),
+            Request::Inline(InlineRequest { finding, place, except }),
+        ]
+    })
 }
 
 proptest! {
     #![proptest_config(crate::outcome::tests::inputs())]
 
     #[test]
-    fn any_request_gets_an_answer(request in request(), step in 0usize..5) {
+    fn any_request_gets_an_answer(requests in requests(), step in 0usize..5) {
         let texts = Texts(&FILES);
         let facts = texts.facts();
         let project = Project::new(&facts, &texts);
-        let kind = ["fold", "extract", "rename", "param", "inline"][step];
-        let planned = plan(&project, kind, &request).expect("a known kind");
+        let planned = plan(&project, &requests[step]);
         let text = serde_json::to_string(&planned).expect("a plan is plain data");
-        prop_assert_eq!(serde_json::from_str::<crate::change::Plan>(&text).expect("what was written is read"), planned);
+        prop_assert_eq!(serde_json::from_str::<Plan>(&text).expect("what was written is read"), planned);
     }
 }

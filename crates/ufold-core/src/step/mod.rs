@@ -9,48 +9,148 @@ mod hostile;
 mod inline;
 mod param;
 pub mod probe;
+mod proven;
 mod rename;
 #[cfg(test)]
 mod tests;
 
 use std::panic::AssertUnwindSafe;
 
-use crate::change::{Outcome, PLAN_SCHEMA, Place, Plan, Reason, Request};
+use serde::{Deserialize, Serialize};
+
+use crate::audit::audit;
+use crate::change::{Change, Claim, Outcome, Place, Reason};
 use crate::index::Project;
 use crate::plan::outside;
+use crate::plan::wishes::Wishes;
 use crate::text::Span;
-pub use extract::{Others, copies_of, plan_extract};
-pub use fold::plan_fold;
-pub use inline::{plan_inline, uses_of};
-pub use param::plan_param;
-pub use rename::plan_rename;
+pub use extract::{ExtractRequest, Others, copies_of, plan_extract};
+pub use fold::{FoldRequest, plan_fold};
+pub use inline::{InlineRequest, plan_inline, uses_of};
+pub use param::{ParamRequest, plan_param};
+pub use rename::{RenameRequest, plan_rename};
 
-/// Plans what a request asks for, by the kind of step; none for a kind that is not known.
-pub fn plan(project: &Project, step: &str, request: &Request) -> Option<Plan> {
-    let planner: fn(&Project, &Request) -> Plan = match step {
-        "fold" => plan_fold,
-        "extract" => plan_extract,
-        "rename" => plan_rename,
-        "param" => plan_param,
-        "inline" => plan_inline,
-        _ => return None,
+/// What is asked for: the kind of step with what a person may edit of it.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(tag = "step", content = "request", rename_all = "lowercase")]
+pub enum Request {
+    Fold(FoldRequest),
+    Extract(ExtractRequest),
+    Rename(RenameRequest),
+    Param(ParamRequest),
+    Inline(InlineRequest),
+}
+
+impl Request {
+    /// What a person named it by.
+    pub fn finding(&self) -> &str {
+        match self {
+            Request::Fold(r) => &r.finding,
+            Request::Extract(r) => &r.finding,
+            Request::Rename(r) => &r.finding,
+            Request::Param(r) => &r.finding,
+            Request::Inline(r) => &r.finding,
+        }
+    }
+
+    /// The places that it speaks of.
+    pub fn places(&self) -> &[Place] {
+        match self {
+            Request::Fold(r) => &r.copies,
+            Request::Extract(r) => &r.copies,
+            Request::Rename(r) => std::slice::from_ref(&r.place),
+            Request::Param(r) => std::slice::from_ref(&r.place),
+            Request::Inline(r) => std::slice::from_ref(&r.place),
+        }
+    }
+
+    fn claim(&self) -> Claim {
+        match self {
+            Request::Fold(r) => r.claim(),
+            Request::Extract(r) => r.claim(),
+            Request::Rename(r) => r.claim(),
+            Request::Param(r) => r.claim(),
+            Request::Inline(r) => r.claim(),
+        }
+    }
+
+    /// What is wished of a new function.
+    pub fn wishes(&self) -> Option<&Wishes> {
+        match self {
+            Request::Fold(r) => Some(&r.function),
+            Request::Extract(r) => Some(&r.function),
+            Request::Rename(_) | Request::Param(_) | Request::Inline(_) => None,
+        }
+    }
+}
+
+pub const PLAN_SCHEMA: &str = "ufold.plan/2";
+
+/// A request and what it would do.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, schemars::JsonSchema)]
+pub struct Plan {
+    /// Always `ufold.plan/2`.
+    pub schema: String,
+    #[serde(flatten)]
+    pub request: Request,
+    pub result: Outcome,
+}
+
+impl Plan {
+    pub fn new(request: Request, result: Outcome) -> Plan {
+        Plan { schema: PLAN_SCHEMA.into(), request, result }
+    }
+
+    /// What speaks against it, by the second reading.
+    pub fn audit(&self, project: &Project) -> Result<(), Vec<Reason>> {
+        audit(project, &Change { claim: &self.request.claim(), result: &self.result })
+    }
+}
+
+impl<'de> Deserialize<'de> for Plan {
+    /// A field too many is an error, as everywhere in a plan: a misspelt wish must not be passed over.
+    fn deserialize<D: serde::Deserializer<'de>>(from: D) -> Result<Plan, D::Error> {
+        #[derive(Deserialize)]
+        #[serde(deny_unknown_fields)]
+        struct Flat {
+            schema: String,
+            step: serde_json::Value,
+            request: serde_json::Value,
+            result: Outcome,
+        }
+        let Flat { schema, step, request, result } = Flat::deserialize(from)?;
+        let request = serde_json::json!({ "step": step, "request": request });
+        let request = serde_json::from_value(request).map_err(serde::de::Error::custom)?;
+        Ok(Plan { schema, request, result })
+    }
+}
+
+/// Plans what a request asks for.
+pub fn plan(project: &Project, request: &Request) -> Plan {
+    let planner = |p: &Project| match request {
+        Request::Fold(r) => plan_fold(p, r),
+        Request::Extract(r) => plan_extract(p, r),
+        Request::Rename(r) => plan_rename(p, r),
+        Request::Param(r) => plan_param(p, r),
+        Request::Inline(r) => plan_inline(p, r),
     };
-    let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request) {
-        None => Ok(match outside::wanted(project, request.into.as_deref(), &request.copies[0]) {
-            Some((path, like)) => match project.with_new(path, like, |p| planner(p, request)) {
+    let new_file = || outside::wanted(project, request.wishes()?.into.as_deref(), &request.places()[0]);
+    let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request.places()) {
+        None => Ok(match new_file() {
+            Some((path, like)) => match project.with_new(path, like, planner) {
                 Ok(plan) => made_by(plan, path),
-                Err(_) => planner(project, request),
+                Err(_) => planner(project),
             },
-            None => planner(project, request),
+            None => planner(project),
         }),
         Some(reasons) => Err(reasons),
     }));
     let result = match planned {
-        Ok(Ok(plan)) => return Some(plan),
+        Ok(Ok(plan)) => return plan,
         Ok(Err(reasons)) => Outcome::refused(reasons),
-        Err(panic) => Outcome::refused(vec![internal(request, &*panic)]),
+        Err(panic) => Outcome::refused(vec![internal(request.places(), &*panic)]),
     };
-    Some(Plan { schema: PLAN_SCHEMA.into(), step: step.into(), request: request.clone(), result })
+    Plan::new(request.clone(), result)
 }
 
 /// A plan says which file it makes.
@@ -60,10 +160,10 @@ fn made_by(mut plan: Plan, path: &str) -> Plan {
 }
 
 /// A fault of this program: the plan is refused, and what is needed to find it is said.
-fn internal(request: &Request, panic: &(dyn std::any::Any + Send)) -> Reason {
+fn internal(places: &[Place], panic: &(dyn std::any::Any + Send)) -> Reason {
     let text = panic.downcast_ref::<String>().map(String::as_str);
     let text = text.or(panic.downcast_ref::<&str>().copied()).unwrap_or("no message");
-    let place = request.copies.first();
+    let place = places.first();
     Reason {
         code: INTERNAL.into(),
         message: format!("planning failed by a fault of ufold ({text}); please report it with the code at this place"),
@@ -76,15 +176,15 @@ fn internal(request: &Request, panic: &(dyn std::any::Any + Send)) -> Reason {
 pub const INTERNAL: &str = "internal";
 
 /// What keeps a request's places from being places at all: a plan file may say anything.
-fn unplaced(project: &Project, request: &Request) -> Option<Vec<Reason>> {
+fn unplaced(project: &Project, places: &[Place]) -> Option<Vec<Reason>> {
     let wrong = |place: Option<&Place>, message: &str| {
         let (file, line) = place.map_or((String::new(), 0), |p| (p.file.clone(), p.start_line));
         Some(vec![Reason { code: "no-statements".into(), message: message.into(), file, line }])
     };
-    if request.copies.is_empty() {
+    if places.is_empty() {
         return wrong(None, "the request names no place");
     }
-    for p in &request.copies {
+    for p in places {
         let source = match project.source_at(p) {
             Ok(s) => s,
             Err(reasons) => return Some(reasons),
@@ -112,13 +212,4 @@ fn unparsed_beside(s: &crate::names::Source, span: Span) -> Option<usize> {
     let around = functions.min().map_or(t.span(crate::tree::Tree::ROOT), |f| t.span(f));
     let near = |e: &&Span| e.start <= around.end && around.start <= e.end;
     t.errors().iter().find(near).map(|e| s.lines.line(e.start))
-}
-
-/// The outcome of a step that writes no function, when the audit agrees with it.
-fn audited_step(project: &Project, request: &Request, step: &str, result: Outcome) -> Outcome {
-    let plan = Plan { schema: PLAN_SCHEMA.into(), step: step.into(), request: request.clone(), result };
-    match crate::audit::audit(project, &plan) {
-        Ok(()) => plan.result,
-        Err(reasons) => Outcome::refused(reasons),
-    }
 }

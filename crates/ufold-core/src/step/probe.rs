@@ -6,7 +6,8 @@
 
 use std::sync::Arc;
 
-use crate::change::{NewFunction, Plan};
+use super::Plan;
+use crate::change::NewFunction;
 use crate::lang::for_path;
 use crate::names::Source;
 use crate::text::Edit;

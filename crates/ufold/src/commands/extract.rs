@@ -1,8 +1,9 @@
 //! `extract`: a region that a person points at, and its other copies, become a function.
 
-use ufold_core::change::{Form, Request, place_of};
+use ufold_core::change::place_of;
 use ufold_core::index::Project;
-use ufold_core::step::{copies_of, plan};
+use ufold_core::plan::{Form, Wishes};
+use ufold_core::step::{ExtractRequest, Request, copies_of, plan};
 use ufold_project::Error;
 use ufold_project::files::Disk;
 
@@ -26,19 +27,9 @@ pub fn run(s: &Session, a: &Extract) -> anyhow::Result<u8> {
         FormFlag::Method => Form::Method,
         FormFlag::Nested => Form::Nested,
     });
-    let mut request = Request {
-        finding: format!("{}:{}", source.path, place.start_line),
-        copies: vec![place],
-        name: Some(a.name.clone()),
-        into: a.choice.into.clone(),
-        parameters: a.choice.parameters(),
-        doc: a.choice.doc.clone(),
-        form,
-        types: a.choice.types.iter().cloned().collect(),
-        whole: true,
-        most_parameters: a.choice.most_parameters,
-        ..Request::default()
-    };
+    let function = Wishes { name: Some(a.name.clone()), form, ..a.choice.wishes() };
+    let finding = format!("{}:{}", source.path, place.start_line);
+    let mut request = ExtractRequest { finding, copies: vec![place], except: Vec::new(), function };
     let others = copies_of(&project, &request, a.everywhere);
     request.copies.extend(others.joining);
     step::check_numbers(&a.choice.sites, request.copies.len(), "copy", "copies")?;
@@ -52,7 +43,7 @@ pub fn run(s: &Session, a: &Extract) -> anyhow::Result<u8> {
         let hint = if found { format!("; see `ufold show {place}`") } else { String::new() };
         s.remark(&format!("alike, but it needs a parameter more: {place}-{}{hint}", c.end_line));
     }
-    let plan = plan(&project, "extract", &request).expect("a kind of step that is there");
+    let plan = plan(&project, &Request::Extract(request));
     step::save(s, &plan, a.save_plan.as_deref())?;
     step::carry_out(s, &plan, &a.step)
 }

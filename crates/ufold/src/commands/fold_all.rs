@@ -10,9 +10,10 @@ use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
-use ufold_core::change::{Plan, Verdict};
+use ufold_core::change::Verdict;
 use ufold_core::find::Kind;
 use ufold_core::index::{Kept, Project};
+use ufold_core::step::Plan;
 use ufold_project::check::Check;
 use ufold_project::files::{Disk, Scanned, refresh};
 use ufold_project::journal::{Journal, Record};

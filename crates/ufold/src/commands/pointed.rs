@@ -2,11 +2,11 @@
 
 use std::sync::Arc;
 
-use ufold_core::change::{Place, Plan, Request, place_of};
+use ufold_core::change::{Place, place_of};
 use ufold_core::index::{Project, Target, name_at, name_of, target, value_at};
 use ufold_core::names::Source;
 use ufold_core::plan::resolve;
-use ufold_core::step::plan;
+use ufold_core::step::{Plan, Request, plan};
 use ufold_core::text::Span;
 use ufold_project::Error;
 use ufold_project::files::Disk;
@@ -61,7 +61,6 @@ pub fn source(s: &Session, project: &Project, typed: &str) -> Result<Arc<Source>
 /// Plans and carries out a step at one place.
 pub fn run(
     s: &Session,
-    kind: &str,
     flags: &StepFlags,
     save: Option<&std::path::Path>,
     request: impl FnOnce(&Project) -> Result<Request, Error>,
@@ -70,7 +69,7 @@ pub fn run(
     let disk = Disk::new(&s.root, &scanned);
     let project = Project::new(&scanned.facts, &disk);
     let request = request(&project)?;
-    let plan: Plan = plan(&project, kind, &request).expect("a kind of step that is there");
+    let plan: Plan = plan(&project, &request);
     step::save(s, &plan, save)?;
     step::carry_out(s, &plan, flags)
 }

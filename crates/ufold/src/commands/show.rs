@@ -2,9 +2,10 @@
 
 use std::io::Write;
 
-use ufold_core::change::{Outcome, Plan, Verdict};
+use ufold_core::change::{Outcome, Verdict};
 use ufold_core::find::Finding;
 use ufold_core::index::Project;
+use ufold_core::step::{FoldRequest, Plan, Request};
 use ufold_core::text::LineIndex;
 use ufold_project::files::{Disk, Scanned};
 
@@ -64,13 +65,20 @@ impl View<'_> {
         self.verdict(out)
     }
 
+    fn asked(&self) -> Option<&FoldRequest> {
+        match &self.plan.request {
+            Request::Fold(r) => Some(r),
+            _ => None,
+        }
+    }
+
     fn copies(&self, out: &mut impl Write) -> std::io::Result<()> {
         self.head(out, "Copies")?;
         let known = self.s.coverage().ok().flatten();
         for (i, c) in self.finding.copies.iter().enumerate() {
             let within = c.within.as_ref().map_or(String::new(), |w| format!("  in {w}"));
-            let left =
-                self.outcome().left_out.iter().any(|(n, _)| *n == i + 1) || self.plan.request.except.contains(&(i + 1));
+            let left = self.outcome().left_out.iter().any(|(n, _)| *n == i + 1)
+                || self.asked().is_some_and(|r| r.except.contains(&(i + 1)));
             let mark = if left { self.s.paint.careful("  left as it is") } else { String::new() };
             let file = &self.scanned.facts[c.file].path;
             let reach = known.as_ref().map(|k| reach_of(k, &self.scanned.facts, c));
@@ -206,7 +214,7 @@ impl View<'_> {
         }
         if o.verdict != Verdict::Refused {
             // a part that was pointed at is named by the place
-            let pointer = self.plan.request.pointed_at.as_ref();
+            let pointer = self.asked().and_then(|r| r.pointed_at.as_ref());
             let name = pointer.map_or(self.finding.id.clone(), |p| quoted(&format!("{}:{}", p.file, p.line)));
             writeln!(out, "\n{}", p.faint(&format!("next: ufold fold {name} --preview")))?;
         }

@@ -3,7 +3,8 @@
 use std::io::Write;
 use std::time::Duration;
 
-use ufold_core::change::{Plan, Reason, Verdict};
+use ufold_core::change::{Reason, Verdict};
+use ufold_core::step::{Plan, Request};
 use ufold_project::coverage::Known;
 use ufold_project::pipeline::{Done, lines, step};
 use ufold_project::{Error, Result, apply};
@@ -19,20 +20,19 @@ pub fn title(plan: &Plan) -> String {
     match &r.function {
         Some(f) => {
             let home = f.class.as_ref().map_or(String::new(), |c| format!("{c}."));
-            match (plan.step.as_str(), r.sites.len()) {
-                ("extract", 1) => format!("Extract {home}{}", f.name),
-                ("extract", n) => format!("Extract {home}{} from {n} copies", f.name),
+            match (&plan.request, r.sites.len()) {
+                (Request::Extract(_), 1) => format!("Extract {home}{}", f.name),
+                (Request::Extract(_), n) => format!("Extract {home}{} from {n} copies", f.name),
                 (_, n) => format!("Fold {} into {home}{}", count(n, "copy", "copies"), f.name),
             }
         }
-        None => {
-            let place = plan.request.finding.as_str();
-            match (plan.step.as_str(), &plan.request.name) {
-                ("rename", Some(n)) => format!("Rename {place} to {n}"),
-                ("param", Some(n)) => format!("Make {place} the parameter {n}"),
-                (step, _) => format!("{}{} {place}", step[..1].to_uppercase(), &step[1..]),
-            }
-        }
+        None => match &plan.request {
+            Request::Rename(q) => format!("Rename {} to {}", q.finding, q.name),
+            Request::Param(q) => format!("Make {} the parameter {}", q.finding, q.name),
+            Request::Inline(q) => format!("Inline {}", q.finding),
+            Request::Extract(q) => format!("Extract {}", q.finding),
+            Request::Fold(q) => format!("Fold {}", q.finding),
+        },
     }
 }
 
@@ -45,7 +45,7 @@ const MOST_ADVICE: usize = 2;
 
 /// A refusal with all its reasons, as an error.
 pub fn refused(plan: &Plan) -> Error {
-    let mut text = format!("{}: refused, nothing was written", plan.request.finding);
+    let mut text = format!("{}: refused, nothing was written", plan.request.finding());
     let mut reasons: Vec<Reason> = Vec::new();
     for r in plan.result.reasons.iter().chain(plan.result.left_out.iter().map(|(_, r)| r)) {
         if !reasons.contains(r) {
@@ -118,7 +118,8 @@ fn unreached<'p>(known: &'p Known, plan: &'p Plan) -> impl Iterator<Item = &'p u
 /// A type was given for a parameter that there is.
 fn known_types(plan: &Plan) -> Result<()> {
     let names: Vec<&str> = plan.result.parameters.iter().map(|p| p.name.as_str()).collect();
-    let unknown = plan.request.types.keys().find(|k| plan.result.function.is_some() && !names.contains(&k.as_str()));
+    let types = plan.request.wishes().filter(|_| plan.result.function.is_some()).map(|w| &w.types);
+    let unknown = types.into_iter().flat_map(|t| t.keys()).find(|k| !names.contains(&k.as_str()));
     match unknown {
         None => Ok(()),
         Some(k) => {

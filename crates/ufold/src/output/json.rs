@@ -3,7 +3,8 @@
 
 use schemars::JsonSchema;
 use serde::Serialize;
-use ufold_core::change::{Plan, Reason};
+use ufold_core::change::Reason;
+use ufold_core::step::Plan;
 use ufold_project::Error;
 use ufold_project::journal::Record;
 use ufold_project::recording::Recording;

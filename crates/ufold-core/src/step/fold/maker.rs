@@ -5,24 +5,26 @@
 //! call what they share: their name is seen from outside, in tracebacks and by those who look it up. Functions that are
 //! called on the spot, and those whose parameters get their types from where they stand, are left alone.
 
-use crate::change::{Outcome, Place, Request, Verdict, place_of};
+use super::FoldRequest;
+use crate::change::{Outcome, Place, Verdict, place_of};
 use crate::index::Project;
 use crate::names::Source;
+use crate::plan::calls::planned;
 use crate::plan::region::locate;
-use crate::step::fold::{audited, planned};
+use crate::step::proven::proven;
 use crate::tree::{Field, NodeId, Role};
 
 /// The plan for functions that are made, when it saves as much as the bodies' plan.
-pub fn made(project: &Project, request: &Request, bodies: &Outcome) -> Option<(Request, Outcome)> {
+pub fn made(project: &Project, request: &FoldRequest, bodies: &Outcome) -> Option<(FoldRequest, Outcome)> {
     let copies: Vec<Place> = request.copies.iter().map(|p| whole(project, p)).collect::<Option<_>>()?;
-    let request = Request { copies, ..request.clone() };
-    let outcome = planned(project, &request);
+    let request = FoldRequest { copies, ..request.clone() };
+    let outcome = planned(project, request.asked(), 2);
     let one = outcome.parameters.len() == 1 && outcome.parameters.iter().all(|p| !p.is_function);
     let least = if bodies.verdict == Verdict::Refused { 1 } else { bodies.saves };
     let least = least.max(request.least.unwrap_or(least));
     let fits = outcome.verdict == Verdict::Ready && one && outcome.left_out.is_empty() && outcome.saves >= least;
     let plain = fits && outcome.function.as_ref().is_some_and(|f| f.class.is_none());
-    let outcome = plain.then(|| audited(project, &request, outcome))?;
+    let outcome = plain.then(|| proven(project, &request.claim(), outcome))?;
     (outcome.verdict == Verdict::Ready).then_some((request, outcome))
 }
 

@@ -6,12 +6,14 @@
 
 use std::sync::Arc;
 
+use super::FoldRequest;
 use crate::align::{Region, align_with_gap};
-use crate::change::{Outcome, Place, Request, Verdict};
+use crate::change::{Outcome, Place, Verdict};
 use crate::index::Project;
 use crate::names::Source;
+use crate::plan::calls::planned;
 use crate::plan::region::locate;
-use crate::step::fold::{audited, planned};
+use crate::step::proven::proven;
 use crate::text::Span;
 use crate::tree::{NodeId, Role};
 
@@ -44,7 +46,7 @@ const LOCAL: &[&str] = &[
 ];
 
 /// A narrower request with its outcome, when there is one that saves something: more than the whole does.
-pub fn narrower(project: &Project, request: &Request, whole: &Outcome) -> Option<(Request, Outcome)> {
+pub fn narrower(project: &Project, request: &FoldRequest, whole: &Outcome) -> Option<(FoldRequest, Outcome)> {
     let refused = whole.verdict == Verdict::Refused;
     let why = if refused {
         let reason = whole.reasons.first().filter(|r| LOCAL.contains(&r.code.as_str()))?;
@@ -60,11 +62,11 @@ pub fn narrower(project: &Project, request: &Request, whole: &Outcome) -> Option
         if tries > MOST_TRIES {
             return None;
         }
-        let narrow = Request { copies: copies?, ..request.clone() };
+        let narrow = FoldRequest { copies: copies?, ..request.clone() };
         if !holds_pointer(&narrow) {
             continue;
         }
-        let o = planned(project, &narrow);
+        let o = planned(project, narrow.asked(), 2);
         // nothing is gained by a part that needs functions all the same
         if o.verdict == Verdict::Refused || !refused && o.parameters.iter().any(|p| p.is_function) {
             continue;
@@ -72,7 +74,7 @@ pub fn narrower(project: &Project, request: &Request, whole: &Outcome) -> Option
         if o.saves <= least && !(refused && request.pointed_at.is_some()) {
             continue;
         }
-        let mut o = audited(project, &narrow, o);
+        let mut o = proven(project, &narrow.claim(), o);
         if o.verdict != Verdict::Refused {
             let first = &narrow.copies[0];
             o.remarks.insert(
@@ -89,7 +91,10 @@ pub fn narrower(project: &Project, request: &Request, whole: &Outcome) -> Option
 }
 
 /// The parts of all copies that are worth trying, the longest first.
-fn parts<'a>(project: &'a Project, request: &'a Request) -> Option<Box<dyn Iterator<Item = Option<Vec<Place>>> + 'a>> {
+fn parts<'a>(
+    project: &'a Project,
+    request: &'a FoldRequest,
+) -> Option<Box<dyn Iterator<Item = Option<Vec<Place>>> + 'a>> {
     let statements: Vec<Vec<Span>> = request.copies.iter().map(|p| spans(project, p)).collect::<Option<_>>()?;
     let n = statements.iter().map(Vec::len).min()?;
     let uneven = statements.iter().any(|s| s.len() != n);
@@ -115,7 +120,7 @@ fn parts<'a>(project: &'a Project, request: &'a Request) -> Option<Box<dyn Itera
 }
 
 /// The blocks inside copies of one statement, the longest first.
-fn inner_parts(project: &Project, request: &Request) -> Option<Vec<Vec<Place>>> {
+fn inner_parts(project: &Project, request: &FoldRequest) -> Option<Vec<Vec<Place>>> {
     let sources = sources(project, request)?;
     let regions = regions(&sources, request)?;
     if regions.iter().any(|r| r.is_expression || r.first != r.last) {
@@ -139,16 +144,16 @@ fn code_of(source: &Source, block: NodeId) -> Option<Vec<Span>> {
     (spans.len() > 1).then_some(spans)
 }
 
-fn sources(project: &Project, request: &Request) -> Option<Vec<Arc<Source>>> {
+fn sources(project: &Project, request: &FoldRequest) -> Option<Vec<Arc<Source>>> {
     request.copies.iter().map(|p| project.source_at(p).ok()).collect()
 }
 
-fn regions<'s>(sources: &'s [Arc<Source>], request: &Request) -> Option<Vec<Region<'s>>> {
+fn regions<'s>(sources: &'s [Arc<Source>], request: &FoldRequest) -> Option<Vec<Region<'s>>> {
     sources.iter().zip(&request.copies).map(|(s, p)| locate(s, p).ok()).collect()
 }
 
 /// Of each copy: the statements before one that some copies lack, whether it has that, and all of its statements.
-fn gaps(project: &Project, request: &Request) -> Option<Vec<(usize, usize, usize)>> {
+fn gaps(project: &Project, request: &FoldRequest) -> Option<Vec<(usize, usize, usize)>> {
     let sources = sources(project, request)?;
     let regions = regions(&sources, request)?;
     let gap = align_with_gap(&regions)?.1?;
@@ -159,7 +164,7 @@ fn gaps(project: &Project, request: &Request) -> Option<Vec<(usize, usize, usize
 }
 
 /// A person who points at a line means a part with that line.
-fn holds_pointer(request: &Request) -> bool {
+fn holds_pointer(request: &FoldRequest) -> bool {
     let Some(p) = &request.pointed_at else { return true };
     request.copies.iter().any(|c| c.file == p.file && c.start_line <= p.line && p.line <= c.end_line)
 }

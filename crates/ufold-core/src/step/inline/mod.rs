@@ -7,24 +7,47 @@ mod function;
 mod member;
 mod spread;
 
-use crate::index::constants::is_looked_at;
-use crate::plan::lines::whole_lines;
 use std::sync::Arc;
 
-use crate::change::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict, reason};
+use serde::{Deserialize, Serialize};
+
+use crate::change::{Claim, Edits, Outcome, Place, Reason, Verdict, reason};
 use crate::index::Project;
+use crate::index::constants::is_looked_at;
 use crate::index::target::{Target, one_word_pair, target};
 use crate::names::{BindKind, BindingId, Names, Source, Space, Use};
+use crate::plan::lines::whole_lines;
+use crate::step::proven::proven;
+use crate::step::{Plan, Request};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
 
-/// Plans what a request asks for: its first copy is the name's place.
-pub fn plan_inline(project: &Project, request: &Request) -> Plan {
+/// What a person may edit of an inlining.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct InlineRequest {
+    /// The place as it was typed, for messages.
+    pub finding: String,
+    /// The name of a variable or function.
+    pub place: Place,
+    /// Numbers of uses to leave, from 1.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub except: Vec<usize>,
+}
+
+impl InlineRequest {
+    pub(super) fn claim(&self) -> Claim {
+        Claim::Inlined { definition: self.place.clone(), partly: !self.except.is_empty() }
+    }
+}
+
+/// Plans what a request asks for: its place is a name's.
+pub fn plan_inline(project: &Project, request: &InlineRequest) -> Plan {
     let result = match (Inline { project, request }).run() {
-        Ok(o) => crate::step::audited_step(project, request, "inline", o),
+        Ok(o) => proven(project, &request.claim(), o),
         Err(r) => Outcome::refused(r),
     };
-    Plan { schema: PLAN_SCHEMA.into(), step: "inline".into(), request: request.clone(), result }
+    Plan::new(Request::Inline(request.clone()), result)
 }
 
 /// How many uses a variable or function has that could be inlined.
@@ -54,14 +77,14 @@ fn method_named(s: &Source, member: NodeId) -> Option<NodeId> {
 
 pub struct Inline<'a> {
     pub project: &'a Project<'a>,
-    pub request: &'a Request,
+    pub request: &'a InlineRequest,
 }
 
 pub type Found<T> = Result<T, Vec<Reason>>;
 
 impl Inline<'_> {
     fn run(&self) -> Found<Outcome> {
-        let place = &self.request.copies[0];
+        let place = &self.request.place;
         let source = self.project.source_at(place)?;
         let span = Span::new(place.start_byte, place.end_byte);
         let b = match target(&source, span) {

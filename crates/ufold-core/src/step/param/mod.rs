@@ -6,25 +6,50 @@
 
 mod old_signature;
 
-use crate::change::{Edits, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict, reason};
+use serde::{Deserialize, Serialize};
+
+use crate::change::{Claim, Edits, Outcome, Place, Reason, Verdict, reason};
 use crate::index::{Entity, Project, unseen};
 use crate::lang::Signature;
 use crate::names::{BindKind, Binding, BindingId, Names, Source};
+use crate::step::proven::proven;
+use crate::step::{Plan, Request};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
 
+/// What a person may edit of a value that becomes a parameter.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ParamRequest {
+    /// The place as it was typed, for messages.
+    pub finding: String,
+    /// The value.
+    pub place: Place,
+    /// The parameter's name.
+    pub name: String,
+    /// Also the other places in the function with an equal value.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub all_equal: bool,
+}
+
+impl ParamRequest {
+    pub(super) fn claim(&self) -> Claim {
+        Claim::Widened { name: self.name.clone() }
+    }
+}
+
 /// Plans what a request asks for: its first copy is the value's place.
-pub fn plan_param(project: &Project, request: &Request) -> Plan {
+pub fn plan_param(project: &Project, request: &ParamRequest) -> Plan {
     let result = match (Param { project, request }).run() {
-        Ok(o) => crate::step::audited_step(project, request, "param", o),
+        Ok(o) => proven(project, &request.claim(), o),
         Err(r) => Outcome::refused(vec![r]),
     };
-    Plan { schema: PLAN_SCHEMA.into(), step: "param".into(), request: request.clone(), result }
+    Plan::new(Request::Param(request.clone()), result)
 }
 
 struct Param<'a> {
     project: &'a Project<'a>,
-    request: &'a Request,
+    request: &'a ParamRequest,
 }
 
 type Found<T> = Result<T, Reason>;
@@ -41,7 +66,7 @@ struct Users {
 
 impl Param<'_> {
     fn run(&self) -> Found<Outcome> {
-        let (place, name) = (&self.request.copies[0], self.request.name.clone().unwrap_or_default());
+        let (place, name) = (&self.request.place, self.request.name.clone());
         let source = self.project.source_at(place).map_err(|mut r| r.remove(0))?;
         let (s, t) = (&*source, &source.tree);
         let span = Span::new(place.start_byte, place.end_byte);

@@ -8,23 +8,45 @@ mod new_name;
 
 use std::sync::Arc;
 
+use serde::{Deserialize, Serialize};
+
 use self::new_name::NewName;
-use crate::change::{Edits, Found, Outcome, PLAN_SCHEMA, Plan, Reason, Request, Verdict, reason};
+use crate::change::{Claim, Edits, Found, Outcome, Place, Reason, Verdict, reason};
 use crate::index::references::{Bound, References};
 use crate::index::seen::Seen;
 use crate::index::target::one_word_pair;
 use crate::index::{Project, Target, Uses, member_uses, target, typed_classes, typed_members, unseen};
 use crate::names::{BindingId, Source, Space};
+use crate::step::proven::proven;
+use crate::step::{Plan, Request};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role};
 
-/// Plans the renaming that a request asks for: its first copy is the name's place.
-pub fn plan_rename(project: &Project, request: &Request) -> Plan {
+/// What a person may edit of a renaming.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct RenameRequest {
+    /// The place as it was typed, for messages.
+    pub finding: String,
+    /// The name.
+    pub place: Place,
+    /// The new one.
+    pub name: String,
+}
+
+impl RenameRequest {
+    pub(super) fn claim(&self) -> Claim {
+        Claim::Renamed { to: self.name.clone() }
+    }
+}
+
+/// Plans the renaming that a request asks for: its place is a name's.
+pub fn plan_rename(project: &Project, request: &RenameRequest) -> Plan {
     let result = match (Rename { project, request }).run() {
-        Ok(o) => crate::step::audited_step(project, request, "rename", o),
+        Ok(o) => proven(project, &request.claim(), o),
         Err(reasons) => Outcome::refused(reasons),
     };
-    Plan { schema: PLAN_SCHEMA.into(), step: "rename".into(), request: request.clone(), result }
+    Plan::new(Request::Rename(request.clone()), result)
 }
 
 /// More places are not told.
@@ -34,7 +56,7 @@ type Renaming = (References, Vec<Reason>, Option<(String, String)>);
 
 struct Rename<'a> {
     project: &'a Project<'a>,
-    request: &'a Request,
+    request: &'a RenameRequest,
 }
 
 /// A text with the old name in it: the last word of a path, or every one of a type.
@@ -51,7 +73,7 @@ fn renamed_text(s: &Source, n: NodeId, old: &str, new: &str) -> String {
 
 impl Rename<'_> {
     fn run(&self) -> Found<Outcome> {
-        let (place, new) = (&self.request.copies[0], self.request.name.clone().unwrap_or_default());
+        let (place, new) = (&self.request.place, self.request.name.clone());
         let source = self.project.source_at(place)?;
         let span = Span::new(place.start_byte, place.end_byte);
         let refuse = |code: &str, message: String| {
@@ -146,7 +168,7 @@ impl Rename<'_> {
         match target {
             Target::Member(n) => n,
             Target::Binding(b) => {
-                let place = &self.request.copies[0];
+                let place = &self.request.place;
                 let uses = s.names.references_to(b).map(|r| r.node);
                 uses.into_iter().find(|n| s.tree.span(*n).start == place.start_byte).unwrap_or(s.names.binding(b).first)
             }
