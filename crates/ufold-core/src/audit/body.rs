@@ -5,51 +5,18 @@ use std::cell::RefCell;
 use rustc_hash::FxHashMap;
 
 use super::call::Call;
+use super::check::{Check, State};
 use super::declared::declared_once;
 use super::equal::Equal;
 use super::first::is_first_of;
 use super::order::Order;
-use super::outside::ScopeMap;
-use super::retired::OldCall;
-use super::{Opinion, Pair, SitePair, object};
-use crate::change::{Change, NewFunction, Verdict};
-use crate::index::Project;
+use super::{Opinion, object};
+use crate::change::Verdict;
 use crate::lang::Leaving;
 use crate::names::{BindKind, BindingId, ScopeId, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
-pub(super) struct Check<'a> {
-    pub project: &'a Project<'a>,
-    pub change: &'a Change<'a>,
-    pub function: &'a NewFunction,
-    /// New text of the function's file.
-    pub home: &'a Source,
-    pub definition: NodeId,
-    pub pair: &'a Pair,
-    pub site: &'a SitePair,
-    pub map: &'a ScopeMap,
-    /// The copy is a function that goes: the call that was rewritten.
-    pub old_call: Option<OldCall>,
-}
-
-/// What is learnt while the code is compared.
-pub(super) struct State {
-    pub forth: FxHashMap<BindingId, BindingId>,
-    pub back: FxHashMap<BindingId, BindingId>,
-    /// Uses of each parameter in the body.
-    pub uses: Vec<Vec<NodeId>>,
-    /// Of each parameter, which argument of an old call it passes on.
-    pub passed: Vec<Option<usize>>,
-}
-
 impl Check<'_> {
-    pub(super) fn old(&self) -> &Source {
-        &self.pair.old
-    }
-    pub(super) fn edited(&self) -> &Source {
-        &self.pair.new
-    }
-
     pub fn run(&self) -> Opinion<()> {
         let call = self.call()?;
         self.callee(&call)?;

@@ -1,6 +1,6 @@
 //! The statement that took a copy's place: a call of the new function, what takes its results, and how it leaves.
 
-use super::body::Check;
+use super::check::Check;
 use super::outside::is_module_level;
 use super::{Opinion, object};
 use crate::lang::Leaving;

@@ -1,8 +1,8 @@
 //! Functions inside the new body share variables with the code around them, not values: what they use must not get
 //! another value in the function that the copy left.
 
-use super::body::{Check, State};
 use super::call::Call;
+use super::check::{Check, State};
 use super::{Opinion, object};
 use crate::names::{BindKind, BindingId, Names, Source, Space, Use};
 use crate::tree::{Field, NodeId, Role, Tree};

@@ -2,8 +2,8 @@
 
 use std::cell::RefCell;
 
-use super::body::{Check, State};
 use super::call::Call;
+use super::check::{Check, State};
 use super::outside::{ScopeMap, is_module_level, same_meaning};
 use super::retired::OldCall;
 use super::{Opinion, object};

@@ -9,7 +9,7 @@ use std::sync::Arc;
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
-use super::steps::{File, Renaming};
+use super::file::{File, Renaming};
 use super::{Objection, Opinion, object};
 use crate::change::Verdict;
 use crate::index::member_uses::{Owner, family_of, is_member_word, listed_members, owner};

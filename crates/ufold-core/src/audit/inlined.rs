@@ -3,11 +3,12 @@
 
 use std::cell::Cell;
 
+use super::file::{File, Walked};
 use super::first::is_evaluated_first;
 use super::inlined_member::Method;
 use super::outside::{ScopeMap, same_meaning};
-use super::steps::{File, Walked};
 use super::{Opinion, object};
+use crate::audit::moments::{is_settled, parameter, same_moments};
 use crate::change::Place;
 use crate::index::{Entity, Project, with_word};
 use crate::names::{BindingId, Names, Source, Use};
@@ -353,45 +354,6 @@ impl Inlined<'_> {
         }
         same_meaning(o, s, &scopes, a, b)
     }
-}
-
-/// Arguments are computed in the order in which they were, and once, or are always the same.
-pub(super) fn same_moments(f: &File, o: &Source, parameters: &[BindingId], value: NodeId, given: &[NodeId]) -> bool {
-    let t = &o.tree;
-    let target = |n: NodeId| o.names.at(n).and_then(|r| r.target);
-    let is_argument = |n: NodeId| target(n).is_some_and(|b| parameters.contains(&b));
-    let mut last = value;
-    parameters.len() == given.len()
-        && parameters.iter().zip(given).all(|(p, g)| {
-            if f.old.tree.subtree(*g).all(|n| is_settled(&f.old, n, false)) && !f.is_rewritten(*g, given) {
-                return true;
-            }
-            let places: Vec<NodeId> = t.subtree(value).filter(|n| target(*n) == Some(*p)).collect();
-            let [one] = places[..] else { return false };
-            let ordered = std::mem::replace(&mut last, one) <= one;
-            ordered && is_evaluated_first(o, value, one, is_argument)
-        })
-}
-
-/// Gives the same at any time: a literal, or a variable that no one changes in between; `ever`: at all.
-pub(super) fn is_settled(o: &Source, n: NodeId, ever: bool) -> bool {
-    use Role::*;
-    match o.tree.role(n) {
-        Literal | Token | Tuple | Concat | Paren | TemplateText | UnaryOp => true,
-        Name => o.names.at(n).and_then(|r| r.target).is_some_and(|b| {
-            let b = o.names.binding(b);
-            let own = !ever && b.scope != Names::MODULE;
-            !b.rebound_inside && (b.writes <= 1 || own)
-        }),
-        _ => false,
-    }
-}
-
-/// The variable that a parameter declares.
-pub(super) fn parameter(o: &Source, p: NodeId) -> Option<BindingId> {
-    let t = &o.tree;
-    let name = t.child(p, Field::Name).or_else(|| t.subtree(p).find(|x| t.role(*x) == Role::Name));
-    o.names.at(name?)?.target
 }
 
 /// What a name stands for.

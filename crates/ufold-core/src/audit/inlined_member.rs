@@ -3,8 +3,8 @@
 
 use std::sync::Arc;
 
+use super::file::File;
 use super::first::is_evaluated_first;
-use super::steps::File;
 use super::{Opinion, object};
 use crate::index::constants::is_looked_at;
 use crate::index::{Project, class_tree, takes_any_number, with_word};

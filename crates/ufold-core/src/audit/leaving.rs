@@ -1,7 +1,7 @@
 //! Ways out of a copy: what returns, jumps, waits or yields in it must do the same at the site.
 
-use super::body::Check;
 use super::call::Call;
+use super::check::Check;
 use super::order::Order;
 use super::{Opinion, object};
 use crate::lang::Leaving;

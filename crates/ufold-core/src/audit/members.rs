@@ -1,6 +1,6 @@
 //! Members of classes that code names without an object: the same one is in sight at the new place.
 
-use super::body::Check;
+use super::check::Check;
 use super::equal::Equal;
 use super::{Opinion, object};
 use crate::change::Verdict;

@@ -10,15 +10,18 @@
 mod body;
 mod call;
 mod captured;
+mod check;
 mod declared;
 mod derived;
 mod equal;
 mod everywhere;
+mod file;
 pub(crate) mod first;
 mod inlined;
 mod inlined_member;
 mod leaving;
 mod members;
+mod moments;
 mod optional;
 mod order;
 mod outside;
@@ -26,14 +29,15 @@ mod renamed;
 mod retired;
 mod signature;
 mod spread;
-mod steps;
 mod unneeded;
 mod widened;
 
 use std::sync::Arc;
 
+use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
+use crate::audit::file::{File, Renaming, Walked};
 use crate::change::{Change, Claim, FileEdits, NewFunction, Reason, Site};
 use crate::index::Project;
 use crate::names::Source;
@@ -87,7 +91,7 @@ pub(crate) struct RetiredFunction {
 pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
     let opinion = match change.claim {
         Claim::Called { .. } => run(project, change),
-        Claim::Renamed { .. } | Claim::Widened { .. } | Claim::Inlined { .. } => steps::run(project, change),
+        Claim::Renamed { .. } | Claim::Widened { .. } | Claim::Inlined { .. } => laid_over(project, change),
     };
     opinion.map_err(|o| {
         let message = format!("the second reading does not agree: {}", o.message);
@@ -124,7 +128,7 @@ fn run(project: &Project, change: &Change) -> Opinion<()> {
     }
     for (path, p) in &pairs {
         for s in &p.sites {
-            let check = body::Check {
+            let check = check::Check {
                 project,
                 change,
                 function,
@@ -140,7 +144,7 @@ fn run(project: &Project, change: &Change) -> Opinion<()> {
         for gone in &p.retired {
             retired::nothing_left(project, p, gone)?;
             for (site, old_call) in retired::sites(p, gone, function.class.is_some())? {
-                let check = body::Check {
+                let check = check::Check {
                     project,
                     change,
                     function,
@@ -156,6 +160,32 @@ fn run(project: &Project, change: &Change) -> Opinion<()> {
         }
     }
     Ok(())
+}
+
+/// Steps that write no function: old and new files, node by node.
+fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
+    if change.result.files.is_empty() {
+        return Err(Objection { message: "nothing is changed".into(), file: String::new(), line: 1 });
+    }
+    let files: Vec<File> = change.result.files.par_iter().map(|f| File::new(project, f)).collect::<Opinion<_>>()?;
+    match change.claim {
+        Claim::Renamed { to } => {
+            let Some(old) = files.iter().find_map(|f| f.renamed_word()) else {
+                return object(&files[0].old, Tree::ROOT, "no word changed");
+            };
+            let renaming = Renaming { old: &old, new: to, verdict: change.result.verdict, files: &change.result.files };
+            let maps: Vec<_> = files.par_iter().map(|f| f.renamed(to, &old)).collect::<Opinion<_>>()?;
+            renamed::members(project, &renaming, &files)?;
+            everywhere::run(project, &renaming, &files, &maps)
+        }
+        Claim::Widened { name } => {
+            let value = files.iter().find_map(|f| Some((&*f.old, f.hole()?)));
+            let walked: Vec<Walked> = files.iter().map(|f| f.with_parameter(name, value)).collect::<Opinion<_>>()?;
+            widened::run(project, value, &files, &walked)
+        }
+        Claim::Inlined { definition, partly } => inlined::run(project, (definition, *partly), &files),
+        Claim::Called { .. } => object(&files[0].old, Tree::ROOT, "a new function is no matter of names alone"),
+    }
 }
 
 /// Applies a file's edits, those at its sites among them, and finds what each of them did.

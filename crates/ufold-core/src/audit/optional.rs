@@ -1,8 +1,8 @@
 //! A statement of the new body that only some sites want: under the last parameter, which the others leave out or pass
 //! as not holding.
 
-use super::body::Check;
 use super::call::Call;
+use super::check::Check;
 use crate::names::BindingId;
 use crate::tree::{Field, NodeId, Role};
 

@@ -3,7 +3,7 @@
 
 use rustc_hash::FxHashSet;
 
-use super::steps::{File, Renaming};
+use super::file::{File, Renaming};
 use super::{Objection, Opinion, object};
 use crate::change::Verdict;
 use crate::index::Project;

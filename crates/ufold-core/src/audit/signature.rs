@@ -1,8 +1,8 @@
 //! What a function must say of itself where the language wants it written: each parameter has the type of what each site
 //! passes, the result that of what it gave, every local the type that it had, and what is thrown is declared, no more.
 
-use super::body::{Check, State};
 use super::call::Call;
+use super::check::{Check, State};
 use super::{Opinion, object};
 use crate::change::Claim;
 use crate::lang::Leaving;

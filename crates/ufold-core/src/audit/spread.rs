@@ -5,10 +5,10 @@ use std::cell::RefCell;
 
 use rustc_hash::FxHashMap;
 
-use super::inlined::{is_settled, parameter, same_moments};
+use super::file::File;
 use super::inlined_member::Method;
+use super::moments::{is_settled, parameter, same_moments};
 use super::outside::ScopeMap;
-use super::steps::File;
 use super::{Opinion, object};
 use crate::names::{BindingId, Names, Source, Use};
 use crate::tree::{Field, NodeId, Role};

@@ -1,8 +1,8 @@
 //! A parameter more where parameters have no default values: all calls pass the value, or a function with the old
 //! parameters is left that does nothing but call the new one; no call can mean another function than before.
 
+use super::file::{File, Walked};
 use super::renamed::{each_file, words};
-use super::steps::{File, Walked};
 use super::{Opinion, object};
 use crate::index::{Project, class_tree, takes_any_number};
 use crate::lang::MemberOf;

@@ -3,8 +3,8 @@
 //! `"_process_" + kind` may be `_process_token`, and is not `get_type`. Follows templates, sums, the language's formats
 //! and variables that get one value; of all else nothing is known.
 
-use crate::index::member_uses::value_of;
-use crate::index::unseen::unquoted;
+use crate::index::declared::value_of;
+use crate::index::words::unquoted;
 use crate::names::{Names, Source};
 use crate::tree::{Field, NodeId, Role};
 

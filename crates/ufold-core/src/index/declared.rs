@@ -51,3 +51,18 @@ pub fn is_type_parameter(s: &Source, b: BindingId) -> bool {
 pub fn type_parameter(s: &Source, b: BindingId) -> Option<&str> {
     s.tree.parent(s.names.binding(b).first).map(|p| s.str(p))
 }
+
+/// The one value that a variable ever gets.
+pub(crate) fn value_of(s: &Source, name: NodeId) -> Option<NodeId> {
+    let t = &s.tree;
+    let b = s.names.at(name)?.target?;
+    let binding = s.names.binding(b);
+    if binding.writes != 1 || binding.rebound_inside {
+        return None;
+    }
+    let assign = t
+        .parent(binding.first)
+        .filter(|p| t.role(*p) == Role::Assign && t.child(*p, Field::Left) == Some(binding.first))?;
+    let value = t.child(assign, Field::Right)?;
+    (!t.subtree(binding.first).any(|n| t.role(n) == Role::Pattern)).then_some(value)
+}

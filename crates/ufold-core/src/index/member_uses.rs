@@ -7,6 +7,7 @@
 use std::sync::Arc;
 
 use crate::change::{Found, Reason, reason};
+use crate::index::declared::value_of;
 use crate::index::method::receiver_of;
 use crate::index::references::References;
 use crate::index::{Project, Uses, unseen};
@@ -195,7 +196,7 @@ pub(crate) fn listed_members(s: &Source, old: &str, family: &[Class]) -> Vec<Nod
         let list = t.ancestor(*n, &[Role::Assign]).and_then(|a| t.child(a, Field::Left)).map_or("", |l| s.str(l));
         let class = t.ancestor(*n, &[Role::Class]);
         t.role(*n) == Role::Literal
-            && unseen::unquoted(s, *n) == old
+            && crate::index::words::unquoted(s, *n) == old
             && s.lang.member_lists().contains(&list)
             && class.is_some_and(|c| family.iter().any(|(f, d)| f.path == s.path && *d == c))
     };
@@ -296,21 +297,6 @@ fn is_elsewhere(project: &Project, s: &Source, object: NodeId) -> bool {
         }
         _ => false,
     }
-}
-
-/// The one value that a variable ever gets.
-pub(crate) fn value_of(s: &Source, name: NodeId) -> Option<NodeId> {
-    let t = &s.tree;
-    let b = s.names.at(name)?.target?;
-    let binding = s.names.binding(b);
-    if binding.writes != 1 || binding.rebound_inside {
-        return None;
-    }
-    let assign = t
-        .parent(binding.first)
-        .filter(|p| t.role(*p) == Role::Assign && t.child(*p, Field::Left) == Some(binding.first))?;
-    let value = t.child(assign, Field::Right)?;
-    (!t.subtree(binding.first).any(|n| t.role(n) == Role::Pattern)).then_some(value)
 }
 
 /// The class that an object is surely one of.

@@ -2,6 +2,7 @@
 //!
 //! Built on the facts of each file, which are kept between runs; files are read when something is asked of them.
 
+pub(crate) mod bound;
 pub(crate) mod class_tree;
 pub(crate) mod computed_text;
 pub(crate) mod constants;
@@ -18,10 +19,11 @@ pub(crate) mod typed_classes;
 pub(crate) mod typed_members;
 pub(crate) mod unseen;
 pub(crate) mod users;
+pub(crate) mod words;
 
+pub use crate::index::words::whole_words;
 pub use project::{Entity, Kept, Mention, Modules, Project, Sources};
 pub(crate) use references::{Uses, is_told};
 pub use target::{Target, name_at, name_of, target, value_at};
-pub use unseen::whole_words;
 pub(crate) use unseen::{looked_up, with_word};
 pub(crate) use users::takes_any_number;

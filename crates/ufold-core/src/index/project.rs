@@ -226,7 +226,7 @@ impl<'a> Project<'a> {
         let t = &source.tree;
         let texts = t.ids().filter(|n| t.role(*n) == crate::tree::Role::Literal);
         texts.into_iter().any(|n| {
-            let text = crate::index::unseen::unquoted(source, n);
+            let text = crate::index::words::unquoted(source, n);
             !text.contains(char::is_whitespace)
                 && self.resolved(source, &source.lang.import_of_text(text)).contains(&file)
         })

@@ -6,30 +6,18 @@
 
 use std::sync::Arc;
 
+use rayon::prelude::*;
+
 use crate::change::{Reason, reason};
 use crate::find::FileFacts;
+use crate::index::words::{has_whole_word, unquoted, whole_words};
 use crate::index::{Entity, Project, computed_text};
 use crate::lang::Language;
 use crate::names::{Source, Space};
 use crate::tree::{Field, NodeId, Role};
-use rayon::prelude::*;
 
 /// Places that one suspicion lists.
 pub const MOST_PLACES: usize = 3;
-
-/// Whether a word stands in a text as a whole word.
-pub fn has_whole_word(text: &str, word: &str) -> bool {
-    whole_words(text, word).next().is_some()
-}
-
-/// Where a word stands in a text as a whole one.
-pub fn whole_words<'t>(text: &'t str, word: &'t str) -> impl Iterator<Item = usize> + 't {
-    let part = |c: char| c.is_alphanumeric() || c == '_' || c == '$';
-    text.match_indices(word).map(|(i, _)| i).filter(move |i| {
-        let (before, after) = (text[..*i].chars().next_back(), text[i + word.len()..].chars().next());
-        !before.is_some_and(part) && !after.is_some_and(part)
-    })
-}
 
 /// The last word of what a call calls, and its arguments.
 pub fn called(s: &Source, call: NodeId) -> Option<(&str, Vec<NodeId>)> {
@@ -41,13 +29,6 @@ pub fn called(s: &Source, call: NodeId) -> Option<(&str, Vec<NodeId>)> {
     let callee = s.text[t.span(call).start..t.span(list).start].trim_end();
     let arguments = t.children(list).filter(|a| t.role(*a) != Role::Token).collect();
     Some((callee.rsplit(['.', ' ']).next().unwrap_or(callee), arguments))
-}
-
-/// A text without its quotes.
-pub fn unquoted(s: &Source, n: NodeId) -> &str {
-    let text = s.str(n);
-    let start = text.find(['"', '\'', '`']).unwrap_or(0);
-    text[start..].trim_matches(['"', '\'', '`'])
 }
 
 /// Files of a language, and those that share its names, with a word anywhere in their text, read and parsed.

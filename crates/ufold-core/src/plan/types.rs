@@ -29,56 +29,8 @@ pub struct Types<'a> {
 }
 
 impl Types<'_> {
-    /// Types of all parameters, or which of them is not known.
-    pub fn find(&self, general: &General, names: &[String]) -> Result<Signature, Reason> {
-        let mut out = Signature::default();
-        let mut generics: Vec<BindingId> = general.generics.clone();
-        for (p, name) in general.parameters.iter().zip(names) {
-            self.just_a_value(p)?;
-            self.throws_nothing(p)?;
-            let text = match self.wishes.types.get(name) {
-                Some(given) => given.clone(),
-                None => self.parameter(p, general, &mut generics, &mut out).ok_or_else(|| self.unknown(p, name))?,
-            };
-            out.parameters.push(text);
-        }
-        if let Some(o) = &general.optional {
-            let node = |s: &Source| s.tree.span(o.statement);
-            let source = self.sites[self.home.template].source();
-            let lost = || {
-                let text = &source.text[node(source).start..node(source).end];
-                reason(source, o.statement, "unknown-type", format!("the types in `{text}` are not known"))
-            };
-            let given = names.last().and_then(|n| self.wishes.types.get(n)).cloned();
-            let found = given.or_else(|| self.of_optional(o, &mut generics));
-            out.optional = Some(found.ok_or_else(lost)?);
-        }
-        let s = self.sites[self.home.template].source();
-        // those of the class are there already
-        if s.lang.needs_result_type() {
-            crate::plan::result_types::add(self, general, &mut generics, &mut out)?;
-        }
-        generics.retain(|b| !self.is_of_home(*b));
-        for b in generics {
-            let definition = s.tree.parent(s.names.binding(b).first);
-            let text = definition.map_or(s.names.binding(b).name.as_str(), |d| s.str(d)).to_string();
-            if !out.generics.contains(&text) {
-                out.generics.push(text);
-            }
-        }
-        if !general.type_holes.is_empty() && !out.generics.is_empty() {
-            let at = self.sites[self.home.template].region.first;
-            let what = "the types in which the copies differ and the type parameters around them can't be told apart";
-            return Err(reason(s, at, "unknown-type", what));
-        }
-        for h in &general.type_holes {
-            out.generics.push(self.bound(h, &mut out.assumptions)?);
-        }
-        Ok(out)
-    }
-
     /// The type parameter with its bound.
-    fn bound(&self, hole: &TypeHole, assumptions: &mut Vec<Reason>) -> Result<String, Reason> {
+    pub(super) fn bound(&self, hole: &TypeHole, assumptions: &mut Vec<Reason>) -> Result<String, Reason> {
         let node = |i: usize| self.aligned[hole.places[0]].nodes[i];
         let mut all: Vec<&str> = Vec::new();
         for (i, text) in hole.types.iter().enumerate() {
@@ -104,7 +56,7 @@ impl Types<'_> {
     }
 
     /// Nothing in a place of the parameter but a value of its type.
-    fn just_a_value(&self, p: &Parameter) -> Result<(), Reason> {
+    pub(super) fn just_a_value(&self, p: &Parameter) -> Result<(), Reason> {
         let places = p.places.iter().flat_map(|i| self.aligned[*i].nodes.iter().zip(self.sites));
         for (node, site) in places {
             let s = site.source();
@@ -117,7 +69,7 @@ impl Types<'_> {
     }
 
     /// What becomes a function declares no exceptions.
-    fn throws_nothing(&self, p: &Parameter) -> Result<(), Reason> {
+    pub(super) fn throws_nothing(&self, p: &Parameter) -> Result<(), Reason> {
         let places = p.places.iter().flat_map(|i| self.aligned[*i].nodes.iter().zip(self.sites));
         for (node, site) in places.filter(|_| p.callable.is_some()) {
             let s = site.source();
@@ -137,7 +89,7 @@ impl Types<'_> {
         Some(s.names.scope(s.names.binding(b).scope).node) == class
     }
 
-    fn unknown(&self, p: &Parameter, name: &str) -> Reason {
+    pub(super) fn unknown(&self, p: &Parameter, name: &str) -> Reason {
         let site = &self.sites[self.home.template];
         let node = self.aligned[p.places[0]].nodes[self.home.template];
         let nodes = self.aligned[p.places[0]].nodes.iter().zip(self.sites);
@@ -158,7 +110,7 @@ impl Types<'_> {
         reason(site.source(), node, "unknown-type", message)
     }
 
-    fn parameter(
+    pub(super) fn parameter(
         &self,
         p: &Parameter,
         general: &General,
@@ -214,7 +166,7 @@ impl Types<'_> {
     }
 
     /// A flag, or a function that takes what the body passes.
-    fn of_optional(&self, o: &Optional, generics: &mut Vec<BindingId>) -> Option<String> {
+    pub(super) fn of_optional(&self, o: &Optional, generics: &mut Vec<BindingId>) -> Option<String> {
         let s = self.sites[self.home.template].source();
         if o.is_flag {
             return s.lang.literal_type(s.lang.truth(true)).map(str::to_string);

@@ -4,7 +4,8 @@
 //! file, and nothing is loaded less than before that could be seen. One that was useless before stays.
 
 use crate::index::Project;
-use crate::index::unseen::{self, has_whole_word, whole_words};
+use crate::index::unseen::{self};
+use crate::index::words::{has_whole_word, whole_words};
 use crate::names::{BindingId, Names, Source};
 use crate::plan::imports::without_name;
 use crate::plan::lines::whole_lines;

@@ -7,7 +7,7 @@
 use std::sync::Arc;
 
 use super::known::{LIBRARY, NESTED};
-use super::types::Types;
+use super::typing::Types;
 use crate::lang::MemberOf;
 use crate::names::{BindingId, Source, Space};
 use crate::tree::{Field, NodeId, Role, Tree};

@@ -4,7 +4,7 @@
 //! around it catch and what the method around it declares. That compiles as the code did, for there it was caught or
 //! declared too.
 
-use super::types::Types;
+use super::typing::Types;
 use super::{members, spelling};
 use crate::lang::Definitions;
 use crate::names::Source;

@@ -2,7 +2,7 @@
 
 use super::classes::type_parameters;
 use super::known::{Answer, LIBRARY};
-use super::types::{Types, is_construction};
+use super::typing::{Types, is_construction};
 use crate::lang::MemberOf;
 use crate::names::{Source, Space};
 use crate::tree::{Field, NodeId, Role, Tree};

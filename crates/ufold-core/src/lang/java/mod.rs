@@ -11,6 +11,7 @@ mod scopes;
 mod signatures;
 mod spelling;
 mod types;
+mod typing;
 mod words;
 mod write;
 
@@ -19,8 +20,10 @@ mod project_tests;
 #[cfg(test)]
 mod tests;
 
-use super::{CallParts, Definitions, FunctionParts, Layout, MethodKind, ModuleName, Signature};
-use super::{Doing, MemberOf, Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
+use super::{
+    CallParts, Definitions, Doing, FunctionParts, Layout, MemberOf, MethodKind, ModuleName, Modules, Scoping,
+    Semantics, Signature, Suites, Syntax, Typing, Writer,
+};
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
@@ -252,7 +255,7 @@ impl Semantics for Java {
         words::doing(source, expression)
     }
     fn is_constant(&self, source: &Source, path: NodeId, definitions: &Definitions) -> bool {
-        types::Types::new(source, definitions).is_constant(path)
+        typing::Types::new(source, definitions).is_constant(path)
     }
     fn name_members(&self) -> &'static [&'static str] {
         &["getName", "getSimpleName", "getTypeName", "getCanonicalName"]
@@ -292,7 +295,7 @@ impl Semantics for Java {
         ["synchronized", "native", "strictfp"].iter().any(|w| has_word(source, function, w))
     }
     fn acts_when_loaded(&self, source: &Source, class: NodeId, definitions: &Definitions) -> bool {
-        types::Types::new(source, definitions).acts_when_loaded(class)
+        typing::Types::new(source, definitions).acts_when_loaded(class)
     }
     fn keeps_no_signature(&self, source: &Source, function: NodeId) -> Option<&'static str> {
         let class = source.tree.ancestor(function, &[Role::Class])?;
@@ -301,7 +304,7 @@ impl Semantics for Java {
             .then_some("what a record is made of is said in its head")
     }
     fn is_stored_by_members(&self, source: &Source, class: NodeId, definitions: &Definitions) -> bool {
-        types::Types::new(source, definitions).is_stored_by_members(class)
+        typing::Types::new(source, definitions).is_stored_by_members(class)
     }
     fn captures_fixed_only(&self) -> bool {
         true
@@ -329,7 +332,7 @@ impl Typing for Java {
         true
     }
     fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Ty {
-        types::Types::new(source, definitions).value(node)
+        typing::Types::new(source, definitions).value(node)
     }
     fn spell(&self, ty: Ty, at: &Source, definitions: &Definitions) -> Option<String> {
         spelling::spelled(ty, at, definitions)
@@ -366,30 +369,30 @@ impl Typing for Java {
     ) -> Option<String> {
         let written = declared.filter(|d| !d.split_whitespace().any(|w| w == "var") && !d.contains('@'));
         written.map(str::to_string).or_else(|| {
-            let ty = types::Types::new(source, definitions).value(source.names.binding(local).first);
+            let ty = typing::Types::new(source, definitions).value(source.names.binding(local).first);
             spelling::spelled(ty, source, definitions)
         })
     }
     fn may_inherit(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> bool {
-        types::Types::new(source, definitions).may_inherit(class, name)
+        typing::Types::new(source, definitions).may_inherit(class, name)
     }
     fn says_it_throws(&self, source: &Source, function: NodeId) -> Vec<NodeId> {
         members::throws_of(source, function)
     }
     fn member_of(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
-        types::Types::new(source, definitions).member_of(word)
+        typing::Types::new(source, definitions).member_of(word)
     }
     fn member_around(&self, source: &Source, word: NodeId, name: &str, definitions: &Definitions) -> MemberOf {
-        types::Types::new(source, definitions).member_around(word, name)
+        typing::Types::new(source, definitions).member_around(word, name)
     }
     fn class_named(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
-        types::Types::new(source, definitions).class_named(word)
+        typing::Types::new(source, definitions).class_named(word)
     }
     fn class_above_place(&self, source: &Source, place: NodeId, name: &str, definitions: &Definitions) -> MemberOf {
-        types::Types::new(source, definitions).class_above_place(place, name)
+        typing::Types::new(source, definitions).class_above_place(place, name)
     }
     fn shows_its_name(&self, source: &Source, class: NodeId, definitions: &Definitions) -> bool {
-        types::Types::new(source, definitions).shows_its_name(class)
+        typing::Types::new(source, definitions).shows_its_name(class)
     }
     fn file_of_class(&self, source: &Source, class: NodeId, name: &str) -> Option<String> {
         let t = &source.tree;
@@ -400,10 +403,10 @@ impl Typing for Java {
         (own && top).then(|| format!("{folder}{slash}{name}.java"))
     }
     fn member_above(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> MemberOf {
-        types::Types::new(source, definitions).method_above(class, name)
+        typing::Types::new(source, definitions).method_above(class, name)
     }
     fn class_type(&self, source: &Source, class: NodeId, definitions: &Definitions) -> (Ty, Vec<Ty>) {
-        let types = types::Types::new(source, definitions);
+        let types = typing::Types::new(source, definitions);
         (types.of_class(class), types.above(class))
     }
     fn named_from_outside(&self, source: &Source, declaration: NodeId) -> Option<(&'static str, bool)> {

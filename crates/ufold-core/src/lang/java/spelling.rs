@@ -1,6 +1,6 @@
 //! Types as text, from it and to it; primitives and the boxes around them.
 
-use super::types::Types;
+use super::typing::Types;
 use crate::lang::Definitions;
 use crate::names::{Source, Space};
 use crate::types::{Kind, Ty};

@@ -6,21 +6,11 @@
 use super::known::{Answer, LIBRARY};
 use super::members::Called;
 use super::spelling::{literal, promoted, unboxed, wider};
-use crate::lang::{Definitions, MemberOf};
-use crate::names::{BindKind, BindingId, Source, Space, Use};
+use super::typing::{Types, is_construction};
+use crate::lang::MemberOf;
+use crate::names::{BindKind, BindingId, Space, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::{Kind, Ty};
-
-/// Deeper chains of inference are given up.
-pub(super) const MOST_STEPS: usize = 12;
-
-/// Types of one file's code.
-#[derive(Clone, Copy)]
-pub struct Types<'a> {
-    pub s: &'a Source,
-    pub definitions: &'a Definitions<'a>,
-    pub depth: usize,
-}
 
 pub(super) fn only(mut all: impl Iterator<Item = NodeId>) -> Option<NodeId> {
     let first = all.next()?;
@@ -32,27 +22,7 @@ pub fn is_primitive(t: &Tree, node: NodeId) -> bool {
     t.role(node) == Role::Type && t.children(node).all(|c| t.role(c) == Role::Token)
 }
 
-/// `new X()`, also of an inner class.
-pub fn is_construction(s: &Source, call: NodeId) -> bool {
-    let t = &s.tree;
-    let callee = t.child(call, Field::Callee);
-    let before = callee.map_or("", |c| &s.text[t.span(call).start..t.span(c).start]);
-    before.split_whitespace().last() == Some("new") || before.contains("new ")
-}
-
 impl<'a> Types<'a> {
-    pub fn new(s: &'a Source, definitions: &'a Definitions<'a>) -> Types<'a> {
-        Types { s, definitions, depth: 0 }
-    }
-
-    pub(super) fn deeper(self) -> Option<Types<'a>> {
-        (self.depth < MOST_STEPS).then_some(Types { depth: self.depth + 1, ..self })
-    }
-
-    pub(super) fn t(&self) -> &'a Tree {
-        &self.s.tree
-    }
-
     /// The type of an expression, or of the local that a name declares.
     pub fn value(self, node: NodeId) -> Ty {
         let Some(d) = self.deeper() else { return Ty::UNKNOWN };

@@ -2,7 +2,7 @@
 
 use super::has_word;
 use super::spelling::unboxed;
-use super::types::Types;
+use super::typing::Types;
 use crate::lang::{Definitions, Doing};
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};

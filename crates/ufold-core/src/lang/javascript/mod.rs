@@ -5,6 +5,7 @@ pub(super) mod grammar;
 mod library;
 mod modules;
 mod scopes;
+mod style;
 mod suites;
 mod write;
 

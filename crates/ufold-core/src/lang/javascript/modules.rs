@@ -4,7 +4,7 @@
 //! apart. Fails for names mapped by bundlers and by `paths` of a TypeScript configuration: those count as foreign.
 
 use super::scopes::required;
-use super::write::Style;
+use super::style::Style;
 use crate::lang::{ModuleName, Passed};
 use crate::names::{BindingId, ImportRef, Source};
 use crate::text::Edit;

@@ -93,7 +93,7 @@ fn imports_of_both_kinds_bind() {
 
 #[test]
 fn a_file_is_written_in_its_own_habits() {
-    let style = |text: &str| super::write::Style::of(&source(text));
+    let style = |text: &str| super::style::Style::of(&source(text));
     let bare = style("const a = \"x\"\nuse(a)\n");
     assert!(!bare.semicolons && bare.quote == '"');
     let other = style("const a = 'x';\nuse(\n  a,\n);\n");

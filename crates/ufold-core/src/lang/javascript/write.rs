@@ -1,45 +1,11 @@
 //! Writing code in the habits of the file: its semicolons, quotes and trailing commas.
 
+use super::style::Style;
 use crate::lang::written::doc_comment;
 use crate::lang::{CallParts, FunctionParts, MethodKind, Reach, Signature, Target};
 use crate::names::Source;
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role};
-
-/// What the author of a file does by habit.
-pub struct Style {
-    pub semicolons: bool,
-    pub quote: char,
-    pub trailing_commas: bool,
-}
-
-impl Style {
-    pub fn of(source: &Source) -> Style {
-        let t = &source.tree;
-        let ended = |n: &NodeId| matches!(t.role(*n), Role::ExprStmt | Role::Declare | Role::Return | Role::ImportFrom);
-        let (mut with, mut without, mut single, mut double) = (0, 0, 0, 0);
-        for n in t.ids() {
-            if ended(&n) {
-                if source.str(n).ends_with(';') { with += 1 } else { without += 1 }
-            } else if t.role(n) == Role::Literal {
-                match source.str(n).as_bytes().first() {
-                    Some(b'\'') => single += 1,
-                    Some(b'"') => double += 1,
-                    _ => {}
-                }
-            }
-        }
-        let trailing_commas = source.text.contains(",\n") && {
-            let mut rest = source.text.lines().zip(source.text.lines().skip(1));
-            rest.any(|(a, b)| a.trim_end().ends_with(',') && b.trim_start().starts_with(')'))
-        };
-        Style { semicolons: with >= without, quote: if single >= double { '\'' } else { '"' }, trailing_commas }
-    }
-
-    pub fn end(&self) -> &'static str {
-        if self.semicolons { ";" } else { "" }
-    }
-}
 
 pub fn function(source: &Source, p: &FunctionParts) -> String {
     let mut head = String::new();

@@ -4,20 +4,20 @@
 //! function's own module come along by its import. A function of several statements: see [`crate::step::inline::spread`]; only in its
 //! own file. Refused for functions that may be used in ways that no file tells.
 
-use crate::plan::imports::without_name;
 use std::sync::Arc;
 
 use rustc_hash::FxHashMap;
 
+use super::arguments::in_order;
+use super::spread::{Callers, Spread};
+use super::values::{hidden_at, in_brackets, of_use, plain_call, plain_parameters};
+use super::{Found, Inline};
 use crate::change::{Edits, Outcome, Reason, reason};
 use crate::index::target::one_word_pair;
 use crate::index::users::{Other, import_item, is_listed, named_by_text, others};
 use crate::index::{Entity, Project, unseen};
-use crate::names::{BindingId, Names, Source, Use};
-use crate::step::inline::spread::{Callers, Spread};
-use crate::step::inline::{
-    Found, Inline, hidden_at, in_brackets, is_fixed, is_local, of_use, plain_call, plain_parameters,
-};
+use crate::names::{BindingId, Names, Source};
+use crate::plan::imports::without_name;
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -327,53 +327,6 @@ impl Inlined<'_> {
         }
         text + &s.text[from..t.span(value).end]
     }
-}
-
-/// Each argument is computed where and as often as before, or could be at any time.
-pub fn in_order(
-    s: &Source,
-    parameters: &[BindingId],
-    value: NodeId,
-    at: &Source,
-    given: &[NodeId],
-) -> Result<(), &'static str> {
-    let mut order = Vec::new();
-    for (p, g) in parameters.iter().zip(given) {
-        let uses: Vec<NodeId> = s.names.references_to(*p).filter(|r| r.usage == Use::Read).map(|r| r.node).collect();
-        let written = s.names.binding(*p).writes > 1 || s.names.binding(*p).captured;
-        let fixed = (is_fixed(at, *g) || is_local(at, *g)) && !is_written_by(at, *g, given);
-        let when = uses.first().and_then(|u| crate::plan::evaluate::moment_of(s, value, *u));
-        let acts = at.tree.subtree(*g).any(|n| may_act(at, n));
-        let early = |w: crate::plan::evaluate::When| !w.after_effects && !(acts && (w.after_throws || w.after_reads));
-        let once = uses.len() == 1 && when.is_some_and(|w| !w.conditional && !w.in_closure && early(w));
-        if written || !fixed && !once {
-            return Err("an argument would be computed at another time, or not once");
-        }
-        if !fixed {
-            order.push(uses[0]);
-        }
-    }
-    match order.windows(2).any(|w| w[0] > w[1]) {
-        true => Err("the arguments would be computed in another order"),
-        false => Ok(()),
-    }
-}
-
-/// Evaluating it may change something.
-fn may_act(s: &Source, n: NodeId) -> bool {
-    use Role::*;
-    !matches!(s.tree.role(n), Name | Literal | Token | Member | MemberName | BinaryOp | UnaryOp | Compare | Paren)
-        || s.names.at(n).is_some_and(|r| r.usage.writes())
-}
-
-/// One of the other arguments gives a variable of this one another value.
-pub fn is_written_by(s: &Source, argument: NodeId, all: &[NodeId]) -> bool {
-    let t = &s.tree;
-    let target = |n: NodeId| s.names.at(n).and_then(|r| r.target);
-    let written: Vec<_> = all.iter().filter(|g| **g != argument).flat_map(|g| t.subtree(*g)).collect();
-    let written = written.into_iter().filter(|n| s.names.at(*n).is_some_and(|r| r.usage.writes())).map(target);
-    let written: Vec<_> = written.collect();
-    t.subtree(argument).any(|n| target(n).is_some() && written.contains(&target(n)))
 }
 
 /// Uses of a variable or a function: those in its file, and those in others.

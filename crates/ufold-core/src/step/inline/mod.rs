@@ -3,20 +3,25 @@
 //! A variable's value may be computed at its use when nothing in between can tell the difference: the use is the first
 //! thing evaluated after it, or the value is fixed. Functions: see [`crate::step::inline::function`].
 
+mod arguments;
 mod function;
 mod member;
+mod method_calls;
 mod spread;
+mod values;
 
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
+use self::values::{fits, is_fixed};
 use crate::change::{Claim, Edits, Outcome, Place, Reason, Verdict, reason};
 use crate::index::Project;
 use crate::index::constants::is_looked_at;
 use crate::index::target::{Target, one_word_pair, target};
-use crate::names::{BindKind, BindingId, Names, Source, Space, Use};
+use crate::names::{BindKind, BindingId, Names, Source, Use};
 use crate::plan::lines::whole_lines;
+use crate::step::inline::values::{hidden_at, in_brackets, of_use};
 use crate::step::proven::proven;
 use crate::step::{Plan, Request};
 use crate::text::{Edit, Span};
@@ -56,7 +61,7 @@ pub fn uses_of(project: &Project, place: &crate::change::Place) -> usize {
     match target(&s, Span::new(place.start_byte, place.end_byte)) {
         Some(Target::Binding(b)) => crate::step::inline::function::users(project, &s, b).len(),
         Some(Target::Member(n)) if s.names.members_in_sight => {
-            crate::step::inline::member::calls_of_method(project, &s, n)
+            crate::step::inline::method_calls::calls_of_method(project, &s, n)
         }
         Some(Target::Member(n)) => {
             let calls = method_named(&s, n).and_then(|f| crate::index::users::method_calls(project, &s, f));
@@ -242,44 +247,6 @@ impl Inline<'_> {
     }
 }
 
-/// Parameters without default values.
-pub fn plain_parameters(s: &Source, function: NodeId) -> Option<Vec<BindingId>> {
-    let t = &s.tree;
-    let list = t.child(function, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
-    let named = |p: &NodeId| {
-        let own = t.child(*p, Field::Name).or_else(|| t.subtree(*p).find(|n| t.role(*n) == Role::Name))?;
-        let plain = t.role(*p) == Role::Name || t.role(*p) == Role::Parameter && t.child(*p, Field::Value).is_none();
-        s.names.at(own)?.target.filter(|_| plain)
-    };
-    list.iter().map(named).collect()
-}
-
-/// The call at a use of a function's name, with one plain argument for each parameter.
-pub fn plain_call(s: &Source, used: NodeId, parameters: usize) -> Result<(NodeId, Vec<NodeId>), Reason> {
-    let t = &s.tree;
-    let no = |code: &str, message: &str| reason(s, used, code, message);
-    let call = t.parent(used).filter(|c| t.role(*c) == Role::Call && t.field(used) == Field::Callee);
-    let call = call.ok_or_else(|| no("used-as-value", "the function is used here, but not called"))?;
-    let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments);
-    let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
-    let special = !given.iter().all(|g| crate::index::users::is_plain_argument(t, *g));
-    if list.is_none() || special || given.len() != parameters || is_made(s, call, used) {
-        return Err(no("odd-call", "this call does not give one plain argument to each parameter"));
-    }
-    Ok((call, given))
-}
-
-/// The call makes an object, rather than calling a member of one that is made.
-fn is_made(s: &Source, call: NodeId, callee: NodeId) -> bool {
-    s.lang.is_construction(s.str(call)) && !s.lang.is_construction(s.str(callee))
-}
-
-/// A variable of the function around it that no inner function changes.
-pub fn is_local(s: &Source, value: NodeId) -> bool {
-    let b = s.names.at(value).and_then(|r| r.target).map(|b| s.names.binding(b));
-    b.is_some_and(|b| b.scope != Names::MODULE && !b.rebound_inside)
-}
-
 /// The declaration says a type, or a wider one follows from the word that declares it where that matters.
 fn says_its_type(s: &Source, name: NodeId, value: NodeId, uses: &[NodeId]) -> bool {
     let t = &s.tree;
@@ -288,128 +255,6 @@ fn says_its_type(s: &Source, name: NodeId, value: NodeId, uses: &[NodeId]) -> bo
     let declared = t.parent(name);
     let written = declared.is_some_and(|d| t.child(d, Field::Type).is_some());
     written || t.role(value) == Role::Literal && uses.iter().any(compared)
-}
-
-/// Literals, and names that nothing gives another value.
-pub fn is_fixed(s: &Source, value: NodeId) -> bool {
-    let t = &s.tree;
-    t.subtree(value).all(|n| match t.role(n) {
-        Role::Literal | Role::Token | Role::Tuple | Role::Concat | Role::Paren | Role::TemplateText => true,
-        Role::UnaryOp => s.str(n).starts_with(['-', '+']),
-        Role::Name => {
-            let target = s.names.at(n).and_then(|r| r.target);
-            // a field may get values by other ways
-            let steady = |b: BindingId| !s.names.is_member(b) || s.lang.is_final(s, b);
-            target.is_some_and(|b| {
-                let binding = s.names.binding(b);
-                binding.writes <= 1 && !binding.rebound_inside && steady(b)
-            })
-        }
-        _ => false,
-    })
-}
-
-/// Whether a name that stands in an expression would mean something else at another place.
-pub fn hidden_at(s: &Source, name: NodeId, value: NodeId, place: NodeId) -> bool {
-    let t = &s.tree;
-    let Some(r) = s.names.at(name) else { return false };
-    let own = r.target.is_some_and(|b| t.contains(value, s.names.scope(s.names.binding(b).scope).node));
-    if own {
-        return false;
-    }
-    let scopes = t.ancestors(place).filter_map(|a| s.names.scope_of(a));
-    let space = r.target.map_or(Space::Values, |b| s.names.binding(b).space);
-    let found = scopes
-        .filter(|x| s.names.members_in_sight || s.names.scope(*x).kind != crate::names::ScopeKind::Class)
-        .find_map(|x| s.names.declared_as(x, space, s.str(name)));
-    found != r.target
-}
-
-/// The expression's text as it must stand in another's place.
-pub fn in_brackets(s: &Source, value: NodeId, at: &Source, place: NodeId, text: String) -> String {
-    let t = &s.tree;
-    use Role::*;
-    let simple = matches!(
-        t.role(value),
-        Name | Literal | Call | Member | Index | List | Set | Comprehension | Template | Paren | Fresh | Markup
-    ) && !s.lang.is_construction(s.str(value))
-        || t.role(value) == Dict && at.tree.role(place) != Lambda
-        || t.role(value) == Tuple && s.str(value).starts_with('(');
-    let parent = at.tree.parent(place);
-    let closed = parent.is_some_and(|p| {
-        matches!(at.tree.role(p), Arguments | Return | Paren | Interpolation | KeywordArg | List)
-            || matches!(at.tree.role(p), Assign | AugAssign) && at.tree.field(place) == Field::Right
-            || at.tree.field(place) == Field::Index
-            || at.tree.role(p) == Pair && at.tree.field(place) == Field::Value
-            || at.tree.role(p) == Lambda && at.tree.field(place) == Field::Body && t.role(value) != Dict
-    });
-    let simple = simple && (t.role(value) != Paren || s.str(value).starts_with('('));
-    // a path that ends where it has no value must not take what follows along
-    let path = matches!(at.tree.field(place), Field::Object | Field::Callee)
-        && t.subtree(value).any(|n| t.role(n) == OptionalMark)
-        && t.role(value) != Paren;
-    let first = at.tree.ancestors(place).take_while(|a| at.tree.span(*a).start == at.tree.span(place).start);
-    let begins = first.into_iter().any(|a| at.tree.role(a) == ExprStmt)
-        || parent.is_some_and(|p| at.tree.role(p) == Lambda && at.tree.field(place) == Field::Body);
-    if path || begins && at.lang.opens_a_statement(&text) {
-        return format!("({text})");
-    }
-    let digits = t.role(value) == Literal
-        && at.tree.field(place) == Field::Object
-        && s.str(value).starts_with(|c: char| c.is_ascii_digit());
-    let closed = closed || parent.is_some_and(|p| binds_tighter(s, value, at, p, place));
-    let comma = t.role(value) == Tuple || t.role(value) == Generator;
-    if (simple && !digits) || closed && !comma && !text.contains('\n') { text } else { format!("({text})") }
-}
-
-/// Why a value's text can't stand in a place, or has another type there.
-fn fits(s: &Source, value: NodeId, place: NodeId) -> Option<Reason> {
-    let t = &s.tree;
-    let template = t.ancestors(place).find(|a| t.role(*a) == Role::Template);
-    if template.is_some_and(|x| !s.lang.fits_in_template(s.str(x), s.str(value))) {
-        return Some(reason(s, place, "not-a-value", "the value's text can't stand inside this text"));
-    }
-    // an object that is written where a type is asked for must have that type's members and no others
-    let parent = t.parent(place).map_or(Role::Other, |p| t.role(p));
-    let asked = !matches!(parent, Role::Member | Role::Index | Role::Spread | Role::Interpolation | Role::ExprStmt);
-    let written = matches!(t.role(value), Role::Dict | Role::List) && t.subtree(value).any(|n| t.role(n) == Role::Dict);
-    (s.lang.needs_types() && written && asked).then(|| {
-        reason(s, place, "typed-declaration", "an object written here is looked at more closely than a variable")
-    })
-}
-
-/// How tightly an operation holds its operands together; none where the order of the language is not the usual one.
-fn strength(s: &Source, n: NodeId) -> Option<u8> {
-    let t = &s.tree;
-    let operator = || t.child(n, Field::Operator).map_or("", |o| s.str(o));
-    Some(match t.role(n) {
-        Role::Conditional => 1,
-        Role::BoolOp if ["or", "||"].contains(&operator()) => 2,
-        Role::BoolOp if ["and", "&&"].contains(&operator()) => 3,
-        Role::NotOp if s.str(n).starts_with("not") => 4,
-        Role::Compare => 5,
-        Role::BinaryOp if ["+", "-"].contains(&operator()) => 6,
-        Role::BinaryOp if ["*", "/", "//", "%"].contains(&operator()) => 7,
-        _ => return None,
-    })
-}
-
-/// An operation that needs no brackets in the place of an operand.
-fn binds_tighter(s: &Source, value: NodeId, at: &Source, parent: NodeId, place: NodeId) -> bool {
-    match (strength(s, value), strength(at, parent)) {
-        (Some(inner), Some(outer)) => {
-            inner > outer || inner == outer && outer >= 6 && at.tree.field(place) == Field::Left
-        }
-        _ => false,
-    }
-}
-
-/// What speaks against a use, with the number by which it can be left out.
-pub fn of_use(k: usize, uses: usize, why: Reason) -> Reason {
-    match uses {
-        1 => why,
-        _ => Reason { message: format!("use {}: {}", k + 1, why.message), ..why },
-    }
 }
 
 fn use_edit(s: &Source, used: NodeId, text: String) -> Edit {

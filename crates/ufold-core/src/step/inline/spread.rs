@@ -6,9 +6,9 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
+use super::values::{hidden_at, in_brackets, is_fixed, is_local, plain_call};
 use crate::change::{Reason, reason};
 use crate::names::{BindingId, ScopeId, Source, Space, Use};
-use crate::step::inline::{hidden_at, in_brackets, is_fixed, is_local, plain_call};
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::Ty;
@@ -225,7 +225,7 @@ impl<'s> Spread<'s> {
             t.role(p.statement) == Role::ExprStmt
                 && (0..p.given.len()).all(typed)
                 && (type_of.is_some() || !s.lang.needs_types())
-                && crate::step::inline::function::in_order(s, self.parameters, v, s, &p.given).is_ok()
+                && super::arguments::in_order(s, self.parameters, v, s, &p.given).is_ok()
         })
     }
 
@@ -238,7 +238,7 @@ impl<'s> Spread<'s> {
         }
         let plain = is_fixed(s, given) && matches!(t.role(given), Role::Name | Role::Literal) || is_local(s, given);
         let all = t.parent(given).map_or(Vec::new(), |a| t.children(a).collect());
-        let plain = plain && !crate::step::inline::function::is_written_by(s, given, &all);
+        let plain = plain && !super::arguments::is_written_by(s, given, &all);
         // no path begins with a number
         let mut uses = s.names.references_to(b);
         let begins = uses.any(|r| matches!(t.field(r.node), Field::Object | Field::Callee));

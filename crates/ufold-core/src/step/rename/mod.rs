@@ -12,7 +12,8 @@ use serde::{Deserialize, Serialize};
 
 use self::new_name::NewName;
 use crate::change::{Claim, Edits, Found, Outcome, Place, Reason, Verdict, reason};
-use crate::index::references::{Bound, References};
+use crate::index::bound::Bound;
+use crate::index::references::References;
 use crate::index::seen::Seen;
 use crate::index::target::one_word_pair;
 use crate::index::{Project, Target, Uses, member_uses, target, typed_classes, typed_members, unseen};
@@ -62,7 +63,7 @@ struct Rename<'a> {
 /// A text with the old name in it: the last word of a path, or every one of a type.
 fn renamed_text(s: &Source, n: NodeId, old: &str, new: &str) -> String {
     let text = s.str(n);
-    let mut places: Vec<usize> = unseen::whole_words(text, old).collect();
+    let mut places: Vec<usize> = crate::index::words::whole_words(text, old).collect();
     if s.tree.ancestor(n, &[Role::Type]).is_none() {
         places.drain(..places.len().saturating_sub(1));
     }
@@ -208,7 +209,7 @@ impl Rename<'_> {
                 .ids()
                 .filter(|n| matches!(s.tree.role(*n), Role::Literal | Role::TemplateText | Role::Doc) && !changed(n));
             let strings = strings.map(|n| s.tree.span(n)).chain(s.tree.comments().iter().copied());
-            for span in strings.filter(|p| unseen::has_whole_word(&s.text[p.start..p.end], old)) {
+            for span in strings.filter(|p| crate::index::words::has_whole_word(&s.text[p.start..p.end], old)) {
                 out.push(format!("`{old}` stays in a text or comment at {}:{}", s.path, s.lines.line(span.start)));
             }
         }

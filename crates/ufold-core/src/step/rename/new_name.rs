@@ -174,7 +174,7 @@ impl NewName<'_> {
                 let open = s.names.at(*n).is_some_and(|r| r.target.is_none() && !r.is_type());
                 s.tree.is_leaf(*n) && s.str(*n) == self.new && (open || s.names.is_imported(*n))
             };
-            let found = s.tree.ids().find(free).filter(|_| unseen::has_whole_word(&s.text, class));
+            let found = s.tree.ids().find(free).filter(|_| crate::index::words::has_whole_word(&s.text, class));
             if let Some(n) = found {
                 return Err(vec![reason(&s, n, "name-taken", format!("`{}` is already in use here", self.new))]);
             }

@@ -5,41 +5,15 @@
 
 use std::sync::Arc;
 
-use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 use super::outside::{ScopeMap, same_meaning};
 use super::{Objection, Opinion, object};
-use crate::change::{Change, Claim, FileEdits, Verdict};
+use crate::change::{FileEdits, Verdict};
 use crate::index::{Project, whole_words};
 use crate::names::Source;
 use crate::text::{Span, apply_edits};
 use crate::tree::{Field, NodeId, Role, Tree};
-
-pub(super) fn run(project: &Project, change: &Change) -> Opinion<()> {
-    if change.result.files.is_empty() {
-        return Err(Objection { message: "nothing is changed".into(), file: String::new(), line: 1 });
-    }
-    let files: Vec<File> = change.result.files.par_iter().map(|f| File::new(project, f)).collect::<Opinion<_>>()?;
-    match change.claim {
-        Claim::Renamed { to } => {
-            let Some(old) = files.iter().find_map(|f| f.renamed_word()) else {
-                return object(&files[0].old, Tree::ROOT, "no word changed");
-            };
-            let renaming = Renaming { old: &old, new: to, verdict: change.result.verdict, files: &change.result.files };
-            let maps: Vec<_> = files.par_iter().map(|f| f.renamed(to, &old)).collect::<Opinion<_>>()?;
-            super::renamed::members(project, &renaming, &files)?;
-            super::everywhere::run(project, &renaming, &files, &maps)
-        }
-        Claim::Widened { name } => {
-            let value = files.iter().find_map(|f| Some((&*f.old, f.hole()?)));
-            let walked: Vec<Walked> = files.iter().map(|f| f.with_parameter(name, value)).collect::<Opinion<_>>()?;
-            super::widened::run(project, value, &files, &walked)
-        }
-        Claim::Inlined { definition, partly } => super::inlined::run(project, (definition, *partly), &files),
-        Claim::Called { .. } => object(&files[0].old, Tree::ROOT, "a new function is no matter of names alone"),
-    }
-}
 
 /// One word that is another one.
 pub(super) struct Renaming<'a> {
@@ -74,7 +48,7 @@ pub(super) struct Walked {
 }
 
 impl File {
-    fn new(project: &Project, f: &FileEdits) -> Opinion<File> {
+    pub(super) fn new(project: &Project, f: &FileEdits) -> Opinion<File> {
         let nowhere = |message: String| Objection { message, file: f.file.clone(), line: 1 };
         let index = project.index(&f.file).ok_or_else(|| nowhere("not a file of the project".into()))?;
         let old = project.source(index).map_err(&nowhere)?;
@@ -101,14 +75,14 @@ impl File {
     }
 
     /// The word that became another one; texts may hold it, so they do not tell.
-    fn renamed_word(&self) -> Option<String> {
+    pub(super) fn renamed_word(&self) -> Option<String> {
         let (o, t) = (&self.old, &self.old.tree);
         let is_word = |n: &NodeId| t.is_leaf(*n) && !matches!(t.role(*n), Role::Literal | Role::TemplateText);
         t.ids().filter(is_word).find(|n| self.edits.iter().any(|(e, _)| *e == t.span(*n))).map(|n| o.str(n).to_string())
     }
 
     /// The same nodes; words differ only where they were renamed, and each name reaches the same definition.
-    fn renamed(&self, new: &str, old: &str) -> Opinion<FxHashMap<NodeId, NodeId>> {
+    pub(super) fn renamed(&self, new: &str, old: &str) -> Opinion<FxHashMap<NodeId, NodeId>> {
         let (o, s) = (&self.old, &self.new);
         let (t, n) = (&o.tree, &s.tree);
         let mut at = (t.ids(), n.ids());
@@ -182,7 +156,7 @@ impl File {
     }
 
     /// One parameter more; the value became its name; calls pass the value.
-    fn with_parameter(&self, name: &str, value: Option<(&Source, NodeId)>) -> Opinion<Walked> {
+    pub(super) fn with_parameter(&self, name: &str, value: Option<(&Source, NodeId)>) -> Opinion<Walked> {
         let (o, s) = (&self.old, &self.new);
         let (t, n) = (&o.tree, &s.tree);
         let w = self.walk(None)?;
@@ -225,7 +199,7 @@ impl File {
     }
 
     /// The value that becomes a parameter.
-    fn hole(&self) -> Option<NodeId> {
+    pub(super) fn hole(&self) -> Option<NodeId> {
         self.edits.iter().filter(|(e, _)| e.start < e.end).find_map(|(e, _)| filling(&self.old, *e))
     }
 

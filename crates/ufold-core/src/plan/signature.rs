@@ -1,22 +1,67 @@
-//! What a function must say of itself where the language wants it written: the type of its result, the exceptions that
-//! leave it, the types of locals whose declaration stays where it was.
+//! The types of a whole signature: of the parameters and, where the language wants it written, of the result, the
+//! exceptions that leave it, and locals whose declaration stays where it was.
 //!
 //! All sites must agree; what one of them does not tell is unknown, and the plan is refused.
 
 use crate::change::{Reason, reason};
 use crate::lang::Leaving;
-use crate::names::BindingId;
+use crate::names::{BindingId, Source};
 use crate::plan::general::{General, Signature, must_declare};
 use crate::plan::region::Portion;
 use crate::plan::types::Types;
 use crate::tree::{Field, NodeId, Role};
 
-pub(crate) fn add(
-    types: &Types,
-    general: &General,
-    generics: &mut Vec<BindingId>,
-    out: &mut Signature,
-) -> Result<(), Reason> {
+impl Types<'_> {
+    /// Types of all parameters, or which of them is not known.
+    pub fn find(&self, general: &General, names: &[String]) -> Result<Signature, Reason> {
+        let mut out = Signature::default();
+        let mut generics: Vec<BindingId> = general.generics.clone();
+        for (p, name) in general.parameters.iter().zip(names) {
+            self.just_a_value(p)?;
+            self.throws_nothing(p)?;
+            let text = match self.wishes.types.get(name) {
+                Some(given) => given.clone(),
+                None => self.parameter(p, general, &mut generics, &mut out).ok_or_else(|| self.unknown(p, name))?,
+            };
+            out.parameters.push(text);
+        }
+        if let Some(o) = &general.optional {
+            let node = |s: &Source| s.tree.span(o.statement);
+            let source = self.sites[self.home.template].source();
+            let lost = || {
+                let text = &source.text[node(source).start..node(source).end];
+                reason(source, o.statement, "unknown-type", format!("the types in `{text}` are not known"))
+            };
+            let given = names.last().and_then(|n| self.wishes.types.get(n)).cloned();
+            let found = given.or_else(|| self.of_optional(o, &mut generics));
+            out.optional = Some(found.ok_or_else(lost)?);
+        }
+        let s = self.sites[self.home.template].source();
+        // those of the class are there already
+        if s.lang.needs_result_type() {
+            add(self, general, &mut generics, &mut out)?;
+        }
+        generics.retain(|b| !self.is_of_home(*b));
+        for b in generics {
+            let definition = s.tree.parent(s.names.binding(b).first);
+            let text = definition.map_or(s.names.binding(b).name.as_str(), |d| s.str(d)).to_string();
+            if !out.generics.contains(&text) {
+                out.generics.push(text);
+            }
+        }
+        if !general.type_holes.is_empty() && !out.generics.is_empty() {
+            let at = self.sites[self.home.template].region.first;
+            let what = "the types in which the copies differ and the type parameters around them can't be told apart";
+            return Err(reason(s, at, "unknown-type", what));
+        }
+        for h in &general.type_holes {
+            out.generics.push(self.bound(h, &mut out.assumptions)?);
+        }
+        Ok(out)
+    }
+}
+
+fn add(types: &Types, general: &General, generics: &mut Vec<BindingId>, out: &mut Signature) -> Result<(), Reason> {
     let sites = types.sites;
     let template = &sites[types.home.template];
     let s = template.source();
