@@ -8,13 +8,13 @@ use std::sync::Arc;
 
 use super::arguments::in_order;
 use super::function::{Inlined, User, is_special, removal, value_of, with_comments};
-use super::method_calls::{Method, given, method_of};
+use super::method_calls::{Method, call_of, method_of};
 use super::spread::{Callers, Spread};
 use super::values::{hidden_at, in_brackets, of_use, plain_call, plain_parameters};
 use super::{Found, Inline};
 use crate::change::{Edits, Outcome, Reason, reason};
-use crate::index::class_tree::{self, Class, same_class};
-use crate::index::{Project, unseen};
+use crate::index::class_tree::{self, same_class};
+use crate::index::unseen;
 use crate::lang::MemberOf;
 use crate::names::{Names, Source, Space};
 use crate::text::Edit;

@@ -111,7 +111,7 @@ pub(super) fn calls_of_method(project: &Project, s: &Arc<Source>, word: NodeId) 
 }
 
 /// The call whose function a word names.
-fn call_of(s: &Source, word: NodeId) -> Option<NodeId> {
+pub(super) fn call_of(s: &Source, word: NodeId) -> Option<NodeId> {
     let t = &s.tree;
     let used = t.parent(word).filter(|m| t.role(*m) == Role::Member && t.field(word) == Field::Member).unwrap_or(word);
     t.parent(used).filter(|c| t.role(*c) == Role::Call && t.field(used) == Field::Callee)
