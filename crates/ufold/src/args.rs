@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Args as Group, Parser, Subcommand, ValueEnum};
-use ufold_core::plan::Wishes;
+use ufold_core::plan::{Results, Wishes};
 
 #[derive(Parser, Debug)]
 #[command(
@@ -193,6 +193,9 @@ pub struct Choice {
     /// Doc comment of the new function
     #[arg(long, value_name = "TEXT")]
     pub doc: Option<String>,
+    /// What several results become in languages whose functions give one: a record, or a small class before records
+    #[arg(long, value_name = "FORM")]
+    pub results: Option<ResultsFlag>,
     /// Most parameters that the function may have
     #[arg(long, value_name = "N", default_value_t = ufold_core::plan::most_parameters())]
     pub most_parameters: usize,
@@ -203,6 +206,11 @@ fn pair(text: &str) -> Result<(String, String), String> {
     Ok((name.trim().to_string(), text.trim().to_string()))
 }
 
+#[derive(clap::ValueEnum, Debug, Clone, Copy)]
+pub enum ResultsFlag {
+    Record,
+}
+
 impl Choice {
     /// What is wished of the function that a step writes.
     pub fn wishes(&self) -> Wishes {
@@ -211,6 +219,7 @@ impl Choice {
             parameters: (!self.parameters.is_empty()).then(|| self.parameters.clone()),
             types: self.types.iter().cloned().collect(),
             doc: self.doc.clone(),
+            results: self.results.map(|ResultsFlag::Record| Results::Record),
             most_parameters: self.most_parameters,
             ..Wishes::default()
         }
@@ -226,6 +235,7 @@ impl Default for Choice {
             types: Vec::new(),
             parameters: Vec::new(),
             doc: None,
+            results: None,
             most_parameters,
         }
     }

@@ -157,8 +157,9 @@ impl Check<'_> {
         }
         old.iter().zip(&new).try_for_each(|(a, b)| eq.node(*a, *b))?;
         if let (Some(last), true) = (new.last(), hands_over) {
+            let handed = self.bundled_values(*last)?.unwrap_or(*last);
             let names: Vec<&str> =
-                h.subtree(*last).filter(|n| h.role(*n) == Role::Name).map(|n| self.home.str(n)).collect();
+                h.subtree(handed).filter(|n| h.role(*n) == Role::Name).map(|n| self.home.str(n)).collect();
             let keys: Vec<&str> =
                 h.subtree(*last).filter(|n| h.field(*n) == Field::Key).map(|n| self.home.str(n)).collect();
             let by_key = keys.is_empty() || keys == names;

@@ -84,7 +84,10 @@ impl Check<'_> {
                     call.types = types.map_or(Vec::new(), |list| t.children(list).collect());
                     call.arguments = t.children(a).collect();
                     let named = |n: &NodeId| matches!(t.role(*n), Role::KeywordArg | Role::Spread);
-                    return if call.arguments.iter().any(named) { wrong() } else { Ok(call) };
+                    if call.arguments.iter().any(named) {
+                        return wrong();
+                    }
+                    return self.unpacked(call);
                 }
                 _ => return wrong(),
             }

@@ -8,6 +8,7 @@
 //! It is meant to be strict: where it can't follow it disagrees, and a plan is refused that may have been right.
 
 mod body;
+mod bundle;
 mod call;
 mod captured;
 mod check;
@@ -79,6 +80,8 @@ pub(crate) struct SitePair {
     pub is_expression: bool,
     /// Statements before the call that only declare what it gives values to.
     pub declares: Vec<NodeId>,
+    /// Statements behind the call that take the results out of its value.
+    pub unpacks: Vec<NodeId>,
 }
 
 /// A function that goes, and the calls that took the place of its calls.
@@ -120,7 +123,8 @@ fn run(project: &Project, change: &Change) -> Opinion<()> {
         let own = (*path == function.file).then_some(definition);
         let loaded = project.index(&function.file);
         p.dropped.iter().try_for_each(|n| unneeded::may_go(project, p, *n, loaded))?;
-        let new = outside::New { definition: own, name: &function.name, home: loaded };
+        let bundle = own.and_then(|_| bundle::found(project, p, function, definition));
+        let new = outside::New { definition: own, bundle, name: &function.name, home: loaded };
         maps.insert(*path, outside::compare(project, p, new, &users)?);
     }
     if function.class.is_some() && project.word_elsewhere(&function.name, &[]) {
@@ -275,6 +279,13 @@ fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
         n.role(*d) == Role::Declare
             && n.children(*d).all(|p| n.role(p) == Role::Token || n.is_leaf(p) || n.child(p, Field::Right).is_none())
     };
+    if let Some((call, unpacks)) = written.split_first().filter(|(c, u)| !u.is_empty() && is_kept_value(&p.new, **c)) {
+        let filled = n.span(*call).start == new.start && unpacks.last().is_some_and(|u| n.span(*u).end == new.end);
+        if filled {
+            let (call, unpacks) = (*call, unpacks.to_vec());
+            return Ok(SitePair { first, last, call, is_expression: false, declares: Vec::new(), unpacks });
+        }
+    }
     let Some((call, declares)) = written.split_last() else {
         return Err(objection("no statement took the copy's place"));
     };
@@ -284,7 +295,15 @@ fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
     if !starts || n.span(*call).end != new.end || !kept && !declares.iter().all(bare) {
         return Err(objection("no single statement took the copy's place"));
     }
-    Ok(SitePair { first, last, call: *call, is_expression: false, declares: declares.to_vec() })
+    Ok(SitePair { first, last, call: *call, is_expression: false, declares: declares.to_vec(), unpacks: Vec::new() })
+}
+
+/// A declaration of one variable with a call's value, where functions give one value.
+fn is_kept_value(s: &Source, statement: NodeId) -> bool {
+    let t = &s.tree;
+    let value = t.children(statement).find_map(|c| t.child(c, Field::Right));
+    let called = value.is_some_and(|v| t.role(v) == Role::Call);
+    t.role(statement) == Role::Declare && called && s.lang.needs_result_type()
 }
 
 /// An expression, no statement by itself, that an expression took the place of.
@@ -301,7 +320,7 @@ fn expression_pair(p: &Pair, old: Span, new: Span) -> Option<SitePair> {
         value.filter(|_| !statement)
     };
     let (a, b) = (filling(&p.old, old)?, filling(&p.new, new)?);
-    Some(SitePair { first: a, last: a, call: b, is_expression: true, declares: Vec::new() })
+    Some(SitePair { first: a, last: a, call: b, is_expression: true, declares: Vec::new(), unpacks: Vec::new() })
 }
 
 /// The new function in the new text of its home.

@@ -13,14 +13,17 @@ pub(crate) type ScopeMap = FxHashMap<NodeId, NodeId>;
 /// The new function: where it stands in this file, its name and its file.
 pub(super) struct New<'a> {
     pub definition: Option<NodeId>,
+    /// The type that holds its results.
+    pub bundle: Option<NodeId>,
     pub name: &'a str,
     pub home: Option<usize>,
 }
 
 /// `users`: files whose code calls the new function.
 pub(super) fn compare(project: &Project, p: &Pair, new: New, users: &[usize]) -> Opinion<ScopeMap> {
-    let New { definition, name, home } = new;
-    let mut w = Walk { project, users, p, definition, name, home, scopes: FxHashMap::default(), leaves: Vec::new() };
+    let New { definition, bundle, name, home } = new;
+    let mut w =
+        Walk { project, users, p, definition, bundle, name, home, scopes: FxHashMap::default(), leaves: Vec::new() };
     w.pair(Tree::ROOT, Tree::ROOT)?;
     for (old, new) in &w.leaves {
         if !same_meaning(&p.old, &p.new, &w.scopes, *old, *new) {
@@ -52,6 +55,7 @@ struct Walk<'a> {
     users: &'a [usize],
     p: &'a Pair,
     definition: Option<NodeId>,
+    bundle: Option<NodeId>,
     name: &'a str,
     home: Option<usize>,
     scopes: ScopeMap,
@@ -95,6 +99,9 @@ impl Walk<'_> {
                 if s.call != d {
                     return object(old, c, "the call does not stand where the copy stood");
                 }
+                while right.last().is_some_and(|x| s.unpacks.contains(x)) {
+                    right.pop();
+                }
                 while left.peek().is_some_and(|x| *x <= s.last) {
                     left.next();
                 }
@@ -136,7 +143,7 @@ impl Walk<'_> {
     fn is_new(&self, id: NodeId) -> bool {
         let n = &self.p.new.tree;
         let inner = n.child(id, crate::tree::Field::Definition).unwrap_or(id);
-        if Some(inner) == self.definition {
+        if Some(inner) == self.definition || Some(id) == self.bundle {
             return true;
         }
         let imports_it = || {

@@ -87,7 +87,17 @@ pub(super) fn sites(p: &Pair, gone: &RetiredFunction, is_member: bool) -> Opinio
     };
     let pair = |(old, new): &(NodeId, NodeId)| {
         let call = OldCall::new(&p.old, gone.function, *old, is_member)?;
-        Ok((SitePair { first: *first, last: *last, call: *new, is_expression: false, declares: Vec::new() }, call))
+        Ok((
+            SitePair {
+                first: *first,
+                last: *last,
+                call: *new,
+                is_expression: false,
+                declares: Vec::new(),
+                unpacks: Vec::new(),
+            },
+            call,
+        ))
     };
     gone.calls.iter().map(pair).collect()
 }

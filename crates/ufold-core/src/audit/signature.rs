@@ -126,6 +126,9 @@ impl Check<'_> {
                 false => wrong(),
             };
         }
+        if self.function.bundle.is_some() {
+            return if Some(text) == self.function.bundle.as_deref() { self.types_in_bundle(call) } else { wrong() };
+        }
         let Some((_, target)) = call.targets.first() else {
             return if self.function.results.is_empty() { is(h.lang.no_result_type()) } else { Ok(()) };
         };
@@ -137,7 +140,7 @@ impl Check<'_> {
     }
 
     /// A declaration at the site says what that of the copy said.
-    fn declared_as_before(&self, target: NodeId) -> bool {
+    pub(super) fn declared_as_before(&self, target: NodeId) -> bool {
         let (s, o) = (self.edited(), self.old());
         let words = |s: &Source, declaration: NodeId| s.lang.declaring_words(s, declaration).map(str::to_string);
         let Some(here) = s.tree.ancestor(target, &[Role::Declare, Role::Block]) else { return true };

@@ -130,6 +130,9 @@ pub struct NewFunction {
     pub from_copy: usize,
     /// Names of the locals that its body hands over, in order.
     pub results: Vec<String>,
+    /// The type beside it that holds them.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bundle: Option<String>,
     /// Whether every path through it ends in a return of the copies themselves.
     pub returns: bool,
 }

@@ -83,6 +83,9 @@ pub struct FileFacts {
     /// Classes that other files of the package see without naming this one.
     #[serde(default)]
     pub shared: Vec<String>,
+    /// The oldest edition of its language that has all that it uses.
+    #[serde(default)]
+    pub edition: u8,
 }
 
 impl FileFacts {
@@ -138,6 +141,7 @@ pub fn facts(path: &str, text: &str, tree: &Tree, lang: &dyn crate::lang::Langua
     f.broken = tree.errors().iter().map(|e| lines.line(e.start) as u32).collect();
     f.plain = tree.children(Tree::ROOT).all(|s| lang.is_plain_top_level(tree, s, text));
     f.module_system = lang.module_system(tree, text).map(str::to_string);
+    f.edition = lang.edition(tree, text);
     f.imports = imports(tree, text, lang);
     if lang.packages_share_names() {
         let classes = tree.children(Tree::ROOT).filter(|c| tree.role(*c) == Role::Class);

@@ -11,10 +11,9 @@ mod typescript;
 pub mod values;
 mod written;
 
-pub use facets::{Doing, Joined, MemberOf, Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
-
 use crate::names::{ImportRef, Source};
 use crate::tree::NodeId;
+pub use facets::{Doing, Joined, MemberOf, Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
 
 /// A function to be written, in parts.
 #[derive(Clone, Debug, Default)]
@@ -57,6 +56,37 @@ pub enum Reach {
     All,
 }
 
+/// Several results as one value: a type that holds them.
+#[derive(Clone, Debug)]
+pub struct Bundle {
+    pub name: String,
+    /// Type and name of each.
+    pub members: Vec<(String, String)>,
+    /// In the language's short form.
+    pub is_short: bool,
+    pub reach: Reach,
+}
+
+/// What such a type holds, as its definition says it.
+pub struct Held {
+    /// Of each part the type and the name, in the order in which they are given to it.
+    pub parts: Vec<(NodeId, NodeId)>,
+    /// They are had by calls.
+    pub by_call: bool,
+    /// Who can have them.
+    pub reach: Reach,
+}
+
+/// The same at a site.
+#[derive(Clone, Debug)]
+pub struct Bundled {
+    /// The type as the site names it.
+    pub of_type: String,
+    /// The variable that holds the value for a moment.
+    pub variable: String,
+    pub is_short: bool,
+}
+
 /// What takes a result at a site.
 #[derive(Clone, Debug, Default)]
 pub struct Target {
@@ -78,6 +108,8 @@ pub struct CallParts {
     /// The site yields all that the function yields.
     pub delegates: bool,
     pub results: Vec<Target>,
+    /// The results come as one value.
+    pub bundled: Option<Bundled>,
     pub is_return: bool,
     /// The call stands inside a statement.
     pub is_expression: bool,

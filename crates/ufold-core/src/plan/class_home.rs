@@ -69,7 +69,7 @@ fn of_class(
     (out, against): Found,
 ) {
     let s = sites[0].source();
-    if let Some(why) = s.lang.takes_no_private(s, class) {
+    if let Some(why) = s.lang.takes_no_private(s, class, project.edition(s.lang)) {
         against.push(reason(s, class, "no-home", why));
         return;
     }
@@ -135,7 +135,7 @@ fn elsewhere(project: &Project, sites: &[Portion], wishes: &Wishes, files: &[usi
         if is_test(&s.path) && others_are_no_tests {
             continue;
         }
-        if s.lang.takes_no_private(s, top).is_some() || !s.lang.takes_static(s, top) {
+        if s.lang.takes_no_private(s, top, project.edition(s.lang)).is_some() || !s.lang.takes_static(s, top) {
             continue;
         }
         let reach = match seen_from(project, files, (files[i], s, top)) {

@@ -3,6 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use crate::change::Reason;
+use crate::lang::Bundle;
 use crate::lang::values::Derivation;
 use crate::names::BindingId;
 use crate::plan::region::Portion;
@@ -106,6 +107,8 @@ pub struct Signature {
     pub optional: Option<String>,
     /// Of the result, where it must be written.
     pub result: Option<String>,
+    /// The type that is made for several results.
+    pub bundle: Option<Bundle>,
     /// Exceptions that must be declared.
     pub throws: Vec<String>,
     /// What declares the template's locals that the body must declare.

@@ -35,4 +35,4 @@ pub(crate) mod wishes;
 
 pub use range::{HalfRange, resolve};
 pub use region::locate;
-pub use wishes::{Form, Wishes, most_parameters};
+pub use wishes::{Form, Results, Wishes, most_parameters};

@@ -2,7 +2,7 @@
 
 use crate::align::Aligned;
 use crate::lang::values::Derivation;
-use crate::lang::{CallParts, FunctionParts, Leaving, MethodKind, Reach, Target};
+use crate::lang::{Bundle, Bundled, CallParts, FunctionParts, Leaving, MethodKind, Reach, Target};
 use crate::names::{BindingId, Use};
 use crate::plan::general::{General, Optional, must_declare};
 use crate::plan::home::Home;
@@ -102,7 +102,9 @@ impl Written<'_> {
         let optional = self.optional().map(|(o, n)| (o, (n.to_string(), self.types.and_then(|t| t.optional.clone()))));
         let flag = optional.clone().filter(|(o, _)| o.is_flag).map(|(_, p)| p);
         parameters.extend(flag);
-        s.lang.write_function(
+        let bundle = self.bundle().and_then(|b| s.lang.write_bundle(b, &indent, &unit));
+        let bundle = bundle.map_or(String::new(), |b| b + &"\n".repeat(s.lang.blank_lines().1));
+        let function = s.lang.write_function(
             s,
             &FunctionParts {
                 optional: optional.filter(|(o, _)| !o.is_flag).map(|(_, p)| p),
@@ -127,7 +129,13 @@ impl Written<'_> {
                 indent,
                 unit,
             },
-        )
+        );
+        bundle + &function
+    }
+
+    /// The type that holds several results.
+    pub fn bundle(&self) -> Option<&Bundle> {
+        self.types?.bundle.as_ref()
     }
 
     /// The parameter for a statement that some copies lack, with its name.
@@ -220,7 +228,7 @@ impl Written<'_> {
         }
         edits.extend(self.depend(indent));
         let results = self.result_names(self.home.template);
-        let mut tail = s.lang.write_return(s, &results);
+        let mut tail = s.lang.write_return(s, &results, self.bundle().map(|b| b.name.as_str()));
         edits.extend(self.ways_out(&tail));
         match site.leaving {
             Leaving::Plain | Leaving::Tail | Leaving::Round => {}
@@ -487,9 +495,13 @@ impl Written<'_> {
     }
 
     /// A name for what a site may return, that nothing in its function has.
-    fn temporary(&self, site: &Portion) -> String {
+    fn temporary(&self, i: usize) -> String {
+        let site = &self.sites[i];
         let (s, t) = (site.source(), &site.source().tree);
-        let used = |name: &str| t.subtree(site.function).any(|n| t.role(n) == Role::Name && s.str(n) == name);
+        let in_text = |name: &str| t.subtree(site.function).any(|n| t.role(n) == Role::Name && s.str(n) == name);
+        let same = |o: &Portion| o.source().path == s.path && o.function == site.function;
+        let earlier = || self.sites[..i].iter().enumerate().filter(|(_, o)| self.bundle().is_some() && same(o));
+        let used = |name: &str| in_text(name) || earlier().any(|(k, _)| self.temporary(k) == name);
         let words = ["result", "found", "answer", "outcome"].map(str::to_string).into_iter();
         let numbered = (2..).map(|i| format!("result{i}"));
         words.chain(numbered).find(|w| !used(w)).expect("numbers do not end")
@@ -513,6 +525,13 @@ impl Written<'_> {
     fn arguments(&self, i: usize) -> Vec<String> {
         let plain = self.general.parameters.iter().map(|p| p.arguments[i].clone());
         plain.chain(self.general.optional.as_ref().and_then(|o| o.arguments[i].clone())).collect()
+    }
+
+    /// How a site names the value that several results come in.
+    fn bundled(&self, i: usize) -> Option<Bundled> {
+        let b = self.bundle()?;
+        let of_type = crate::plan::class_home::callee(&self.sites[i], self.home, self.sites, &b.name);
+        Some(Bundled { of_type, variable: self.temporary(i), is_short: b.is_short })
     }
 
     /// The text that replaces a copy.
@@ -542,6 +561,7 @@ impl Written<'_> {
             arguments: self.arguments(i),
             is_await: self.is_async(),
             delegates: site.delegates,
+            bundled: self.bundled(i).filter(|_| wanted),
             results: targets.collect(),
             is_return: site.returns_value(),
             is_expression: site.region.is_expression,
@@ -550,7 +570,7 @@ impl Written<'_> {
             width: s.habits().width,
             result_type: self.types.and_then(|t| t.result.clone()),
         };
-        let kept = (site.leaving == Leaving::Value).then(|| self.temporary(site));
+        let kept = (site.leaving == Leaving::Value).then(|| self.temporary(i));
         let text = match site.leaving.word() {
             None => s.lang.write_call(s, &parts),
             Some(word) => s.lang.write_leaving(s, &parts, word, kept.as_deref()),

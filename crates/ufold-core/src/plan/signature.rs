@@ -4,7 +4,7 @@
 //! All sites must agree; what one of them does not tell is unknown, and the plan is refused.
 
 use crate::change::{Reason, reason};
-use crate::lang::Leaving;
+use crate::lang::{Bundle, Leaving};
 use crate::names::{BindingId, Source};
 use crate::plan::general::{General, Signature, must_declare};
 use crate::plan::region::Portion;
@@ -65,20 +65,13 @@ fn add(types: &Types, general: &General, generics: &mut Vec<BindingId>, out: &mu
     let sites = types.sites;
     let template = &sites[types.home.template];
     let s = template.source();
+    let given = agreed(types, |i| result(types, general.results.first(), generics, i))?;
+    out.result = Some(given);
     if general.results.len() > 1 {
-        let names: Vec<String> =
-            general.results.iter().map(|r| s.names.binding(r[types.home.template]).name.clone()).collect();
-        let message = format!("a function gives one value, and {} are needed after the code", names.join(", "));
-        return Err(reason(s, template.region.first, "several-results", message));
+        let bundle = bundle(types, general)?;
+        out.result = Some(bundle.name.clone());
+        out.bundle = Some(bundle);
     }
-    let results: Vec<String> =
-        (0..sites.len()).map(|i| result(types, general, generics, i)).collect::<Result<_, _>>()?;
-    if let Some(odd) = results.iter().position(|r| *r != results[0]) {
-        let at = &sites[odd];
-        let message = format!("the copies give values of the types `{}` and `{}`", results[0], results[odd]);
-        return Err(reason(at.source(), at.region.first, "unknown-type", message));
-    }
-    out.result = Some(results[0].clone());
     out.throws = exceptions(types, template)?;
     for site in sites {
         // what is declared is caught or declared at each site, or the site would not compile
@@ -102,6 +95,49 @@ fn add(types: &Types, general: &General, generics: &mut Vec<BindingId>, out: &mu
     Ok(())
 }
 
+/// What all sites say of a type.
+fn agreed(types: &Types, mut of: impl FnMut(usize) -> Result<String, Reason>) -> Result<String, Reason> {
+    let all: Vec<String> = (0..types.sites.len()).map(&mut of).collect::<Result<_, _>>()?;
+    match all.iter().position(|r| *r != all[0]) {
+        None => Ok(all.into_iter().next().expect("a plan has a site")),
+        Some(odd) => {
+            let at = &types.sites[odd];
+            let message = format!("the copies give values of the types `{}` and `{}`", all[0], all[odd]);
+            Err(reason(at.source(), at.region.first, "unknown-type", message))
+        }
+    }
+}
+
+/// The type for several results, where a person wishes for one.
+fn bundle(types: &Types, general: &General) -> Result<Bundle, Reason> {
+    let template = &types.sites[types.home.template];
+    let s = template.source();
+    let names: Vec<String> =
+        general.results.iter().map(|r| s.names.binding(r[types.home.template]).name.clone()).collect();
+    let refuse = |message: String| Err(reason(s, template.region.first, "several-results", message));
+    if types.wishes.results.is_none() {
+        let message = format!("a function gives one value, and {} are needed after the code", names.join(", "));
+        return refuse(message);
+    }
+    if !types.home.class.is_some_and(|c| s.lang.takes_static(s, c)) {
+        return refuse("the class there holds no type for the results".into());
+    }
+    let mut members = Vec::new();
+    for (r, name) in general.results.iter().zip(names) {
+        let mut generics = Vec::new();
+        let of = agreed(types, |i| result(types, Some(r), &mut generics, i))?;
+        if !generics.is_empty() {
+            return refuse(format!("the type of `{name}` has a type parameter in it"));
+        }
+        members.push((of, name));
+    }
+    let name = types.bundle.clone().ok_or_else(|| {
+        reason(s, template.region.first, "name-taken", "no free name was found for the type of the results")
+    })?;
+    let is_short = s.lang.bundles_shortly(&members, types.project.edition(s.lang));
+    Ok(Bundle { name, members, is_short, reach: types.home.reach })
+}
+
 fn exceptions(types: &Types, site: &Portion) -> Result<Vec<String>, Reason> {
     let s = site.source();
     let told = s.lang.declared_exceptions(s, site.region.first, site.region.end(), &types.definitions());
@@ -109,7 +145,12 @@ fn exceptions(types: &Types, site: &Portion) -> Result<Vec<String>, Reason> {
 }
 
 /// The type of what a site gets.
-fn result(types: &Types, general: &General, generics: &mut Vec<BindingId>, i: usize) -> Result<String, Reason> {
+fn result(
+    types: &Types,
+    local: Option<&Vec<BindingId>>,
+    generics: &mut Vec<BindingId>,
+    i: usize,
+) -> Result<String, Reason> {
     let site = &types.sites[i];
     let (s, t) = (site.source(), &site.source().tree);
     let unknown = |what: &str| {
@@ -154,7 +195,7 @@ fn result(types: &Types, general: &General, generics: &mut Vec<BindingId>, i: us
         let message = "the code never comes to its end, and the compiler would not know that of a call";
         return Err(reason(s, site.region.first, "never-ends", message.to_string()));
     }
-    match general.results.first() {
+    match local {
         Some(r) => {
             let binding = s.names.binding(r[i]);
             of(binding.first, &format!("`{}`", binding.name))

@@ -57,6 +57,7 @@ pub(crate) fn new_function(written: &Written, text: String) -> NewFunction {
         text,
         from_copy: template.copy,
         results: written.result_names(written.home.template),
+        bundle: written.bundle().map(|b| b.name.clone()),
         returns: !template.flow.falls_through,
     }
 }

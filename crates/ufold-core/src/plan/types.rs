@@ -26,6 +26,8 @@ pub struct Types<'a> {
     pub aligned: &'a [Aligned],
     pub home: &'a Home,
     pub wishes: &'a Wishes,
+    /// A free name for a type of several results.
+    pub bundle: Option<String>,
 }
 
 impl Types<'_> {

@@ -25,6 +25,9 @@ pub struct Wishes {
     /// Doc comment; taken from the copies' comment when absent.
     pub doc: Option<String>,
     pub form: Option<Form>,
+    /// What several results become where a function gives one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub results: Option<Results>,
     /// A flag for a statement that some copies lack, rather than a function.
     pub flags: bool,
     /// Parameters that follow from others are computed from them.
@@ -42,6 +45,7 @@ impl Default for Wishes {
             types: BTreeMap::new(),
             doc: None,
             form: None,
+            results: None,
             flags: false,
             derive: false,
             most_parameters: most_parameters(),
@@ -63,6 +67,14 @@ pub enum Form {
 
 pub fn most_parameters() -> usize {
     7
+}
+
+/// How several results are handed over where a function gives one.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Results {
+    /// In a type of their own that does nothing else.
+    Record,
 }
 
 /// Copies that are to become calls of one function.

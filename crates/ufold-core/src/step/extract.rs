@@ -15,8 +15,8 @@ use crate::plan::wishes::{Asked, Wishes};
 use crate::text::Span;
 use crate::tree::NodeId;
 
-/// Reasons that speak of how the region is left: another range may not be left so.
-const LEAVING: &[&str] = &["partial-return", "leaves-loop", "read-when-left", "never-runs"];
+/// Reasons that speak of how the region is left, and with what: another range may not be left so.
+const LEAVING: &[&str] = &["partial-return", "leaves-loop", "read-when-left", "never-runs", "several-results"];
 
 /// Copies that could join; more are not looked at.
 const MOST_COPIES: usize = 60;

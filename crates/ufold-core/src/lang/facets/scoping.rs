@@ -62,7 +62,7 @@ pub trait Scoping: Syntax {
         true
     }
     /// Why a class can't have functions that only its own code sees.
-    fn takes_no_private(&self, _source: &Source, _class: NodeId) -> Option<&'static str> {
+    fn takes_no_private(&self, _source: &Source, _class: NodeId, _edition: u8) -> Option<&'static str> {
         None
     }
     /// Code that runs before there is an object, though it stands where others have one.

@@ -1,7 +1,7 @@
 //! What its code looks like: the grammar with its roles, the words of the language, the marks.
 
 use crate::names::Source;
-use crate::tree::{Field, Grammar, NodeId, Role};
+use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 
 pub trait Syntax: Sync {
     fn name(&self) -> &'static str;
@@ -89,4 +89,8 @@ pub trait Syntax: Sync {
     fn comment_text<'t>(&self, comment: &'t str) -> &'t str;
     fn default_unit(&self) -> &'static str;
     fn default_width(&self) -> usize;
+    /// The oldest edition of the language that has all that a file uses, as far as is looked for.
+    fn edition(&self, _tree: &Tree, _text: &str) -> u8 {
+        0
+    }
 }

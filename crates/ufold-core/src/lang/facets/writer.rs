@@ -1,7 +1,7 @@
 //! The code that is written, in the habits of the file.
 
 use super::Syntax;
-use crate::lang::{CallParts, FunctionParts, Signature, values};
+use crate::lang::{Bundle, CallParts, FunctionParts, Held, Signature, values};
 use crate::names::Source;
 use crate::text::Edit;
 use crate::tree::NodeId;
@@ -63,7 +63,20 @@ pub trait Writer: Syntax {
     /// The statement that runs `action` when a parameter of that name was given, or holds.
     fn write_optional(&self, parameter: &str, is_flag: bool, action: &str, indent: &str, unit: &str) -> String;
     /// Text of the hand-over at the end of the new function; empty when nothing is handed over.
-    fn write_return(&self, source: &Source, results: &[String]) -> String;
+    /// `bundle`: the type that several results are put into.
+    fn write_return(&self, source: &Source, results: &[String], bundle: Option<&str>) -> String;
+    /// The definition of a type that holds several results; none where functions give several by themselves.
+    fn write_bundle(&self, _bundle: &Bundle, _indent: &str, _unit: &str) -> Option<String> {
+        None
+    }
+    /// An edition of the language has a short form for types with these members, each a type and a name.
+    fn bundles_shortly(&self, _members: &[(String, String)], _edition: u8) -> bool {
+        false
+    }
+    /// What a type holds, when it does nothing else.
+    fn bundle_of(&self, _source: &Source, _class: NodeId) -> Option<Held> {
+        None
+    }
     /// Blank lines that custom puts between definitions at the top level and in a class.
     fn blank_lines(&self) -> (usize, usize);
 }

@@ -1,5 +1,6 @@
 //! Java, 8 to 21.
 
+mod bundle;
 mod classes;
 mod exceptions;
 mod functions;
@@ -24,6 +25,7 @@ use super::{
     CallParts, Definitions, Doing, FunctionParts, Layout, MemberOf, MethodKind, ModuleName, Modules, Scoping,
     Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
+use crate::lang::{Bundle, Held};
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
@@ -32,6 +34,9 @@ use crate::types::Ty;
 pub struct Java;
 
 impl Syntax for Java {
+    fn edition(&self, tree: &Tree, text: &str) -> u8 {
+        words::edition(tree, text)
+    }
     fn name(&self) -> &'static str {
         "java"
     }
@@ -173,16 +178,14 @@ impl Scoping for Java {
         // inner classes have none before Java 16
         !nested || has_word(source, class, "static") || ["enum", "record", "interface"].contains(&word)
     }
-    fn takes_no_private(&self, source: &Source, class: NodeId) -> Option<&'static str> {
+    fn takes_no_private(&self, source: &Source, class: NodeId, edition: u8) -> Option<&'static str> {
         let t = &source.tree;
         let last = t.child(class, Field::Body).and_then(|b| t.children(b).last());
         // without the mark that ends the constants nothing can follow them
         let constants = last.is_some_and(|l| t.role(l) == Role::ClassField && t.child(l, Field::Type).is_none());
         match scopes::class_word(source, class) {
             "enum" if constants => Some("the enumeration has constants only"),
-            "interface" if !words::is_newer_than_8(source) => {
-                Some("methods that an interface keeps for itself came with Java 9")
-            }
+            "interface" if edition < 9 => Some("methods that an interface keeps for itself came with Java 9"),
             "annotation" => Some("an annotation has no methods with code"),
             _ => None,
         }
@@ -536,8 +539,21 @@ impl Writer for Java {
     fn write_optional(&self, parameter: &str, _is_flag: bool, action: &str, indent: &str, unit: &str) -> String {
         format!("if ({parameter}) {{\n{indent}{unit}{action}\n{indent}}}")
     }
-    fn write_return(&self, _source: &Source, results: &[String]) -> String {
-        results.first().map_or(String::new(), |one| format!("return {one};"))
+    fn write_return(&self, _source: &Source, results: &[String], bundle: Option<&str>) -> String {
+        match (results, bundle) {
+            ([], _) => String::new(),
+            (all, Some(name)) => format!("return new {name}({});", all.join(", ")),
+            ([one, ..], None) => format!("return {one};"),
+        }
+    }
+    fn write_bundle(&self, b: &Bundle, indent: &str, unit: &str) -> Option<String> {
+        Some(bundle::write(b, indent, unit))
+    }
+    fn bundles_shortly(&self, members: &[(String, String)], edition: u8) -> bool {
+        bundle::is_short(members, edition)
+    }
+    fn bundle_of(&self, source: &Source, class: NodeId) -> Option<Held> {
+        bundle::held(source, class)
     }
     fn blank_lines(&self) -> (usize, usize) {
         (1, 1)

@@ -5,7 +5,7 @@ use super::spelling::unboxed;
 use super::typing::Types;
 use crate::lang::{Definitions, Doing};
 use crate::names::Source;
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::{Kind, Ty};
 
 pub const KEYWORDS: &[&str] = &[
@@ -144,26 +144,24 @@ pub fn is_generated(head: &str) -> bool {
     })
 }
 
-/// The file uses what came after Java 8.
-pub fn is_newer_than_8(source: &Source) -> bool {
-    let t = &source.tree;
-    let words = ["var", "record", "sealed"];
-    let newer = |n: NodeId| {
-        let text = || source.str(n);
-        match t.role(n) {
-            Role::Case => t.child(n, Field::Operator).is_some(),
-            Role::Literal => text().starts_with("\"\"\""),
-            Role::Name => t.field(n) == Field::Type && words.contains(&text()),
-            Role::Class => super::scopes::class_word(source, n) == "record",
-            Role::Function => {
-                has_word(source, n, "private")
-                    && t.ancestor(n, &[Role::Class])
-                        .is_some_and(|c| super::scopes::class_word(source, c) == "interface")
-            }
-            _ => false,
+/// The oldest Java that has what a file uses: private methods of interfaces, `var`, arrows in `switch`, text blocks,
+/// records, sealed classes. What is not looked for does not count.
+pub fn edition(t: &Tree, text: &str) -> u8 {
+    let word = |n: NodeId, w: &str| t.children(n).any(|c| t.role(c) == Role::Token && t.text(c, text) == w);
+    let class = |n: NodeId| t.child(n, Field::Name).map_or("", |name| &text[t.span(n).start..t.span(name).start]);
+    let says = |n: NodeId, w: &str| class(n).split_whitespace().any(|x| x == w);
+    let needs = |n: NodeId| match t.role(n) {
+        Role::Case if t.child(n, Field::Operator).is_some() => 14,
+        Role::Literal if t.text(n, text).starts_with("\"\"\"") => 15,
+        Role::Name if t.field(n) == Field::Type && t.text(n, text) == "var" => 10,
+        Role::Class if says(n, "sealed") => 17,
+        Role::Class if says(n, "record") => 16,
+        Role::Function if word(n, "private") && t.ancestor(n, &[Role::Class]).is_some_and(|c| says(c, "interface")) => {
+            9
         }
+        _ => 0,
     };
-    t.ids().any(newer)
+    t.ids().map(needs).max().unwrap_or(0)
 }
 
 /// Where a literal's own value counts: constants narrowed by assignment (JLS 5.2), labels, what is always so in a loop,

@@ -70,9 +70,13 @@ pub(super) fn filled(list: &[String], indent: &str, end: &str) -> String {
     lines.join("\n")
 }
 
-pub fn call(_source: &Source, p: &CallParts) -> String {
+pub fn call(source: &Source, p: &CallParts) -> String {
     if p.is_expression {
         return format!("{}({})", p.callee, p.arguments.join(", "));
+    }
+    if let Some(b) = &p.bundled {
+        let value = call(source, &CallParts { results: Vec::new(), bundled: None, ..p.clone() });
+        return super::bundle::unpacked(&value, &p.indent, b, &p.results);
     }
     let head = match &p.results[..] {
         _ if p.is_return => "return ".to_string(),

@@ -401,7 +401,7 @@ impl Writer for Family {
     fn write_optional(&self, parameter: &str, _is_flag: bool, action: &str, indent: &str, unit: &str) -> String {
         format!("if ({parameter}) {{\n{indent}{unit}{action}\n{indent}}}")
     }
-    fn write_return(&self, source: &Source, results: &[String]) -> String {
+    fn write_return(&self, source: &Source, results: &[String], _bundle: Option<&str>) -> String {
         write::hand_over(source, results)
     }
     fn blank_lines(&self) -> (usize, usize) {

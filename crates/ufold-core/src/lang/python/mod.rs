@@ -409,7 +409,7 @@ impl Writer for Python {
         let given = if is_flag { "" } else { " is not None" };
         format!("if {parameter}{given}:\n{indent}{unit}{action}")
     }
-    fn write_return(&self, _source: &Source, results: &[String]) -> String {
+    fn write_return(&self, _source: &Source, results: &[String], _bundle: Option<&str>) -> String {
         if results.is_empty() { String::new() } else { format!("return {}", results.join(", ")) }
     }
     fn blank_lines(&self) -> (usize, usize) {

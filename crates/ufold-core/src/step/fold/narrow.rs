@@ -41,6 +41,7 @@ const LOCAL: &[&str] = &[
     "evaluation-order",
     "too-many-parameters",
     "different-statements",
+    "several-results",
     "shared-line",
     "never-runs",
 ];

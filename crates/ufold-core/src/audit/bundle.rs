@@ -1,0 +1,128 @@
+//! Several results that come as one value: the type holds them as they were and does nothing else, the function fills it
+//! in order, each site takes them out of it.
+
+use super::call::Call;
+use super::check::Check;
+use super::{Opinion, Pair, object};
+use crate::change::NewFunction;
+use crate::index::Project;
+use crate::lang::{Held, Reach};
+use crate::names::{BindKind, Source, Use};
+use crate::tree::{Field, NodeId, Role};
+
+/// The type's definition: new, beside the function, of a name that nothing has.
+pub(super) fn found(project: &Project, p: &Pair, function: &NewFunction, definition: NodeId) -> Option<NodeId> {
+    let (s, t) = (&p.new, &p.new.tree);
+    let name = function.bundle.as_deref()?;
+    let new = |c: &NodeId| p.inserted.iter().any(|i| i.contains(t.span(*c)));
+    let named = |c: &NodeId| t.child(*c, Field::Name).is_some_and(|n| s.str(n) == name);
+    let beside = t.parent(definition).into_iter().flat_map(|b| t.children(b));
+    let class = beside.into_iter().find(|c| t.role(*c) == Role::Class && named(c) && new(c))?;
+    let free = !project.word_elsewhere(name, &[]) && s.lang.is_identifier(name) && !s.lang.is_builtin(name);
+    (free && s.lang.bundle_of(s, class).is_some()).then_some(class)
+}
+
+impl Check<'_> {
+    /// What the type holds.
+    fn held(&self) -> Option<Held> {
+        let h = &self.home.tree;
+        let name = self.function.bundle.as_deref()?;
+        let named = |c: &NodeId| h.child(*c, Field::Name).is_some_and(|n| self.home.str(n) == name);
+        let beside = h.parent(self.definition).into_iter().flat_map(|b| h.children(b));
+        let class = beside.into_iter().find(|c| h.role(*c) == Role::Class && named(c))?;
+        self.home.lang.bundle_of(self.home, class)
+    }
+
+    /// What is put into the value that the function's last statement gives.
+    pub(super) fn bundled_values(&self, last: NodeId) -> Opinion<Option<NodeId>> {
+        let (s, h) = (self.home, &self.home.tree);
+        let Some(name) = self.function.bundle.as_deref() else { return Ok(None) };
+        let made = h.children(last).next().filter(|c| h.role(*c) == Role::Call && s.lang.is_construction(s.str(*c)));
+        let callee = made.and_then(|c| h.child(c, Field::Callee)).filter(|c| s.str(*c) == name);
+        let given = made.filter(|_| callee.is_some()).and_then(|c| h.child(c, Field::Arguments));
+        let Some((given, held)) = given.zip(self.held()) else {
+            return object(s, last, "the results are not handed over");
+        };
+        let local = |n: &NodeId| s.names.at(*n).and_then(|r| r.target).map(|b| s.names.binding(b));
+        for ((of, part), value) in held.parts.iter().zip(h.children(given)) {
+            let typed = local(&value).and_then(|b| self.project.type_text(s, b.first)).is_some_and(|t| t == s.str(*of));
+            if s.str(value) != s.str(*part) || !typed {
+                return object(s, value, "this part of the value is another one");
+            }
+        }
+        Ok(Some(given))
+    }
+
+    /// The call with the targets that take its results out of its value.
+    pub(super) fn unpacked(&self, mut call: Call) -> Opinion<Call> {
+        let (s, t) = (self.edited(), &self.edited().tree);
+        let wrong = |n: NodeId| object(s, n, "the results are not taken out of the value");
+        if self.function.bundle.is_none() || self.site.unpacks.is_empty() {
+            let plain = self.site.unpacks.is_empty() && (self.function.bundle.is_none() || call.targets.is_empty());
+            return if plain { Ok(call) } else { wrong(self.site.call) };
+        }
+        let Some(held) = self.held() else { return wrong(self.site.call) };
+        let package = |s: &Source| s.module.as_ref().and_then(|m| Some(m.parts.split_last()?.1.to_vec()));
+        let seen = match held.reach {
+            Reach::All => true,
+            Reach::Near => package(s).is_some() && package(s) == package(self.home),
+            Reach::Own => s.path == self.home.path,
+        };
+        if !seen {
+            return object(s, self.site.call, "the type of the results is not seen here");
+        }
+        let by_call = held.by_call;
+        let [(_, kept)] = call.targets[..] else { return wrong(self.site.call) };
+        let Some(b) = s.names.at(kept).and_then(|r| r.target) else { return wrong(kept) };
+        let binding = s.names.binding(b);
+        let reads = s.names.references_to(b).filter(|r| r.usage == Use::Read).count();
+        let of_type = t.ancestor(kept, &[Role::Declare]).and_then(|d| t.child(d, Field::Type));
+        let type_name = of_type.and_then(|d| t.subtree(d).filter(|n| t.is_leaf(*n)).last()).map(|n| s.str(n));
+        let old = self.old();
+        let function = self.function_of(old, self.site.first);
+        let said = old.tree.subtree(function).any(|n| old.tree.is_leaf(n) && old.str(n) == binding.name);
+        let own = binding.kind == BindKind::Variable && binding.writes == 1 && reads == self.site.unpacks.len();
+        if !own || said || type_name != self.function.bundle.as_deref() {
+            return wrong(kept);
+        }
+        call.targets.clear();
+        for u in &self.site.unpacks {
+            let assign = t.children(*u).find(|c| t.role(*c) == Role::Assign);
+            let sides = assign.and_then(|a| t.child(a, Field::Left).zip(t.child(a, Field::Right)));
+            let Some((left, right)) = sides.filter(|(l, _)| t.role(*l) == Role::Name) else { return wrong(*u) };
+            let read = match by_call {
+                true => t.child(right, Field::Callee).filter(|_| {
+                    t.role(right) == Role::Call
+                        && t.child(right, Field::Arguments).is_some_and(|a| t.children(a).next().is_none())
+                }),
+                false => Some(right),
+            };
+            let parts = read.and_then(|m| t.child(m, Field::Object).zip(t.child(m, Field::Member)));
+            let Some((object, member)) = parts else { return wrong(*u) };
+            if s.names.at(object).and_then(|r| r.target) != Some(b) {
+                return wrong(*u);
+            }
+            call.targets.push((Some(s.str(member).to_string()), left));
+        }
+        Ok(call)
+    }
+
+    /// Each result goes to a local of its own type, declared as it was.
+    pub(super) fn types_in_bundle(&self, call: &Call) -> Opinion<()> {
+        let s: &Source = self.edited();
+        let Some(held) = self.held() else {
+            return object(s, self.site.call, "the type of the results is not there");
+        };
+        if held.parts.len() != self.function.results.len() {
+            return object(s, self.site.call, "the type does not hold the results");
+        }
+        for ((of, _), (_, target)) in held.parts.iter().zip(&call.targets) {
+            let local = s.names.at(*target).and_then(|r| r.target).map(|b| s.names.binding(b).first);
+            let typed = local.and_then(|n| self.project.type_text(s, n)).is_some_and(|t| t == self.home.str(*of));
+            if !typed || !self.declared_as_before(*target) {
+                return object(s, *target, "this local has another type than the result");
+            }
+        }
+        Ok(())
+    }
+}
