@@ -137,9 +137,9 @@ impl Equal<'_> {
                 let hides = |s: &Source, n: NodeId, target: Option<BindingId>| {
                     let through = s.lang.seen_through(s, s.str(n)).is_some();
                     let called = s.names.at(n).is_some_and(|r| r.spaces == [Space::Functions]);
-                    target.is_none() && !typed && !(through && called) || self.may_be_member(s, n)
+                    target.is_none() && !(through && called) || self.may_be_member(s, n)
                 };
-                let free = (hides(o, a, old) || hides(h, b, new)) && !o.lang.is_builtin(o.str(a));
+                let free = !typed && (hides(o, a, old) || hides(h, b, new)) && !o.lang.is_builtin(o.str(a));
                 let was_static =
                     owner(o, a).is_some_and(|f| o.lang.needs_no_object(o, f)) || o.lang.is_before_object(o, a);
                 let fits = same_place && (!is_static || was_static);

@@ -65,7 +65,9 @@ pub fn as_type(project: &Project, s: &Source, place: NodeId, name: &str) -> Inhe
 /// A name in the place of a type, or before a dot, of which its file does not say that it is another thing.
 pub fn of_type_place(project: &Project, s: &Source, r: &Reference) -> Inherited {
     let as_type = as_type(project, s, r.node, s.str(r.node));
-    if r.is_type() || r.target.is_some() { as_type } else { as_type.max(as_member(project, s, r.node)) }
+    // before a dot a variable is meant first
+    let own = r.target.is_some() && !s.names.is_imported(r.node);
+    if r.is_type() || own { as_type } else { as_type.max(as_member(project, s, r.node)) }
 }
 
 /// What a name that a function has for a local would be where a class of its own stands around a word in it: that class
