@@ -4,8 +4,9 @@ use super::check::Check;
 use super::equal::Equal;
 use super::{Opinion, object};
 use crate::change::Verdict;
-use crate::index::class_tree;
+use crate::index::ancestry::Ancestor;
 use crate::index::inherited::{self, Inherited};
+use crate::index::{ancestry, class_tree};
 use crate::lang::MemberOf;
 use crate::names::{BindKind, BindingId, Names, Source, Space};
 use crate::tree::{Field, NodeId, Role};
@@ -60,6 +61,12 @@ impl Check<'_> {
             let has_object =
                 owner(s, callee).is_some_and(|o| !s.lang.needs_no_object(s, o)) && !s.lang.is_before_object(s, callee);
             let ready = home_class.is_some_and(|c| self.is_ready(s, callee, c));
+            if target.is_none() && s.path != self.function.file {
+                let there = self.old().tree.ancestor(self.site.first, &[Role::Class]);
+                let below = there.and_then(|c| self.below_home(c));
+                let same = below.is_some_and(|all| self.same_by_object(&all));
+                return same && !is_private && (is_static || has_object) && self.in_one_package(s);
+            }
             return s.path == self.function.file && own && (is_static && ready || same_class && has_object);
         }
         let (Some(o), Some(m)) = (t.child(callee, Field::Object), t.child(callee, Field::Member)) else { return false };
@@ -79,6 +86,78 @@ impl Check<'_> {
             && is_type
             && reached
             && home_class.is_some_and(|c| self.may_see(s, callee, c))
+    }
+
+    /// The classes of the old text from one of a copy's up to, and without, the function's class, when that is above it.
+    pub(super) fn below_home(&self, class: NodeId) -> Option<Vec<Ancestor>> {
+        let file = self.project.source(self.project.index(&self.old().path)?).ok()?;
+        let home = self.project.source(self.project.index(&self.function.file)?).ok()?;
+        let chain = ancestry::of(self.project, &file, class);
+        let name = self.function.class.as_deref()?;
+        let named = |c: &Ancestor| {
+            let own = c.source.tree.child(c.node, Field::Name);
+            c.source.path == home.path && own.is_some_and(|n| c.source.str(n) == name)
+        };
+        let at = chain.iter().position(named).filter(|at| *at > 0)?;
+        chain[..at].iter().all(|c| c.source.lang.hands_down(&c.source, c.node)).then(|| chain[..at].to_vec())
+    }
+
+    /// Members that the copy has by its object are the same in the function's class.
+    fn same_by_object(&self, below: &[Ancestor]) -> bool {
+        let (o, t) = (self.old(), &self.old().tree);
+        let inside = (self.site.first.0..t.end(self.site.last).0).map(NodeId);
+        let by_object = |n: &NodeId| t.role(*n) == Role::Name && Some(o.str(*n)) == o.lang.object_word();
+        inside.filter(by_object).all(|n| {
+            let member = t.parent(n).filter(|_| t.field(n) == Field::Object).and_then(|m| t.child(m, Field::Member));
+            member.is_some_and(|m| !self.changes(below, o.str(m)))
+        })
+    }
+
+    fn changes(&self, below: &[Ancestor], word: &str) -> bool {
+        let home = self.project.index(&self.function.file).and_then(|f| self.project.source(f).ok());
+        let Some(home) = home else { return true };
+        let t = &home.tree;
+        let named = |c: &NodeId| t.child(*c, Field::Name).map(|n| home.str(n)) == self.function.class.as_deref();
+        let class = t.ids().find(|c| t.role(*c) == Role::Class && named(c));
+        let base = class.map(|node| Ancestor { source: home.clone(), node });
+        base.is_none_or(|b| ancestry::changes(self.project, below, &b, word))
+    }
+
+    fn in_one_package(&self, s: &Source) -> bool {
+        let package = |s: &Source| s.module.as_ref().and_then(|m| Some(m.parts.split_last()?.1.to_vec()));
+        let roots = s.module.as_ref().zip(self.home.module.as_ref());
+        package(s) == package(self.home) && roots.is_some_and(|(from, to)| s.lang.sees_root(from, to))
+    }
+
+    /// A bare name of a copy that the function's class hands down to the copy's: the same one in both.
+    fn is_handed_down(&self, a: NodeId, b: NodeId) -> bool {
+        let (o, h) = (self.old(), self.home);
+        let word = o.str(a);
+        let free = |s: &Source, n: NodeId| s.names.at(n).is_some_and(|r| r.target.is_none() && !r.is_type());
+        let whole = |s: &Source| s.lang.seen_through(s, word).is_some() || s.names.in_module(word).is_some();
+        let own = h.names.at(b).and_then(|r| r.target).map(|x| h.names.binding(x));
+        let class = class_around(h, self.definition);
+        let of_class = own.is_some_and(|x| {
+            h.names.is_member(h.names.at(b).and_then(|r| r.target).expect("just seen"))
+                && class == Some(h.names.scope(x.scope).node)
+        });
+        let declared = own.and_then(|x| h.tree.parent(x.first));
+        let open = declared
+            .is_none_or(|d| !h.lang.hides_member(h, d) && !h.tree.parent(d).is_some_and(|f| h.lang.hides_member(h, f)));
+        let around = class_around(o, a);
+        let below = around.and_then(|c| self.below_home(c));
+        let member = |b: &BindingId| o.names.is_member(*b) && around == Some(o.names.scope(o.names.binding(*b).scope).node);
+        let overrides = o.names.at(a).and_then(|r| r.target).filter(member).is_some();
+        let here = free(h, b) && !whole(h) || of_class && open;
+        let is_static = h.lang.needs_no_object(h, self.definition);
+        let was_static = owner(o, a).is_some_and(|f| o.lang.needs_no_object(o, f)) || o.lang.is_before_object(o, a);
+        let same_object = !is_static || was_static;
+        let plain = word != o.lang.object_word().unwrap_or("") && !o.lang.needs_class(word);
+        (free(o, a) && !whole(o) || overrides)
+            && here
+            && plain
+            && same_object
+            && below.is_some_and(|all| !self.changes(&all, word))
     }
 
     /// The place can call a function of the class, which is ready.
@@ -119,6 +198,9 @@ impl Equal<'_> {
         let written = new.is_some_and(|b| is_member(h, new) && made(h, b, definition, h.tree.end(definition)));
         if copied && written {
             return None;
+        }
+        if o.path != h.path && self.c.is_handed_down(a, b) {
+            return Some(Ok(()));
         }
         let other = || object(o, a, format!("`{}` would be another member", o.str(a)));
         let same_place = o.path == h.path && {

@@ -279,7 +279,10 @@ fn site_pair(p: &Pair, site: &Site, old: Span, new: Span) -> Opinion<SitePair> {
         n.role(*d) == Role::Declare
             && n.children(*d).all(|p| n.role(p) == Role::Token || n.is_leaf(p) || n.child(p, Field::Right).is_none())
     };
-    if let Some((call, unpacks)) = written.split_first().filter(|(c, u)| !u.is_empty() && is_kept_value(&p.new, **c)) {
+    if let Some((call, unpacks)) = written.split_first().filter(|(c, u)| {
+        let plain = u.iter().all(|x| n.role(*x) != Role::If);
+        plain && !u.is_empty() && is_kept_value(&p.new, **c)
+    }) {
         let filled = n.span(*call).start == new.start && unpacks.last().is_some_and(|u| n.span(*u).end == new.end);
         if filled {
             let (call, unpacks) = (*call, unpacks.to_vec());

@@ -201,7 +201,10 @@ impl Walk<'_> {
             };
             let known =
                 s.lang.is_standard_module(&i.module) || self.users.iter().all(|u| m.needs(*u).contains(&i.module));
-            if files.is_empty() { i.level == 0 && known } else { !files.iter().any(circle) }
+            match files.is_empty() {
+                true => i.level == 0 && known,
+                false => !s.lang.imports_load() || !files.iter().any(circle),
+            }
         };
         fresh && imports.iter().all(loads)
     }

@@ -2,6 +2,7 @@
 //!
 //! Built on the facts of each file, which are kept between runs; files are read when something is asked of them.
 
+pub(crate) mod ancestry;
 pub(crate) mod bound;
 pub(crate) mod class_tree;
 pub(crate) mod computed_text;

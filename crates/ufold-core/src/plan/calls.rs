@@ -178,8 +178,9 @@ impl Calls<'_> {
             let template = home.template;
             let (gap, flags, derive) = (gap.as_ref(), self.wishes.flags, self.wishes.derive);
             let (project, aligned) = (self.project, aligned.as_slice());
-            let class = home.class;
-            let g = Generalize { project, sites, aligned, template, as_method, class, nest, gap, flags, derive };
+            let (class, handed) = (home.class.filter(|_| home.outside.is_none()), &home.handed);
+            let g =
+                Generalize { project, sites, aligned, template, as_method, class, handed, nest, gap, flags, derive };
             match g.run() {
                 // a method that does not use its object is a function
                 Ok(general) if as_method && !general.uses_receiver && !must_be_method && others => {}
@@ -417,7 +418,8 @@ impl Calls<'_> {
             if s.path != home.source(sites).path && seen.insert(&s.path) {
                 let name = home.called_by.as_deref().unwrap_or(name);
                 let seen = Entity::Member(home.file, name.to_string());
-                let edit = match home.class.is_some() && self.project.entity(s, name) == seen {
+                let reached = home.called_by.is_none() || self.project.entity(s, name) == seen;
+                let edit = match home.class.is_some() && reached {
                     true => None,
                     false => Some(import_edit(self.project, s, home.file, name).ok_or_else(|| s.path.clone())?),
                 };

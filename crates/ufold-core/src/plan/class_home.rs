@@ -8,6 +8,7 @@ use crate::index::inherited::{self, Inherited};
 use crate::index::{Entity, Project};
 use crate::lang::{MethodKind, ModuleName, Reach};
 use crate::names::{Names, Reference, Source, Space};
+use crate::plan::base_home;
 use crate::plan::home::{Home, is_test, no_home};
 use crate::plan::region::Portion;
 use crate::plan::wishes::{Form, Wishes};
@@ -34,7 +35,14 @@ pub(crate) fn homes(
     let common = common_class(sites, &classes).filter(|_| one_file);
     match common {
         Some(class) => of_class(project, sites, &classes, files[0], class, (&mut out, &mut against)),
-        None => elsewhere(project, sites, wishes, files, (&mut out, &mut against)),
+        None => {
+            let base = if wishes.into.is_none() { base_home::homes(project, sites, files) } else { Err(None) };
+            match base {
+                Ok(homes) => out.extend(homes),
+                Err(why) => against.extend(why),
+            }
+            elsewhere(project, sites, wishes, files, (&mut out, &mut against));
+        }
     }
     if let Some(form) = wishes.form {
         out.retain(|h| (form == Form::Method) == h.takes_object() && form != Form::Nested);
@@ -158,7 +166,11 @@ fn elsewhere(project: &Project, sites: &[Portion], wishes: &Wishes, files: &[usi
 }
 
 /// Who must be able to call a function of a class for the copies' files to do so; or why they can't.
-fn seen_from(project: &Project, files: &[usize], (home, s, class): (usize, &Source, NodeId)) -> Result<Reach, String> {
+pub(crate) fn seen_from(
+    project: &Project,
+    files: &[usize],
+    (home, s, class): (usize, &Source, NodeId),
+) -> Result<Reach, String> {
     let modules = project.modules();
     let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
     let own = modules.name(home).ok_or("the class's file is no module")?;
@@ -261,7 +273,7 @@ fn imported_whole(project: &Project, s: &Source, r: &Reference) -> bool {
 }
 
 /// A member that only the file's own class may use.
-fn hidden(site: &Portion) -> Option<Reason> {
+pub(crate) fn hidden(site: &Portion) -> Option<Reason> {
     let (s, t) = (site.source(), &site.source().tree);
     let private = |name: &str| {
         t.ids().filter(|n| matches!(t.role(*n), Role::Function | Role::ClassField)).any(|d| {

@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use rustc_hash::FxHashSet;
+
 use crate::change::Reason;
 use crate::index::Project;
 use crate::lang::Reach;
@@ -30,6 +32,8 @@ pub struct Home {
     pub nest: Option<NodeId>,
     /// The file, when no site is in it.
     pub outside: Option<Arc<Source>>,
+    /// Bare names, by their copies, that the home's class hands down to those of the copies.
+    pub handed: FxHashSet<(usize, NodeId)>,
     pub assumptions: Vec<Reason>,
 }
 
@@ -45,6 +49,7 @@ impl Home {
             reach: Reach::Own,
             nest: None,
             outside: None,
+            handed: FxHashSet::default(),
             assumptions,
         }
     }

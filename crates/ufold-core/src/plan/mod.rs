@@ -1,5 +1,6 @@
 //! What steps share: regions, holes and their parameters, when things are evaluated, homes, names, and the text written.
 
+pub(crate) mod base_home;
 pub(crate) mod callable;
 pub(crate) mod calls;
 pub(crate) mod class_home;

@@ -14,7 +14,7 @@ use crate::plan::home::{Home, bound_to_its_place, importable, no_home};
 use crate::plan::imports::add_import;
 use crate::plan::region::Portion;
 use crate::text::Edit;
-use crate::tree::{NodeId, Role, Tree};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// The file as a home, and what that assumes.
 pub fn home(project: &Project, sites: &[Portion], files: &[usize], into: usize) -> Result<Home, Vec<Reason>> {
@@ -84,7 +84,10 @@ fn files_listed(project: &Project, template: &Source, path: &str) -> Vec<Reason>
 pub fn edits(project: &Project, home: &Home, sites: &[Portion], text: &str) -> Result<Vec<Edit>, Reason> {
     let (to, template) = (home.source(sites), sites[home.template].source());
     let mut lines: Vec<(String, String)> = Vec::new();
-    for (node, name) in needed(project, to, template, sites[home.template].region.first, text)? {
+    let from = &sites[home.template];
+    let handed = |name: &str| home.handed.iter().any(|(copy, n)| *copy == from.copy && template.str(*n) == name);
+    let needed = needed(project, to, template, from.region.first, text, &handed)?;
+    for (node, name) in needed {
         let line = import_of(project, home, sites, node, &name)?;
         if !lines.iter().any(|l| l.1 == name) {
             lines.push((line, name));
@@ -99,11 +102,30 @@ pub fn edits(project: &Project, home: &Home, sites: &[Portion], text: &str) -> R
         let text = format!("{head}{}\n", text.trim_end_matches('\n'));
         return Ok(vec![Edit::new(0, to.text.len(), text)]);
     }
-    let mut out = vec![below_definitions(to, text)];
+    let mut out = vec![match home.class {
+        Some(c) => below_members(to, c, text),
+        None => below_definitions(to, text),
+    }];
     for (line, name) in lines {
         out.extend(add_import(to, &line, &name));
     }
     Ok(out)
+}
+
+/// Behind the last member of a class.
+fn below_members(to: &Source, class: NodeId, text: &str) -> Edit {
+    let t = &to.tree;
+    let body = t.child(class, Field::Body).unwrap_or(class);
+    let last = t.children(body).filter(|c| t.role(*c) != Role::Token).last();
+    let (_, blank) = to.lang.blank_lines();
+    let text = text.trim_end_matches('\n');
+    match last {
+        Some(l) => {
+            let end = crate::plan::lines::line_end(to, t.span(l).end);
+            Edit::new(end, end, format!("{}{text}", "\n".repeat(blank + 1)))
+        }
+        None => Edit::new(t.span(body).start + 1, t.span(body).start + 1, format!("\n{text}")),
+    }
 }
 
 /// Behind the last definition of the top level: code at the end of a file may run when it is loaded as a program.
@@ -128,12 +150,20 @@ fn needed(
     template: &Source,
     at: NodeId,
     text: &str,
+    handed: &dyn Fn(&str) -> bool,
 ) -> Result<Vec<(NodeId, String)>, Reason> {
     let alone = project.parse(&to.path, text.into()).map_err(|e| reason(template, at, "no-home", e))?;
     let mut out: Vec<(NodeId, String)> = Vec::new();
     for r in alone.names.references.iter().filter(|r| r.target.is_none()) {
         let name = alone.str(r.node);
-        if out.iter().any(|(_, n)| n == name) {
+        // a path from a package of the language's own
+        let path = alone.tree.ancestors(r.node).find(|a| !alone.str(*a).starts_with(name) || alone.tree.role(*a).is_sequence());
+        let path = alone.tree.ancestors(r.node).take_while(|a| Some(*a) != path).last().map_or("", |p| alone.str(p));
+        if path.match_indices('.').any(|(i, _)| to.lang.is_standard_module(&path[..i])) && path.len() > name.len() {
+            continue;
+        }
+        let brought = || !to.lang.imports_for_type(to, name).is_empty() || to.lang.function_member(name).is_some();
+        if out.iter().any(|(_, n)| n == name) || handed(name) || brought() {
             continue;
         }
         let own = project.entity(template, name);

@@ -40,6 +40,8 @@ pub struct Generalize<'a> {
     pub as_method: bool,
     /// The class that will hold the new function.
     pub class: Option<NodeId>,
+    /// Names that it hands down to the copies' classes.
+    pub handed: &'a FxHashSet<(usize, NodeId)>,
     /// The function that will hold the new one, whose variables need not be passed.
     pub nest: Option<NodeId>,
     /// A statement that some copies lack.
@@ -215,7 +217,11 @@ impl Generalize<'_> {
     fn meaning(&self, site: usize, i: usize) -> Meaning {
         let s = &self.sites[site];
         let (source, node) = (s.source(), self.node(site, i));
+        let receiver = s.receiver();
         match source.names.at(node).and_then(|r| r.target) {
+            own if self.handed.contains(&(s.copy, node)) && (own.is_none() || own != receiver) => {
+                Meaning::Outer(Entity::Unknown(usize::MAX, source.str(node).to_string()))
+            }
             Some(b) if source.names.binding(b).scope == Names::MODULE => {
                 Meaning::Outer(self.project.entity(source, &source.names.binding(b).name))
             }
@@ -247,7 +253,11 @@ impl Generalize<'_> {
                 let member = |r: &Reference| {
                     let may_be = || inherited::as_member(self.project, s, r.node) != Inherited::No;
                     let open = || s.lang.seen_through(s, s.str(r.node)).is_some() && may_be();
+                    let handed = self.handed.contains(&(self.sites[self.template].copy, r.node));
                     let free = r.target.is_none() && (unknown || open());
+                    if handed {
+                        return true;
+                    }
                     !r.is_type() && (free && !r.may_be_type() || (free || s.names.is_imported(r.node)) && may_be())
                 };
                 self.as_method && s.names.members_in_sight && r.is_some_and(member)

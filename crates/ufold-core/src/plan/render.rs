@@ -81,7 +81,10 @@ impl Written<'_> {
         let s = site.source();
         let unit = s.habits().unit.clone();
         let indent = match self.home.class {
-            Some(c) => format!("{}{unit}", indent_at(&s.text, s.tree.span(c).start)),
+            Some(c) => {
+                let home = self.home.source(self.sites);
+                format!("{}{unit}", indent_at(&home.text, home.tree.span(c).start))
+            }
             None if self.home.nest.is_some() => {
                 let body = self.home.nest.and_then(|n| s.tree.child(n, Field::Body));
                 let first = body.and_then(|b| s.tree.children(b).next());

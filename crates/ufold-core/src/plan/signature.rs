@@ -119,7 +119,8 @@ fn bundle(types: &Types, general: &General) -> Result<Bundle, Reason> {
         let message = format!("a function gives one value, and {} are needed after the code", names.join(", "));
         return refuse(message);
     }
-    if !types.home.class.is_some_and(|c| s.lang.takes_static(s, c)) {
+    let home = types.home.source(types.sites);
+    if !types.home.class.is_some_and(|c| home.lang.takes_static(home, c)) {
         return refuse("the class there holds no type for the results".into());
     }
     let mut members = Vec::new();

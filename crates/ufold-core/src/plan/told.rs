@@ -45,14 +45,14 @@ pub(crate) fn remarks(written: &Written, count: usize, is_named: bool) -> Vec<St
 
 pub(crate) fn new_function(written: &Written, text: String) -> NewFunction {
     let template = &written.sites[written.home.template];
-    let source = template.source();
     // empty for one without a name
-    let class = written.home.class.map(|c| source.tree.child(c, crate::tree::Field::Name));
+    let home = written.home.source(written.sites);
+    let class = written.home.class.map(|c| home.tree.child(c, crate::tree::Field::Name));
     NewFunction {
         unnamed: false,
         name: written.name.to_string(),
         file: written.home.source(written.sites).path.clone(),
-        class: class.map(|n| n.map_or(String::new(), |n| source.str(n).to_string())),
+        class: class.map(|n| n.map_or(String::new(), |n| home.str(n).to_string())),
         nested: written.home.nest.is_some(),
         text,
         from_copy: template.copy,

@@ -87,7 +87,8 @@ impl Types<'_> {
     /// A type parameter of the class that takes the function as its object's method.
     pub(crate) fn is_of_home(&self, b: BindingId) -> bool {
         let s = self.sites[self.home.template].source();
-        let class = self.home.class.filter(|_| self.home.takes_object()).and_then(|c| s.tree.child(c, Field::Body));
+        let own = self.home.takes_object() && self.home.outside.is_none();
+        let class = self.home.class.filter(|_| own).and_then(|c| s.tree.child(c, Field::Body));
         Some(s.names.scope(s.names.binding(b).scope).node) == class
     }
 

@@ -61,6 +61,10 @@ pub trait Scoping: Syntax {
     fn takes_static(&self, _source: &Source, _class: NodeId) -> bool {
         true
     }
+    /// A class that gives what it has to those that extend it, each of which extends one such class at most.
+    fn hands_down(&self, _source: &Source, _class: NodeId) -> bool {
+        false
+    }
     /// Why a class can't have functions that only its own code sees.
     fn takes_no_private(&self, _source: &Source, _class: NodeId, _edition: u8) -> Option<&'static str> {
         None

@@ -130,6 +130,10 @@ pub trait Typing: Sync {
     fn file_of_class(&self, _source: &Source, _class: NodeId, _name: &str) -> Option<String> {
         None
     }
+    /// What a class promises besides the class that it extends may have a member of that name.
+    fn may_get_besides(&self, _source: &Source, _class: NodeId, _name: &str, _definitions: &Definitions) -> bool {
+        true
+    }
     /// The same of a method that a class has from those above it, whatever it declares itself.
     fn member_above(&self, _source: &Source, _class: NodeId, _name: &str, _definitions: &Definitions) -> MemberOf {
         MemberOf::Unknown

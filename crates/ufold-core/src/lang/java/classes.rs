@@ -292,17 +292,21 @@ impl<'a> Types<'a> {
         let t = &s.tree;
         let lists = t.children(class).filter(|c| t.field(*c) == Field::Bases || t.role(*c) == Role::Other);
         let mut out = Vec::new();
-        for l in lists {
-            let mut at: Vec<NodeId> = t.children(l).collect();
-            if let [one] = at[..]
-                && t.role(one) == Role::Other
-            {
-                at = t.children(one).collect();
-            }
-            let is_type = |n: &NodeId| matches!(t.role(*n), Role::Name | Role::Type);
-            out.extend(at.into_iter().filter(is_type).map(|n| types.of_node(n)));
-        }
+        out.extend(lists.flat_map(|l| types.types_in(l)));
         out
+    }
+
+    /// Types that a list of what a class extends or implements names.
+    pub(super) fn types_in(self, list: NodeId) -> Vec<Ty> {
+        let t = self.t();
+        let mut at: Vec<NodeId> = t.children(list).collect();
+        if let [one] = at[..]
+            && t.role(one) == Role::Other
+        {
+            at = t.children(one).collect();
+        }
+        let is_type = |n: &NodeId| matches!(t.role(*n), Role::Name | Role::Type);
+        at.into_iter().filter(is_type).map(|n| self.of_node(n)).collect()
     }
 
     /// The class of the project that a type names.

@@ -421,6 +421,27 @@ impl<'a> Types<'a> {
         })
     }
 
+    /// The same of the interfaces that it names.
+    pub fn may_get_besides(self, class: NodeId, name: &str) -> bool {
+        let (s, t) = (self.s, self.t());
+        let Some(d) = self.deeper() else { return true };
+        let implements = |c: &NodeId| s.str(*c).starts_with("implements");
+        let interfaces = t.children(class).filter(implements).flat_map(|l| d.types_in(l));
+        interfaces.into_iter().any(|of| {
+            let Kind::Named { name: full, .. } = of.kind() else { return true };
+            match d.class(of) {
+                Some(c) => {
+                    let there = Types { s: c.source(), definitions: d.definitions, depth: d.depth };
+                    let own = c.source().names.scope_of(c.node);
+                    let spaces = [Space::Functions, Space::Values, Space::Types];
+                    let has = |x| spaces.iter().any(|k| c.source().names.declared_as(x, *k, name).is_some());
+                    own.is_none_or(has) || there.may_inherit(c.node, name)
+                }
+                None => !LIBRARY.lacks(&full, name),
+            }
+        })
+    }
+
     /// Whether an exception need not be declared; none where that is not known.
     pub fn is_unchecked(self, exception: Ty) -> Option<bool> {
         let d = self.deeper()?;

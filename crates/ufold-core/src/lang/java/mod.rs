@@ -178,6 +178,12 @@ impl Scoping for Java {
         // inner classes have none before Java 16
         !nested || has_word(source, class, "static") || ["enum", "record", "interface"].contains(&word)
     }
+    fn hands_down(&self, source: &Source, class: NodeId) -> bool {
+        let t = &source.tree;
+        let generic = t.child(class, Field::TypeParams).is_some();
+        let top = t.ancestor(class, &[Role::Class, Role::Function]).is_none();
+        t.role(class) == Role::Class && scopes::class_word(source, class) == "class" && top && !generic
+    }
     fn takes_no_private(&self, source: &Source, class: NodeId, edition: u8) -> Option<&'static str> {
         let t = &source.tree;
         let last = t.child(class, Field::Body).and_then(|b| t.children(b).last());
@@ -404,6 +410,9 @@ impl Typing for Java {
         let top = t.ancestor(class, &[Role::Class]).is_none();
         let slash = if folder.is_empty() { "" } else { "/" };
         (own && top).then(|| format!("{folder}{slash}{name}.java"))
+    }
+    fn may_get_besides(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> bool {
+        typing::Types::new(source, definitions).may_get_besides(class, name)
     }
     fn member_above(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> MemberOf {
         typing::Types::new(source, definitions).method_above(class, name)

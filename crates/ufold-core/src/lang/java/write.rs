@@ -70,13 +70,19 @@ pub(super) fn filled(list: &[String], indent: &str, end: &str) -> String {
     lines.join("\n")
 }
 
-pub fn call(source: &Source, p: &CallParts) -> String {
+pub fn call(_source: &Source, p: &CallParts) -> String {
+    match &p.bundled {
+        Some(b) => {
+            let value = plain_call(&CallParts { results: Vec::new(), ..p.clone() });
+            super::bundle::unpacked(&value, &p.indent, b, &p.results)
+        }
+        None => plain_call(p),
+    }
+}
+
+fn plain_call(p: &CallParts) -> String {
     if p.is_expression {
         return format!("{}({})", p.callee, p.arguments.join(", "));
-    }
-    if let Some(b) = &p.bundled {
-        let value = call(source, &CallParts { results: Vec::new(), bundled: None, ..p.clone() });
-        return super::bundle::unpacked(&value, &p.indent, b, &p.results);
     }
     let head = match &p.results[..] {
         _ if p.is_return => "return ".to_string(),

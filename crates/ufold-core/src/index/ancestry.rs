@@ -1,0 +1,102 @@
+//! The classes of the project that a class extends, one after the other, where each is named plainly.
+
+use std::sync::Arc;
+
+use crate::index::{Project, unseen};
+use crate::names::{Source, Space};
+use crate::tree::{Field, NodeId, Role};
+
+/// A class in its file.
+#[derive(Clone)]
+pub(crate) struct Ancestor {
+    pub source: Arc<Source>,
+    pub node: NodeId,
+}
+
+impl Ancestor {
+    pub(crate) fn is(&self, s: &Source, class: NodeId) -> bool {
+        self.source.path == s.path && self.node == class
+    }
+
+    /// A member or a class of its own that has the name.
+    pub(crate) fn declares(&self, name: &str) -> bool {
+        let names = &self.source.names;
+        let spaces = [Space::Values, Space::Functions, Space::Types];
+        names.scope_of(self.node).is_none_or(|x| spaces.iter().any(|k| names.declared_as(x, *k, name).is_some()))
+    }
+}
+
+impl Ancestor {
+    /// What a caller sees of the only method of a name, one that an override may stand for: the types of its result and
+    /// parameters, and what it throws.
+    fn signature(&self, name: &str) -> Option<Vec<String>> {
+        let (s, t) = (&self.source, &self.source.tree);
+        let scope = s.names.scope_of(self.node)?;
+        let other = [Space::Values, Space::Types].iter().any(|k| s.names.declared_as(scope, *k, name).is_some());
+        let body = t.child(self.node, Field::Body)?;
+        let named = |f: &NodeId| t.role(*f) == Role::Function && t.child(*f, Field::Name).is_some_and(|n| s.str(n) == name);
+        let mut all = t.children(body).filter(named);
+        let method = all.next().filter(|_| all.next().is_none() && !other)?;
+        let b = s.names.declared_as(scope, Space::Functions, name)?;
+        if !s.lang.is_of_object(s, b) || s.lang.hides_member(s, method) || t.child(method, Field::TypeParams).is_some() {
+            return None;
+        }
+        let result = t.child(method, Field::ReturnType).map(|r| s.str(r).to_string())?;
+        let list = t.child(method, Field::Parameters)?;
+        let of = t.children(list).map(|p| t.child(p, Field::Type).map(|n| s.str(n).to_string()));
+        let thrown = s.lang.says_it_throws(s, method).into_iter().map(|n| s.str(n).to_string());
+        let types: Vec<String> = of.collect::<Option<_>>()?;
+        Some(std::iter::once(result).chain(types).chain(std::iter::once("!".into())).chain(thrown).collect())
+    }
+}
+
+/// From the class itself upwards, as far as the project goes; what has type arguments ends it.
+pub(crate) fn of(project: &Project, s: &Arc<Source>, class: NodeId) -> Vec<Ancestor> {
+    let mut out = vec![Ancestor { source: s.clone(), node: class }];
+    while let Some(next) = out.last().and_then(|c| above(project, c)) {
+        if out.iter().any(|c| c.is(&next.source, next.node)) {
+            break;
+        }
+        out.push(next);
+    }
+    out
+}
+
+fn above(project: &Project, c: &Ancestor) -> Option<Ancestor> {
+    let s = &c.source;
+    let argument = |n: NodeId| {
+        let mut around = s.tree.ancestors(n).take_while(|a| *a != c.node);
+        around.any(|a| s.tree.role(a) == Role::Type && s.tree.field(a) != Field::Bases)
+    };
+    let plain = |n: &NodeId| s.tree.role(*n) == Role::Name && s.tree.is_leaf(*n) && !argument(*n);
+    let named = unseen::bases(s, c.node).into_iter().filter(plain);
+    let mut found = named.filter_map(|n| project.definition(s, s.str(n))).filter(|(o, n)| o.lang.hands_down(o, *n));
+    let (source, node) = found.next()?;
+    found.next().is_none().then_some(Ancestor { source, node })
+}
+
+/// A name may mean something else in a class than in the one of which it is told what is below: one of those gets it from
+/// an interface, or has one of its own that is more than an override, by the same types, of a method from above.
+pub(crate) fn changes(project: &Project, below: &[Ancestor], base: &Ancestor, name: &str) -> bool {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let besides = |c: &Ancestor| c.source.lang.may_get_besides(&c.source, c.node, name, &definitions);
+    if below.iter().any(besides) {
+        return true;
+    }
+    let own: Vec<&Ancestor> = below.iter().filter(|c| c.declares(name)).collect();
+    if own.is_empty() {
+        return false;
+    }
+    let above = of(project, &base.source, base.node);
+    let Some(first) = above.iter().find(|c| c.declares(name)) else { return true };
+    let Some(signature) = first.signature(name) else { return true };
+    !own.iter().all(|c| c.signature(name).as_ref() == Some(&signature))
+}
+
+/// The classes below the nearest one that all have above them, of each class; with that one.
+pub(crate) fn common(all: &[Vec<Ancestor>]) -> Option<(Ancestor, Vec<Vec<Ancestor>>)> {
+    let holds = |chain: &[Ancestor], c: &Ancestor| chain.iter().position(|o| o.is(&c.source, c.node));
+    let base = all.first()?.iter().skip(1).find(|c| all.iter().all(|o| holds(o, c).is_some_and(|at| at > 0)))?;
+    let below = all.iter().map(|o| o[..holds(o, base).unwrap_or(0)].to_vec()).collect();
+    Some((base.clone(), below))
+}

@@ -1,0 +1,132 @@
+//! A home in the nearest class that all the classes around the copies extend.
+//!
+//! Bare names that this class hands down mean the same in it, when no class on the way to it has one of the name. Of what
+//! stands above it nothing need be known, for it stands above the copies' classes too. Given up where a copy names its
+//! object, a member of its own class or one that is imported; and across packages, where what is protected is seen by
+//! other rules.
+
+use std::sync::Arc;
+
+use rustc_hash::FxHashSet;
+
+use crate::change::{Reason, reason};
+use crate::index::ancestry::{self, Ancestor};
+use crate::index::{Entity, Project, inherited};
+use crate::lang::{MethodKind, Reach};
+use crate::names::{Names, Source};
+use crate::plan::home::{Home, is_test};
+use crate::plan::region::Portion;
+use crate::tree::{Field, NodeId, Role};
+
+/// Homes in that class: as a method of the object where the copies have one, as a static one where they need none.
+pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Result<Vec<Home>, Option<Reason>> {
+    let chains: Vec<Vec<Ancestor>> = sites.iter().map(|x| chain(project, x)).collect::<Option<_>>().ok_or(None)?;
+    let (base, below) = ancestry::common(&chains).ok_or(None)?;
+    let (s, class) = (&base.source, base.node);
+    let file = project.index(&s.path).ok_or(None)?;
+    let tests = files.iter().all(|f| is_test(&project.facts[*f].path)) && !is_test(&s.path);
+    if tests || files.contains(&file) || s.lang.takes_no_private(s, class, project.edition(s.lang)).is_some() {
+        return Err(None);
+    }
+    if !matches!(crate::plan::class_home::seen_from(project, files, (file, s, class)), Ok(Reach::Near)) {
+        return Err(None);
+    }
+    let mut handed: FxHashSet<(usize, NodeId)> = FxHashSet::default();
+    for (x, below) in sites.iter().zip(&below) {
+        if let Some(r) = crate::plan::class_home::hidden(x) {
+            return Err(Some(r));
+        }
+        handed.extend(names(project, x, below, &base)?.into_iter().map(|n| (x.copy, n)));
+    }
+    let with_object = |x: &Portion| {
+        let before = x.source().lang.is_before_object(x.source(), x.region.first);
+        !before && x.method.is_some_and(|m| m.kind == MethodKind::Instance)
+    };
+    let by_object = sites.iter().all(with_object);
+    let assumptions: Vec<Reason> = crate::plan::class_home::stored(project, s, class).into_iter().collect();
+    let home = Home {
+        class: Some(class),
+        reach: Reach::Near,
+        outside: Some(s.clone()),
+        handed,
+        ..Home::new(file, 0, assumptions)
+    };
+    let is_static = home.handed.is_empty() || !sites.iter().any(with_object);
+    let mut out = Vec::new();
+    if by_object && !home.handed.is_empty() {
+        out.push(home.clone());
+    }
+    if is_static {
+        out.push(Home { is_static: true, ..home });
+    }
+    Ok(out)
+}
+
+/// The site's class and those that it extends; none for a class inside another one.
+fn chain(project: &Project, x: &Portion) -> Option<Vec<Ancestor>> {
+    let s = x.source();
+    let file: Arc<Source> = project.source(project.index(&s.path)?).ok()?;
+    let class = s.tree.ancestor(x.region.first, &[Role::Class])?;
+    let plain = s.lang.hands_down(s, class);
+    plain.then(|| ancestry::of(project, &file, class))
+}
+
+/// The bare names that the base hands down, or what is something else in it.
+fn names(project: &Project, x: &Portion, below: &[Ancestor], base: &Ancestor) -> Result<Vec<NodeId>, Option<Reason>> {
+    let (s, t) = (x.source(), &x.source().tree);
+    let changes = |word: &str| ancestry::changes(project, below, base, word);
+    let mut out = Vec::new();
+    for r in s.names.in_range(x.region.first, x.region.end()) {
+        let word = s.str(r.node);
+        let told = |what: &str| Err(Some(reason(s, r.node, "needs-class", format!("`{word}` {what}"))));
+        let binding = r.target.map(|b| s.names.binding(b));
+        let member = t.parent(r.node).filter(|_| t.field(r.node) == Field::Object).and_then(|m| t.child(m, Field::Member));
+        if Some(word) == s.lang.object_word() && member.is_some_and(|m| !changes(s.str(m))) {
+            out.push(r.node);
+            continue;
+        }
+        if Some(word) == s.lang.object_word() || s.lang.needs_class(word) {
+            return told("is another object to the compiler in the class that all copies' classes extend");
+        }
+        let inside = below.first().is_some_and(|c| t.ancestor(r.node, &[Role::Class]) == Some(c.node));
+        let local = binding.is_some_and(|b| b.scope != Names::MODULE && !s.names.is_member(r.target.expect("just seen")));
+        let object = Some(word) == s.lang.object_word();
+        if !inside && (!local || object) && !r.is_type() && !s.names.is_imported(r.node) {
+            return told("stands in a class of its own");
+        }
+        let own = below.first().and_then(|c| s.names.scope_of(c.node));
+        let of_class = |b| s.names.is_member(b) && Some(s.names.binding(b).scope) == own;
+        if r.target.is_some_and(of_class) && !changes(word) {
+            out.push(r.node);
+            continue;
+        }
+        if r.target.is_some_and(|b| s.names.is_member(b)) {
+            return told("is a member of its own class");
+        }
+        if binding.is_some_and(|b| b.scope != Names::MODULE) {
+            continue;
+        }
+        if changes(word) {
+            return told("is something else in the class that all copies' classes extend");
+        }
+        if r.may_be_type() || r.is_type() {
+            let named = project.entity(s, word);
+            let known = binding.is_some() || r.is_type() || !matches!(named, Entity::Unknown(..));
+            if known && (base.declares(word) || below.iter().any(|c| c.declares(word))) {
+                return told("is something else in the class that all copies' classes extend");
+            }
+            if known {
+                continue;
+            }
+        }
+        if binding.is_some() || s.lang.seen_through(s, word).is_some() {
+            let free = inherited::as_member(project, s, r.node) == inherited::Inherited::No;
+            if free {
+                continue;
+            }
+            return told("may be imported, or something that its class has inherited");
+        }
+        out.push(r.node);
+    }
+    Ok(out)
+}
