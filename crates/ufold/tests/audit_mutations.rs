@@ -197,7 +197,10 @@ fn wrong_javascript_plans() {
 
 #[test]
 fn wrong_java_plans() {
-    the_audit_catches(JAVA, &["java_values.txt", "java_classes.txt", "java_results.txt", "java_bases.txt"]);
+    the_audit_catches(
+        JAVA,
+        &["java_values.txt", "java_classes.txt", "java_results.txt", "java_bases.txt", "java_functions.txt"],
+    );
 }
 
 #[test]

@@ -243,6 +243,11 @@ fn java_values_and_types() {
 }
 
 #[test]
+fn java_function_types() {
+    cases("java_functions.txt", JAVA);
+}
+
+#[test]
 fn java_bases() {
     cases("java_bases.txt", JAVA);
 }

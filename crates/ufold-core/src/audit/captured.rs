@@ -19,8 +19,10 @@ impl Check<'_> {
                 self.steady_inside(*argument)?;
             }
         }
-        for lambda in call.arguments.iter().filter(|a| s.tree.role(**a) == Role::Lambda) {
-            self.may_be_captured(*lambda)?;
+        for (b, lambda) in parameters.iter().zip(&call.arguments).filter(|(_, a)| s.tree.role(**a) == Role::Lambda) {
+            let of = h.tree.parent(h.names.binding(*b).first).and_then(|p| h.tree.child(p, Field::Type));
+            let declared = of.and_then(|t| self.function_type(h.str(t))).map_or(Vec::new(), |f| f.throws);
+            self.may_be_captured(*lambda, &declared)?;
         }
         for (_, target) in &call.targets {
             let local = state.forth.iter().find(|(o, _)| self.old().names.binding(**o).name == s.str(*target));
@@ -34,7 +36,7 @@ impl Check<'_> {
     }
 
     /// Where functions see only variables with one value, and declare what they throw.
-    fn may_be_captured(&self, lambda: NodeId) -> Opinion<()> {
+    fn may_be_captured(&self, lambda: NodeId, declared: &[String]) -> Opinion<()> {
         let s = self.edited();
         let t = &s.tree;
         if !s.lang.captures_fixed_only() {
@@ -56,7 +58,7 @@ impl Check<'_> {
         let Some(body) = t.child(lambda, Field::Body) else { return Ok(()) };
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         match s.lang.declared_exceptions(s, body, t.end(body), &definitions) {
-            Ok(all) if all.is_empty() => Ok(()),
+            Ok(all) if all.iter().all(|e| declared.contains(e)) => Ok(()),
             _ => object(s, lambda, "the function may throw what its type does not declare"),
         }
     }

@@ -122,15 +122,22 @@ impl Equal<'_> {
         let i = self.parameters.iter().position(|p| *p == target)?;
         // a value that is called by a member, and by none of its others
         if object.is_some() {
-            let parameter = h.tree.parent(h.names.binding(target).first);
-            let written = parameter.and_then(|p| h.tree.child(p, Field::Type)).map_or("", |t| h.str(t));
+            let written = self.written_type(i);
             let member = h.tree.child(callee, Field::Member).map(|m| h.str(m));
-            member.filter(|m| h.lang.function_member(written) == Some(*m))?;
+            let own = self.c.function_type(written).map(|f| h.str(f.member));
+            member.filter(|m| own.or(h.lang.function_member(written)) == Some(*m))?;
         }
         let argument = *self.call.arguments.get(i)?;
         let body = s.tree.child(argument, Field::Body)?;
         let light = s.tree.role(argument) == Role::Lambda && s.tree.role(body) != Role::Block;
         light.then_some(i)
+    }
+
+    /// The words of a parameter's type.
+    fn written_type(&self, i: usize) -> &str {
+        let h = self.c.home;
+        let parameter = h.tree.parent(h.names.binding(self.parameters[i]).first);
+        parameter.and_then(|p| h.tree.child(p, Field::Type)).map_or("", |t| h.str(t))
     }
 
     /// The function's expression, with what the body passes in the place of its parameters, is the old code.
@@ -156,6 +163,11 @@ impl Equal<'_> {
         };
         if self.c.old_call.is_some() {
             return object(o, a, "a function is handed on");
+        }
+        if let Some(own) = self.c.function_type(self.written_type(i))
+            && !self.c.fits_function_type(&own, a, &passed)
+        {
+            return object(o, a, "this is not what the type of the function says");
         }
         // brackets may have been put around it
         let bare = |t: &crate::tree::Tree, n: NodeId| match t.role(n) {

@@ -146,7 +146,8 @@ impl Check<'_> {
             .is_none_or(|d| !h.lang.hides_member(h, d) && !h.tree.parent(d).is_some_and(|f| h.lang.hides_member(h, f)));
         let around = class_around(o, a);
         let below = around.and_then(|c| self.below_home(c));
-        let member = |b: &BindingId| o.names.is_member(*b) && around == Some(o.names.scope(o.names.binding(*b).scope).node);
+        let member =
+            |b: &BindingId| o.names.is_member(*b) && around == Some(o.names.scope(o.names.binding(*b).scope).node);
         let overrides = o.names.at(a).and_then(|r| r.target).filter(member).is_some();
         let here = free(h, b) && !whole(h) || of_class && open;
         let is_static = h.lang.needs_no_object(h, self.definition);

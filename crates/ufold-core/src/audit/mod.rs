@@ -7,8 +7,8 @@
 //!
 //! It is meant to be strict: where it can't follow it disagrees, and a plan is refused that may have been right.
 
+mod beside;
 mod body;
-mod bundle;
 mod call;
 mod captured;
 mod check;
@@ -123,8 +123,8 @@ fn run(project: &Project, change: &Change) -> Opinion<()> {
         let own = (*path == function.file).then_some(definition);
         let loaded = project.index(&function.file);
         p.dropped.iter().try_for_each(|n| unneeded::may_go(project, p, *n, loaded))?;
-        let bundle = own.and_then(|_| bundle::found(project, p, function, definition));
-        let new = outside::New { definition: own, bundle, name: &function.name, home: loaded };
+        let beside = own.map_or(Vec::new(), |_| beside::found(project, p, function, definition));
+        let new = outside::New { definition: own, beside: &beside, name: &function.name, home: loaded };
         maps.insert(*path, outside::compare(project, p, new, &users)?);
     }
     if function.class.is_some() && project.word_elsewhere(&function.name, &[]) {

@@ -13,17 +13,17 @@ pub(crate) type ScopeMap = FxHashMap<NodeId, NodeId>;
 /// The new function: where it stands in this file, its name and its file.
 pub(super) struct New<'a> {
     pub definition: Option<NodeId>,
-    /// The type that holds its results.
-    pub bundle: Option<NodeId>,
+    /// Types that were made for it.
+    pub beside: &'a [NodeId],
     pub name: &'a str,
     pub home: Option<usize>,
 }
 
 /// `users`: files whose code calls the new function.
 pub(super) fn compare(project: &Project, p: &Pair, new: New, users: &[usize]) -> Opinion<ScopeMap> {
-    let New { definition, bundle, name, home } = new;
+    let New { definition, beside, name, home } = new;
     let mut w =
-        Walk { project, users, p, definition, bundle, name, home, scopes: FxHashMap::default(), leaves: Vec::new() };
+        Walk { project, users, p, definition, beside, name, home, scopes: FxHashMap::default(), leaves: Vec::new() };
     w.pair(Tree::ROOT, Tree::ROOT)?;
     for (old, new) in &w.leaves {
         if !same_meaning(&p.old, &p.new, &w.scopes, *old, *new) {
@@ -55,7 +55,7 @@ struct Walk<'a> {
     users: &'a [usize],
     p: &'a Pair,
     definition: Option<NodeId>,
-    bundle: Option<NodeId>,
+    beside: &'a [NodeId],
     name: &'a str,
     home: Option<usize>,
     scopes: ScopeMap,
@@ -143,7 +143,7 @@ impl Walk<'_> {
     fn is_new(&self, id: NodeId) -> bool {
         let n = &self.p.new.tree;
         let inner = n.child(id, crate::tree::Field::Definition).unwrap_or(id);
-        if Some(inner) == self.definition || Some(id) == self.bundle {
+        if Some(inner) == self.definition || self.beside.contains(&id) {
             return true;
         }
         let imports_it = || {

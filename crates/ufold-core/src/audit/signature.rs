@@ -81,7 +81,8 @@ impl Check<'_> {
             let written = h.tree.parent(first).and_then(|p| h.tree.child(p, Field::Type)).map_or("", |t| h.str(t));
             let fits = match s.tree.role(*argument) {
                 Role::Lambda => {
-                    h.lang.function_member(written).is_some() && h.lang.imports_for_type(h, written).is_empty()
+                    let known = h.lang.function_member(written).is_some();
+                    known && h.lang.imports_for_type(h, written).is_empty() || self.function_type(written).is_some()
                 }
                 _ => {
                     let name = &h.names.binding(*b).name;

@@ -133,6 +133,9 @@ pub struct NewFunction {
     /// The type beside it that holds them.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bundle: Option<String>,
+    /// Types of functions beside it, which its parameters have.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub function_types: Vec<String>,
     /// Whether every path through it ends in a return of the copies themselves.
     pub returns: bool,
 }

@@ -34,11 +34,13 @@ impl Ancestor {
         let scope = s.names.scope_of(self.node)?;
         let other = [Space::Values, Space::Types].iter().any(|k| s.names.declared_as(scope, *k, name).is_some());
         let body = t.child(self.node, Field::Body)?;
-        let named = |f: &NodeId| t.role(*f) == Role::Function && t.child(*f, Field::Name).is_some_and(|n| s.str(n) == name);
+        let named =
+            |f: &NodeId| t.role(*f) == Role::Function && t.child(*f, Field::Name).is_some_and(|n| s.str(n) == name);
         let mut all = t.children(body).filter(named);
         let method = all.next().filter(|_| all.next().is_none() && !other)?;
         let b = s.names.declared_as(scope, Space::Functions, name)?;
-        if !s.lang.is_of_object(s, b) || s.lang.hides_member(s, method) || t.child(method, Field::TypeParams).is_some() {
+        if !s.lang.is_of_object(s, b) || s.lang.hides_member(s, method) || t.child(method, Field::TypeParams).is_some()
+        {
             return None;
         }
         let result = t.child(method, Field::ReturnType).map(|r| s.str(r).to_string())?;

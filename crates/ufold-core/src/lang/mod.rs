@@ -67,6 +67,28 @@ pub struct Bundle {
     pub reach: Reach,
 }
 
+/// A type of functions that is made where the language has none that fits.
+#[derive(Clone, Debug)]
+pub struct FunctionType {
+    pub name: String,
+    /// Name and type of each.
+    pub parameters: Vec<(String, String)>,
+    pub result: String,
+    pub throws: Vec<String>,
+    pub reach: Reach,
+}
+
+/// The same, as its definition says it.
+pub struct FunctionHead {
+    /// The member that calls it.
+    pub member: NodeId,
+    /// Types of its parameters.
+    pub parameters: Vec<NodeId>,
+    pub result: NodeId,
+    pub throws: Vec<String>,
+    pub reach: Reach,
+}
+
 /// What such a type holds, as its definition says it.
 pub struct Held {
     /// Of each part the type and the name, in the order in which they are given to it.

@@ -28,12 +28,12 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
     if tests || files.contains(&file) || s.lang.takes_no_private(s, class, project.edition(s.lang)).is_some() {
         return Err(None);
     }
-    if !matches!(crate::plan::class_home::seen_from(project, files, (file, s, class)), Ok(Reach::Near)) {
+    if !matches!(crate::plan::class_reach::seen_from(project, files, (file, s, class)), Ok(Reach::Near)) {
         return Err(None);
     }
     let mut handed: FxHashSet<(usize, NodeId)> = FxHashSet::default();
     for (x, below) in sites.iter().zip(&below) {
-        if let Some(r) = crate::plan::class_home::hidden(x) {
+        if let Some(r) = crate::plan::class_reach::hidden(x) {
             return Err(Some(r));
         }
         handed.extend(names(project, x, below, &base)?.into_iter().map(|n| (x.copy, n)));
@@ -43,7 +43,7 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
         !before && x.method.is_some_and(|m| m.kind == MethodKind::Instance)
     };
     let by_object = sites.iter().all(with_object);
-    let assumptions: Vec<Reason> = crate::plan::class_home::stored(project, s, class).into_iter().collect();
+    let assumptions: Vec<Reason> = crate::plan::class_reach::stored(project, s, class).into_iter().collect();
     let home = Home {
         class: Some(class),
         reach: Reach::Near,
@@ -80,7 +80,8 @@ fn names(project: &Project, x: &Portion, below: &[Ancestor], base: &Ancestor) ->
         let word = s.str(r.node);
         let told = |what: &str| Err(Some(reason(s, r.node, "needs-class", format!("`{word}` {what}"))));
         let binding = r.target.map(|b| s.names.binding(b));
-        let member = t.parent(r.node).filter(|_| t.field(r.node) == Field::Object).and_then(|m| t.child(m, Field::Member));
+        let member =
+            t.parent(r.node).filter(|_| t.field(r.node) == Field::Object).and_then(|m| t.child(m, Field::Member));
         if Some(word) == s.lang.object_word() && member.is_some_and(|m| !changes(s.str(m))) {
             out.push(r.node);
             continue;
@@ -89,7 +90,8 @@ fn names(project: &Project, x: &Portion, below: &[Ancestor], base: &Ancestor) ->
             return told("is another object to the compiler in the class that all copies' classes extend");
         }
         let inside = below.first().is_some_and(|c| t.ancestor(r.node, &[Role::Class]) == Some(c.node));
-        let local = binding.is_some_and(|b| b.scope != Names::MODULE && !s.names.is_member(r.target.expect("just seen")));
+        let local =
+            binding.is_some_and(|b| b.scope != Names::MODULE && !s.names.is_member(r.target.expect("just seen")));
         let object = Some(word) == s.lang.object_word();
         if !inside && (!local || object) && !r.is_type() && !s.names.is_imported(r.node) {
             return told("stands in a class of its own");

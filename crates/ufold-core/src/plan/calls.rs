@@ -16,12 +16,13 @@ use crate::plan::general::{General, Misfit};
 use crate::plan::home::Home;
 use crate::plan::imports::import_edit;
 use crate::plan::insertion::insertion;
+use crate::plan::leading::{Leading, leading_comment};
 use crate::plan::naming::{function_names, words};
 use crate::plan::parameter_names::parameter_names;
 use crate::plan::parameters::Generalize;
 use crate::plan::place::homes;
 use crate::plan::region::{Portion, locate};
-use crate::plan::render::{Leading, Written, leading_comment};
+use crate::plan::render::Written;
 use crate::plan::retire::{Retire, comments_that_go};
 use crate::plan::told::{new_function, parameter_plans, remarks};
 use crate::plan::types::Types;
@@ -224,8 +225,7 @@ impl Calls<'_> {
         let of_all = comment.as_ref().filter(|d| !d.heads_part).map(|d| d.text.as_str());
         let (name, is_named) = self.name(sites, home, &general, of_all, &refuse)?;
         let names = self.parameter_names(sites, aligned, home, &mut general, &name, &refuse)?;
-        let bundle = self.wishes.results.and_then(|_| self.bundle_name(sites, &name));
-        let types = Types { project: self.project, sites, aligned, home, wishes: self.wishes, bundle };
+        let types = Types { project: self.project, sites, aligned, home, wishes: self.wishes, name: &name };
         let types = match source.lang.needs_types() {
             true => Some(types.find(&general, &names)?),
             false => None,
@@ -444,14 +444,6 @@ impl Calls<'_> {
             }
         }
         Ok(())
-    }
-
-    /// A name for the type of several results that nothing in the project uses.
-    fn bundle_name(&self, sites: &[Portion], function: &str) -> Option<String> {
-        let capital = |w: &String| w[..1].to_uppercase() + &w[1..];
-        let base: String = words(function).iter().map(capital).collect();
-        let all = ["Result", "Results", "Values"].into_iter().map(|end| format!("{base}{end}"));
-        all.into_iter().find(|n| !is_taken(sites, n, true) && !self.project.word_elsewhere(n, &[]))
     }
 
     /// A name that nothing at the home or at any site uses.

@@ -4,15 +4,16 @@
 //! something only in that class: code that has one stays in it. Fails (refuses) for sites in different packages.
 
 use crate::change::{Reason, reason};
+use crate::index::Project;
 use crate::index::inherited::{self, Inherited};
-use crate::index::{Entity, Project};
-use crate::lang::{MethodKind, ModuleName, Reach};
+use crate::lang::MethodKind;
 use crate::names::{Names, Reference, Source, Space};
 use crate::plan::base_home;
+use crate::plan::class_reach::{hidden, made_ready, seen_from, stored, top_class};
 use crate::plan::home::{Home, is_test, no_home};
 use crate::plan::region::Portion;
 use crate::plan::wishes::{Form, Wishes};
-use crate::tree::{Field, NodeId, Role, Tree};
+use crate::tree::{Field, NodeId, Role};
 
 /// Candidates, the best first, or why there is none.
 pub(crate) fn homes(
@@ -165,57 +166,6 @@ fn elsewhere(project: &Project, sites: &[Portion], wishes: &Wishes, files: &[usi
     }
 }
 
-/// Who must be able to call a function of a class for the copies' files to do so; or why they can't.
-pub(crate) fn seen_from(
-    project: &Project,
-    files: &[usize],
-    (home, s, class): (usize, &Source, NodeId),
-) -> Result<Reach, String> {
-    let modules = project.modules();
-    let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
-    let own = modules.name(home).ok_or("the class's file is no module")?;
-    let package = |m: &ModuleName| m.parts[..m.parts.len() - 1].to_vec();
-    let mut reach = Reach::Near;
-    for f in files.iter().filter(|f| **f != home) {
-        let path = &project.facts[*f].path;
-        let other = modules.name(*f).ok_or_else(|| format!("{path} is no module"))?;
-        if !s.lang.sees_root(other, own) {
-            return Err(format!("{path} is built from another root, and may not see `{name}`"));
-        }
-        if package(other) == package(own) {
-            continue;
-        }
-        reach = Reach::All;
-        if !s.lang.is_open(s, class) || package(own).is_empty() {
-            return Err(format!("{path} is in another package, which does not see `{name}`"));
-        }
-        let there = project.source(*f)?;
-        let meant = project.entity(&there, name) == Entity::Member(home, name.to_string());
-        let t = &there.tree;
-        if !meant && t.ids().any(|n| t.is_leaf(n) && there.str(n) == name) {
-            return Err(format!("`{name}` is something else in {path}"));
-        }
-    }
-    Ok(reach)
-}
-
-/// A call from outside the class may be the first use of it, which runs code.
-fn made_ready(project: &Project, sites: &[Portion], s: &Source, class: NodeId) -> Option<Reason> {
-    let definitions = |s: &Source, name: &str| project.definition(s, name);
-    let outside = |x: &&Portion| !crate::index::class_tree::is_ready_at(s, class, x.source(), x.region.first);
-    let site = sites.iter().find(outside).filter(|_| s.lang.acts_when_loaded(s, class, &definitions))?;
-    let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
-    let message = format!("`{name}` can be made ready here already: that runs code");
-    Some(reason(site.source(), site.region.first, "import-effects", message))
-}
-
-/// What is stored of an object depends on which functions its class shows.
-pub(crate) fn stored(project: &Project, s: &Source, class: NodeId) -> Option<Reason> {
-    let definitions = |s: &Source, name: &str| project.definition(s, name);
-    let message = "no stored object of the class is read again: its form depends on the functions of the class";
-    s.lang.is_stored_by_members(s, class, &definitions).then(|| reason(s, class, "stored-objects", message))
-}
-
 /// The class's name is another thing at a site.
 fn hides_class(sites: &[Portion], name: &str) -> Option<Reason> {
     sites.iter().find_map(|x| {
@@ -224,11 +174,6 @@ fn hides_class(sites: &[Portion], name: &str) -> Option<Reason> {
         let hidden = scopes.any(|c| s.names.declared_as(c, Space::Values, name).is_some());
         hidden.then(|| reason(s, x.region.first, "name-hidden", format!("`{name}` still names the class here")))
     })
-}
-
-/// The outermost class around a place.
-pub(crate) fn top_class(t: &Tree, at: NodeId) -> Option<NodeId> {
-    t.ancestors(at).filter(|a| t.role(*a) == Role::Class).last()
 }
 
 /// Bare names that are, or may be, something that a class on the way has inherited: refused, or assumed not to be.
@@ -270,21 +215,6 @@ fn imported_whole(project: &Project, s: &Source, r: &Reference) -> bool {
         && r.spaces == [Space::Functions]
         && s.lang.seen_through(s, s.str(r.node)).is_some()
         && inherited::as_member(project, s, r.node) == Inherited::No
-}
-
-/// A member that only the file's own class may use.
-pub(crate) fn hidden(site: &Portion) -> Option<Reason> {
-    let (s, t) = (site.source(), &site.source().tree);
-    let private = |name: &str| {
-        t.ids().filter(|n| matches!(t.role(*n), Role::Function | Role::ClassField)).any(|d| {
-            let direct = t.child(d, Field::Name).into_iter();
-            let fields = t.children(d).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
-            s.lang.hides_member(s, d) && direct.chain(fields).any(|n| s.str(n) == name)
-        })
-    };
-    let region = (site.region.first.0..site.region.end().0).map(NodeId);
-    let at = region.into_iter().find(|n| t.role(*n) == Role::MemberName && private(s.str(*n)))?;
-    Some(reason(s, at, "needs-class", format!("`{}` is private to its class", s.str(at))))
 }
 
 /// What the home's class extends, and is not known, may have a method of the new one's name.

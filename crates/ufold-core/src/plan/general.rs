@@ -3,8 +3,8 @@
 use rustc_hash::FxHashMap;
 
 use crate::change::Reason;
-use crate::lang::Bundle;
 use crate::lang::values::Derivation;
+use crate::lang::{Bundle, FunctionType};
 use crate::names::BindingId;
 use crate::plan::region::Portion;
 use crate::tree::{NodeId, Role, Tree};
@@ -109,6 +109,8 @@ pub struct Signature {
     pub result: Option<String>,
     /// The type that is made for several results.
     pub bundle: Option<Bundle>,
+    /// Types of functions that are made, each with the number of its parameter.
+    pub functions: Vec<(usize, FunctionType)>,
     /// Exceptions that must be declared.
     pub throws: Vec<String>,
     /// What declares the template's locals that the body must declare.

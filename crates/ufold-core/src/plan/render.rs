@@ -2,54 +2,14 @@
 
 use crate::align::Aligned;
 use crate::lang::values::Derivation;
-use crate::lang::{Bundle, Bundled, CallParts, FunctionParts, Leaving, MethodKind, Reach, Target};
+use crate::lang::{Bundle, Bundled, CallParts, FunctionParts, FunctionType, Leaving, MethodKind, Reach, Target};
 use crate::names::{BindingId, Use};
 use crate::plan::general::{General, Optional, must_declare};
 use crate::plan::home::Home;
+use crate::plan::leading::Leading;
 use crate::plan::region::Portion;
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role};
-
-/// Comment lines right above a copy.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Leading {
-    pub start: usize,
-    pub text: String,
-    /// Other comments follow between the statements: it speaks of the first of them, not of all.
-    pub heads_part: bool,
-}
-
-/// The comment over the first statement, when it speaks to people.
-pub fn leading_comment(site: &Portion) -> Option<Leading> {
-    let s = site.source();
-    if site.region.is_expression {
-        return None;
-    }
-    let first = s.tree.span(site.region.first).start;
-    let mut line = s.lines.line(first);
-    let mut lines = Vec::new();
-    let mut start = first;
-    while line > 1 {
-        let from = s.lines.start_of(line - 1)?;
-        let to = s.lines.start_of(line)?;
-        let comment = s.tree.comments().iter().find(|c| c.start >= from && c.end <= to);
-        let Some(c) = comment.filter(|c| s.text[from..c.start].trim().is_empty()) else { break };
-        lines.push(s.lang.comment_text(&s.text[c.start..c.end]).to_string());
-        start = c.start;
-        line -= 1;
-    }
-    lines.reverse();
-    let text = lines.join("\n");
-    let prose = text.split_whitespace().count() > 1
-        && text.chars().next().is_some_and(char::is_alphabetic)
-        && !["type:", "noqa", "pylint", "TODO", "FIXME", "XXX", "pragma", "fmt:"].iter().any(|m| text.starts_with(m));
-    let indent = indent_at(&s.text, first);
-    let others = s.tree.comments().iter().filter(|c| site.span.contains(**c));
-    let heads_part = others
-        .into_iter()
-        .any(|c| indent_at(&s.text, c.start) == indent && s.text[..c.start].ends_with(&format!("\n{indent}")));
-    (prose && indent_at(&s.text, start) == indent).then_some(Leading { start, text, heads_part })
-}
 
 pub struct Written<'a> {
     /// Where the language wants them.
@@ -129,11 +89,20 @@ impl Written<'_> {
                 type_parameters: self.types.map_or(Vec::new(), |t| t.generics.clone()),
                 doc: self.doc.map(str::to_string),
                 body: self.body(&format!("{indent}{unit}")),
-                indent,
-                unit,
+                indent: indent.clone(),
+                unit: unit.clone(),
             },
         );
-        bundle + &function
+        let own = self.types.iter().flat_map(|t| &t.functions);
+        let own = own.filter_map(|(_, f)| s.lang.write_function_type(f, &indent, &unit));
+        let blank = "\n".repeat(s.lang.blank_lines().1);
+        let own: String = own.map(|(text, _)| text + &blank).collect();
+        own + &bundle + &function
+    }
+
+    /// The type that was made for a parameter.
+    fn own_function(&self, parameter: usize) -> Option<&FunctionType> {
+        self.types?.functions.iter().find(|(p, _)| *p == parameter).map(|(_, f)| f)
     }
 
     /// The type that holds several results.
@@ -186,7 +155,10 @@ impl Written<'_> {
                     Some(c) => {
                         let of_type = self.types.map(|t| t.parameters[i].as_str());
                         let lang = self.template().source().lang;
-                        lang.write_invocation(name, of_type, &c.passed[n])
+                        match self.own_function(i).and_then(|f| lang.write_function_type(f, "", "")) {
+                            Some((_, member)) => format!("{name}.{member}({})", c.passed[n].join(", ")),
+                            None => lang.write_invocation(name, of_type, &c.passed[n]),
+                        }
                     }
                     None => self.in_place(span, name),
                 };

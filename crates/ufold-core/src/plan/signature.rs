@@ -18,10 +18,24 @@ impl Types<'_> {
         let mut generics: Vec<BindingId> = general.generics.clone();
         for (p, name) in general.parameters.iter().zip(names) {
             self.just_a_value(p)?;
-            self.throws_nothing(p)?;
+            let thrown = self.thrown(p)?;
             let text = match self.wishes.types.get(name) {
-                Some(given) => given.clone(),
-                None => self.parameter(p, general, &mut generics, &mut out).ok_or_else(|| self.unknown(p, name))?,
+                Some(given) if thrown.is_empty() => Some(given.clone()),
+                None if thrown.is_empty() => self.parameter(p, general, &mut generics, &mut out),
+                _ => None,
+            };
+            let makes = self.home.source(self.sites).lang.makes_function_types();
+            let text = match text {
+                Some(text) => text,
+                None if p.callable.is_some() && makes => {
+                    let plain = thrown.is_empty();
+                    let own = self.own_function(p, name, thrown);
+                    let own = own.map_err(|r| if plain { self.unknown(p, name) } else { r })?;
+                    let text = own.name.clone();
+                    out.functions.push((out.parameters.len(), own));
+                    text
+                }
+                None => return Err(self.unknown(p, name)),
             };
             out.parameters.push(text);
         }
@@ -132,11 +146,11 @@ fn bundle(types: &Types, general: &General) -> Result<Bundle, Reason> {
         }
         members.push((of, name));
     }
-    let name = types.bundle.clone().ok_or_else(|| {
+    let name = types.free_name(types.name, "Result").ok_or_else(|| {
         reason(s, template.region.first, "name-taken", "no free name was found for the type of the results")
     })?;
     let is_short = s.lang.bundles_shortly(&members, types.project.edition(s.lang));
-    Ok(Bundle { name, members, is_short, reach: types.home.reach })
+    Ok(Bundle { name, members, is_short, reach: types.reach_beside() })
 }
 
 fn exceptions(types: &Types, site: &Portion) -> Result<Vec<String>, Reason> {

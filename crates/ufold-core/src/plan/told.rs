@@ -58,6 +58,7 @@ pub(crate) fn new_function(written: &Written, text: String) -> NewFunction {
         from_copy: template.copy,
         results: written.result_names(written.home.template),
         bundle: written.bundle().map(|b| b.name.clone()),
+        function_types: written.types.map_or(Vec::new(), |t| t.functions.iter().map(|(_, f)| f.name.clone()).collect()),
         returns: !template.flow.falls_through,
     }
 }

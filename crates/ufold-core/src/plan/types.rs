@@ -7,13 +7,14 @@ use crate::align::Aligned;
 use crate::change::{Reason, reason};
 use crate::index::Project;
 use crate::index::declared::{is_type_parameter, type_parameter};
-use crate::lang::Joined;
+use crate::lang::{FunctionType, Joined, Reach};
 use crate::names::{BindKind, BindingId, Names, Source, Space};
 use crate::plan::general::{General, Optional, Parameter, Signature, TypeHole, is_for_effect};
 use crate::plan::home::Home;
+use crate::plan::naming::words;
 use crate::plan::region::Portion;
 use crate::plan::type_holes::in_terms_of;
-use crate::plan::wishes::Wishes;
+use crate::plan::wishes::{Wishes, is_taken};
 use crate::tree::{Field, NodeId, Role};
 use crate::types::{Kind, Ty};
 
@@ -26,8 +27,8 @@ pub struct Types<'a> {
     pub aligned: &'a [Aligned],
     pub home: &'a Home,
     pub wishes: &'a Wishes,
-    /// A free name for a type of several results.
-    pub bundle: Option<String>,
+    /// The function's name.
+    pub name: &'a str,
 }
 
 impl Types<'_> {
@@ -70,18 +71,71 @@ impl Types<'_> {
         Ok(())
     }
 
-    /// What becomes a function declares no exceptions.
-    pub(super) fn throws_nothing(&self, p: &Parameter) -> Result<(), Reason> {
+    /// What becomes a function may throw, of what must be declared.
+    pub(super) fn thrown(&self, p: &Parameter) -> Result<Vec<String>, Reason> {
         let places = p.places.iter().flat_map(|i| self.aligned[*i].nodes.iter().zip(self.sites));
+        let mut out: Vec<String> = Vec::new();
         for (node, site) in places.filter(|_| p.callable.is_some()) {
             let s = site.source();
-            let end = s.tree.end(*node);
-            if !s.lang.declared_exceptions(s, *node, end, &self.definitions()).is_ok_and(|all| all.is_empty()) {
-                let message = format!("`{}` may throw what no function type declares", s.str(*node));
+            let Ok(all) = s.lang.declared_exceptions(s, *node, s.tree.end(*node), &self.definitions()) else {
+                let message = format!("what `{}` may throw is not known", s.str(*node));
                 return Err(reason(s, *node, "hole-no-value", message));
-            }
+            };
+            all.into_iter().for_each(|e| {
+                if !out.contains(&e) {
+                    out.push(e)
+                }
+            });
         }
-        Ok(())
+        Ok(out)
+    }
+
+    /// A type of functions of its own, for a parameter that no type of the language fits.
+    pub(super) fn own_function(&self, p: &Parameter, name: &str, throws: Vec<String>) -> Result<FunctionType, Reason> {
+        let site = &self.sites[self.home.template];
+        let node = self.aligned[p.places[0]].nodes[self.home.template];
+        let refuse = |what: &str| {
+            let message = format!("`{}` becomes a function, and {what}", site.source().str(node));
+            Err(reason(site.source(), node, "hole-no-value", message))
+        };
+        let mut generics = Vec::new();
+        let called = p.callable.as_ref().and_then(|c| c.passed.first());
+        let parts = called.and_then(|c| Some((self.passed(node, c, &mut generics)?, self.results(p, &mut generics)?)));
+        let Some((parameters, results)) = parts.filter(|_| generics.is_empty()) else {
+            return refuse("its types are not known, or are type parameters");
+        };
+        let [result] = &results[..] else { return refuse("the copies give values of several types") };
+        let home = self.home.source(self.sites);
+        if !self.home.class.is_some_and(|c| home.lang.takes_static(home, c)) {
+            return refuse("the class there holds no type for it");
+        }
+        let kind = match (result.as_str(), parameters.is_empty()) {
+            (r, _) if r == home.lang.no_result_type() => "Action",
+            (r, _) if Some(r) == home.lang.literal_type(home.lang.truth(true)) => "Test",
+            (_, true) => "Supplier",
+            _ => "Function",
+        };
+        let name = self.free_name(name.trim_end_matches("Of"), kind).ok_or_else(|| {
+            reason(site.source(), node, "name-taken", "no free name was found for the type of a function")
+        })?;
+        Ok(FunctionType { name, parameters, result: result.clone(), throws, reach: self.reach_beside() })
+    }
+
+    /// Who sees a type that stands beside the function.
+    pub(super) fn reach_beside(&self) -> Reach {
+        let home = self.home.source(self.sites);
+        match self.home.class.is_some_and(|c| home.lang.takes_private_types(home, c)) {
+            true => self.home.reach,
+            false => self.home.reach.max(Reach::Near),
+        }
+    }
+
+    /// A name for a type that nothing in the project uses.
+    pub(super) fn free_name(&self, base: &str, kind: &str) -> Option<String> {
+        let capital = |w: &String| w[..1].to_uppercase() + &w[1..];
+        let base: String = words(base).iter().map(capital).collect();
+        let all = [format!("{base}{kind}"), format!("{base}{kind}s"), format!("{base}Own{kind}")];
+        all.into_iter().find(|n| !is_taken(self.sites, n, true) && !self.project.word_elsewhere(n, &[]))
     }
 
     /// A type parameter of the class that takes the function as its object's method.
@@ -152,6 +206,13 @@ impl Types<'_> {
 
     /// The type of a function that the body calls.
     fn function(&self, p: &Parameter, passed: &[String], generics: &mut Vec<BindingId>) -> Option<String> {
+        let node = self.aligned[p.places[0]].nodes[self.home.template];
+        let results = self.results(p, generics)?;
+        self.sites[0].source().lang.function_type(&self.passed(node, passed, generics)?, &results)
+    }
+
+    /// Types of what the sites' functions give.
+    fn results(&self, p: &Parameter, generics: &mut Vec<BindingId>) -> Option<Vec<String>> {
         let mut results: Vec<String> = Vec::new();
         let first = &self.sites[0].source();
         let for_effect = is_for_effect(&first.tree, self.aligned[p.places[0]].nodes[0]);
@@ -164,8 +225,7 @@ impl Types<'_> {
                 results.push(r);
             }
         }
-        let node = self.aligned[p.places[0]].nodes[self.home.template];
-        first.lang.function_type(&self.passed(node, passed, generics)?, &results)
+        Some(results)
     }
 
     /// A flag, or a function that takes what the body passes.

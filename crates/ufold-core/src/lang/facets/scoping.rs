@@ -61,6 +61,10 @@ pub trait Scoping: Syntax {
     fn takes_static(&self, _source: &Source, _class: NodeId) -> bool {
         true
     }
+    /// A class can keep types for itself.
+    fn takes_private_types(&self, _source: &Source, _class: NodeId) -> bool {
+        true
+    }
     /// A class that gives what it has to those that extend it, each of which extends one such class at most.
     fn hands_down(&self, _source: &Source, _class: NodeId) -> bool {
         false

@@ -1,7 +1,7 @@
 //! The code that is written, in the habits of the file.
 
 use super::Syntax;
-use crate::lang::{Bundle, CallParts, FunctionParts, Held, Signature, values};
+use crate::lang::{Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Signature, values};
 use crate::names::Source;
 use crate::text::Edit;
 use crate::tree::NodeId;
@@ -72,6 +72,19 @@ pub trait Writer: Syntax {
     /// An edition of the language has a short form for types with these members, each a type and a name.
     fn bundles_shortly(&self, _members: &[(String, String)], _edition: u8) -> bool {
         false
+    }
+    /// Where none of the language's types of functions fits, one is made.
+    fn makes_function_types(&self) -> bool {
+        false
+    }
+    /// The definition of a type of functions, and the member that calls one; none where types of functions are written as
+    /// such.
+    fn write_function_type(&self, _of: &FunctionType, _indent: &str, _unit: &str) -> Option<(String, &'static str)> {
+        None
+    }
+    /// What functions a type stands for, when it is nothing but their type.
+    fn function_type_of(&self, _source: &Source, _class: NodeId) -> Option<FunctionHead> {
+        None
     }
     /// What a type holds, when it does nothing else.
     fn bundle_of(&self, _source: &Source, _class: NodeId) -> Option<Held> {

@@ -1,9 +1,12 @@
 //! Functions as values: the interfaces of `java.util.function` that take and give what is asked for.
 //!
 //! A primitive goes only where an interface has it as such: boxed, it would be another value to `==` and to overloads.
-//! None where nothing fits; functions that throw checked exceptions have no type here.
+//! None where nothing fits, or where checked exceptions are thrown: an interface of its own is written for those.
 
+use super::scopes::class_word;
+use crate::lang::{FunctionHead, FunctionType, Reach};
 use crate::names::{Source, Space};
+use crate::tree::{Field, NodeId, Role};
 
 /// Interfaces with the member that calls them.
 const MEMBERS: &[(&str, &str)] = &[
@@ -39,12 +42,12 @@ const MEMBERS: &[(&str, &str)] = &[
     ("DoubleUnaryOperator", "applyAsDouble"),
 ];
 
-fn head(of_type: &str) -> &str {
+fn simple(of_type: &str) -> &str {
     of_type.split('<').next().unwrap_or("")
 }
 
 pub fn member(of_type: &str) -> Option<&'static str> {
-    MEMBERS.iter().find(|(name, _)| *name == head(of_type)).map(|(_, m)| *m)
+    MEMBERS.iter().find(|(name, _)| *name == simple(of_type)).map(|(_, m)| *m)
 }
 
 /// `Int`, `Long` and `Double` for the primitives that have interfaces of their own; an error for the others.
@@ -89,13 +92,56 @@ pub fn of(parameters: &[(String, String)], results: &[String]) -> Option<String>
 
 /// The import that the interface needs, unless the file has it; nothing for a type that is no such interface.
 pub fn imports(at: &Source, of_type: &str) -> Vec<(String, String)> {
-    let name = head(of_type);
+    let name = simple(of_type);
     if member(of_type).is_none() || name == "Runnable" {
         return Vec::new();
     }
     let import = at.names.in_module_as(Space::Types, name).and_then(|b| at.names.binding(b).import.clone());
     let there = import.is_some_and(|i| i.module == "java.util.function");
     if there { Vec::new() } else { vec![(format!("import java.util.function.{name};"), name.to_string())] }
+}
+
+/// An interface of one method.
+pub fn write(f: &FunctionType, indent: &str, unit: &str) -> (String, &'static str) {
+    let reach = match f.reach {
+        Reach::Own => "private ",
+        Reach::Near => "",
+        Reach::All => "public ",
+    };
+    let member = match (f.result.as_str(), f.parameters.is_empty()) {
+        ("void", true) => "run",
+        ("void", false) => "accept",
+        ("boolean", _) => "test",
+        (_, true) => "get",
+        _ => "apply",
+    };
+    let list: Vec<String> = f.parameters.iter().map(|(name, of)| format!("{of} {name}")).collect();
+    let throws = if f.throws.is_empty() { String::new() } else { format!(" throws {}", f.throws.join(", ")) };
+    let head = format!("{indent}@FunctionalInterface\n{indent}{reach}interface {} {{\n", f.name);
+    (format!("{head}{indent}{unit}{} {member}({}){throws};\n{indent}}}\n", f.result, list.join(", ")), member)
+}
+
+/// The one method of an interface that has nothing else.
+pub fn head(s: &Source, class: NodeId) -> Option<FunctionHead> {
+    let t = &s.tree;
+    let body = t.child(class, Field::Body)?;
+    let inside: Vec<NodeId> = t.children(body).filter(|c| t.role(*c) != Role::Token).collect();
+    let [method] = inside[..] else { return None };
+    let plain = class_word(s, class) == "interface"
+        && t.child(class, Field::TypeParams).is_none()
+        && t.child(class, Field::Bases).is_none()
+        && t.role(method) == Role::Function
+        && t.child(method, Field::Body).is_none()
+        && t.child(method, Field::TypeParams).is_none();
+    let list = t.child(method, Field::Parameters).filter(|_| plain)?;
+    let of = |p: NodeId| t.child(p, Field::Type).filter(|_| !s.str(p).contains("..."));
+    Some(FunctionHead {
+        member: t.child(method, Field::Name)?,
+        parameters: t.children(list).map(of).collect::<Option<_>>()?,
+        result: t.child(method, Field::ReturnType)?,
+        throws: super::members::throws_of(s, method).into_iter().map(|n| s.str(n).to_string()).collect(),
+        reach: super::reach_of(s, class),
+    })
 }
 
 #[cfg(test)]

@@ -25,7 +25,7 @@ use super::{
     CallParts, Definitions, Doing, FunctionParts, Layout, MemberOf, MethodKind, ModuleName, Modules, Scoping,
     Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
-use crate::lang::{Bundle, Held};
+use crate::lang::{Bundle, FunctionHead, FunctionType, Held, Reach};
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
@@ -178,6 +178,9 @@ impl Scoping for Java {
         // inner classes have none before Java 16
         !nested || has_word(source, class, "static") || ["enum", "record", "interface"].contains(&word)
     }
+    fn takes_private_types(&self, source: &Source, class: NodeId) -> bool {
+        scopes::class_word(source, class) != "interface"
+    }
     fn hands_down(&self, source: &Source, class: NodeId) -> bool {
         let t = &source.tree;
         let generic = t.child(class, Field::TypeParams).is_some();
@@ -224,6 +227,15 @@ impl Scoping for Java {
 }
 
 /// A word before a declaration.
+/// Who sees a member by its modifiers.
+fn reach_of(source: &Source, declaration: NodeId) -> Reach {
+    match has_word(source, declaration, "public") {
+        true => Reach::All,
+        false if has_word(source, declaration, "private") => Reach::Own,
+        false => Reach::Near,
+    }
+}
+
 fn has_word(source: &Source, declaration: NodeId, word: &str) -> bool {
     let t = &source.tree;
     t.children(declaration).any(|c| t.role(c) == Role::Token && source.str(c) == word)
@@ -560,6 +572,15 @@ impl Writer for Java {
     }
     fn bundles_shortly(&self, members: &[(String, String)], edition: u8) -> bool {
         bundle::is_short(members, edition)
+    }
+    fn makes_function_types(&self) -> bool {
+        true
+    }
+    fn write_function_type(&self, of: &FunctionType, indent: &str, unit: &str) -> Option<(String, &'static str)> {
+        Some(functions::write(of, indent, unit))
+    }
+    fn function_type_of(&self, source: &Source, class: NodeId) -> Option<FunctionHead> {
+        functions::head(source, class)
     }
     fn bundle_of(&self, source: &Source, class: NodeId) -> Option<Held> {
         bundle::held(source, class)

@@ -472,7 +472,7 @@ fn leaf_of(s: &Source, object: NodeId) -> NodeId {
 
 /// The outermost class around a place.
 fn top(t: &Tree, n: NodeId) -> NodeId {
-    crate::plan::class_home::top_class(t, n).unwrap_or(Tree::ROOT)
+    crate::plan::class_reach::top_class(t, n).unwrap_or(Tree::ROOT)
 }
 
 /// Nothing nearer has the name, and no class in between could have inherited it.

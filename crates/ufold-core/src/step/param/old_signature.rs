@@ -61,7 +61,7 @@ impl Widened<'_> {
             }
             None => {
                 let private = s.lang.hides_member(s, self.function);
-                assumed.extend(crate::plan::class_home::stored(self.project, s, class).filter(|_| !private));
+                assumed.extend(crate::plan::class_reach::stored(self.project, s, class).filter(|_| !private));
                 self.delegates()?;
                 edits.add(s, s.lang.keep_signature(s, self.function, &parameter).ok_or_else(cant)?);
                 remarks.push(format!("with its old parameters it stays, for those who call it, and passes {text}"));

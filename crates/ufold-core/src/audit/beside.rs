@@ -1,36 +1,81 @@
-//! Several results that come as one value: the type holds them as they were and does nothing else, the function fills it
-//! in order, each site takes them out of it.
+//! Types that were made for a function. Several results come as one value: the type holds them as they were and does
+//! nothing else, the function fills it in order, each site takes them out of it. A type of functions says what the body
+//! passes, what the copies' code gives, and what it throws.
 
 use super::call::Call;
 use super::check::Check;
 use super::{Opinion, Pair, object};
 use crate::change::NewFunction;
 use crate::index::Project;
-use crate::lang::{Held, Reach};
+use crate::lang::{FunctionHead, Held, Reach};
 use crate::names::{BindKind, Source, Use};
 use crate::tree::{Field, NodeId, Role};
 
-/// The type's definition: new, beside the function, of a name that nothing has.
-pub(super) fn found(project: &Project, p: &Pair, function: &NewFunction, definition: NodeId) -> Option<NodeId> {
+/// Their definitions: new, beside the function, of names that nothing has.
+pub(super) fn found(project: &Project, p: &Pair, function: &NewFunction, definition: NodeId) -> Vec<NodeId> {
+    let s = &p.new;
+    let held = function.bundle.iter().filter_map(|n| {
+        let class = made(project, p, n, definition)?;
+        s.lang.bundle_of(s, class).map(|_| class)
+    });
+    let called = function.function_types.iter().filter_map(|n| {
+        let class = made(project, p, n, definition)?;
+        s.lang.function_type_of(s, class).map(|_| class)
+    });
+    held.chain(called).collect()
+}
+
+fn made(project: &Project, p: &Pair, name: &str, definition: NodeId) -> Option<NodeId> {
     let (s, t) = (&p.new, &p.new.tree);
-    let name = function.bundle.as_deref()?;
     let new = |c: &NodeId| p.inserted.iter().any(|i| i.contains(t.span(*c)));
     let named = |c: &NodeId| t.child(*c, Field::Name).is_some_and(|n| s.str(n) == name);
     let beside = t.parent(definition).into_iter().flat_map(|b| t.children(b));
     let class = beside.into_iter().find(|c| t.role(*c) == Role::Class && named(c) && new(c))?;
     let free = !project.word_elsewhere(name, &[]) && s.lang.is_identifier(name) && !s.lang.is_builtin(name);
-    (free && s.lang.bundle_of(s, class).is_some()).then_some(class)
+    free.then_some(class)
 }
 
 impl Check<'_> {
-    /// What the type holds.
-    fn held(&self) -> Option<Held> {
+    fn beside(&self, name: &str) -> Option<NodeId> {
         let h = &self.home.tree;
-        let name = self.function.bundle.as_deref()?;
         let named = |c: &NodeId| h.child(*c, Field::Name).is_some_and(|n| self.home.str(n) == name);
         let beside = h.parent(self.definition).into_iter().flat_map(|b| h.children(b));
-        let class = beside.into_iter().find(|c| h.role(*c) == Role::Class && named(c))?;
-        self.home.lang.bundle_of(self.home, class)
+        beside.into_iter().find(|c| h.role(*c) == Role::Class && named(c))
+    }
+
+    /// What the type of several results holds.
+    fn held(&self) -> Option<Held> {
+        self.home.lang.bundle_of(self.home, self.beside(self.function.bundle.as_deref()?)?)
+    }
+
+    /// The type of functions that was made, by its name.
+    pub(super) fn function_type(&self, name: &str) -> Option<FunctionHead> {
+        let own = self.function.function_types.iter().any(|t| t == name);
+        let class = self.beside(name).filter(|_| own)?;
+        let seen = |f: &FunctionHead| self.sees(self.edited(), f.reach);
+        self.home.lang.function_type_of(self.home, class).filter(seen)
+    }
+
+    /// A place sees what has such a reach in the function's class.
+    fn sees(&self, s: &Source, reach: Reach) -> bool {
+        let package = |s: &Source| s.module.as_ref().and_then(|m| Some(m.parts.split_last()?.1.to_vec()));
+        match reach {
+            Reach::All => true,
+            Reach::Near => s.path == self.home.path || package(s).is_some() && package(s) == package(self.home),
+            Reach::Own => s.path == self.home.path,
+        }
+    }
+
+    /// What the body passes, and what the code gives that stood there, have the types that a type of functions says.
+    pub(super) fn fits_function_type(&self, of: &FunctionHead, old: NodeId, passed: &[NodeId]) -> bool {
+        let (o, h) = (self.old(), self.home);
+        let for_effect = o.tree.parent(old).is_some_and(|p| o.tree.role(p) == Role::ExprStmt);
+        let result = match for_effect {
+            true => h.str(of.result) == h.lang.no_result_type(),
+            false => self.project.type_text(o, old).is_some_and(|t| t == h.str(of.result)),
+        };
+        let typed = |(p, t): (&NodeId, &NodeId)| self.project.type_text(h, *p).is_some_and(|x| x == h.str(*t));
+        result && passed.len() == of.parameters.len() && passed.iter().zip(&of.parameters).all(typed)
     }
 
     /// What is put into the value that the function's last statement gives.
@@ -62,13 +107,7 @@ impl Check<'_> {
             return if plain { Ok(call) } else { wrong(self.site.call) };
         }
         let Some(held) = self.held() else { return wrong(self.site.call) };
-        let package = |s: &Source| s.module.as_ref().and_then(|m| Some(m.parts.split_last()?.1.to_vec()));
-        let seen = match held.reach {
-            Reach::All => true,
-            Reach::Near => package(s).is_some() && package(s) == package(self.home),
-            Reach::Own => s.path == self.home.path,
-        };
-        if !seen {
+        if !self.sees(s, held.reach) {
             return object(s, self.site.call, "the type of the results is not seen here");
         }
         let by_call = held.by_call;

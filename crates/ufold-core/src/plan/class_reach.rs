@@ -1,0 +1,80 @@
+//! Who reaches a class that could hold the function: files and packages that see it, and what calling it for the first
+//! time does.
+
+use crate::change::{Reason, reason};
+use crate::index::{Entity, Project};
+use crate::lang::{ModuleName, Reach};
+use crate::names::Source;
+use crate::plan::region::Portion;
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// Who must be able to call a function of a class for the copies' files to do so; or why they can't.
+pub(crate) fn seen_from(
+    project: &Project,
+    files: &[usize],
+    (home, s, class): (usize, &Source, NodeId),
+) -> Result<Reach, String> {
+    let modules = project.modules();
+    let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
+    let own = modules.name(home).ok_or("the class's file is no module")?;
+    let package = |m: &ModuleName| m.parts[..m.parts.len() - 1].to_vec();
+    let mut reach = Reach::Near;
+    for f in files.iter().filter(|f| **f != home) {
+        let path = &project.facts[*f].path;
+        let other = modules.name(*f).ok_or_else(|| format!("{path} is no module"))?;
+        if !s.lang.sees_root(other, own) {
+            return Err(format!("{path} is built from another root, and may not see `{name}`"));
+        }
+        if package(other) == package(own) {
+            continue;
+        }
+        reach = Reach::All;
+        if !s.lang.is_open(s, class) || package(own).is_empty() {
+            return Err(format!("{path} is in another package, which does not see `{name}`"));
+        }
+        let there = project.source(*f)?;
+        let meant = project.entity(&there, name) == Entity::Member(home, name.to_string());
+        let t = &there.tree;
+        if !meant && t.ids().any(|n| t.is_leaf(n) && there.str(n) == name) {
+            return Err(format!("`{name}` is something else in {path}"));
+        }
+    }
+    Ok(reach)
+}
+
+/// A call from outside the class may be the first use of it, which runs code.
+pub(crate) fn made_ready(project: &Project, sites: &[Portion], s: &Source, class: NodeId) -> Option<Reason> {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let outside = |x: &&Portion| !crate::index::class_tree::is_ready_at(s, class, x.source(), x.region.first);
+    let site = sites.iter().find(outside).filter(|_| s.lang.acts_when_loaded(s, class, &definitions))?;
+    let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
+    let message = format!("`{name}` can be made ready here already: that runs code");
+    Some(reason(site.source(), site.region.first, "import-effects", message))
+}
+
+/// What is stored of an object depends on which functions its class shows.
+pub(crate) fn stored(project: &Project, s: &Source, class: NodeId) -> Option<Reason> {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let message = "no stored object of the class is read again: its form depends on the functions of the class";
+    s.lang.is_stored_by_members(s, class, &definitions).then(|| reason(s, class, "stored-objects", message))
+}
+
+/// The outermost class around a place.
+pub(crate) fn top_class(t: &Tree, at: NodeId) -> Option<NodeId> {
+    t.ancestors(at).filter(|a| t.role(*a) == Role::Class).last()
+}
+
+/// A member that only the file's own class may use.
+pub(crate) fn hidden(site: &Portion) -> Option<Reason> {
+    let (s, t) = (site.source(), &site.source().tree);
+    let private = |name: &str| {
+        t.ids().filter(|n| matches!(t.role(*n), Role::Function | Role::ClassField)).any(|d| {
+            let direct = t.child(d, Field::Name).into_iter();
+            let fields = t.children(d).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
+            s.lang.hides_member(s, d) && direct.chain(fields).any(|n| s.str(n) == name)
+        })
+    };
+    let region = (site.region.first.0..site.region.end().0).map(NodeId);
+    let at = region.into_iter().find(|n| t.role(*n) == Role::MemberName && private(s.str(*n)))?;
+    Some(reason(s, at, "needs-class", format!("`{}` is private to its class", s.str(at))))
+}
