@@ -65,7 +65,11 @@ impl Check<'_> {
                 let there = self.old().tree.ancestor(self.site.first, &[Role::Class]);
                 let below = there.and_then(|c| self.below_home(c));
                 let same = below.is_some_and(|all| self.same_by_object(&all));
-                return same && !is_private && (is_static || has_object) && self.in_one_package(s);
+                return same
+                    && s.str(callee) == self.function.name
+                    && !is_private
+                    && (is_static || has_object)
+                    && self.in_one_package(s);
             }
             return s.path == self.function.file && own && (is_static && ready || same_class && has_object);
         }
@@ -153,7 +157,7 @@ impl Check<'_> {
         let is_static = h.lang.needs_no_object(h, self.definition);
         let was_static = owner(o, a).is_some_and(|f| o.lang.needs_no_object(o, f)) || o.lang.is_before_object(o, a);
         let same_object = !is_static || was_static;
-        let plain = word != o.lang.object_word().unwrap_or("") && !o.lang.needs_class(word);
+        let plain = word == h.str(b) && word != o.lang.object_word().unwrap_or("") && !o.lang.needs_class(word);
         (free(o, a) && !whole(o) || overrides)
             && here
             && plain
