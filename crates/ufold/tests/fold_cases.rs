@@ -248,6 +248,11 @@ fn java_function_types() {
 }
 
 #[test]
+fn java_sketches() {
+    cases("java_sketches.txt", JAVA);
+}
+
+#[test]
 fn java_bases() {
     cases("java_bases.txt", JAVA);
 }

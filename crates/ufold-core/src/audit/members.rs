@@ -60,7 +60,7 @@ impl Check<'_> {
             let same_class = class_around(s, callee) == home_class;
             let has_object =
                 owner(s, callee).is_some_and(|o| !s.lang.needs_no_object(s, o)) && !s.lang.is_before_object(s, callee);
-            let ready = home_class.is_some_and(|c| self.is_ready(s, callee, c));
+            let ready = home_class.is_none_or(|c| self.is_ready(s, callee, c));
             if target.is_none() && s.path != self.function.file {
                 let there = self.old().tree.ancestor(self.site.first, &[Role::Class]);
                 let below = there.and_then(|c| self.below_home(c));
@@ -214,6 +214,16 @@ impl Equal<'_> {
         };
         let is_static = h.lang.needs_no_object(h, self.c.definition);
         match (is_member(o, old), is_member(h, new)) {
+            (false, false) if is_static && class_around(h, self.c.definition).is_none() => {
+                // without a class around, the file's own are members of its object
+                let own = new.filter(|b| h.names.binding(*b).scope == Names::MODULE);
+                let of_object = own.is_some_and(|b| {
+                    let kind = h.names.binding(b).kind;
+                    matches!(kind, BindKind::Variable | BindKind::Function) && h.lang.is_of_object(h, b)
+                });
+                let was_static = owner(o, a).is_some_and(|f| o.lang.needs_no_object(o, f));
+                if of_object && !was_static { Some(other()) } else { None }
+            }
             (false, false) => {
                 // what nothing in the file binds may be inherited
                 let type_place = |s: &Source, n: NodeId| s.names.at(n).is_some_and(|r| r.may_be_type());

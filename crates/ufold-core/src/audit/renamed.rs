@@ -9,7 +9,7 @@ use crate::change::Verdict;
 use crate::index::Project;
 use crate::index::inherited::{self, Inherited};
 use crate::lang::MemberOf;
-use crate::names::{Names, Source, Space, Use};
+use crate::names::{BindKind, Names, Source, Space, Use};
 use crate::tree::{Field, NodeId, Role};
 use crate::types::Ty;
 
@@ -105,7 +105,9 @@ fn local(project: &Project, renaming: &Renaming, f: &File, old: &str) -> Opinion
         }
         let b = s.names.at(n).and_then(|r| r.target).filter(|b| {
             let binding = s.names.binding(*b);
-            binding.scope != Names::MODULE && f.edited(s.tree.span(binding.first))
+            // what stands in no class is a member of its file
+            let of_file = matches!(binding.kind, BindKind::Variable | BindKind::Function);
+            (binding.scope != Names::MODULE || of_file) && f.edited(s.tree.span(binding.first))
         });
         let Some(b) = b else { return object(s, n, "what declares this has its old name") };
         let function = s.names.scope(s.names.binding(b).scope).node;

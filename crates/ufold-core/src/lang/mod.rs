@@ -34,6 +34,8 @@ pub struct FunctionParts {
     pub is_generator: bool,
     /// How it is called, when it is a member of a class.
     pub method: Option<MethodKind>,
+    /// One of its callers has no object.
+    pub without_object: bool,
     pub reach: Reach,
     /// Type parameters with their bounds.
     pub type_parameters: Vec<String>,

@@ -82,6 +82,7 @@ impl Written<'_> {
                     true => Some(MethodKind::Static),
                     false => site.method.filter(|_| self.home.class.is_some()).map(|m| m.kind),
                 },
+                without_object: self.sites.iter().any(|x| x.source().lang.needs_no_object(x.source(), x.function)),
                 reach: match self.sites.iter().any(|o| o.source().path != self.home.source(self.sites).path) {
                     true => self.home.reach.max(Reach::Near),
                     false => self.home.reach,

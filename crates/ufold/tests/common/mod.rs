@@ -140,10 +140,21 @@ fn status_of(code: usize) -> ExitStatus {
     std::os::unix::process::ExitStatusExt::from_raw((code as i32) << 8)
 }
 
+/// Members without a class, which an environment puts into one and begins with `setup`.
+const SKETCH: &str = "Sketch.java";
+
 fn java(dir: &Path, main: &str) -> Output {
     static RUNNER: Mutex<Option<JavaRunner>> = Mutex::new(None);
     let mut runner = RUNNER.lock().unwrap_or_else(|e| e.into_inner());
-    runner.get_or_insert_with(JavaRunner::start).run(dir, main).expect("java answers")
+    let runner = runner.get_or_insert_with(JavaRunner::start);
+    if main != SKETCH {
+        return runner.run(dir, main).expect("java answers");
+    }
+    let text = fs::read_to_string(dir.join(main)).expect("a case is text");
+    let whole = tempfile::tempdir().expect("a folder");
+    let start = "public static void main(String[] arguments) { new Sketch().setup(); }";
+    fs::write(whole.path().join(main), format!("class Sketch {{\n{text}\n{start}\n}}\n")).expect("it can be written");
+    runner.run(whole.path(), main).expect("java answers")
 }
 
 pub fn program(interpreter: &str, dir: &Path, main: &str) -> Output {

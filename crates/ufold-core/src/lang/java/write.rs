@@ -27,7 +27,9 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
             Reach::All => "public ",
         });
     }
-    head.push_str(if p.method == Some(MethodKind::Static) || p.method.is_none() { "static " } else { "" });
+    // the members of a sketch are those of an object
+    let is_static = p.method == Some(MethodKind::Static) || p.method.is_none() && p.without_object;
+    head.push_str(if is_static { "static " } else { "" });
     if !p.type_parameters.is_empty() {
         head.push_str(&format!("<{}> ", p.type_parameters.join(", ")));
     }
