@@ -13,7 +13,7 @@ use crate::plan::class_reach::{hidden, made_ready, seen_from, stored, top_class}
 use crate::plan::home::{Home, is_test, no_home};
 use crate::plan::region::Portion;
 use crate::plan::wishes::{Form, Wishes};
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Candidates, the best first, or why there is none.
 pub(crate) fn homes(
@@ -28,8 +28,11 @@ pub(crate) fn homes(
         let s = &sites[0];
         return Err(vec![reason(s.source(), s.region.first, "no-home", "the code is not inside a class")]);
     };
-    if let Some(into) = wishes.into.as_deref().filter(|i| !files.iter().any(|f| project.facts[*f].path == *i)) {
-        return Err(vec![no_home(project, files[0], &format!("{into} holds none of the copies"))]);
+    let other = |into: &&str| !files.iter().any(|f| project.facts[*f].path == **into);
+    if let Some(into) = wishes.into.as_deref().filter(other) {
+        let (mut out, mut against) = (Vec::new(), Vec::new());
+        given(project, sites, files, into, (&mut out, &mut against));
+        return if out.is_empty() { Err(against) } else { Ok(out) };
     }
     let mut out = Vec::new();
     let mut against = Vec::new();
@@ -114,22 +117,38 @@ fn of_class(
     }
 }
 
+/// As a static member of a class of another file that a person names.
+fn given(project: &Project, sites: &[Portion], files: &[usize], into: &str, (out, against): Found) {
+    let refuse = |what: &str| no_home(project, files[0], &format!("{into} {what}"));
+    let assumptions = match leaves(project, sites) {
+        Ok(assumed) => assumed,
+        Err(r) => return against.push(r),
+    };
+    let file = project.index(into).filter(|f| project.facts[*f].language == project.facts[files[0]].language);
+    let Some((file, s)) = file.and_then(|f| Some((f, project.source(f).ok()?))) else {
+        return against.push(refuse("is no file of the project in which the function could be"));
+    };
+    let t = &s.tree;
+    let stem = into.rsplit('/').next().and_then(|n| n.split('.').next()).unwrap_or("");
+    let classes = || t.children(Tree::ROOT).filter(|c| t.role(*c) == Role::Class);
+    let named = |c: &NodeId| t.child(*c, Field::Name).is_some_and(|n| s.str(n) == stem);
+    let Some(class) = classes().find(named).or(classes().next()) else {
+        return against.push(refuse("holds no class that could take the function"));
+    };
+    let found = (out.len(), against.len());
+    candidate(project, sites, files, (file, &s, class), 0, &assumptions, (out, against));
+    out[found.0..].iter_mut().for_each(|h| h.outside = Some(s.clone()));
+    if out.len() == found.0 && against.len() == found.1 {
+        against.push(refuse("has a class that can't take the function"));
+    }
+}
+
 /// As a static member of one of the sites' own classes, which the others call by the class's name.
 fn elsewhere(project: &Project, sites: &[Portion], wishes: &Wishes, files: &[usize], (out, against): Found) {
-    let mut assumptions = Vec::new();
-    for x in sites {
-        if let Some(at) = x.needs_class() {
-            let message = "this name means something else outside its class, and the copies are not all in one class";
-            return against.push(reason(x.source(), at, "needs-class", message));
-        }
-        match inherited(project, x) {
-            Ok(assumed) => assumptions.extend(assumed),
-            Err(r) => return against.push(r),
-        }
-        if let Some(r) = hidden(x) {
-            return against.push(r);
-        }
-    }
+    let assumptions = match leaves(project, sites) {
+        Ok(assumed) => assumed,
+        Err(r) => return against.push(r),
+    };
     let mut tried: Vec<(usize, NodeId)> = Vec::new();
     for (i, x) in sites.iter().enumerate() {
         let (s, t) = (x.source(), &x.source().tree);
@@ -139,31 +158,72 @@ fn elsewhere(project: &Project, sites: &[Portion], wishes: &Wishes, files: &[usi
             continue;
         }
         tried.push((files[i], top));
-        let name = t.child(top, Field::Name).map(|n| s.str(n).to_string());
-        let others_are_no_tests = files.iter().any(|f| !is_test(&project.facts[*f].path));
-        if is_test(&s.path) && others_are_no_tests {
-            continue;
-        }
-        if s.lang.takes_no_private(s, top, project.edition(s.lang)).is_some() || !s.lang.takes_static(s, top) {
-            continue;
-        }
-        let reach = match seen_from(project, files, (files[i], s, top)) {
-            Ok(reach) => reach,
-            Err(why) => {
-                against.push(no_home(project, files[i], &why));
-                continue;
-            }
-        };
-        let hides = hides_class(sites, name.as_deref().unwrap_or(""));
-        let (stored, ready) = (stored(project, s, top), made_ready(project, sites, s, top));
-        let assumptions = assumptions.iter().cloned().chain(hides).chain(stored).chain(ready).collect();
-        let home = Home::new(files[i], i, assumptions);
-        out.push(Home { class: Some(top), is_static: true, called_by: name, reach, ..home });
+        candidate(project, sites, files, (files[i], s, top), i, &assumptions, (out, against));
     }
     out.sort_by_key(|h| (h.assumptions.len(), h.reach));
     if out.is_empty() && against.is_empty() {
         against.push(no_home(project, files[0], "none of the classes can hold a function for the others"));
     }
+}
+
+/// The code means the same in any class; or what it is that does not, and what must hold.
+fn leaves(project: &Project, sites: &[Portion]) -> Result<Vec<Reason>, Reason> {
+    let mut assumptions = Vec::new();
+    for x in sites {
+        if let Some(at) = x.needs_class() {
+            let message = "this name means something else outside its class, and the copies are not all in one class";
+            return Err(reason(x.source(), at, "needs-class", message));
+        }
+        assumptions.extend(inherited(project, x)?);
+        if let Some(r) = hidden(x) {
+            return Err(r);
+        }
+    }
+    Ok(assumptions)
+}
+
+/// A class that could hold the function for all, with the site whose text becomes the body.
+fn candidate(
+    project: &Project,
+    sites: &[Portion],
+    files: &[usize],
+    (file, s, class): (usize, &Source, NodeId),
+    template: usize,
+    assumptions: &[Reason],
+    (out, against): Found,
+) {
+    let name = s.tree.child(class, Field::Name).map(|n| s.str(n).to_string());
+    let others_are_no_tests = files.iter().any(|f| !is_test(&project.facts[*f].path));
+    let edition = project.edition(s.lang);
+    if is_test(&s.path) && others_are_no_tests
+        || s.lang.takes_no_private(s, class, edition).is_some()
+        || !s.lang.takes_static(s, class)
+    {
+        return;
+    }
+    if let Some(r) = sites.iter().find_map(|x| hidden_in(x, s, class)) {
+        return against.push(r);
+    }
+    let reach = match seen_from(project, files, (file, s, class)) {
+        Ok(reach) => reach,
+        Err(why) => return against.push(no_home(project, file, &why)),
+    };
+    let hides = hides_class(sites, name.as_deref().unwrap_or(""));
+    let (stored, ready) = (stored(project, s, class), made_ready(project, sites, s, class));
+    let assumptions = assumptions.iter().cloned().chain(hides).chain(stored).chain(ready).collect();
+    let home = Home::new(file, template, assumptions);
+    out.push(Home { class: Some(class), is_static: true, called_by: name, reach, ..home });
+}
+
+/// A name of a site that the class has something of its own for.
+fn hidden_in(site: &Portion, home: &Source, class: NodeId) -> Option<Reason> {
+    let s = site.source();
+    let own = home.names.scope_of(class).filter(|_| s.path != home.path)?;
+    let spaces = [Space::Values, Space::Functions, Space::Types];
+    let outer = |r: &&Reference| r.target.is_none_or(|b| s.names.binding(b).scope == Names::MODULE);
+    let mut names = s.names.in_range(site.region.first, site.region.end()).iter().filter(outer);
+    let r = names.find(|r| spaces.iter().any(|k| home.names.declared_as(own, *k, s.str(r.node)).is_some()))?;
+    Some(reason(s, r.node, "needs-class", format!("`{}` is something else in {}", s.str(r.node), home.path)))
 }
 
 /// The class's name is another thing at a site.
