@@ -179,8 +179,8 @@ pub struct Target {
 /// Which copies, and what may be done with them.
 #[derive(Group, Debug, Clone)]
 pub struct Choice {
-    /// File that takes the new function: any of the project, or a new one
-    #[arg(long, value_name = "FILE")]
+    /// File that takes the new function: any of the project, or a new one; with a class of it, where functions are members
+    #[arg(long, value_name = "FILE[:CLASS]")]
     pub into: Option<String>,
     #[command(flatten)]
     pub sites: Sites,
@@ -214,8 +214,12 @@ pub enum ResultsFlag {
 impl Choice {
     /// What is wished of the function that a step writes.
     pub fn wishes(&self) -> Wishes {
+        // a class's name has no dot, a file's has
+        let split =
+            self.into.as_deref().and_then(|i| i.rsplit_once(':')).filter(|(_, c)| !c.contains(['.', '/', '\\']));
         Wishes {
-            into: self.into.clone(),
+            into: split.map(|(file, _)| file.to_string()).or_else(|| self.into.clone()),
+            class: split.map(|(_, class)| class.to_string()),
             parameters: (!self.parameters.is_empty()).then(|| self.parameters.clone()),
             types: self.types.iter().cloned().collect(),
             doc: self.doc.clone(),

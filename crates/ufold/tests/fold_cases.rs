@@ -253,6 +253,11 @@ fn java_sketches() {
 }
 
 #[test]
+fn java_named_homes() {
+    cases("java_into.txt", JAVA);
+}
+
+#[test]
 fn java_bases() {
     cases("java_bases.txt", JAVA);
 }

@@ -83,14 +83,19 @@ impl<'a> Project<'a> {
         Self { kept: Some(kept), ..self }
     }
 
-    /// The same with an empty file that is not there yet, of the module system of another one.
-    pub fn with_new<T>(&self, path: &str, like: usize, run: impl FnOnce(&Project) -> T) -> Result<T, String> {
+    /// The same with a file that is not there yet, of the module system of another one.
+    pub fn with_new<T>(
+        &self,
+        (path, text): (&str, &str),
+        like: usize,
+        run: impl FnOnce(&Project) -> T,
+    ) -> Result<T, String> {
         let lang = lang::for_path(path).ok_or_else(|| format!("{path}: no known language"))?;
-        let tree = crate::tree::parse("", lang).map_err(|e| format!("{path}: {e}"))?;
-        let mut own = crate::find::facts(path, "", &tree, lang);
+        let tree = crate::tree::parse(text, lang).map_err(|e| format!("{path}: {e}"))?;
+        let mut own = crate::find::facts(path, text, &tree, lang);
         (own.module_system, own.plain) = (self.facts[like].module_system.clone(), true);
         let facts = [self.facts, &[own]].concat();
-        let texts = WithNew { texts: self.texts, path: path.to_string() };
+        let texts = WithNew { texts: self.texts, path: path.to_string(), text: text.into() };
         let project = Project { has_new: true, ..Project::new(&facts, &texts) };
         Ok(run(&project))
     }
@@ -572,11 +577,12 @@ pub enum Entity {
 struct WithNew<'a> {
     texts: &'a dyn Sources,
     path: String,
+    text: Arc<str>,
 }
 
 impl Sources for WithNew<'_> {
     fn text(&self, path: &str) -> Result<Arc<str>, String> {
-        if path == self.path { Ok("".into()) } else { self.texts.text(path) }
+        if path == self.path { Ok(self.text.clone()) } else { self.texts.text(path) }
     }
     fn mentions(&self, name: &str, forms: &[String]) -> Vec<Mention> {
         self.texts.mentions(name, forms)

@@ -31,7 +31,7 @@ pub(crate) fn homes(
     let other = |into: &&str| !files.iter().any(|f| project.facts[*f].path == **into);
     if let Some(into) = wishes.into.as_deref().filter(other) {
         let (mut out, mut against) = (Vec::new(), Vec::new());
-        given(project, sites, files, into, (&mut out, &mut against));
+        given(project, sites, files, (into, wishes.class.as_deref()), (&mut out, &mut against));
         return if out.is_empty() { Err(against) } else { Ok(out) };
     }
     let mut out = Vec::new();
@@ -118,7 +118,13 @@ fn of_class(
 }
 
 /// As a static member of a class of another file that a person names.
-fn given(project: &Project, sites: &[Portion], files: &[usize], into: &str, (out, against): Found) {
+fn given(
+    project: &Project,
+    sites: &[Portion],
+    files: &[usize],
+    (into, class): (&str, Option<&str>),
+    (out, against): Found,
+) {
     let refuse = |what: &str| no_home(project, files[0], &format!("{into} {what}"));
     let assumptions = match leaves(project, sites) {
         Ok(assumed) => assumed,
@@ -131,10 +137,16 @@ fn given(project: &Project, sites: &[Portion], files: &[usize], into: &str, (out
     let t = &s.tree;
     let stem = into.rsplit('/').next().and_then(|n| n.split('.').next()).unwrap_or("");
     let classes = || t.children(Tree::ROOT).filter(|c| t.role(*c) == Role::Class);
-    let named = |c: &NodeId| t.child(*c, Field::Name).is_some_and(|n| s.str(n) == stem);
-    let Some(class) = classes().find(named).or(classes().next()) else {
+    let named = |c: &NodeId| t.child(*c, Field::Name).is_some_and(|n| s.str(n) == class.unwrap_or(stem));
+    let any = || classes().next().filter(|_| class.is_none());
+    let Some(class) = classes().find(named).or_else(any) else {
         return against.push(refuse("holds no class that could take the function"));
     };
+    let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
+    if project.is_new(file) && project.word_elsewhere(name, &[file]) {
+        let message = format!("the name `{name}`, which the new class would have, is already in use");
+        return against.push(Reason { code: "name-taken".into(), message, ..refuse("") });
+    }
     let found = (out.len(), against.len());
     candidate(project, sites, files, (file, &s, class), 0, &assumptions, (out, against));
     out[found.0..].iter_mut().for_each(|h| h.outside = Some(s.clone()));

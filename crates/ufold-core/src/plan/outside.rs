@@ -240,11 +240,22 @@ fn import_alone(s: &Source, b: BindingId) -> Option<String> {
         .then(|| format!("{}{}{}", &s.text[around.start..from], &s.text[own.start..own.end], &s.text[to..around.end]))
 }
 
-/// The project with the file that a request wants made, when it does.
-pub fn wanted<'r>(project: &Project, into: Option<&'r str>, first: &Place) -> Option<(&'r str, usize)> {
+/// The file that a request wants made, with what is in such a file from the first, and one like it.
+pub fn wanted<'r>(project: &Project, into: Option<&'r str>, places: &[Place]) -> Option<((&'r str, String), usize)> {
+    let first = places.first()?;
     let into = into.filter(|i| project.index(i).is_none())?;
     let like = project.index(&first.file)?;
     let plain = into.split('/').all(|p| !p.is_empty() && !p.starts_with('.') && !p.contains('\\'));
     let known = lang::for_path(into).is_some_and(|l| l.name() == project.facts[like].language);
-    (plain && known && !into.chars().any(char::is_control)).then_some((into, like))
+    if !plain || !known || into.chars().any(char::is_control) {
+        return None;
+    }
+    let lang = lang::for_path(into)?;
+    let Some(module) = lang.module_name(into, &|path| project.index(path).is_some()) else {
+        return Some(((into, String::new()), like));
+    };
+    let folder = |m: &lang::ModuleName| m.parts.split_last().map(|(_, p)| p.to_vec());
+    let others = places.iter().filter_map(|p| project.modules().name(project.index(&p.file)?));
+    let open = others.into_iter().any(|m| folder(m) != folder(&module));
+    Some(((into, lang.new_file(&module, open)), like))
 }

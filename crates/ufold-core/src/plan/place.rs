@@ -23,6 +23,10 @@ pub fn homes(project: &Project, sites: &[Portion], wishes: &Wishes) -> Result<Ve
     if !sites[0].source().lang.has_free_functions(sites[0].source()) {
         return crate::plan::class_home::homes(project, sites, wishes, &files);
     }
+    if let Some(class) = &wishes.class {
+        let why = format!("functions of this language are put into files, not into a class such as `{class}`");
+        return Err(vec![no_home(project, files[0], &why)]);
+    }
     let method = sites[0].method.filter(|m| m.receiver.is_some());
     let one_class = one_file
         && method.is_some_and(|m| {

@@ -20,6 +20,9 @@ pub struct Wishes {
     pub parameters: Option<Vec<String>>,
     /// File that takes the function.
     pub into: Option<String>,
+    /// Class of that file that takes it, in languages whose functions are members.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub class: Option<String>,
     /// Types of parameters by name, where the language wants them written and they can't be found.
     pub types: BTreeMap<String, String>,
     /// Doc comment; taken from the copies' comment when absent.
@@ -42,6 +45,7 @@ impl Default for Wishes {
             name: None,
             parameters: None,
             into: None,
+            class: None,
             types: BTreeMap::new(),
             doc: None,
             form: None,

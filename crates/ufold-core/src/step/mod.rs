@@ -14,6 +14,9 @@ mod rename;
 #[cfg(test)]
 mod tests;
 
+use crate::change::sha256;
+use crate::text::Edit;
+use crate::text::apply_edits;
 use std::panic::AssertUnwindSafe;
 
 use serde::{Deserialize, Serialize};
@@ -134,11 +137,11 @@ pub fn plan(project: &Project, request: &Request) -> Plan {
         Request::Param(r) => plan_param(p, r),
         Request::Inline(r) => plan_inline(p, r),
     };
-    let new_file = || outside::wanted(project, request.wishes()?.into.as_deref(), &request.places()[0]);
+    let new_file = || outside::wanted(project, request.wishes()?.into.as_deref(), request.places());
     let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request.places()) {
         None => Ok(match new_file() {
-            Some((path, like)) => match project.with_new(path, like, planner) {
-                Ok(plan) => made_by(plan, path),
+            Some(((path, text), like)) => match project.with_new((path, &text), like, planner) {
+                Ok(plan) => made_by(plan, path, &text),
                 Err(_) => planner(project),
             },
             None => planner(project),
@@ -153,9 +156,12 @@ pub fn plan(project: &Project, request: &Request) -> Plan {
     Plan::new(request.clone(), result)
 }
 
-/// A plan says which file it makes.
-fn made_by(mut plan: Plan, path: &str) -> Plan {
-    plan.result.files.iter_mut().filter(|f| f.file == path).for_each(|f| f.creates = true);
+/// A plan says which file it makes, of nothing.
+fn made_by(mut plan: Plan, path: &str, text: &str) -> Plan {
+    for f in plan.result.files.iter_mut().filter(|f| f.file == path) {
+        let whole = apply_edits(text, &f.edits).expect("the planner's edits fit its text");
+        (f.creates, f.sha256, f.edits) = (true, sha256(""), vec![Edit::new(0, 0, whole)]);
+    }
     plan
 }
 

@@ -35,6 +35,10 @@ pub trait Modules: Syntax {
     fn wildcards_hide_builtins(&self) -> bool {
         true
     }
+    /// What a new file has in it before anything is put there; `open` to all code, or to its folder.
+    fn new_file(&self, _module: &ModuleName, _open: bool) -> String {
+        String::new()
+    }
     /// Files of one build's root see those of another.
     fn sees_root(&self, _from: &ModuleName, _to: &ModuleName) -> bool {
         true

@@ -470,6 +470,9 @@ impl Modules for Java {
     fn wildcards_hide_builtins(&self) -> bool {
         false
     }
+    fn new_file(&self, module: &ModuleName, open: bool) -> String {
+        modules::new_file(module, open)
+    }
     fn sees_root(&self, from: &ModuleName, to: &ModuleName) -> bool {
         modules::sees_root(from, to)
     }

@@ -162,3 +162,10 @@ mod tests {
         assert_eq!(forms("Ship.java", "Ship"), "Ship.java");
     }
 }
+
+/// A class that is there for its functions.
+pub fn new_file(module: &ModuleName, open: bool) -> String {
+    let Some((name, package)) = module.parts.split_last() else { return String::new() };
+    let package = if package.is_empty() { String::new() } else { format!("package {};\n\n", package.join(".")) };
+    format!("{package}{}final class {name} {{\n}}\n", if open { "public " } else { "" })
+}
