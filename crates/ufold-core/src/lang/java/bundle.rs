@@ -59,7 +59,7 @@ pub fn held(s: &Source, class: NodeId) -> Option<Held> {
         let plain = t.children(p).all(|c| t.role(c) != Role::Decorator) && !s.str(p).contains("...");
         Some((t.child(p, Field::Type)?, t.child(p, Field::Name)?)).filter(|_| plain)
     };
-    let reach = super::reach_of(s, class);
+    let reach = super::scopes::reach_of(s, class);
     let of_list = |list: NodeId| t.children(list).map(typed).collect::<Option<Vec<_>>>();
     if class_word(s, class) == "record" {
         let all = of_list(t.child(class, Field::Parameters)?)?;

@@ -140,7 +140,7 @@ pub fn head(s: &Source, class: NodeId) -> Option<FunctionHead> {
         parameters: t.children(list).map(of).collect::<Option<_>>()?,
         result: t.child(method, Field::ReturnType)?,
         throws: super::members::throws_of(s, method).into_iter().map(|n| s.str(n).to_string()).collect(),
-        reach: super::reach_of(s, class),
+        reach: super::scopes::reach_of(s, class),
     })
 }
 

@@ -25,7 +25,7 @@ use super::{
     CallParts, Definitions, Doing, FunctionParts, Layout, MemberOf, MethodKind, ModuleName, Modules, Scoping,
     Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
-use crate::lang::{Bundle, FunctionHead, FunctionType, Held, Reach};
+use crate::lang::{Bundle, FunctionHead, FunctionType, Held};
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
@@ -227,15 +227,6 @@ impl Scoping for Java {
 }
 
 /// A word before a declaration.
-/// Who sees a member by its modifiers.
-fn reach_of(source: &Source, declaration: NodeId) -> Reach {
-    match has_word(source, declaration, "public") {
-        true => Reach::All,
-        false if has_word(source, declaration, "private") => Reach::Own,
-        false => Reach::Near,
-    }
-}
-
 fn has_word(source: &Source, declaration: NodeId, word: &str) -> bool {
     let t = &source.tree;
     t.children(declaration).any(|c| t.role(c) == Role::Token && source.str(c) == word)

@@ -121,6 +121,13 @@ pub fn resolve(from: &ModuleName, import: &ImportRef) -> Vec<String> {
     out
 }
 
+/// A class that is there for its functions.
+pub fn new_file(module: &ModuleName, open: bool) -> String {
+    let Some((name, package)) = module.parts.split_last() else { return String::new() };
+    let package = if package.is_empty() { String::new() } else { format!("package {};\n\n", package.join(".")) };
+    format!("{package}{}final class {name} {{\n}}\n", if open { "public " } else { "" })
+}
+
 #[cfg(test)]
 mod tests {
     use super::{import_of_free, module_name, named_in_settings, resolve};
@@ -161,11 +168,4 @@ mod tests {
         // one without a package has only its file
         assert_eq!(forms("Ship.java", "Ship"), "Ship.java");
     }
-}
-
-/// A class that is there for its functions.
-pub fn new_file(module: &ModuleName, open: bool) -> String {
-    let Some((name, package)) = module.parts.split_last() else { return String::new() };
-    let package = if package.is_empty() { String::new() } else { format!("package {};\n\n", package.join(".")) };
-    format!("{package}{}final class {name} {{\n}}\n", if open { "public " } else { "" })
 }

@@ -5,6 +5,7 @@
 //! does. Members that a class inherits are not in its file: such names stay free, or reach a member of a class further
 //! out, where only who knows the supertypes can tell (see `is_sure`).
 
+use crate::lang::Reach;
 use crate::names::{BindKind, Builder, ImportRef, Names, ScopeId, ScopeKind, Source, Space, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -464,6 +465,15 @@ pub fn is_sure(source: &Source, name: NodeId) -> bool {
 /// A class that extends or implements another one, or has no name.
 pub fn has_supertypes(t: &Tree, class: NodeId) -> bool {
     t.child(class, Field::Bases).is_some() || t.child(class, Field::Name).is_none()
+}
+
+/// Who sees a member by its modifiers.
+pub fn reach_of(source: &Source, declaration: NodeId) -> Reach {
+    match super::has_word(source, declaration, "public") {
+        true => Reach::All,
+        false if super::has_word(source, declaration, "private") => Reach::Own,
+        false => Reach::Near,
+    }
 }
 
 /// `class`, `interface`, `enum`, `record`, or nothing for an anonymous one.
