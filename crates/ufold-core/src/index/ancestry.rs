@@ -27,6 +27,17 @@ impl Ancestor {
 }
 
 impl Ancestor {
+    /// One of the members of that name is seen by the class alone: it could be meant where those below mean another.
+    fn hides(&self, name: &str) -> bool {
+        let (s, t) = (&self.source, &self.source.tree);
+        let own = t.child(self.node, Field::Body).into_iter().flat_map(|b| t.children(b));
+        own.into_iter().filter(|m| s.lang.hides_member(s, *m)).any(|m| {
+            let direct = t.child(m, Field::Name).into_iter();
+            let fields = t.children(m).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
+            direct.chain(fields).any(|n| s.str(n) == name)
+        })
+    }
+
     /// What a caller sees of the only method of a name, one that an override may stand for: the types of its result and
     /// parameters, and what it throws.
     fn signature(&self, name: &str) -> Option<Vec<String>> {
@@ -78,11 +89,12 @@ fn above(project: &Project, c: &Ancestor) -> Option<Ancestor> {
 }
 
 /// A name may mean something else in a class than in the one of which it is told what is below: one of those gets it from
-/// an interface, or has one of its own that is more than an override, by the same types, of a method from above.
+/// an interface, or has one of its own that is more than an override, by the same types, of a method from above; or the
+/// class has one that they do not see.
 pub(crate) fn changes(project: &Project, below: &[Ancestor], base: &Ancestor, name: &str) -> bool {
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let besides = |c: &Ancestor| c.source.lang.may_get_besides(&c.source, c.node, name, &definitions);
-    if below.iter().any(besides) {
+    if below.iter().any(besides) || base.hides(name) {
         return true;
     }
     let own: Vec<&Ancestor> = below.iter().filter(|c| c.declares(name)).collect();

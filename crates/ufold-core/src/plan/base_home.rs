@@ -102,8 +102,9 @@ fn names(project: &Project, x: &Portion, below: &[Ancestor], base: &Ancestor) ->
             out.push(r.node);
             continue;
         }
+        // can only be handed over
         if r.target.is_some_and(|b| s.names.is_member(b)) {
-            return told("is a member of its own class");
+            continue;
         }
         if binding.is_some_and(|b| b.scope != Names::MODULE) {
             continue;

@@ -157,12 +157,10 @@ fn needed(
     for r in alone.names.references.iter().filter(|r| r.target.is_none()) {
         let name = alone.str(r.node);
         // a path from a package of the language's own
-        let path = alone
-            .tree
-            .ancestors(r.node)
-            .find(|a| !alone.str(*a).starts_with(name) || alone.tree.role(*a).is_sequence());
-        let path = alone.tree.ancestors(r.node).take_while(|a| Some(*a) != path).last().map_or("", |p| alone.str(p));
-        if path.match_indices('.').any(|(i, _)| to.lang.is_standard_module(&path[..i])) && path.len() > name.len() {
+        let word = |a: &NodeId| alone.str(*a).starts_with(name) && !alone.tree.role(*a).is_sequence();
+        let path = alone.tree.ancestors(r.node).take_while(word).last().map_or("", |p| alone.str(p));
+        let packaged = path.match_indices('.').any(|(i, _)| to.lang.is_standard_module(&path[..i]));
+        if packaged && template.names.in_module(name).is_none() {
             continue;
         }
         let brought = || !to.lang.imports_for_type(to, name).is_empty() || to.lang.function_member(name).is_some();
