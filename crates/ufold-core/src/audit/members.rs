@@ -215,14 +215,7 @@ impl Equal<'_> {
         let is_static = h.lang.needs_no_object(h, self.c.definition);
         match (is_member(o, old), is_member(h, new)) {
             (false, false) if is_static && class_around(h, self.c.definition).is_none() => {
-                // without a class around, the file's own are members of its object
-                let own = new.filter(|b| h.names.binding(*b).scope == Names::MODULE);
-                let of_object = own.is_some_and(|b| {
-                    let kind = h.names.binding(b).kind;
-                    matches!(kind, BindKind::Variable | BindKind::Function) && h.lang.is_of_object(h, b)
-                });
-                let was_static = owner(o, a).is_some_and(|f| o.lang.needs_no_object(o, f));
-                if of_object && !was_static { Some(other()) } else { None }
+                if self.loses_its_object(a, new) { Some(other()) } else { None }
             }
             (false, false) => {
                 // what nothing in the file binds may be inherited
@@ -254,6 +247,17 @@ impl Equal<'_> {
             }
             _ => Some(other()),
         }
+    }
+
+    /// Without a class around, the file's own are members of its object, which the new function has none of.
+    fn loses_its_object(&self, a: NodeId, new: Option<BindingId>) -> bool {
+        let (o, h) = (self.c.old(), self.c.home);
+        let of_object = new.is_some_and(|b| {
+            let binding = h.names.binding(b);
+            let member = matches!(binding.kind, BindKind::Variable | BindKind::Function);
+            member && binding.scope == Names::MODULE && h.lang.is_of_object(h, b)
+        });
+        of_object && !owner(o, a).is_some_and(|f| o.lang.needs_no_object(o, f))
     }
 
     /// A class around a name may have another thing of that name from above; an assumption covers what is not known.

@@ -11,9 +11,10 @@ use rustc_hash::FxHashSet;
 
 use crate::change::{Reason, reason};
 use crate::index::ancestry::{self, Ancestor};
-use crate::index::{Entity, Project, inherited};
+use crate::index::inherited::{self, Inherited};
+use crate::index::{Entity, Project};
 use crate::lang::{MethodKind, Reach};
-use crate::names::{Names, Source};
+use crate::names::{Names, Reference, Source};
 use crate::plan::home::{Home, is_test};
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
@@ -73,63 +74,73 @@ fn chain(project: &Project, x: &Portion) -> Option<Vec<Ancestor>> {
 
 /// The bare names that the base hands down, or what is something else in it.
 fn names(project: &Project, x: &Portion, below: &[Ancestor], base: &Ancestor) -> Result<Vec<NodeId>, Option<Reason>> {
-    let (s, t) = (x.source(), &x.source().tree);
-    let changes = |word: &str| ancestry::changes(project, below, base, word);
+    let s = x.source();
+    let code = Code { project, s, below, base };
     let mut out = Vec::new();
     for r in s.names.in_range(x.region.first, x.region.end()) {
-        let word = s.str(r.node);
-        let told = |what: &str| Err(Some(reason(s, r.node, "needs-class", format!("`{word}` {what}"))));
-        let binding = r.target.map(|b| s.names.binding(b));
-        let member =
-            t.parent(r.node).filter(|_| t.field(r.node) == Field::Object).and_then(|m| t.child(m, Field::Member));
-        if Some(word) == s.lang.object_word() && member.is_some_and(|m| !changes(s.str(m))) {
-            out.push(r.node);
-            continue;
-        }
-        if Some(word) == s.lang.object_word() || s.lang.needs_class(word) {
-            return told("is another object to the compiler in the class that all copies' classes extend");
-        }
-        let inside = below.first().is_some_and(|c| t.ancestor(r.node, &[Role::Class]) == Some(c.node));
-        let local =
-            binding.is_some_and(|b| b.scope != Names::MODULE && !s.names.is_member(r.target.expect("just seen")));
-        let object = Some(word) == s.lang.object_word();
-        if !inside && (!local || object) && !r.is_type() && !s.names.is_imported(r.node) {
-            return told("stands in a class of its own");
-        }
-        let own = below.first().and_then(|c| s.names.scope_of(c.node));
-        let of_class = |b| s.names.is_member(b) && Some(s.names.binding(b).scope) == own;
-        if r.target.is_some_and(of_class) && !changes(word) {
-            out.push(r.node);
-            continue;
-        }
-        // can only be handed over
-        if r.target.is_some_and(|b| s.names.is_member(b)) {
-            continue;
-        }
-        if binding.is_some_and(|b| b.scope != Names::MODULE) {
-            continue;
-        }
-        if changes(word) {
-            return told("is something else in the class that all copies' classes extend");
-        }
-        if r.may_be_type() || r.is_type() {
-            let named = project.entity(s, word);
-            let known = binding.is_some() || r.is_type() || !matches!(named, Entity::Unknown(..));
-            if known && (base.declares(word) || below.iter().any(|c| c.declares(word))) {
-                return told("is something else in the class that all copies' classes extend");
-            }
-            if known {
-                continue;
+        match code.is_handed_down(r) {
+            Ok(true) => out.push(r.node),
+            Ok(false) => {}
+            Err(what) => {
+                let message = format!("`{}` {what}", s.str(r.node));
+                return Err(Some(reason(s, r.node, "needs-class", message)));
             }
         }
-        if binding.is_some() || s.lang.seen_through(s, word).is_some() {
-            let free = inherited::as_member(project, s, r.node) == inherited::Inherited::No;
-            if free {
-                continue;
-            }
-            return told("may be imported, or something that its class has inherited");
-        }
-        out.push(r.node);
     }
     Ok(out)
+}
+
+/// Code of a class that stands below the base.
+struct Code<'a> {
+    project: &'a Project<'a>,
+    s: &'a Source,
+    below: &'a [Ancestor],
+    base: &'a Ancestor,
+}
+
+const OTHER_OBJECT: &str = "is another object to the compiler in the class that all copies' classes extend";
+const OTHER_THING: &str = "is something else in the class that all copies' classes extend";
+
+impl Code<'_> {
+    /// The base hands it down, to be named in the same way there; or it means the same without that, or can only be handed
+    /// over. An error for what is something else there.
+    fn is_handed_down(&self, r: &Reference) -> Result<bool, &'static str> {
+        let (s, t) = (self.s, &self.s.tree);
+        let (word, binding) = (s.str(r.node), r.target.map(|b| s.names.binding(b)));
+        let is_member = r.target.is_some_and(|b| s.names.is_member(b));
+        let by_object = Some(word) == s.lang.object_word();
+        let local = !by_object && !is_member && binding.is_some_and(|b| b.scope != Names::MODULE);
+        if local {
+            return Ok(false);
+        }
+        let class = self.below.first().map(|c| c.node);
+        if t.ancestor(r.node, &[Role::Class]) != class && !r.is_type() && !s.names.is_imported(r.node) {
+            return Err("stands in a class of its own");
+        }
+        if by_object || s.lang.needs_class(word) {
+            let member = t.parent(r.node).filter(|_| t.field(r.node) == Field::Object);
+            let member = member.and_then(|m| t.child(m, Field::Member)).filter(|_| by_object);
+            return if member.is_some_and(|m| !self.changes(s.str(m))) { Ok(true) } else { Err(OTHER_OBJECT) };
+        }
+        if is_member {
+            let own = class.and_then(|c| s.names.scope_of(c));
+            return Ok(binding.is_some_and(|b| Some(b.scope) == own) && !self.changes(word));
+        }
+        if self.changes(word) {
+            return Err(OTHER_THING);
+        }
+        let known = || binding.is_some() || !matches!(self.project.entity(s, word), Entity::Unknown(..));
+        if r.is_type() || r.may_be_type() && known() {
+            return if self.base.declares(word) { Err(OTHER_THING) } else { Ok(false) };
+        }
+        if binding.is_some() || s.lang.seen_through(s, word).is_some() {
+            let free = inherited::as_member(self.project, s, r.node) == Inherited::No;
+            return if free { Ok(false) } else { Err("may be imported, or something that its class has inherited") };
+        }
+        Ok(true)
+    }
+
+    fn changes(&self, word: &str) -> bool {
+        ancestry::changes(self.project, self.below, self.base, word)
+    }
 }

@@ -65,8 +65,6 @@ impl Written<'_> {
         let optional = self.optional().map(|(o, n)| (o, (n.to_string(), self.types.and_then(|t| t.optional.clone()))));
         let flag = optional.clone().filter(|(o, _)| o.is_flag).map(|(_, p)| p);
         parameters.extend(flag);
-        let bundle = self.bundle().and_then(|b| s.lang.write_bundle(b, &indent, &unit));
-        let bundle = bundle.map_or(String::new(), |b| b + &"\n".repeat(s.lang.blank_lines().1));
         let function = s.lang.write_function(
             s,
             &FunctionParts {
@@ -94,11 +92,17 @@ impl Written<'_> {
                 unit: unit.clone(),
             },
         );
-        let own = self.types.iter().flat_map(|t| &t.functions);
-        let own = own.filter_map(|(_, f)| s.lang.write_function_type(f, &indent, &unit));
-        let blank = "\n".repeat(s.lang.blank_lines().1);
-        let own: String = own.map(|(text, _)| text + &blank).collect();
-        own + &bundle + &function
+        self.types_beside(&indent, &unit) + &function
+    }
+
+    /// Types that are made for the function, over it.
+    fn types_beside(&self, indent: &str, unit: &str) -> String {
+        let lang = self.template().source().lang;
+        let called = self.types.iter().flat_map(|t| &t.functions);
+        let called = called.filter_map(|(_, f)| lang.write_function_type(f, indent, unit)).map(|(text, _)| text);
+        let held = self.bundle().and_then(|b| lang.write_bundle(b, indent, unit));
+        let blank = "\n".repeat(lang.blank_lines().1);
+        called.chain(held).map(|text| text + &blank).collect()
     }
 
     /// The type that was made for a parameter.
