@@ -38,9 +38,16 @@ pub fn add_import(source: &Source, line: &str, name: &str) -> Option<Edit> {
     if extended.is_some() {
         return extended;
     }
-    if let Some(before) = in_order(source, &imports, line) {
-        let end = line_end(source, t.span(before).end);
-        return Some(Edit::new(end, end, format!("\n{line}")));
+    match in_order(source, &imports, line) {
+        Some(Beside::After(import)) => {
+            let end = line_end(source, t.span(import).end);
+            return Some(Edit::new(end, end, format!("\n{line}")));
+        }
+        Some(Beside::Before(import)) => {
+            let start = line_start(&source.text, t.span(import).start);
+            return Some(Edit::new(start, start, format!("{line}\n")));
+        }
+        None => {}
     }
     if let Some(last) = imports.last() {
         let end = line_end(source, t.span(*last).end);
@@ -86,16 +93,26 @@ pub fn without_name(s: &Source, b: BindingId, left: bool, wanted: &[String]) -> 
     if comment { Err(cant()) } else { Ok(Some(Edit::new(start, end, ""))) }
 }
 
-/// The import after which a new one stands in the order that the file keeps, where order is nothing but that.
-fn in_order(source: &Source, imports: &[NodeId], line: &str) -> Option<NodeId> {
+/// The import that a new one stands beside.
+enum Beside {
+    Before(NodeId),
+    After(NodeId),
+}
+
+/// Where a new import stands in the order that the file keeps, where order is nothing but that.
+fn in_order(source: &Source, imports: &[NodeId], line: &str) -> Option<Beside> {
     let kind = |text: &str| text.split_whitespace().nth(1) == Some("static");
     let group: Vec<NodeId> = imports.iter().copied().filter(|i| kind(source.str(*i)) == kind(line)).collect();
+    let (first, last) = (*group.first()?, *group.last()?);
+    if source.lang.imports_load() {
+        return None;
+    }
     let sorted = group.windows(2).all(|w| source.str(w[0]) <= source.str(w[1]));
-    let first = line.lines().next().unwrap_or(line);
-    let before = group.iter().copied().rfind(|i| source.str(*i) < first);
-    before
-        .filter(|_| sorted && !source.lang.imports_load())
-        .or(group.last().copied().filter(|_| !source.lang.imports_load()))
+    let new = line.lines().next().unwrap_or(line);
+    let before = group.iter().copied().rfind(|i| source.str(*i) < new);
+    // one import has no order that could be kept
+    let leads = sorted && before.is_none() && group.len() > 1 && source.lines.line(source.tree.span(first).start) > 1;
+    Some(if leads { Beside::Before(first) } else { Beside::After(before.filter(|_| sorted).unwrap_or(last)) })
 }
 
 /// The habit of the file, or of its neighbours when it has none.

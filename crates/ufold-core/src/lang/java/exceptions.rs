@@ -35,7 +35,9 @@ pub fn declared(s: &Source, first: NodeId, end: NodeId, definitions: &Definition
 
 fn spelled(s: &Source, at: NodeId, all: &[Ty], definitions: &Definitions) -> Told<Vec<String>> {
     let mut out: Vec<String> = Vec::new();
-    for t in all {
+    // what a wider one covers need not be said
+    let covered = |x: &Ty| all.iter().any(|o| o != x && is_below(*x, *o));
+    for t in all.iter().filter(|x| !covered(x)) {
         let text = spelling::spelled(*t, s, definitions)
             .ok_or_else(|| (at, "an exception that is thrown here has no name at this place".to_string()))?;
         if !out.contains(&text) {
