@@ -98,7 +98,9 @@ impl Written<'_> {
     /// Types that are made for the function, over it.
     fn types_beside(&self, indent: &str, unit: &str) -> String {
         let lang = self.template().source().lang;
-        let called = self.types.iter().flat_map(|t| &t.functions);
+        let all = self.types.map_or(&[][..], |t| &t.functions);
+        let first = |(i, f): &(usize, &(usize, FunctionType))| all[..*i].iter().all(|(_, o)| o.name != f.1.name);
+        let called = all.iter().enumerate().filter(first).map(|(_, f)| f);
         let called = called.filter_map(|(_, f)| lang.write_function_type(f, indent, unit)).map(|(text, _)| text);
         let held = self.bundle().and_then(|b| lang.write_bundle(b, indent, unit));
         let blank = "\n".repeat(lang.blank_lines().1);

@@ -4,6 +4,7 @@
 //! All sites must agree; what one of them does not tell is unknown, and the plan is refused.
 
 use crate::change::{Reason, reason};
+use crate::lang::FunctionType;
 use crate::lang::{Bundle, Leaving};
 use crate::names::{BindingId, Source};
 use crate::plan::general::{General, Signature, must_declare};
@@ -31,9 +32,7 @@ impl Types<'_> {
                     let plain = thrown.is_empty();
                     let own = self.own_function(p, name, thrown);
                     let own = own.map_err(|r| if plain { self.unknown(p, name) } else { r })?;
-                    let text = own.name.clone();
-                    out.functions.push((out.parameters.len(), own));
-                    text
+                    self.add_function(own, &mut out)
                 }
                 None => return Err(self.unknown(p, name)),
             };
@@ -72,6 +71,30 @@ impl Types<'_> {
             out.generics.push(self.bound(h, &mut out.assumptions)?);
         }
         Ok(out)
+    }
+
+    /// The type for one parameter more; those that say the same are one, named by the function that takes them.
+    fn add_function(&self, own: FunctionType, out: &mut Signature) -> String {
+        let same = |f: &FunctionType| {
+            let types = |f: &FunctionType| f.parameters.iter().map(|(_, t)| t.clone()).collect::<Vec<_>>();
+            f.result == own.result && f.throws == own.throws && types(f) == types(&own)
+        };
+        let number = out.parameters.len();
+        if !out.functions.iter().any(|(_, f)| same(f)) {
+            let name = own.name.clone();
+            out.functions.push((number, own));
+            return name;
+        }
+        let shared = self.free_name(self.name, self.kind_of(&own));
+        let name = shared.unwrap_or_else(|| own.name.clone());
+        out.functions.push((number, FunctionType { name: name.clone(), ..own.clone() }));
+        for (p, f) in out.functions.iter_mut().filter(|(_, f)| same(f)) {
+            f.name.clone_from(&name);
+            if *p < number {
+                out.parameters[*p].clone_from(&name);
+            }
+        }
+        name
     }
 }
 

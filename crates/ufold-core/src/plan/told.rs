@@ -58,9 +58,17 @@ pub(crate) fn new_function(written: &Written, text: String) -> NewFunction {
         from_copy: template.copy,
         results: written.result_names(written.home.template),
         bundle: written.bundle().map(|b| b.name.clone()),
-        function_types: written.types.map_or(Vec::new(), |t| t.functions.iter().map(|(_, f)| f.name.clone()).collect()),
+        function_types: types_of_functions(written),
         returns: !template.flow.falls_through,
     }
+}
+
+fn types_of_functions(written: &Written) -> Vec<String> {
+    let all = written.types.iter().flat_map(|t| &t.functions).map(|(_, f)| f.name.clone());
+    let mut out: Vec<String> = all.collect();
+    out.sort();
+    out.dedup();
+    out
 }
 
 pub(crate) fn parameter_plans(written: &Written) -> Vec<ParameterPlan> {

@@ -109,16 +109,23 @@ impl Types<'_> {
         if !self.home.class.is_some_and(|c| home.lang.takes_static(home, c)) {
             return refuse("the class there holds no type for it");
         }
-        let kind = match (result.as_str(), parameters.is_empty()) {
-            (r, _) if r == home.lang.no_result_type() => "Action",
-            (r, _) if Some(r) == home.lang.literal_type(home.lang.truth(true)) => "Test",
-            (_, true) => "Supplier",
-            _ => "Function",
-        };
-        let name = self.free_name(name.trim_end_matches("Of"), kind).ok_or_else(|| {
+        let (result, reach) = (result.clone(), self.reach_beside());
+        let own = FunctionType { name: String::new(), parameters, result, throws, reach };
+        let name = self.free_name(name.trim_end_matches("Of"), self.kind_of(&own)).ok_or_else(|| {
             reason(site.source(), node, "name-taken", "no free name was found for the type of a function")
         })?;
-        Ok(FunctionType { name, parameters, result: result.clone(), throws, reach: self.reach_beside() })
+        Ok(FunctionType { name, ..own })
+    }
+
+    /// The last word of a name for a type of functions.
+    pub(super) fn kind_of(&self, f: &FunctionType) -> &'static str {
+        let lang = self.home.source(self.sites).lang;
+        match (f.result.as_str(), f.parameters.is_empty()) {
+            (r, _) if r == lang.no_result_type() => "Action",
+            (r, _) if Some(r) == lang.literal_type(lang.truth(true)) => "Test",
+            (_, true) => "Supplier",
+            _ => "Function",
+        }
     }
 
     /// Who sees a type that stands beside the function.
