@@ -1,6 +1,8 @@
 //! Unified Fold's computation: text in, findings, plans and edits out.
 //!
-//! Knows no file, process, clock, environment or terminal.
+//! Knows no file, process, clock, environment or terminal. Folders use those before them, in this order: text, tree, names,
+//! types, lang, change, find, index, flow, align, audit, plan, step (see `tests/house.rs`); coverage, outcome and recordings
+//! stand beside. The audit knows nothing of plan and step: it gets a claim and the edits, and asks the index.
 #![forbid(unsafe_code)]
 
 pub mod align;
