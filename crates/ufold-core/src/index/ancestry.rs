@@ -110,7 +110,7 @@ pub(crate) fn changes(project: &Project, below: &[Ancestor], base: &Ancestor, na
 /// The classes below the nearest one that all have above them, of each class; with that one.
 pub(crate) fn common(all: &[Vec<Ancestor>]) -> Option<(Ancestor, Vec<Vec<Ancestor>>)> {
     let holds = |chain: &[Ancestor], c: &Ancestor| chain.iter().position(|o| o.is(&c.source, c.node));
-    let base = all.first()?.iter().skip(1).find(|c| all.iter().all(|o| holds(o, c).is_some_and(|at| at > 0)))?;
+    let base = all.first()?.iter().find(|c| all.iter().all(|o| holds(o, c).is_some()))?;
     let below = all.iter().map(|o| o[..holds(o, base).unwrap_or(0)].to_vec()).collect();
     Some((base.clone(), below))
 }

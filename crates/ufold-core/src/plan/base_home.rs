@@ -26,7 +26,14 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
     let (s, class) = (&base.source, base.node);
     let file = project.index(&s.path).ok_or(None)?;
     let tests = files.iter().all(|f| is_test(&project.facts[*f].path)) && !is_test(&s.path);
-    if tests || files.contains(&file) || s.lang.takes_no_private(s, class, project.edition(s.lang)).is_some() {
+    // a copy may stand in the base itself, but in no other class beside it
+    let own: Vec<usize> = (0..sites.len()).filter(|i| below[*i].is_empty()).collect();
+    let beside = (0..sites.len()).any(|i| files[i] == file && !own.contains(&i));
+    if tests
+        || beside
+        || own.len() == sites.len()
+        || s.lang.takes_no_private(s, class, project.edition(s.lang)).is_some()
+    {
         return Err(None);
     }
     if !matches!(crate::plan::class_reach::seen_from(project, files, (file, s, class)), Ok(Reach::Near)) {
@@ -45,13 +52,10 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
     };
     let by_object = sites.iter().all(with_object);
     let assumptions: Vec<Reason> = crate::plan::class_reach::stored(project, s, class).into_iter().collect();
-    let home = Home {
-        class: Some(class),
-        reach: Reach::Near,
-        outside: Some(s.clone()),
-        handed,
-        ..Home::new(file, 0, assumptions)
-    };
+    let outside = if own.is_empty() { Some(s.clone()) } else { None };
+    let template = own.first().copied().unwrap_or(0);
+    let class = Some(class);
+    let home = Home { class, reach: Reach::Near, outside, handed, ..Home::new(file, template, assumptions) };
     let is_static = home.handed.is_empty() || !sites.iter().any(with_object);
     let mut out = Vec::new();
     if by_object && !home.handed.is_empty() {
@@ -113,7 +117,8 @@ impl Code<'_> {
         if local {
             return Ok(false);
         }
-        let class = self.below.first().map(|c| c.node);
+        let class = self.below.first().unwrap_or(self.base).node;
+        let class = Some(class);
         if t.ancestor(r.node, &[Role::Class]) != class && !r.is_type() && !s.names.is_imported(r.node) {
             return Err("stands in a class of its own");
         }
