@@ -177,6 +177,7 @@ fn wrong_python_plans() {
         "python3",
         &[
             "python_values.txt",
+            "python_bases.txt",
             "python_binding.txt",
             "python_places.txt",
             "python_extract.txt",
@@ -191,7 +192,13 @@ fn wrong_python_plans() {
 fn wrong_javascript_plans() {
     the_audit_catches(
         "node",
-        &["javascript_values.txt", "javascript_binding.txt", "javascript_leaving.txt", "javascript_gaps.txt"],
+        &[
+            "javascript_values.txt",
+            "javascript_bases.txt",
+            "javascript_binding.txt",
+            "javascript_leaving.txt",
+            "javascript_gaps.txt",
+        ],
     );
 }
 

@@ -258,6 +258,16 @@ fn java_named_homes() {
 }
 
 #[test]
+fn python_bases() {
+    cases("python_bases.txt", "python3");
+}
+
+#[test]
+fn javascript_bases() {
+    cases("javascript_bases.txt", "node");
+}
+
+#[test]
 fn java_bases() {
     cases("java_bases.txt", JAVA);
 }

@@ -127,6 +127,18 @@ impl Check<'_> {
         base.is_none_or(|b| ancestry::changes(self.project, below, &b, word))
     }
 
+    /// The copy is a method's of a class that extends the function's, each on the way one class alone, which is looked up on
+    /// the object.
+    pub(super) fn is_below_home(&self) -> bool {
+        let (o, t) = (self.old(), &self.old().tree);
+        let function = self.function_of(o, self.site.first);
+        let class = t.parent(function).and_then(|b| t.parent(b)).filter(|c| t.role(*c) == Role::Class);
+        let one_base = |c: &Ancestor| crate::index::unseen::bases(&c.source, c.node).len() == 1;
+        let below = class.and_then(|c| self.below_home(c));
+        let static_home = self.home.lang.needs_no_object(self.home, self.definition);
+        !o.lang.needs_types() && !static_home && below.is_some_and(|all| all.iter().all(one_base))
+    }
+
     fn in_one_package(&self, s: &Source) -> bool {
         let package = |s: &Source| s.module.as_ref().and_then(|m| Some(m.parts.split_last()?.1.to_vec()));
         let roots = s.module.as_ref().zip(self.home.module.as_ref());

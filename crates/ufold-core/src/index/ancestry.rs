@@ -14,6 +14,18 @@ pub(crate) struct Ancestor {
 }
 
 impl Ancestor {
+    /// The class declares a member of that name, or one of its methods gives it to the object.
+    pub(crate) fn has_member(&self, name: &str) -> bool {
+        let (s, t) = (&self.source, &self.source.tree);
+        let given = |n: NodeId| {
+            let member = t.parent(n).filter(|m| t.role(*m) == Role::Member && t.field(*m) == Field::Left);
+            let object = member.and_then(|m| t.child(m, Field::Object));
+            object.is_some_and(|o| s.lang.is_receiver(s.str(o)))
+        };
+        let word = |n: &NodeId| t.role(*n) == Role::MemberName && s.str(*n) == name;
+        self.declares(name) || t.subtree(self.node).filter(word).any(given)
+    }
+
     pub(crate) fn is(&self, s: &Source, class: NodeId) -> bool {
         self.source.path == s.path && self.node == class
     }

@@ -12,7 +12,7 @@ use rustc_hash::FxHashSet;
 use crate::change::{Reason, reason};
 use crate::index::ancestry::{self, Ancestor};
 use crate::index::inherited::{self, Inherited};
-use crate::index::{Entity, Project};
+use crate::index::{Entity, Project, unseen};
 use crate::lang::{MethodKind, Reach};
 use crate::names::{Names, Reference, Source};
 use crate::plan::home::{Home, is_test};
@@ -65,6 +65,43 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
         out.push(Home { is_static: true, ..home });
     }
     Ok(out)
+}
+
+/// The same where members are looked up on the object when the code runs, whatever class says so: as a method of the object,
+/// when the base has all members that the code names.
+pub(crate) fn of_objects(project: &Project, sites: &[Portion], files: &[usize]) -> Option<Home> {
+    let lang = sites[0].source().lang;
+    let method = |x: &Portion| x.method.is_some_and(|m| m.kind == MethodKind::Instance && m.receiver.is_some());
+    if lang.needs_types() || !sites.iter().all(|x| method(x) && x.needs_class().is_none()) {
+        return None;
+    }
+    let chains: Vec<Vec<Ancestor>> = sites.iter().map(|x| chain(project, x)).collect::<Option<_>>()?;
+    let (base, below) = ancestry::common(&chains)?;
+    let file = project.index(&base.source.path)?;
+    let tests = files.iter().all(|f| is_test(&project.facts[*f].path)) && !is_test(&base.source.path);
+    let one_base = |c: &Ancestor| unseen::bases(&c.source, c.node).len() == 1;
+    let unit = |s: &Source| s.habits().unit.clone();
+    let fits = below.iter().all(|b| !b.is_empty() && b.iter().all(one_base))
+        && sites.iter().all(|x| unit(x.source()) == unit(&base.source));
+    if tests || files.contains(&file) || !fits {
+        return None;
+    }
+    let above = ancestry::of(project, &base.source, base.node);
+    let has = |word: &str| above.iter().any(|c| c.has_member(word));
+    let by_object = |x: &Portion| {
+        let (s, t) = (x.source(), &x.source().tree);
+        let of_receiver = |m: &NodeId| {
+            let object = t.parent(*m).and_then(|p| t.child(p, Field::Object));
+            object.is_some_and(|o| s.names.at(o).and_then(|r| r.target) == x.receiver())
+        };
+        let words = (x.region.first.0..x.region.end().0).map(NodeId).filter(|n| t.role(*n) == Role::MemberName);
+        words.filter(of_receiver).all(|m| has(s.str(m)))
+    };
+    sites.iter().all(by_object).then(|| Home {
+        class: Some(base.node),
+        outside: Some(base.source.clone()),
+        ..Home::new(file, 0, Vec::new())
+    })
 }
 
 /// The site's class and those that it extends; none for a class inside another one.

@@ -4,6 +4,7 @@
 use crate::change::{Reason, reason};
 use crate::index::unseen::{MOST_PLACES, called};
 use crate::index::{Entity, Project};
+use crate::names::BindKind;
 use crate::names::Source;
 use crate::plan::home::Home;
 use crate::plan::region::Portion;
@@ -40,14 +41,20 @@ fn listed(project: &Project, home: &Home, name: &str) -> Vec<Reason> {
         let facts = &project.facts[f];
         let Some(lang) = crate::lang::by_name(&facts.language) else { continue };
         let words = if home.class.is_some() { lang.member_listing_words() } else { lang.listing_words() };
-        let near = f == home.file || project.imports(f, home.file);
-        if !near || !words.iter().any(|w| facts.has_word(w)) {
+        let of_class = if home.class.is_some() { lang.class_listing_words() } else { &[] };
+        // heirs of a base show its members to those who know nothing of it
+        let far = || home.class.is_some() && home.outside.is_some() && project.modules().reaches(f, home.file);
+        let near = f == home.file || project.imports(f, home.file) || far();
+        if !near || !words.iter().chain(of_class).any(|w| facts.has_word(w)) {
             continue;
         }
         let Ok(s) = project.source(f) else { continue };
         let lists = |n: &NodeId| match s.tree.role(*n) {
             Role::Call => called(&s, *n).is_some_and(|(word, arguments)| {
-                words.contains(&word) && (home.class.is_some() || is_of_module(project, &s, f, home.file, &arguments))
+                let classes = || arguments.first().is_none_or(|a| is_class(project, &s, *a));
+                of_class.contains(&word) && classes()
+                    || words.contains(&word)
+                        && (home.class.is_some() || is_of_module(project, &s, f, home.file, &arguments))
             }),
             // the table of the members itself
             Role::MemberName => words.contains(&s.str(*n)) && s.str(*n).starts_with('_'),
@@ -59,6 +66,23 @@ fn listed(project: &Project, home: &Home, name: &str) -> Vec<Reason> {
     }
     out.truncate(MOST_PLACES);
     out
+}
+
+/// A value that is a class, or the class of something.
+pub(crate) fn is_class(project: &Project, s: &Source, value: NodeId) -> bool {
+    let t = &s.tree;
+    match t.role(value) {
+        Role::Name => {
+            let b = s.names.at(value).and_then(|r| r.target).map(|b| s.names.binding(b));
+            let given = b.is_some_and(|b| b.kind == BindKind::Parameter && s.lang.is_class_receiver(&b.name));
+            let defined = || project.definition(s, s.str(value)).is_some_and(|(o, d)| o.tree.role(d) == Role::Class);
+            given || b.is_some_and(|b| b.kind == BindKind::Class) || defined()
+        }
+        // `type(x)`, `x.__class__`
+        Role::Call => called(s, value).is_some_and(|(word, _)| s.lang.class_words().contains(&word)),
+        Role::Member => t.child(value, Field::Member).is_some_and(|m| s.lang.class_words().contains(&s.str(m))),
+        _ => false,
+    }
 }
 
 /// What is gone through may be the names of the home's module.

@@ -1,5 +1,7 @@
 //! Where the new function goes: the class, the module, or the nearest module that all sites can import.
 
+use crate::lang::MethodKind;
+use crate::plan::new_name::is_class;
 use rustc_hash::FxHashMap;
 
 use crate::change::Reason;
@@ -43,6 +45,10 @@ pub fn homes(project: &Project, sites: &[Portion], wishes: &Wishes) -> Result<Ve
         let mut assumptions: Vec<Reason> = sites.iter().find_map(|s| borrowed(project, s)).into_iter().collect();
         assumptions.extend(crate::plan::shape::copied(project, &sites[0]));
         out.push(Home { class, ..Home::new(files[0], 0, assumptions) });
+    }
+    if !one_class && into.is_none() && wishes.form != Some(Form::Function) {
+        let lent = || sites.iter().any(|s| borrowed(project, s).is_some());
+        out.extend(crate::plan::base_home::of_objects(project, sites, &files).filter(|_| !lent()));
     }
     if let Some(r) = bound_to_its_place(sites, one_file, one_class) {
         return Err(vec![r]);
@@ -121,7 +127,9 @@ fn of_form(form: Form, homes: &mut Vec<Home>) {
 /// A place where the method around a site is taken from its class for other objects, which would miss a new method.
 fn borrowed(project: &Project, site: &Portion) -> Option<Reason> {
     let own = site.source();
-    if own.lang.members_keep_object() {
+    let keeps = own.lang.members_keep_object();
+    // methods of the class are called by it
+    if keeps && site.method.is_some_and(|m| m.kind != MethodKind::Instance) {
         return None;
     }
     let name = own.str(own.tree.child(site.function, Field::Name)?);
@@ -129,12 +137,30 @@ fn borrowed(project: &Project, site: &Portion) -> Option<Reason> {
     let files = (0..project.facts.len()).filter(|f| project.facts[*f].has_word(name));
     for file in files.filter(|f| project.facts[*f].language == *language) {
         let Ok(s) = project.source(file) else { continue };
-        if let Some(n) = s.tree.ids().find(|n| is_lent(&s, *n, name)) {
+        let lent = |n: &NodeId| if keeps { is_lent_by_class(project, &s, *n, name) } else { is_lent(&s, *n, name) };
+        if let Some(n) = s.tree.ids().find(lent) {
             let message = format!("`{name}` is taken from its class here, and is only called on objects of that class");
             return Some(crate::change::reason(&s, n, "borrowed-method", message));
         }
     }
     None
+}
+
+/// `A.name` that is no call, or a call with another first argument than the object of the method around it: a function that
+/// takes any object.
+fn is_lent_by_class(project: &Project, s: &Source, n: NodeId, name: &str) -> bool {
+    let t = &s.tree;
+    if t.role(n) != Role::MemberName || s.str(n) != name {
+        return false;
+    }
+    let Some(member) = t.parent(n).filter(|m| t.role(*m) == Role::Member) else { return false };
+    let Some(object) = t.child(member, Field::Object).filter(|o| is_class(project, s, *o)) else { return false };
+    let call = t.parent(member).filter(|c| t.role(*c) == Role::Call && t.field(member) == Field::Callee);
+    let first = call.and_then(|c| t.child(c, Field::Arguments)).and_then(|a| t.children(a).next());
+    let own = first.is_some_and(|a| s.lang.is_receiver(s.str(a)));
+    // `type(self).name` and the class's own
+    let of_class = s.names.at(object).is_some_and(|r| s.lang.is_class_receiver(s.str(r.node)));
+    !own && !of_class
 }
 
 /// `A.prototype.name` that is no call, or `a.name.call(b)`, `.apply` and `.bind` with another object than `this`.

@@ -43,6 +43,18 @@ pub trait Semantics: Sync {
     fn listing_words(&self) -> &'static [&'static str];
     /// Those that list the members of any object, methods too.
     fn member_listing_words(&self) -> &'static [&'static str];
+    /// The same of calls that list the members of a class which they are given, and of no other object.
+    fn class_listing_words(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// Calls and members that give the class of an object.
+    fn class_words(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// The parameter that is the class, in methods that have no object.
+    fn is_class_receiver(&self, _name: &str) -> bool {
+        false
+    }
     /// Last words of calls, and members, that look names up by a text or list them.
     fn lookup_words(&self) -> &'static [&'static str];
     /// Last words of calls that make objects of data, whose members have the names that the data has.

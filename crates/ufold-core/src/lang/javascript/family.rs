@@ -119,6 +119,13 @@ impl Syntax for Family {
 }
 
 impl Scoping for Family {
+    fn hands_down(&self, source: &Source, class: NodeId) -> bool {
+        let t = &source.tree;
+        let named = t.child(class, Field::Name).is_some();
+        t.role(class) == Role::Class
+            && named
+            && t.ancestor(class, &[Role::Class, Role::Function, Role::Lambda]).is_none()
+    }
     fn names(&self, tree: &Tree, text: &str) -> Names {
         scopes::names(tree, text)
     }

@@ -134,6 +134,16 @@ impl Syntax for Python {
 }
 
 impl Scoping for Python {
+    fn hands_down(&self, source: &Source, class: NodeId) -> bool {
+        let t = &source.tree;
+        let around = t.parent(class).is_some_and(|p| p == Tree::ROOT);
+        // a keyword beside the bases is a metaclass, or what one is told
+        let told = t
+            .children(class)
+            .filter(|c| t.field(*c) == Field::Bases)
+            .any(|l| t.subtree(l).any(|n| matches!(t.role(n), Role::KeywordArg | Role::Spread | Role::Call)));
+        t.role(class) == Role::Class && around && !told
+    }
     fn names(&self, tree: &Tree, text: &str) -> Names {
         scopes::names(tree, text)
     }
@@ -220,6 +230,15 @@ impl Semantics for Python {
     }
     fn member_listing_words(&self) -> &'static [&'static str] {
         &["dir", "getmembers", "__dict__"]
+    }
+    fn class_words(&self) -> &'static [&'static str] {
+        &["type", "__class__"]
+    }
+    fn is_class_receiver(&self, name: &str) -> bool {
+        name == "cls"
+    }
+    fn class_listing_words(&self) -> &'static [&'static str] {
+        &["vars"]
     }
     fn listing_words(&self) -> &'static [&'static str] {
         &["vars", "dir", "globals", "getmembers", "__dict__"]
