@@ -75,6 +75,12 @@ impl Ancestor {
     }
 }
 
+/// A class, or one that it extends, sees every look at a member of its objects, one of a new method too.
+pub(crate) fn is_watched(project: &Project, s: &Arc<Source>, class: NodeId) -> bool {
+    let words = s.lang.member_watchers();
+    !words.is_empty() && of(project, s, class).iter().any(|c| words.iter().any(|w| c.declares(w)))
+}
+
 /// From the class itself upwards, as far as the project goes; what has type arguments ends it.
 pub(crate) fn of(project: &Project, s: &Arc<Source>, class: NodeId) -> Vec<Ancestor> {
     let mut out = vec![Ancestor { source: s.clone(), node: class }];

@@ -81,6 +81,10 @@ pub(crate) fn of_objects(project: &Project, sites: &[Portion], files: &[usize]) 
     let tests = files.iter().all(|f| is_test(&project.facts[*f].path)) && !is_test(&base.source.path);
     let one_base = |c: &Ancestor| unseen::bases(&c.source, c.node).len() == 1;
     let unit = |s: &Source| s.habits().unit.clone();
+    let watched = |x: &Vec<Ancestor>| x.first().is_some_and(|c| ancestry::is_watched(project, &c.source, c.node));
+    if chains.iter().any(watched) {
+        return None;
+    }
     let fits = below.iter().all(|b| !b.is_empty() && b.iter().all(one_base))
         && sites.iter().all(|x| unit(x.source()) == unit(&base.source));
     if tests || files.contains(&file) || !fits {

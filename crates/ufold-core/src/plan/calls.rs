@@ -292,7 +292,8 @@ impl Calls<'_> {
             let file = self.project.index(&s.path).expect("a site's file was scanned");
             for r in s.names.in_range(site.region.first, site.region.end()) {
                 let name = s.str(r.node);
-                let of_module = r.target.is_some_and(|b| s.names.binding(b).scope == crate::names::Names::MODULE);
+                // a name that the module only sees may be put into it, too
+                let of_module = r.target.is_none_or(|b| s.names.binding(b).scope == crate::names::Names::MODULE);
                 if of_module && self.project.named_by_string(file, name) {
                     let message = format!("nothing replaces `{name}` in this module, though a string names it");
                     out.push(crate::change::reason(s, r.node, "named-by-string", message));

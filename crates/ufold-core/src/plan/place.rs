@@ -1,13 +1,13 @@
 //! Where the new function goes: the class, the module, or the nearest module that all sites can import.
 
-use crate::lang::MethodKind;
-use crate::plan::new_name::is_class;
 use rustc_hash::FxHashMap;
 
 use crate::change::Reason;
-use crate::index::Project;
+use crate::index::{Project, ancestry};
+use crate::lang::MethodKind;
 use crate::names::Source;
 use crate::plan::home::{Home, bound_to_its_place, importable, no_home};
+use crate::plan::new_name::is_class;
 use crate::plan::region::Portion;
 use crate::plan::wishes::{Form, Wishes};
 use crate::tree::{Field, NodeId, Role};
@@ -40,7 +40,9 @@ pub fn homes(project: &Project, sites: &[Portion], wishes: &Wishes) -> Result<Ve
         return crate::plan::outside::home(project, sites, &files, into).map(|h| vec![h]);
     }
     let mut out = Vec::new();
-    if one_class && into.is_none() {
+    let file = project.source(files[0]).ok();
+    let watched = || method.zip(file).is_some_and(|(m, s)| ancestry::is_watched(project, &s, m.class));
+    if one_class && into.is_none() && !watched() {
         let class = method.map(|m| m.class);
         let mut assumptions: Vec<Reason> = sites.iter().find_map(|s| borrowed(project, s)).into_iter().collect();
         assumptions.extend(crate::plan::shape::copied(project, &sites[0]));

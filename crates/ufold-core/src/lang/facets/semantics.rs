@@ -47,6 +47,10 @@ pub trait Semantics: Sync {
     fn class_listing_words(&self) -> &'static [&'static str] {
         &[]
     }
+    /// Methods by which a class sees every look at a member of its objects.
+    fn member_watchers(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// Calls and members that give the class of an object.
     fn class_words(&self) -> &'static [&'static str] {
         &[]

@@ -231,6 +231,9 @@ impl Semantics for Python {
     fn member_listing_words(&self) -> &'static [&'static str] {
         &["dir", "getmembers", "__dict__"]
     }
+    fn member_watchers(&self) -> &'static [&'static str] {
+        &["__getattribute__"]
+    }
     fn class_words(&self) -> &'static [&'static str] {
         &["type", "__class__"]
     }
