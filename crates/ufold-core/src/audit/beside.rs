@@ -58,10 +58,9 @@ impl Check<'_> {
 
     /// A place sees what has such a reach in the function's class.
     fn sees(&self, s: &Source, reach: Reach) -> bool {
-        let package = |s: &Source| s.module.as_ref().and_then(|m| Some(m.parts.split_last()?.1.to_vec()));
         match reach {
             Reach::All => true,
-            Reach::Near => s.path == self.home.path || package(s).is_some() && package(s) == package(self.home),
+            Reach::Near => s.path == self.home.path || self.in_one_package(s),
             Reach::Own => s.path == self.home.path,
         }
     }

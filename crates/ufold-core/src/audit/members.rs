@@ -95,14 +95,9 @@ impl Check<'_> {
     /// The classes of the old text from one of a copy's up to, and without, the function's class, when that is above it.
     pub(super) fn below_home(&self, class: NodeId) -> Option<Vec<Ancestor>> {
         let file = self.project.source(self.project.index(&self.old().path)?).ok()?;
-        let home = self.project.source(self.project.index(&self.function.file)?).ok()?;
+        let home = self.home_class()?;
         let chain = ancestry::of(self.project, &file, class);
-        let name = self.function.class.as_deref()?;
-        let named = |c: &Ancestor| {
-            let own = c.source.tree.child(c.node, Field::Name);
-            c.source.path == home.path && own.is_some_and(|n| c.source.str(n) == name)
-        };
-        let at = chain.iter().position(named).filter(|at| *at > 0)?;
+        let at = chain.iter().position(|c| c.is(&home.source, home.node)).filter(|at| *at > 0)?;
         chain[..at].iter().all(|c| c.source.lang.hands_down(&c.source, c.node)).then(|| chain[..at].to_vec())
     }
 
@@ -118,13 +113,19 @@ impl Check<'_> {
     }
 
     fn changes(&self, below: &[Ancestor], word: &str) -> bool {
-        let home = self.project.index(&self.function.file).and_then(|f| self.project.source(f).ok());
-        let Some(home) = home else { return true };
-        let t = &home.tree;
-        let named = |c: &NodeId| t.child(*c, Field::Name).map(|n| home.str(n)) == self.function.class.as_deref();
-        let class = t.ids().find(|c| t.role(*c) == Role::Class && named(c));
-        let base = class.map(|node| Ancestor { source: home.clone(), node });
-        base.is_none_or(|b| ancestry::changes(self.project, below, &b, word))
+        self.home_class().is_none_or(|base| ancestry::changes(self.project, below, &base, word))
+    }
+
+    /// The function's class as it was.
+    fn home_class(&self) -> Option<Ancestor> {
+        let source = self.project.source(self.project.index(&self.function.file)?).ok()?;
+        let t = &source.tree;
+        let name = self.function.class.as_deref()?;
+        let named = |c: &NodeId| t.child(*c, Field::Name).is_some_and(|n| source.str(n) == name);
+        let mut all = t.ids().filter(|c| t.role(*c) == Role::Class && named(c));
+        // of two of the name neither is told apart
+        let node = all.next().filter(|_| all.next().is_none())?;
+        Some(Ancestor { source, node })
     }
 
     /// The copy is a method's of a class that extends the function's, each on the way one class alone, which is looked up on
@@ -133,16 +134,15 @@ impl Check<'_> {
         let (o, t) = (self.old(), &self.old().tree);
         let function = self.function_of(o, self.site.first);
         let class = t.parent(function).and_then(|b| t.parent(b)).filter(|c| t.role(*c) == Role::Class);
-        let one_base = |c: &Ancestor| crate::index::unseen::bases(&c.source, c.node).len() == 1;
         let below = class.and_then(|c| self.below_home(c));
         let static_home = self.home.lang.needs_no_object(self.home, self.definition);
-        !o.lang.needs_types() && !static_home && below.is_some_and(|all| all.iter().all(one_base))
+        !o.lang.needs_types() && !static_home && below.is_some_and(|all| all.iter().all(Ancestor::extends_one))
     }
 
-    fn in_one_package(&self, s: &Source) -> bool {
-        let package = |s: &Source| s.module.as_ref().and_then(|m| Some(m.parts.split_last()?.1.to_vec()));
-        let roots = s.module.as_ref().zip(self.home.module.as_ref());
-        package(s) == package(self.home) && roots.is_some_and(|(from, to)| s.lang.sees_root(from, to))
+    /// The file sees what the function's file shows to those beside it.
+    pub(super) fn in_one_package(&self, s: &Source) -> bool {
+        let both = s.module.as_ref().zip(self.home.module.as_ref());
+        both.is_some_and(|(from, to)| from.package() == to.package() && s.lang.sees_root(from, to))
     }
 
     /// A bare name of a copy that the function's class hands down to the copy's: the same one in both.
@@ -151,21 +151,19 @@ impl Check<'_> {
         let word = o.str(a);
         let free = |s: &Source, n: NodeId| s.names.at(n).is_some_and(|r| r.target.is_none() && !r.is_type());
         let whole = |s: &Source| s.lang.seen_through(s, word).is_some() || s.names.in_module(word).is_some();
-        let own = h.names.at(b).and_then(|r| r.target).map(|x| h.names.binding(x));
-        let class = class_around(h, self.definition);
-        let of_class = own.is_some_and(|x| {
-            h.names.is_member(h.names.at(b).and_then(|r| r.target).expect("just seen"))
-                && class == Some(h.names.scope(x.scope).node)
-        });
-        let declared = own.and_then(|x| h.tree.parent(x.first));
+        let member_of = |s: &Source, n: NodeId, class: Option<NodeId>| {
+            let own = s.names.at(n)?.target.filter(|x| s.names.is_member(*x))?;
+            let binding = s.names.binding(own);
+            (class == Some(s.names.scope(binding.scope).node)).then_some(binding.first)
+        };
+        let own = member_of(h, b, class_around(h, self.definition));
+        let declared = own.and_then(|first| h.tree.parent(first));
         let open = declared
             .is_none_or(|d| !h.lang.hides_member(h, d) && !h.tree.parent(d).is_some_and(|f| h.lang.hides_member(h, f)));
         let around = class_around(o, a);
         let below = around.and_then(|c| self.below_home(c));
-        let member =
-            |b: &BindingId| o.names.is_member(*b) && around == Some(o.names.scope(o.names.binding(*b).scope).node);
-        let overrides = o.names.at(a).and_then(|r| r.target).filter(member).is_some();
-        let here = free(h, b) && !whole(h) || of_class && open;
+        let overrides = member_of(o, a, around).is_some();
+        let here = free(h, b) && !whole(h) || own.is_some() && open;
         let is_static = h.lang.needs_no_object(h, self.definition);
         let was_static = owner(o, a).is_some_and(|f| o.lang.needs_no_object(o, f)) || o.lang.is_before_object(o, a);
         let same_object = !is_static || was_static;
@@ -181,9 +179,8 @@ impl Check<'_> {
     fn may_see(&self, s: &Source, callee: NodeId, class: NodeId) -> bool {
         let h = self.home;
         let (Some(from), Some(to)) = (&s.module, &h.module) else { return s.path == h.path };
-        let package = |m: &crate::lang::ModuleName| m.parts[..m.parts.len() - 1].join(".");
-        let open = h.lang.is_open(h, self.definition) && h.lang.is_open(h, class) && !package(to).is_empty();
-        h.lang.sees_root(from, to) && (package(from) == package(to) || open) && self.is_ready(s, callee, class)
+        let open = h.lang.is_open(h, self.definition) && h.lang.is_open(h, class) && !to.package().is_empty();
+        h.lang.sees_root(from, to) && (from.package() == to.package() || open) && self.is_ready(s, callee, class)
     }
 
     /// The call is not what makes the class ready, or that does nothing, or the plan says so.

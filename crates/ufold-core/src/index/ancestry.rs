@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use crate::index::{Project, unseen};
+use crate::index::{Entity, Project, unseen};
 use crate::names::{Source, Space};
 use crate::tree::{Field, NodeId, Role};
 
@@ -36,9 +36,12 @@ impl Ancestor {
         let spaces = [Space::Values, Space::Functions, Space::Types];
         names.scope_of(self.node).is_none_or(|x| spaces.iter().any(|k| names.declared_as(x, *k, name).is_some()))
     }
-}
 
-impl Ancestor {
+    /// It names one class that it extends, and nothing beside it.
+    pub(crate) fn extends_one(&self) -> bool {
+        unseen::bases(&self.source, self.node).len() == 1
+    }
+
     /// One of the members of that name is seen by the class alone: it could be meant where those below mean another.
     fn hides(&self, name: &str) -> bool {
         let (s, t) = (&self.source, &self.source.tree);
@@ -52,7 +55,7 @@ impl Ancestor {
 
     /// What a caller sees of the only method of a name, one that an override may stand for: the types of its result and
     /// parameters, and what it throws.
-    fn signature(&self, name: &str) -> Option<Vec<String>> {
+    fn signature(&self, project: &Project, name: &str) -> Option<Vec<String>> {
         let (s, t) = (&self.source, &self.source.tree);
         let scope = s.names.scope_of(self.node)?;
         let other = [Space::Values, Space::Types].iter().any(|k| s.names.declared_as(scope, *k, name).is_some());
@@ -71,7 +74,15 @@ impl Ancestor {
         let of = t.children(list).map(|p| t.child(p, Field::Type).map(|n| s.str(n).to_string()));
         let thrown = s.lang.says_it_throws(s, method).into_iter().map(|n| s.str(n).to_string());
         let types: Vec<String> = of.collect::<Option<_>>()?;
-        Some(std::iter::once(result).chain(types).chain(std::iter::once("!".into())).chain(thrown).collect())
+        // the same word may be another class in another file
+        let meant = |n: NodeId| match project.origin(&project.entity(s, s.str(n))) {
+            Entity::Unknown(..) => s.str(n).to_string(),
+            known => format!("{known:?}"),
+        };
+        let head = t.child(method, Field::ReturnType).into_iter().chain([list]).flat_map(|x| t.subtree(x));
+        let words = head.filter(|n| t.is_leaf(*n) && s.names.at(*n).is_some_and(|r| r.is_type())).map(meant);
+        let types = std::iter::once(result).chain(types).chain(["!".into()]).chain(thrown).chain(["!".into()]);
+        Some(types.chain(words).collect())
     }
 }
 
@@ -121,8 +132,8 @@ pub(crate) fn changes(project: &Project, below: &[Ancestor], base: &Ancestor, na
     }
     let above = of(project, &base.source, base.node);
     let Some(first) = above.iter().find(|c| c.declares(name)) else { return true };
-    let Some(signature) = first.signature(name) else { return true };
-    !own.iter().all(|c| c.signature(name).as_ref() == Some(&signature))
+    let Some(signature) = first.signature(project, name) else { return true };
+    !own.iter().all(|c| c.signature(project, name).as_ref() == Some(&signature))
 }
 
 /// The classes below the nearest one that all have above them, of each class; with that one.

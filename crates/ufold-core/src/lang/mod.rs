@@ -167,6 +167,13 @@ pub struct ModuleName {
     pub in_package: bool,
 }
 
+impl ModuleName {
+    /// The folder or package that it stands in.
+    pub fn package(&self) -> &[String] {
+        self.parts.split_last().map_or(&[], |(_, package)| package)
+    }
+}
+
 /// A name, or all names, that a file passes on from another module without binding them.
 pub struct Passed {
     /// The name that others get it by; none for all names.

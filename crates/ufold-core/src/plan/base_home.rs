@@ -12,7 +12,7 @@ use rustc_hash::FxHashSet;
 use crate::change::{Reason, reason};
 use crate::index::ancestry::{self, Ancestor};
 use crate::index::inherited::{self, Inherited};
-use crate::index::{Entity, Project, unseen};
+use crate::index::{Entity, Project};
 use crate::lang::{MethodKind, Reach};
 use crate::names::{Names, Reference, Source};
 use crate::plan::home::{Home, is_test};
@@ -79,13 +79,12 @@ pub(crate) fn of_objects(project: &Project, sites: &[Portion], files: &[usize]) 
     let (base, below) = ancestry::common(&chains)?;
     let file = project.index(&base.source.path)?;
     let tests = files.iter().all(|f| is_test(&project.facts[*f].path)) && !is_test(&base.source.path);
-    let one_base = |c: &Ancestor| unseen::bases(&c.source, c.node).len() == 1;
     let unit = |s: &Source| s.habits().unit.clone();
     let watched = |x: &Vec<Ancestor>| x.first().is_some_and(|c| ancestry::is_watched(project, &c.source, c.node));
     if chains.iter().any(watched) {
         return None;
     }
-    let fits = below.iter().all(|b| !b.is_empty() && b.iter().all(one_base))
+    let fits = below.iter().all(|b| !b.is_empty() && b.iter().all(Ancestor::extends_one))
         && sites.iter().all(|x| unit(x.source()) == unit(&base.source));
     if tests || files.contains(&file) || !fits {
         return None;

@@ -3,7 +3,7 @@
 
 use crate::change::{Reason, reason};
 use crate::index::{Entity, Project};
-use crate::lang::{ModuleName, Reach};
+use crate::lang::Reach;
 use crate::names::Source;
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -17,7 +17,6 @@ pub(crate) fn seen_from(
     let modules = project.modules();
     let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
     let own = modules.name(home).ok_or("the class's file is no module")?;
-    let package = |m: &ModuleName| m.parts[..m.parts.len() - 1].to_vec();
     let mut reach = Reach::Near;
     for f in files.iter().filter(|f| **f != home) {
         let path = &project.facts[*f].path;
@@ -25,11 +24,11 @@ pub(crate) fn seen_from(
         if !s.lang.sees_root(other, own) {
             return Err(format!("{path} is built from another root, and may not see `{name}`"));
         }
-        if package(other) == package(own) {
+        if other.package() == own.package() {
             continue;
         }
         reach = Reach::All;
-        if !s.lang.is_open(s, class) || package(own).is_empty() {
+        if !s.lang.is_open(s, class) || own.package().is_empty() {
             return Err(format!("{path} is in another package, which does not see `{name}`"));
         }
         let there = project.source(*f)?;

@@ -171,7 +171,9 @@ fn needed(
         if project.origin(&own) == project.origin(&project.entity(to, name)) && !matches!(own, Entity::Unknown(..)) {
             continue;
         }
-        if to.names.in_module(name).is_some() {
+        // a file may see what it does not import
+        let other = matches!(project.entity(to, name), Entity::Member(..));
+        if other || to.names.in_module(name).is_some() {
             let message = format!("`{name}` is something else in {}", to.path);
             return Err(reason(template, at, "no-home", message));
         }
@@ -252,8 +254,7 @@ pub fn wanted<'r>(project: &Project, into: Option<&'r str>, places: &[Place]) ->
     let Some(module) = lang.module_name(into, &|path| project.index(path).is_some()) else {
         return Some(((into, String::new()), like));
     };
-    let folder = |m: &lang::ModuleName| m.parts.split_last().map(|(_, p)| p.to_vec());
     let others = places.iter().filter_map(|p| project.modules().name(project.index(&p.file)?));
-    let open = others.into_iter().any(|m| folder(m) != folder(&module));
+    let open = others.into_iter().any(|m| m.package() != module.package());
     Some(((into, lang.new_file(&module, open)), like))
 }

@@ -193,13 +193,13 @@ struct OfClass<'a> {
 
 impl OfClass<'_> {
     fn package<'s>(&self, s: &'s Source) -> Option<&'s [String]> {
-        s.module.as_ref().map(|m| &m.parts[..m.parts.len() - 1])
+        s.module.as_ref().map(|m| m.package())
     }
 
     fn is_own_package(&self, name: &str) -> bool {
         let files = 0..self.project.facts.len();
         let mut modules = files.filter_map(|f| self.project.modules().name(f));
-        modules.any(|m| m.parts.join(".") == name || m.parts[..m.parts.len() - 1].join(".") == name)
+        modules.any(|m| m.parts.join(".") == name || m.package().join(".") == name)
     }
 
     fn taken(&self, uses: &[Uses]) -> Found<()> {
