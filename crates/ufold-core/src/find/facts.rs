@@ -140,7 +140,7 @@ pub fn facts(path: &str, text: &str, tree: &Tree, lang: &dyn crate::lang::Langua
     c.structure(&mut f);
     f.broken = tree.errors().iter().map(|e| lines.line(e.start) as u32).collect();
     f.plain = tree.children(Tree::ROOT).all(|s| lang.is_plain_top_level(tree, s, text));
-    f.module_system = lang.module_system(tree, text).map(str::to_string);
+    f.module_system = lang.module_system(path, tree, text).map(str::to_string);
     f.edition = lang.edition(tree, text);
     f.imports = imports(tree, text, lang);
     if lang.packages_share_names() {

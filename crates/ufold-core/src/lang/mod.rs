@@ -163,7 +163,7 @@ pub struct ModuleName {
     pub parts: Vec<String>,
     /// The module is the package itself (its index file).
     pub is_package: bool,
-    /// In a package that says of itself where it starts.
+    /// Found by others wherever the program starts: by its own path, or in a package that says where it begins.
     pub in_package: bool,
 }
 

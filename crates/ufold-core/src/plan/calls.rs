@@ -439,7 +439,8 @@ impl Calls<'_> {
                 let to = home.source(sites);
                 if let Some(line) = to.lang.export_line(to, sites[home.template].source(), name).filter(|_| !exported) {
                     let end = to.text.trim_end().len();
-                    files.add(to, Edit::new(end, end, format!("\n{line}")));
+                    let line = if end == 0 { format!("{line}\n") } else { format!("\n{line}") };
+                    files.add(to, Edit::new(end, end, line));
                     exported = true;
                 }
             }

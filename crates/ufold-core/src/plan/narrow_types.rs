@@ -18,7 +18,12 @@ pub fn is_depended_on(project: &Project, s: &Source, value: NodeId) -> bool {
         return t.subtree(value).any(|n| t.role(n) == Role::Literal && is_depended_on(project, s, n));
     }
     let Some(general) = project.type_text(s, value) else { return true };
-    let general = general.as_str();
+    is_own_type_used(project, s, value, &general)
+}
+
+/// The same of a value that has a literal's type; `general`: that of all values like it.
+pub fn is_own_type_used(project: &Project, s: &Source, value: NodeId, general: &str) -> bool {
+    let t = &s.tree;
     let Some(parent) = t.parent(value) else { return true };
     match t.role(parent) {
         Role::BinaryOp | Role::Template | Role::Interpolation | Role::Member | Role::ExprStmt | Role::Concat => false,
@@ -115,8 +120,8 @@ fn takes_any(project: &Project, s: &Source, list: NodeId, argument: NodeId, gene
     }
     let Some(place) = t.children(list).position(|a| a == argument) else { return false };
     let Some((home, function)) = definition_of(project, s, callee) else {
-        // numbers are seldom one of a few
-        return general != "string" && t.role(callee) == Role::Member;
+        // numbers are seldom one of a few, and truths hardly ever
+        return general == "boolean" || general != "string" && t.role(callee) == Role::Member;
     };
     let parameters = home.tree.child(function, Field::Parameters);
     let own = parameters.and_then(|p| home.tree.children(p).nth(place));

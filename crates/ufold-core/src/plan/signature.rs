@@ -53,6 +53,8 @@ impl Types<'_> {
         // those of the class are there already
         if s.lang.needs_result_type() {
             add(self, general, &mut generics, &mut out)?;
+        } else if s.lang.says_result_types(s) {
+            out.result = self.said_result(general, &mut generics);
         }
         generics.retain(|b| !self.is_of_home(*b));
         for b in generics {
@@ -71,6 +73,26 @@ impl Types<'_> {
             out.generics.push(self.bound(h, &mut out.assumptions)?);
         }
         Ok(out)
+    }
+
+    /// The type of the result, for an author who writes it; none where the compiler is left to find it.
+    fn said_result(&self, general: &General, generics: &mut Vec<BindingId>) -> Option<String> {
+        let waits = |site: &Portion| {
+            let t = &site.source().tree;
+            let own = (site.region.first.0..site.region.end().0).map(NodeId);
+            let is_async = t.children(site.function).any(|c| t.role(c) == Role::AsyncMark);
+            let plain = matches!(site.leaving, Leaving::Plain | Leaving::Tail);
+            is_async || !plain || own.into_iter().any(|n| matches!(t.role(n), Role::Await | Role::Yield))
+        };
+        if general.results.len() > 1 || self.sites.iter().any(waits) {
+            return None;
+        }
+        let before = generics.len();
+        let found = agreed(self, |i| result(self, general.results.first(), generics, i)).ok();
+        if found.is_none() {
+            generics.truncate(before);
+        }
+        found.filter(|text| !text.contains(" is ") && !text.starts_with("asserts "))
     }
 
     /// The type for one parameter more; those that say the same are one, named by the function that takes them.
@@ -219,7 +241,7 @@ fn result(
     if site.returns_value() || site.leaving == Leaving::Value {
         let written = t.child(site.function, Field::ReturnType).filter(|_| t.role(site.function) == Role::Function);
         if let Some(w) = written {
-            let text = s.str(w);
+            let text = s.str(w).trim_start_matches(':').trim();
             let seen = types.words_visible(i, text, generics);
             return seen.map(|_| text.to_string()).ok_or_else(|| unknown("the result"));
         }

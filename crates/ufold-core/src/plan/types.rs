@@ -12,6 +12,7 @@ use crate::names::{BindKind, BindingId, Names, Source, Space};
 use crate::plan::general::{General, Optional, Parameter, Signature, TypeHole, is_for_effect};
 use crate::plan::home::Home;
 use crate::plan::naming::words;
+use crate::plan::narrow_types::is_own_type_used;
 use crate::plan::region::Portion;
 use crate::plan::type_holes::in_terms_of;
 use crate::plan::wishes::{Wishes, is_taken};
@@ -192,7 +193,11 @@ impl Types<'_> {
         }
         let found: Option<Vec<(Ty, String)>> =
             nodes.iter().enumerate().map(|(i, node)| self.visible(i, *node, generics)).collect();
-        let (types, texts): (Vec<Ty>, Vec<String>) = found?.into_iter().unzip();
+        let mut found = found?;
+        for (i, (of, text)) in found.iter_mut().enumerate() {
+            (*of, *text) = self.any_of_its_kind(p, i, *of).unwrap_or((*of, text.clone()));
+        }
+        let (types, texts): (Vec<Ty>, Vec<String>) = found.into_iter().unzip();
         let common: Vec<String> =
             texts.iter().enumerate().map(|(i, text)| in_terms_of(&general.type_holes, i, text)).collect();
         if texts.iter().any(|t| *t != texts[0]) && common.iter().all(|t| *t == common[0]) {
@@ -209,6 +214,19 @@ impl Types<'_> {
             out.assumptions.push(reason(s, node, "united-types", message));
         }
         Some(text)
+    }
+
+    /// The type of all values like a single one, where nothing in the copy depends on its being that one.
+    fn any_of_its_kind(&self, p: &Parameter, i: usize, of: Ty) -> Option<(Ty, String)> {
+        let s = self.sites[i].source();
+        let general = s.lang.general(of);
+        if matches!(of.kind(), Kind::Union(_)) || general == of {
+            return None;
+        }
+        let text = s.lang.spell(general, s, &self.definitions())?;
+        let mut nodes = p.places.iter().map(|place| self.aligned[*place].nodes[i]);
+        let depends = nodes.any(|n| is_own_type_used(self.project, s, n, &text));
+        (!depends).then_some((general, text))
     }
 
     /// The type of a function that the body calls.
@@ -262,7 +280,7 @@ impl Types<'_> {
     /// The type of a site's value with its text, when its words mean the same at the home.
     pub(crate) fn visible(&self, i: usize, node: NodeId, generics: &mut Vec<BindingId>) -> Option<(Ty, String)> {
         let s = self.sites[i].source();
-        let ty = s.lang.type_of(s, node, &self.definitions());
+        let ty = s.lang.type_from(s, node, self.sites[i].region.first, &self.definitions());
         let text = s.lang.spell(ty, s, &self.definitions())?;
         self.words_visible(i, &text, generics)?;
         ty.parts().into_iter().all(|p| self.is_own_parameter(i, p)).then_some((ty, text))
@@ -273,7 +291,8 @@ impl Types<'_> {
         let Kind::Parameter { name, declared } = part.kind() else { return true };
         let s = self.sites[i].source();
         let mut scopes = s.names.scope_chain(self.sites[i].scope);
-        let found = scopes.find_map(|x| s.names.declared_as(x, Space::Types, &name));
+        let in_scope = |x| s.names.declared_as(x, Space::Types, &name).or_else(|| s.names.declared_in(x, &name));
+        let found = scopes.find_map(in_scope);
         found.is_some_and(|b| format!("{}:{}", s.path, s.tree.span(s.names.binding(b).first).start) == declared)
     }
 

@@ -8,6 +8,7 @@ mod fold;
 mod hostile;
 mod inline;
 mod param;
+mod placed;
 pub mod probe;
 mod proven;
 mod rename;
@@ -85,6 +86,17 @@ impl Request {
             Request::Rename(_) | Request::Param(_) | Request::Inline(_) => None,
         }
     }
+
+    /// The same with another file for the new function.
+    fn into_file(&self, path: &str) -> Request {
+        let mut other = self.clone();
+        match &mut other {
+            Request::Fold(r) => r.function.into = Some(path.to_string()),
+            Request::Extract(r) => r.function.into = Some(path.to_string()),
+            Request::Rename(_) | Request::Param(_) | Request::Inline(_) => {}
+        }
+        other
+    }
 }
 
 pub const PLAN_SCHEMA: &str = "ufold.plan/2";
@@ -130,6 +142,12 @@ impl<'de> Deserialize<'de> for Plan {
 
 /// Plans what a request asks for.
 pub fn plan(project: &Project, request: &Request) -> Plan {
+    let plan = as_asked(project, request);
+    placed::elsewhere(project, request, &plan).unwrap_or(plan)
+}
+
+/// The plan for what a request says, and nothing else.
+fn as_asked(project: &Project, request: &Request) -> Plan {
     let planner = |p: &Project| match request {
         Request::Fold(r) => plan_fold(p, r),
         Request::Extract(r) => plan_extract(p, r),

@@ -26,10 +26,15 @@ pub enum Kind {
     Array(Ty),
     Pointer(Ty),
     Reference(Ty),
+    /// Names are as they are written, with marks of what may be left out or comes many times.
     Function {
-        parameters: Vec<Ty>,
+        parameters: Vec<(String, Ty)>,
         result: Ty,
     },
+    /// An object by its members, which may be left out where their names end in `?`.
+    Shape(Vec<(String, Ty)>),
+    /// The one value that is written so.
+    Literal(String),
     Tuple(Vec<Ty>),
     Union(Vec<Ty>),
     Nullable(Ty),
@@ -90,6 +95,36 @@ impl Ty {
         Ty::new(Kind::Written(text.into()))
     }
 
+    pub fn literal(text: &str) -> Ty {
+        Ty::new(Kind::Literal(text.into()))
+    }
+
+    /// One of several, each once; not known when one of them is not.
+    pub fn union(all: Vec<Ty>) -> Ty {
+        let mut parts: Vec<Ty> = Vec::new();
+        for part in all.into_iter().flat_map(Ty::alternatives) {
+            if !part.is_known() {
+                return Ty::UNKNOWN;
+            }
+            if !parts.contains(&part) {
+                parts.push(part);
+            }
+        }
+        match parts[..] {
+            [] => Ty::UNKNOWN,
+            [one] => one,
+            _ => Ty::new(Kind::Union(parts)),
+        }
+    }
+
+    /// Those of which a value has one.
+    pub fn alternatives(self) -> Vec<Ty> {
+        match self.kind() {
+            Kind::Union(parts) => parts,
+            _ => vec![self],
+        }
+    }
+
     pub fn array_of(element: Ty) -> Ty {
         if element.is_known() { Ty::new(Kind::Array(element)) } else { Ty::UNKNOWN }
     }
@@ -118,13 +153,12 @@ impl Ty {
     /// Itself and all types that it is made of.
     pub fn parts(self) -> Vec<Ty> {
         let below = match self.kind() {
-            Kind::Unknown | Kind::Primitive(_) | Kind::Parameter { .. } | Kind::Written(_) => Vec::new(),
+            Kind::Unknown | Kind::Primitive(_) | Kind::Parameter { .. } => Vec::new(),
+            Kind::Written(_) | Kind::Literal(_) => Vec::new(),
             Kind::Array(t) | Kind::Pointer(t) | Kind::Reference(t) | Kind::Nullable(t) => vec![t],
             Kind::Named { arguments, .. } => arguments,
-            Kind::Function { mut parameters, result } => {
-                parameters.push(result);
-                parameters
-            }
+            Kind::Function { parameters, result } => parameters.into_iter().map(|p| p.1).chain([result]).collect(),
+            Kind::Shape(members) => members.into_iter().map(|m| m.1).collect(),
             Kind::Tuple(all) | Kind::Union(all) => all,
         };
         std::iter::once(self).chain(below.into_iter().flat_map(Ty::parts)).collect()
@@ -133,6 +167,7 @@ impl Ty {
     /// With other types in the place of named type parameters.
     pub fn with(self, given: &[(String, Ty)]) -> Ty {
         let all = |list: Vec<Ty>| list.into_iter().map(|t| t.with(given)).collect::<Vec<_>>();
+        let named = |list: Vec<(String, Ty)>| list.into_iter().map(|(n, t)| (n, t.with(given))).collect::<Vec<_>>();
         match self.kind() {
             Kind::Parameter { name, .. } => given.iter().find(|(n, _)| *n == name).map_or(self, |(_, t)| *t),
             Kind::Named { name, arguments, only_in } => {
@@ -141,9 +176,10 @@ impl Ty {
             Kind::Array(t) => Ty::array_of(t.with(given)),
             Kind::Nullable(t) => Ty::new(Kind::Nullable(t.with(given))),
             Kind::Tuple(list) => Ty::new(Kind::Tuple(all(list))),
-            Kind::Union(list) => Ty::new(Kind::Union(all(list))),
+            Kind::Union(list) => Ty::union(all(list)),
+            Kind::Shape(members) => Ty::new(Kind::Shape(named(members))),
             Kind::Function { parameters, result } => {
-                Ty::new(Kind::Function { parameters: all(parameters), result: result.with(given) })
+                Ty::new(Kind::Function { parameters: named(parameters), result: result.with(given) })
             }
             _ => self,
         }

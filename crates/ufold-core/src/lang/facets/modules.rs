@@ -39,6 +39,10 @@ pub trait Modules: Syntax {
     fn new_file(&self, _module: &ModuleName, _open: bool) -> String {
         String::new()
     }
+    /// What files are called, without their ending, that are there for what others share; the first for a new one.
+    fn shared_file_names(&self) -> &'static [&'static str] {
+        &["helpers", "shared", "common", "utils", "util", "support"]
+    }
     /// Files of one build's root see those of another.
     fn sees_root(&self, _from: &ModuleName, _to: &ModuleName) -> bool {
         true
@@ -75,8 +79,8 @@ pub trait Modules: Syntax {
     fn resolve_import(&self, from: &ModuleName, path: &str, import: &ImportRef) -> Vec<String>;
     /// A module that comes with the language.
     fn is_standard_module(&self, module: &str) -> bool;
-    /// The way in which a file exports and imports, as far as its text tells; files of two ways don't mix.
-    fn module_system(&self, tree: &Tree, text: &str) -> Option<&'static str>;
+    /// The way in which a file exports and imports, as far as its ending and text tell; files of two ways don't mix.
+    fn module_system(&self, path: &str, tree: &Tree, text: &str) -> Option<&'static str>;
     /// Text of the statement that exports a function, where its definition does not do so itself.
     /// `like` is a file that exports in the same way.
     fn export_line(&self, source: &Source, like: &Source, name: &str) -> Option<String>;

@@ -37,6 +37,18 @@ pub trait Typing: Sync {
     }
     /// The type of a value or of a local.
     fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Ty;
+    /// The type that a value has when it is taken before the code at `from`, which may know more of it when it comes to it.
+    fn type_from(&self, source: &Source, node: NodeId, _from: NodeId, definitions: &Definitions) -> Ty {
+        self.type_of(source, node, definitions)
+    }
+    /// The type of all values of its kind, for one that is a single value's.
+    fn general(&self, ty: Ty) -> Ty {
+        ty
+    }
+    /// The file's author writes the types of results, though the compiler would find them.
+    fn says_result_types(&self, _source: &Source) -> bool {
+        false
+    }
     /// How a type is written at a place of a file, when its words mean the same there.
     fn spell(&self, ty: Ty, at: &Source, definitions: &Definitions) -> Option<String>;
     /// One type for values of all of these, none where there is no such type that a person would write.

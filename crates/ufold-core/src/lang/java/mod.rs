@@ -461,6 +461,9 @@ impl Modules for Java {
     fn wildcards_hide_builtins(&self) -> bool {
         false
     }
+    fn shared_file_names(&self) -> &'static [&'static str] {
+        &["Helpers", "Shared", "Common", "Utils", "Util", "Support"]
+    }
     fn new_file(&self, module: &ModuleName, open: bool) -> String {
         modules::new_file(module, open)
     }
@@ -485,7 +488,7 @@ impl Modules for Java {
     fn is_standard_module(&self, module: &str) -> bool {
         module.starts_with("java.") || module.starts_with("javax.")
     }
-    fn module_system(&self, _tree: &Tree, _text: &str) -> Option<&'static str> {
+    fn module_system(&self, _path: &str, _tree: &Tree, _text: &str) -> Option<&'static str> {
         Some("package")
     }
     fn export_line(&self, _source: &Source, _like: &Source, _name: &str) -> Option<String> {

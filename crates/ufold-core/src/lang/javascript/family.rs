@@ -8,13 +8,18 @@ use crate::lang::{
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
-use crate::types::{Kind, Ty};
+use crate::types::Ty;
 
 /// What a language of the family with written types knows of them.
 #[derive(Clone, Copy)]
 pub struct TypeRules {
-    pub find: fn(&Source, NodeId, &Definitions) -> Option<String>,
+    /// Of a value that is taken at a place.
+    pub find: fn(&Source, NodeId, NodeId, &Definitions) -> Ty,
+    pub spell: fn(Ty, &Source, &Definitions) -> Option<String>,
+    pub general: fn(Ty) -> Ty,
     pub join: fn(&[Ty]) -> Option<Joined>,
+    /// A value by which the compiler tells types apart that are used further on.
+    pub is_test: fn(&Source, NodeId, &Definitions) -> bool,
     pub of_literals: fn(&[&str]) -> Option<String>,
 }
 
@@ -266,17 +271,32 @@ impl Typing for Family {
         self.types.is_some()
     }
     fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Ty {
-        let found = self.types.and_then(|t| (t.find)(source, node, definitions));
-        found.map_or(Ty::UNKNOWN, |text| Ty::written(&text))
+        self.type_from(source, node, node, definitions)
     }
-    fn spell(&self, ty: Ty, _at: &Source, _definitions: &Definitions) -> Option<String> {
-        match ty.kind() {
-            Kind::Written(text) => Some(text),
-            _ => None,
-        }
+    fn type_from(&self, source: &Source, node: NodeId, from: NodeId, definitions: &Definitions) -> Ty {
+        self.types.map_or(Ty::UNKNOWN, |t| (t.find)(source, node, from, definitions))
+    }
+    fn general(&self, ty: Ty) -> Ty {
+        self.types.map_or(ty, |t| (t.general)(ty))
+    }
+    fn spell(&self, ty: Ty, at: &Source, definitions: &Definitions) -> Option<String> {
+        self.types.and_then(|t| (t.spell)(ty, at, definitions))
     }
     fn join(&self, types: &[Ty]) -> Option<Joined> {
         self.types.and_then(|t| (t.join)(types))
+    }
+    fn says_result_types(&self, source: &Source) -> bool {
+        let t = &source.tree;
+        let named = |n: &NodeId| {
+            let name = t.child(*n, Field::Name).map_or("constructor", |x| source.str(x));
+            t.role(*n) == Role::Function && name != "constructor" && !t.children(*n).any(|c| source.str(c) == "set")
+        };
+        let said = t.ids().filter(named).map(|f| usize::from(t.child(f, Field::ReturnType).is_some()));
+        let (said, all) = said.fold((0, 0), |(said, all), one| (said + one, all + 1));
+        self.types.is_some() && said * 2 > all
+    }
+    fn asks_more_than_type(&self, source: &Source, value: NodeId, definitions: &Definitions) -> bool {
+        self.types.is_some_and(|t| (t.is_test)(source, value, definitions))
     }
     fn of_literals(&self, texts: &[&str]) -> Option<String> {
         self.types.and_then(|t| (t.of_literals)(texts))
@@ -337,7 +357,7 @@ impl Modules for Family {
         modules::export_of(source, b) == Some(modules::Export::ByName)
     }
     fn hides(&self, source: &Source, b: BindingId) -> bool {
-        modules::system(&source.tree, &source.text).is_some() && modules::export_of(source, b).is_none()
+        modules::system(&source.path, &source.tree, &source.text).is_some() && modules::export_of(source, b).is_none()
     }
     fn module_name(&self, path: &str, _exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {
         modules::module_name(path)
@@ -349,8 +369,8 @@ impl Modules for Family {
         let name = module.strip_prefix("node:").unwrap_or(module);
         library::STANDARD_MODULES.contains(&name.split('/').next().unwrap_or(""))
     }
-    fn module_system(&self, tree: &Tree, text: &str) -> Option<&'static str> {
-        modules::system(tree, text)
+    fn module_system(&self, path: &str, tree: &Tree, text: &str) -> Option<&'static str> {
+        modules::system(path, tree, text)
     }
     fn export_line(&self, source: &Source, like: &Source, name: &str) -> Option<String> {
         modules::export_line(source, like, name)

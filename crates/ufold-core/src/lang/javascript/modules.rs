@@ -20,7 +20,7 @@ pub fn module_name(path: &str) -> Option<ModuleName> {
     let base = parts[..keep].join("/");
     let rest = parts[keep..].iter().map(|p| p.to_string()).collect();
     path.rsplit_once('.').filter(|(_, e)| EXTENSIONS.contains(e))?;
-    Some(ModuleName { base, parts: rest, is_package: false, in_package: false })
+    Some(ModuleName { base, parts: rest, is_package: false, in_package: true })
 }
 
 fn is_ours(module: &str) -> bool {
@@ -59,9 +59,14 @@ pub fn resolve(path: &str, import: &ImportRef) -> Vec<String> {
     out
 }
 
-/// `import` for files with statements of that kind, `require` for those that fill `exports`.
-pub fn system(tree: &Tree, text: &str) -> Option<&'static str> {
+/// `import` for files with statements of that kind, `require` for those that fill `exports`, or by their ending.
+pub fn system(path: &str, tree: &Tree, text: &str) -> Option<&'static str> {
     let (mut found, mut strict) = (None, false);
+    match path.rsplit_once('.').map_or("", |p| p.1) {
+        "mjs" | "mts" => return Some("import"),
+        "cjs" | "cts" => found = Some("require"),
+        _ => {}
+    }
     for s in tree.children(Tree::ROOT) {
         let own = tree.text(s, text);
         match tree.role(s) {
@@ -123,7 +128,7 @@ pub fn can_export(source: &Source) -> bool {
 }
 
 pub fn export_line(source: &Source, like: &Source, name: &str) -> Option<String> {
-    if !system(&like.tree, &like.text)?.starts_with("require") {
+    if !system(&like.path, &like.tree, &like.text)?.starts_with("require") {
         return None;
     }
     let t = &source.tree;
@@ -166,7 +171,7 @@ pub fn import_line(from: &Source, to: &ModuleName, name: &str) -> Option<String>
         None => String::new(),
     };
     let style = Style::of(from);
-    if system(t, &from.text).is_some_and(|s| s.starts_with("require")) {
+    if system(&from.path, t, &from.text).is_some_and(|s| s.starts_with("require")) {
         // the same word as the file's other declarations
         let begins = |word: &str| t.children(Tree::ROOT).any(|s| from.str(s).starts_with(word));
         let newer = ["const ", "let ", "=>"].iter().any(|w| from.text.contains(w));

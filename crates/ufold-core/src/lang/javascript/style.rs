@@ -1,13 +1,15 @@
 //! What the author of a file does by habit.
 
 use crate::names::Source;
-use crate::tree::{NodeId, Role};
+use crate::tree::{Field, NodeId, Role};
 
 /// What the author of a file does by habit.
 pub struct Style {
     pub semicolons: bool,
     pub quote: char,
     pub trailing_commas: bool,
+    /// What stands between a function's name and its parameters.
+    pub gap: &'static str,
 }
 
 impl Style {
@@ -30,7 +32,15 @@ impl Style {
             let mut rest = source.text.lines().zip(source.text.lines().skip(1));
             rest.any(|(a, b)| a.trim_end().ends_with(',') && b.trim_start().starts_with(')'))
         };
-        Style { semicolons: with >= without, quote: if single >= double { '\'' } else { '"' }, trailing_commas }
+        let before_list = |f: NodeId| {
+            let (name, list) = (t.child(f, Field::Name)?, t.child(f, Field::Parameters)?);
+            source.text.get(t.span(name).end..t.span(list).start)
+        };
+        let callables = t.ids().filter(|n| t.role(*n).is_callable()).filter_map(before_list);
+        let (spaced, all) = callables.fold((0, 0), |(s, n), gap| (s + usize::from(gap == " "), n + 1));
+        let gap = if spaced * 2 > all { " " } else { "" };
+        let quote = if single >= double { '\'' } else { '"' };
+        Style { semicolons: with >= without, quote, trailing_commas, gap }
     }
 
     pub fn end(&self) -> &'static str {

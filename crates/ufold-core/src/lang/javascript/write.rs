@@ -17,7 +17,8 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
             head.push_str(if p.is_generator { "*" } else { "" });
         }
         None => {
-            let by_word = !super::modules::system(&source.tree, &source.text).is_some_and(|s| s.starts_with("require"));
+            let by_word = !super::modules::system(&source.path, &source.tree, &source.text)
+                .is_some_and(|s| s.starts_with("require"));
             head.push_str(if p.reach > Reach::Own && by_word { "export " } else { "" });
             head.push_str(if p.is_async { "async function " } else { "function" });
             head.push_str(if p.is_generator {
@@ -36,13 +37,15 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
     let mut params: Vec<String> =
         p.parameters.iter().map(|(n, t)| t.as_ref().map_or_else(|| n.clone(), |t| format!("{n}: {t}"))).collect();
     params.extend(p.optional.as_ref().map(|(n, t)| t.as_ref().map_or_else(|| n.clone(), |t| format!("{n}?: {t}"))));
+    let style = Style::of(source);
+    head.push_str(style.gap);
     let returns = p.returns.as_ref().map_or(String::new(), |r| format!(": {r}"));
     let line = format!("{}{head}({}){returns} {{\n", p.indent, params.join(", "));
     let mut out = p.doc.as_ref().map_or(String::new(), |d| doc_comment(d, &p.indent));
     if line.chars().count() <= 101 {
         out.push_str(&line);
     } else {
-        let comma = if Style::of(source).trailing_commas { "," } else { "" };
+        let comma = if style.trailing_commas { "," } else { "" };
         let inner = format!("\n{}{}", p.indent, p.unit);
         let rows = params.join(&format!(",{inner}"));
         out.push_str(&format!("{}{head}({inner}{rows}{comma}\n{}){returns} {{\n", p.indent, p.indent));

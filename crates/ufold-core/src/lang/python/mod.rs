@@ -364,7 +364,7 @@ impl Modules for Python {
     fn is_standard_module(&self, module: &str) -> bool {
         library::STANDARD_MODULES.contains(&module.split('.').next().unwrap_or(""))
     }
-    fn module_system(&self, _tree: &Tree, _text: &str) -> Option<&'static str> {
+    fn module_system(&self, _path: &str, _tree: &Tree, _text: &str) -> Option<&'static str> {
         Some("import")
     }
     fn export_line(&self, _source: &Source, _like: &Source, _name: &str) -> Option<String> {

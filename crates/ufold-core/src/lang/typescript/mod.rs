@@ -1,13 +1,24 @@
 //! TypeScript, and TSX: the family of JavaScript with written types.
 
 mod grammar;
+mod library;
+mod members;
+mod narrow;
 #[cfg(test)]
 mod tests;
 mod types;
+mod written;
 
 use super::javascript::family::{Family, TypeRules};
 
-const TYPES: TypeRules = TypeRules { find: types::type_of, join: types::join, of_literals: types::of_literals };
+const TYPES: TypeRules = TypeRules {
+    find: types::type_of,
+    spell: types::spell,
+    join: types::join,
+    general: types::general,
+    is_test: narrow::is_test,
+    of_literals: types::of_literals,
+};
 
 pub static TYPESCRIPT: Family = Family {
     name: "typescript",

@@ -1,6 +1,6 @@
 //! Types of the last expression of a text, and where they stay unknown.
 
-use super::types::type_of;
+use super::types::{spell, type_of};
 use crate::lang;
 use crate::names::Source;
 use crate::tree::Role;
@@ -12,11 +12,12 @@ fn asked(text: &str) -> Option<String> {
     let calls = s.tree.ids().filter(|n| s.tree.role(*n) == Role::Arguments);
     let of_ask = |n: &crate::tree::NodeId| s.text[..s.tree.span(*n).start].ends_with("ask");
     let argument = calls.into_iter().find(of_ask).and_then(|a| s.tree.children(a).next()).expect("ask(…)");
-    type_of(&s, argument, &|s, name| {
+    let definitions = |s: &Source, name: &str| {
         let first = s.names.binding(s.names.in_module(name)?).first;
         let copy = Source::new(&s.path, s.text.clone(), s.lang, None).ok()?;
         Some((copy.into(), s.tree.parent(first)?))
-    })
+    };
+    spell(type_of(&s, argument, argument, &definitions), &s, &definitions)
 }
 
 #[test]

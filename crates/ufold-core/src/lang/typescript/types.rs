@@ -1,24 +1,19 @@
-//! Types of values, as they would be written: from annotations, literals, constructors, signatures and members of the
-//! same file, loops over arrays, and the everyday members of the library.
+//! Types of values: from annotations, literals, constructors, signatures, members, loops over collections, what functions
+//! without an annotation return, and what conditions have told ([`super::narrow`]).
 //!
-//! A variable whose written type is a union may have been narrowed by a condition before the code; where that can't be
-//! told the type is unknown. Types of other files, and what generics would infer, are unknown too.
+//! A type that would be inferred from the arguments of a generic call, and what stands in declaration files of packages,
+//! is unknown. So is a variable of several types where the code tells them apart in a way that is not understood.
 
 use std::sync::Arc;
 
+use super::written::{Reader, Seen, spelled};
 use crate::lang::{Definitions, Joined};
-use crate::names::{BindKind, BindingId, Source, Use};
+use crate::names::{BindKind, BindingId, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
-use crate::types::{self, Ty};
+use crate::types::{Kind, Ty};
 
 /// Deeper chains of inference are given up.
-const MOST_STEPS: usize = 12;
-
-pub fn type_of(source: &Source, node: NodeId, definitions: &Definitions) -> Option<String> {
-    let types = Types { s: source, at: node, definitions };
-    let found = types.value(node, 0)?;
-    types.as_written_here(found)
-}
+const MOST_STEPS: usize = 14;
 
 /// More literals than this are a plain text.
 const MOST_LITERALS: usize = 4;
@@ -26,26 +21,26 @@ const MOST_LITERALS: usize = 4;
 /// A union of more named types is no type that a person would write.
 const MOST_TYPES: usize = 3;
 
+/// The type of a value that is taken at `from`, or at its own place.
+pub fn type_of(source: &Source, node: NodeId, from: NodeId, definitions: &Definitions) -> Ty {
+    let seen = Seen::default();
+    let types = Types { s: source, root: node, from, definitions, seen: &seen, depth: 0 };
+    types.value(node).filter(|t| *t != Ty::primitive("never")).unwrap_or(Ty::UNKNOWN)
+}
+
+pub fn spell(ty: Ty, at: &Source, definitions: &Definitions) -> Option<String> {
+    spelled(ty, at, definitions)
+}
+
 /// The union of all.
 pub fn join(list: &[Ty]) -> Option<Joined> {
-    let mut all: Vec<String> = Vec::new();
-    let parts: Option<Vec<Vec<String>>> = list
-        .iter()
-        .map(|t| match t.kind() {
-            types::Kind::Written(text) => Some(split_union(&text)),
-            _ => None,
-        })
-        .collect();
-    let parts = parts?;
-    for part in parts.iter().flatten().filter(|p| !p.is_empty()) {
-        if !all.contains(part) {
-            all.push(part.clone());
-        }
-    }
-    let named = all.iter().filter(|t| !["null", "undefined"].contains(&t.as_str())).count();
+    let ty = Ty::union(list.to_vec()).known()?;
+    let all = ty.alternatives();
+    let nothing = |t: &Ty| [Ty::primitive("null"), Ty::primitive("undefined")].contains(t);
+    let named = all.iter().filter(|t| !nothing(t)).count();
     // code that one copy has for the whole union is right for it
-    let is_wider = all.len() > 1 && parts.iter().all(|p| p.len() < all.len());
-    (named <= MOST_TYPES).then(|| Joined { ty: Ty::written(&all.join(" | ")), is_wider })
+    let is_wider = all.len() > 1 && list.iter().all(|t| t.alternatives().len() < all.len());
+    (named <= MOST_TYPES).then_some(Joined { ty, is_wider })
 }
 
 /// The union of a few texts.
@@ -57,138 +52,252 @@ pub fn of_literals(texts: &[&str]) -> Option<String> {
     quoted.then(|| if all.len() <= MOST_LITERALS { all.join(" | ") } else { "string".into() })
 }
 
-/// Parts of a union that are not inside brackets.
-fn split_union(text: &str) -> Vec<String> {
-    if text.contains(['(', '{', '<']) {
-        return vec![text.to_string()];
-    }
-    text.split('|').map(|p| p.trim().to_string()).collect()
-}
-
-/// A type's text and the file whose names it is written in; none for the file that asks.
-#[derive(Clone)]
-struct Kind {
-    text: String,
-    home: Option<Arc<Source>>,
-}
-
-impl From<&str> for Kind {
-    fn from(text: &str) -> Kind {
-        Kind { text: text.to_string(), home: None }
+/// The type of all texts, numbers, truths or members of an enumeration for one of them.
+pub fn general(ty: Ty) -> Ty {
+    match ty.kind() {
+        Kind::Literal(text) => Ty::primitive(match text.chars().next() {
+            Some('"' | '\'' | '`') => "string",
+            Some('t' | 'f') => "boolean",
+            _ if text.ends_with('n') => "bigint",
+            _ => "number",
+        }),
+        Kind::Named { name, arguments, .. } if name.contains('.') && arguments.len() == 1 => arguments[0],
+        Kind::Union(parts) => Ty::union(parts.into_iter().map(general).collect()),
+        _ => ty,
     }
 }
 
-impl From<String> for Kind {
-    fn from(text: String) -> Kind {
-        Kind { text, home: None }
-    }
+pub fn string() -> Ty {
+    Ty::primitive("string")
 }
 
-impl Kind {
-    /// Another type of the same file.
-    fn with(&self, text: impl Into<String>) -> Kind {
-        Kind { text: text.into(), home: self.home.clone() }
-    }
-    fn is(&self, text: &str) -> bool {
-        self.text == text
-    }
+pub fn undefined() -> Ty {
+    Ty::primitive("undefined")
 }
 
-struct Types<'a> {
-    s: &'a Source,
-    definitions: &'a Definitions<'a>,
-    /// Where the type is asked for.
-    at: NodeId,
+/// Without `null` and `undefined`.
+pub fn something(ty: Ty) -> Ty {
+    let nothing = [Ty::primitive("null"), undefined(), Ty::primitive("void")];
+    Ty::union(ty.alternatives().into_iter().filter(|t| !nothing.contains(t)).collect())
+}
+
+#[derive(Clone, Copy)]
+pub struct Types<'a> {
+    pub s: &'a Source,
+    pub definitions: &'a Definitions<'a>,
+    /// The value whose type is asked for.
+    pub root: NodeId,
+    /// Where it is taken; between that and its own place conditions may tell more.
+    pub from: NodeId,
+    pub seen: &'a Seen,
+    pub depth: usize,
 }
 
 impl Types<'_> {
-    fn tree(&self) -> &Tree {
+    pub fn tree(&self) -> &Tree {
         &self.s.tree
     }
 
-    fn value(&self, node: NodeId, depth: usize) -> Option<Kind> {
-        if depth > MOST_STEPS {
+    /// The type of a value at its own place.
+    pub fn own(&self, node: NodeId) -> Option<Ty> {
+        Types { root: node, from: node, depth: self.depth + 1, ..*self }.value(node)
+    }
+
+    /// What is written at a place.
+    pub fn read(&self, text: &str, place: NodeId) -> Ty {
+        let home = Some((self.s, place));
+        Reader { home, parameters: &[], definitions: self.definitions, seen: self.seen }.read(text)
+    }
+
+    /// The type that a declaration, or the result of a function, is given in writing.
+    pub fn annotation(&self, node: NodeId, field: Field) -> Option<Ty> {
+        let written = self.tree().child(node, field)?;
+        Some(self.read(self.s.str(written).trim_start_matches(':'), node))
+    }
+
+    /// The type of a value; none where it is not known.
+    pub fn value(&self, node: NodeId) -> Option<Ty> {
+        let (found, may_lack) = self.chained(node)?;
+        let found = found.known()?;
+        Some(if may_lack { Ty::union(vec![found, undefined()]) } else { found })
+    }
+
+    fn deeper(&self) -> Self {
+        Types { depth: self.depth + 1, ..*self }
+    }
+
+    /// The same, and whether `?.` may have ended it before.
+    fn chained(&self, node: NodeId) -> Option<(Ty, bool)> {
+        let t = self.tree();
+        if self.depth > MOST_STEPS {
             return None;
         }
+        let on = match t.role(node) {
+            Role::Member | Role::Index => t.child(node, Field::Object),
+            Role::Call => t.child(node, Field::Callee).filter(|c| t.role(*c) == Role::Member),
+            _ => None,
+        };
+        let Some(object) = on else { return Some((self.deeper().single(node)?, false)) };
+        if t.role(node) == Role::Call {
+            return self.deeper().method_call(node, object);
+        }
+        if let Some(known) = self.narrowed_path(node) {
+            return Some((known?, false));
+        }
+        if let Some(of) = self.enumerated(node).or_else(|| self.of_object(node)) {
+            return Some((of, false));
+        }
+        let (of, may_lack) = self.deeper().chained(object)?;
+        let (of, may_lack) = self.entered(node, of, may_lack);
+        let found = match t.role(node) {
+            Role::Member => self.deeper().property(of, self.s.str(t.child(node, Field::Member)?))?,
+            _ => self.deeper().item(of, t.child(node, Field::Index)?)?,
+        };
+        Some((found, may_lack))
+    }
+
+    /// The object of a member that is asked for with `?.`.
+    fn entered(&self, node: NodeId, of: Ty, may_lack: bool) -> (Ty, bool) {
+        let t = self.tree();
+        let optional = t.children(node).any(|c| t.role(c) == Role::OptionalMark);
+        match optional {
+            true => (something(of), may_lack || something(of) != of),
+            false => (of, may_lack),
+        }
+    }
+
+    fn method_call(&self, call: NodeId, callee: NodeId) -> Option<(Ty, bool)> {
+        let (s, t) = (self.s, self.tree());
+        if s.str(call).starts_with("new ") {
+            return Some((self.made(call, callee)?, false));
+        }
+        let (object, member) = (t.child(callee, Field::Object)?, s.str(t.child(callee, Field::Member)?));
+        if let Some(given) = self.of_library_object(object, member, call) {
+            return Some((given, false));
+        }
+        let (of, may_lack) = self.chained(object)?;
+        let (of, may_lack) = self.entered(callee, of, may_lack);
+        Some((self.method_result(of, member, call)?, may_lack))
+    }
+
+    fn single(&self, node: NodeId) -> Option<Ty> {
         let (s, t) = (self.s, self.tree());
         let own = |f: Field| t.child(node, f);
         match t.role(node) {
-            Role::Literal => literal(s.str(node)).map(Kind::from),
-            Role::Template => Some("string".into()),
-            Role::Fresh => Some("RegExp".into()),
-            Role::Name => self.name(node, depth),
-            Role::NotOp | Role::Compare => Some("boolean".into()),
-            Role::UnaryOp if s.str(node).starts_with("typeof") => Some("string".into()),
-            Role::UnaryOp | Role::AugAssign => self.value(own(Field::Expression).or(own(Field::Left))?, depth + 1),
-            Role::BinaryOp => self.operation(node, depth),
-            Role::BoolOp | Role::Conditional => {
-                let sides = if t.role(node) == Role::BoolOp {
-                    [Field::Left, Field::Right]
-                } else {
-                    [Field::Body, Field::Alternative]
-                };
-                let [a, b] = sides.map(|f| own(f).and_then(|n| self.value(n, depth + 1)));
-                a.filter(|a| b.is_some_and(|b| b.is(&a.text)))
+            Role::Literal => literal(s.str(node)).map(general),
+            Role::Template => Some(string()),
+            Role::Fresh => Some(Ty::named("RegExp", Vec::new())),
+            Role::Name => self.name(node),
+            Role::NotOp | Role::Compare => Some(Ty::primitive("boolean")),
+            Role::UnaryOp => match own(Field::Operator).map_or("", |o| s.str(o)) {
+                "typeof" => Some(string()),
+                "void" => Some(undefined()),
+                _ => self.number(own(Field::Expression)?),
+            },
+            Role::AugAssign => match self.value(own(Field::Left)?).map(general)? {
+                text if text == string() => Some(text),
+                _ => self.number(own(Field::Left)?),
+            },
+            Role::BinaryOp => self.operation(node),
+            Role::BoolOp => self.logical(node),
+            Role::Conditional => {
+                let [a, b] = [Field::Body, Field::Alternative].map(|f| own(f).and_then(|n| self.value(n)));
+                self.either(a?, b?)
             }
-            Role::Paren => self.bracketed(node, depth),
+            Role::Paren => self.bracketed(node),
             Role::Await => {
                 let inner = t.children(node).find(|c| t.role(*c) != Role::AsyncMark)?;
-                let kind = self.value(inner, depth + 1)?;
-                Some(argument_of(&kind.text, "Promise").map_or(kind.clone(), |t| kind.with(t)))
+                let of = self.value(inner)?;
+                match of.kind() {
+                    Kind::Named { name, arguments, only_in: None } if name == "Promise" => arguments.first().copied(),
+                    Kind::Union(_) | Kind::Parameter { .. } => None,
+                    _ => Some(of),
+                }
             }
             Role::List => {
-                let types: Vec<Kind> = t.children(node).map(|c| self.value(c, depth + 1)).collect::<Option<_>>()?;
-                let first = types.first()?;
-                types.iter().all(|x| x.is(&first.text)).then(|| first.with(array_of(&first.text)))
+                let all: Option<Vec<Ty>> = t.children(node).map(|c| self.value(c)).collect();
+                let of = Ty::union(all?);
+                (of.is_known() && of.alternatives().len() <= 2).then(|| Ty::array_of(of))
             }
-            Role::Member => self.enumerated(node).or_else(|| self.member(node, depth)),
-            Role::Index => element(&self.value(own(Field::Object)?, depth + 1)?),
-            Role::Call => self.call(node, depth),
+            Role::Dict => self.object(node),
+            Role::Lambda => self.signature(node),
+            Role::Call => self.call(node),
             _ => None,
         }
     }
 
     /// Brackets, `x as T`, `x!`.
-    fn bracketed(&self, node: NodeId, depth: usize) -> Option<Kind> {
+    fn bracketed(&self, node: NodeId) -> Option<Ty> {
         let t = self.tree();
         let parts: Vec<NodeId> = t.children(node).filter(|c| t.role(*c) != Role::Token).collect();
         let words: Vec<&str> = t.children(node).filter(|c| t.role(*c) == Role::Token).map(|c| self.s.str(c)).collect();
         match parts[..] {
             [_, written] if !words.contains(&"satisfies") => {
                 let text = self.s.str(written);
-                (text != "const").then(|| text.into())
+                (text != "const").then(|| self.read(text, written))
             }
-            [inner, ..] if words.contains(&"!") => {
-                let kind = self.value(inner, depth + 1)?;
-                let kept: Vec<&str> =
-                    kind.text.split('|').map(str::trim).filter(|p| !["null", "undefined"].contains(p)).collect();
-                Some(kind.with(kept.join(" | ")))
-            }
-            [inner, ..] => self.value(inner, depth + 1),
-            [] => None,
+            [inner] if words.contains(&"!") => Some(something(self.value(inner)?)),
+            [inner] => (!words.contains(&"const")).then(|| self.value(inner))?,
+            _ => None,
         }
     }
 
     /// `Kind.Open`: one of an enumeration has the type of that.
-    fn enumerated(&self, node: NodeId) -> Option<Kind> {
+    fn enumerated(&self, node: NodeId) -> Option<Ty> {
         let (s, t) = (self.s, self.tree());
         let object = t.child(node, Field::Object).filter(|o| t.role(*o) == Role::Name)?;
         let (home, definition) = (self.definitions)(s, s.str(object))?;
-        let is_enum = home.str(definition).trim_start_matches("const ").starts_with("enum ");
-        is_enum.then(|| Kind::from(s.str(object)))
+        is_enum(&home, definition).then(|| self.read(s.str(object), node))
     }
 
-    fn operation(&self, node: NodeId, depth: usize) -> Option<Kind> {
+    fn number(&self, operand: NodeId) -> Option<Ty> {
+        let of = self.value(operand).map(general)?;
+        (of == Ty::primitive("number")).then_some(of)
+    }
+
+    fn operation(&self, node: NodeId) -> Option<Ty> {
         let t = self.tree();
-        let [a, b] = [Field::Left, Field::Right].map(|f| t.child(node, f).and_then(|n| self.value(n, depth + 1)));
+        let sides = [Field::Left, Field::Right].map(|f| t.child(node, f).and_then(|n| self.value(n)).map(general));
         let operator = t.child(node, Field::Operator).map_or("", |o| self.s.str(o));
-        if operator == "+" && [&a, &b].into_iter().flatten().any(|x| x.is("string")) {
-            return Some("string".into());
+        if operator == "+" && sides.contains(&Some(string())) {
+            return Some(string());
         }
-        [a, b].iter().all(|x| x.as_ref().is_some_and(|x| x.is("number"))).then(|| "number".into())
+        sides.iter().all(|x| *x == Some(Ty::primitive("number"))).then(|| Ty::primitive("number"))
     }
 
-    fn name(&self, node: NodeId, depth: usize) -> Option<Kind> {
+    fn logical(&self, node: NodeId) -> Option<Ty> {
+        let t = self.tree();
+        let [a, b] = [Field::Left, Field::Right].map(|f| t.child(node, f));
+        let (a, b) = (self.value(a?)?, self.value(b?)?);
+        match t.child(node, Field::Operator).map_or("", |o| self.s.str(o)) {
+            "??" | "||" => self.either(something(a), b),
+            _ if a == b && a == Ty::primitive("boolean") => Some(a),
+            _ => None,
+        }
+    }
+
+    /// What is one or the other, where a person would say so.
+    fn either(&self, a: Ty, b: Ty) -> Option<Ty> {
+        let of = Ty::union(vec![a, b]);
+        let plain = of.alternatives().iter().all(|p| !matches!(p.kind(), Kind::Shape(_) | Kind::Function { .. }));
+        (a == b || of.alternatives().len() <= MOST_TYPES && plain).then_some(of)?.known()
+    }
+
+    /// An object by its members.
+    fn object(&self, node: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.tree());
+        let member = |p: NodeId| {
+            let key = t.child(p, Field::Key).filter(|k| t.role(*k) == Role::MemberName)?;
+            let bare = s.lang.is_identifier(s.str(key));
+            let value = t.child(p, Field::Value)?;
+            let plain = t.role(p) == Role::Pair && bare && !t.role(value).is_callable();
+            Some((s.str(key).to_string(), general(self.value(value).filter(|_| plain)?)))
+        };
+        let members = t.children(node).map(member).collect::<Option<Vec<_>>>()?;
+        (!members.is_empty()).then(|| Ty::new(Kind::Shape(members)))
+    }
+
+    fn name(&self, node: NodeId) -> Option<Ty> {
         let (s, t) = (self.s, self.tree());
         let b = s.names.at(node)?.target?;
         if s.str(node) == "this" {
@@ -196,266 +305,322 @@ impl Types<'_> {
             let class = t.ancestor(owner, &[Role::Class, Role::Function, Role::Lambda])?;
             let generic = t.child(class, Field::TypeParams).is_some();
             let name = t.child(class, Field::Name).filter(|_| t.role(class) == Role::Class && !generic)?;
-            return Some(s.str(name).into());
+            return Some(self.read(s.str(name), class));
         }
-        let kind = self.binding(b, depth)?;
-        let loose = !self.is_one_thing(&kind);
-        (!loose || !self.narrowed(b)).then_some(kind)
+        self.narrowed(node, b, self.binding(b)?)
     }
 
-    fn binding(&self, b: BindingId, depth: usize) -> Option<Kind> {
+    /// The type that a variable is declared with.
+    fn binding(&self, b: BindingId) -> Option<Ty> {
         let (s, t) = (self.s, self.tree());
         let binding = s.names.binding(b);
         let first = binding.first;
         let parent = t.parent(first)?;
-        if let Some(written) = written_type(s, parent).filter(|_| t.role(first) == Role::Name) {
-            let optional = s.str(parent)[s.str(first).len()..].trim_start().starts_with('?');
-            return Some(if optional { format!("{written} | undefined").into() } else { written.into() });
+        if binding.import.is_some() {
+            let (home, definition) = (self.definitions)(s, &binding.name)?;
+            return self.in_file(&home, definition, |types| types.defined(definition));
         }
         match (binding.kind, t.role(parent)) {
-            (BindKind::Class, Role::Class) => Some(format!("typeof {}", binding.name).into()),
-            (BindKind::Function, Role::Function) => self.signature(parent),
-            (_, Role::Assign) => self.value(t.child(parent, Field::Right)?, depth + 1),
-            (_, Role::Parameter) => {
-                let default = t.child(parent, Field::Value).and_then(|v| self.value(v, depth + 1));
-                default.or_else(|| self.given(first, parent, depth))
-            }
-            (_, Role::For) if s.str(parent).contains(" of ") => {
-                element(&self.value(t.child(parent, Field::Right)?, depth + 1)?)
-            }
-            (BindKind::Parameter, Role::Parameters | Role::Lambda) => self.given(first, first, depth),
-            (_, Role::Pattern) => self.unpacked(first, parent, depth),
+            (BindKind::Class, Role::Class) | (BindKind::Function, Role::Function) => self.defined(parent),
+            (_, Role::Assign) if t.field(first) == Field::Left => self.defined(parent),
+            (_, Role::Parameter) => self.parameter(parent),
+            (_, Role::For) if t.field(first) == Field::Left => self.turn(parent),
+            (_, Role::Except) => Some(Ty::primitive("unknown")),
+            (BindKind::Parameter, Role::Lambda) => self.given(parent, 0),
+            (_, Role::Pattern | Role::Default) => self.unpacked(first),
             _ => None,
         }
     }
 
-    /// `const { a } = row`
-    fn unpacked(&self, name: NodeId, pair: NodeId, depth: usize) -> Option<Kind> {
-        let (s, t) = (self.s, self.tree());
-        let key = t.child(pair, Field::Key)?;
-        let assign = t.parent(t.parent(pair)?).filter(|a| t.role(*a) == Role::Assign)?;
-        let whole = match written_type(s, assign) {
-            Some(w) => w.into(),
-            None => self.value(t.child(assign, Field::Right)?, depth + 1)?,
-        };
-        (t.child(pair, Field::Value) == Some(name)).then(|| self.property(&whole, s.str(key), depth))?
+    /// What another file knows, which reads its own words.
+    pub fn in_file<T>(&self, home: &Arc<Source>, at: NodeId, ask: impl FnOnce(&Types) -> Option<T>) -> Option<T> {
+        ask(&Types { s: home, root: at, from: at, depth: self.depth + 1, ..*self })
     }
 
-    /// The parameter of a function that is handed to a method of an array.
-    fn given(&self, name: NodeId, parameter: NodeId, depth: usize) -> Option<Kind> {
+    /// The type of what a declaration makes.
+    fn defined(&self, declaration: NodeId) -> Option<Ty> {
         let (s, t) = (self.s, self.tree());
-        let lambda = t.callable_around(name).filter(|l| t.role(*l) == Role::Lambda)?;
+        match t.role(declaration) {
+            Role::Class => {
+                let name = s.str(t.child(declaration, Field::Name)?);
+                let only_in = Some(s.path.clone());
+                Some(Ty::new(Kind::Named { name: format!("typeof {name}"), arguments: Vec::new(), only_in }))
+            }
+            Role::Function => self.signature(declaration),
+            Role::Assign => {
+                let value = t.child(declaration, Field::Right);
+                if let Some(written) = self.annotation(declaration, Field::Type) {
+                    return written.known();
+                }
+                let value = value?;
+                let declare = t.parent(declaration).filter(|d| t.role(*d) == Role::Declare)?;
+                let fixed = s.str(declare).split_whitespace().next().is_some_and(|w| w == "const");
+                match t.role(value) {
+                    Role::Literal if fixed => literal(s.str(value)),
+                    _ if fixed => self.own(value),
+                    _ => self.own(value).map(general).filter(|of| !is_nothing(*of)),
+                }
+            }
+            _ => None,
+        }
+    }
+
+    fn parameter(&self, parameter: NodeId) -> Option<Ty> {
+        let t = self.tree();
+        let value = t.child(parameter, Field::Value);
+        let optional = t.children(parameter).any(|c| t.role(c) == Role::Token && self.s.str(c) == "?");
+        if let Some(written) = self.annotation(parameter, Field::Type) {
+            return match (optional, value) {
+                (true, _) => Ty::union(vec![written, undefined()]).known(),
+                (_, Some(_)) => without(written, undefined()).known(),
+                _ => written.known(),
+            };
+        }
+        if let Some(value) = value {
+            return self.own(value);
+        }
+        let list = t.parent(parameter)?;
+        let lambda = t.parent(list).filter(|l| t.role(*l) == Role::Lambda)?;
+        self.given(lambda, t.children(list).position(|p| p == parameter)?)
+    }
+
+    /// What a loop gives in each turn.
+    fn turn(&self, each: NodeId) -> Option<Ty> {
+        let t = self.tree();
+        match t.child(each, Field::Operator).map_or("", |o| self.s.str(o)) {
+            "in" => Some(string()),
+            "of" => self.deeper().element(self.own(t.child(each, Field::Right)?)?),
+            _ => None,
+        }
+    }
+
+    /// A name in a pattern: `{ a: name }`, `[, name]`, with a value for what is not there.
+    fn unpacked(&self, part: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.tree());
+        let parent = t.parent(part)?;
+        let deeper = self.deeper();
+        match t.role(parent) {
+            Role::Default if t.field(part) == Field::Left => {
+                let of = without(deeper.unpacked(parent)?, undefined());
+                let value = general(self.own(t.child(parent, Field::Right)?)?);
+                deeper.either(general(of), value)
+            }
+            Role::Pattern if t.child(parent, Field::Key).is_some() => {
+                let key = s.str(t.child(parent, Field::Key)?);
+                deeper.property(deeper.whole(t.parent(parent)?)?, key)
+            }
+            Role::Pattern if s.str(parent).starts_with('[') => {
+                let of = deeper.whole(parent)?;
+                // a place that nothing takes has no node
+                let list = s.str(parent);
+                let before = &list[1..t.span(part).start - t.span(parent).start];
+                match of.kind() {
+                    Kind::Tuple(parts) => parts.get(before.matches(',').count()).copied(),
+                    _ => deeper.element(of),
+                }
+            }
+            Role::Pattern if s.str(parent).starts_with("...") && t.role(t.parent(parent)?) == Role::Parameter => {
+                self.annotation(t.parent(parent)?, Field::Type)
+            }
+            _ => None,
+        }
+    }
+
+    /// What a pattern takes apart.
+    fn whole(&self, pattern: NodeId) -> Option<Ty> {
+        let t = self.tree();
+        let parent = t.parent(pattern)?;
+        match t.role(parent) {
+            Role::Assign if t.field(pattern) == Field::Left => {
+                let written = self.annotation(parent, Field::Type);
+                written.or_else(|| self.own(t.child(parent, Field::Right)?))
+            }
+            Role::Parameter => self.parameter(parent),
+            Role::For => self.turn(parent),
+            Role::Pattern | Role::Default => self.unpacked(pattern),
+            _ => None,
+        }
+    }
+
+    /// The parameter of a function that is handed to a call which says what it takes.
+    fn given(&self, lambda: NodeId, position: usize) -> Option<Ty> {
+        let (s, t) = (self.s, self.tree());
+        if let Some(declared) = t.parent(lambda).filter(|a| t.role(*a) == Role::Assign) {
+            return parameter_of(self.annotation(declared, Field::Type)?, position);
+        }
         let arguments = t.parent(lambda).filter(|a| t.role(*a) == Role::Arguments)?;
-        let callee = t.child(t.parent(arguments)?, Field::Callee).filter(|c| t.role(*c) == Role::Member)?;
-        let position = match t.child(lambda, Field::Parameters)? {
-            one if t.role(one) == Role::Name => 0,
-            list => t.children(list).position(|p| p == parameter)?,
-        };
-        let each = ["map", "forEach", "filter", "some", "every", "find", "findIndex", "flatMap"];
-        let method = s.str(t.child(callee, Field::Member)?);
-        let of = element(&self.value(t.child(callee, Field::Object)?, depth + 1)?)?;
-        match (position, method) {
-            (0, m) if each.contains(&m) => Some(of),
-            (1, m) if each.contains(&m) => Some("number".into()),
-            (0 | 1, "sort") => Some(of),
-            _ => None,
+        let place = t.children(arguments).position(|a| a == lambda)?;
+        let callee = t.child(t.parent(arguments)?, Field::Callee)?;
+        if t.role(callee) != Role::Member {
+            return parameter_of(parameter_of(self.own(callee)?, place)?, position);
+        }
+        let (object, method) = (t.child(callee, Field::Object)?, s.str(t.child(callee, Field::Member)?));
+        let of = something(self.own(object)?);
+        if let Some(declared) = self.property(of, method).and_then(|f| parameter_of(parameter_of(f, place)?, position))
+        {
+            return Some(declared);
+        }
+        let each = ["map", "forEach", "filter", "some", "every", "find", "findIndex", "findLast", "flatMap"];
+        match of.kind() {
+            Kind::Named { name, arguments, .. } if name == "Map" && method == "forEach" => {
+                arguments.get(1usize.checked_sub(position)?).copied()
+            }
+            Kind::Named { name, arguments, .. } if name == "Promise" && method == "then" => {
+                arguments.first().copied().filter(|_| (place, position) == (0, 0))
+            }
+            _ => {
+                let of = self.deeper().element(of).filter(|_| place == 0)?;
+                match (position, method) {
+                    (0, m) if each.contains(&m) => Some(of),
+                    (1, m) if each.contains(&m) => Some(Ty::primitive("number")),
+                    (0 | 1, "sort" | "toSorted") => Some(of),
+                    (1, "reduce") => Some(of),
+                    _ => None,
+                }
+            }
         }
     }
 
-    fn signature(&self, function: NodeId) -> Option<Kind> {
+    /// The type of a function, when it says all or it can be found.
+    pub fn signature(&self, function: NodeId) -> Option<Ty> {
         let (s, t) = (self.s, self.tree());
         let list = t.child(function, Field::Parameters)?;
-        let result = t.child(function, Field::ReturnType)?;
-        let parameters: Vec<&str> =
-            t.children(list).map(|p| t.child(p, Field::Type).map(|_| s.str(p))).collect::<Option<_>>()?;
-        let plain = t.child(function, Field::TypeParams).is_none()
-            && !t.children(list).any(|p| t.child(p, Field::Value).is_some());
-        plain.then(|| format!("({}) => {}", parameters.join(", "), unmarked(s.str(result))).into())
-    }
-
-    fn member(&self, node: NodeId, depth: usize) -> Option<Kind> {
-        let t = self.tree();
-        let (object, member) = (t.child(node, Field::Object)?, t.child(node, Field::Member)?);
-        if t.children(node).any(|c| t.role(c) == Role::OptionalMark) {
-            return None;
-        }
-        let of = self.value(object, depth + 1)?;
-        let found = self.property(&of, self.s.str(member), depth)?;
-        let mentioned = || {
-            let same = self.s.str(node);
-            self.conditions().any(|c| self.s.str(c).contains(same))
+        let named = |p: NodeId| {
+            let name = t.child(p, Field::Name)?;
+            let text = s.str(name);
+            let plain = t.role(name) == Role::Name || text.starts_with("...");
+            let optional = t.child(p, Field::Value).is_some() || t.children(p).any(|c| s.str(c) == "?");
+            let mark = if optional { "?" } else { "" };
+            let of = self.annotation(p, Field::Type).or_else(|| self.parameter(p)).filter(|_| plain)?;
+            Some((format!("{text}{mark}"), of.known()?))
         };
-        (!found.text.contains('|') || !mentioned()).then_some(found)
+        let generic = t.child(function, Field::TypeParams).is_some();
+        let parameters: Option<Vec<(String, Ty)>> = match t.role(list) {
+            Role::Name => Some(vec![(s.str(list).to_string(), self.given(function, 0)?)]),
+            _ => t.children(list).map(named).collect(),
+        };
+        let (parameters, result) = (parameters.filter(|_| !generic)?, self.result(function)?);
+        Some(Ty::new(Kind::Function { parameters, result }))
     }
 
-    /// A member of a type of the project, or an everyday one of the library.
-    fn property(&self, of: &Kind, member: &str, _depth: usize) -> Option<Kind> {
-        let collection = of.text.starts_with("Map<") || of.text.starts_with("Set<");
-        if member == "length" && (of.is("string") || element(of).is_some()) || member == "size" && collection {
-            return Some("number".into());
+    /// What a function gives: as it says, or by what it returns.
+    pub fn result(&self, function: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.tree());
+        if let Some(written) = t.child(function, Field::ReturnType) {
+            let text = s.str(written).trim_start_matches(':').trim();
+            return match text.contains(" is ") || text.starts_with("asserts ") {
+                true => {
+                    text.contains(" is ").then(|| Ty::primitive("boolean")).filter(|_| !text.starts_with("asserts"))
+                }
+                false => self.read(text, function).known(),
+            };
         }
-        let (d, definition) = self.definition(of)?;
-        let t = &d.tree;
-        if t.child(definition, Field::TypeParams).is_some() {
+        let is_async = t.children(function).any(|c| t.role(c) == Role::AsyncMark);
+        let body = t.child(function, Field::Body)?;
+        let inside = |n: NodeId| t.callable_around(n) == Some(function);
+        let given: Vec<NodeId> = match t.role(body) {
+            Role::Block => {
+                let returns: Vec<NodeId> =
+                    t.subtree(body).filter(|n| t.role(*n) == Role::Return && inside(*n)).collect();
+                let ends = t.children(body).last().is_some_and(|l| matches!(t.role(l), Role::Return | Role::Raise));
+                if returns.is_empty() {
+                    return (!is_async && !t.subtree(body).any(|n| t.role(n) == Role::Raise))
+                        .then(|| Ty::primitive("void"));
+                }
+                let values: Option<Vec<NodeId>> =
+                    returns.iter().map(|r| t.children(*r).find(|c| t.role(*c) != Role::Token)).collect();
+                values.filter(|_| ends)?
+            }
+            _ => vec![body],
+        };
+        if is_async || t.subtree(body).any(|n| t.role(n) == Role::Yield && inside(n)) {
             return None;
         }
-        let body = t.child(definition, Field::Body).or_else(|| t.child(definition, Field::Value))?;
-        let own = t.children(body).find(|m| {
-            let name = t.child(*m, Field::Name).or_else(|| t.child(*m, Field::Member));
-            name.is_some_and(|n| d.str(n) == member)
-        })?;
-        let written = unmarked(d.str(t.child(own, Field::Type)?)).to_string();
-        let optional = d.str(own).split(':').next().unwrap_or("").trim_end().ends_with('?');
-        let text = if optional { format!("{written} | undefined") } else { written };
-        Some(Kind { text, home: Some(d) })
+        let literals = given.iter().filter(|v| t.role(**v) == Role::Literal).count();
+        let all: Option<Vec<Ty>> = given.iter().map(|v| self.own(*v)).collect();
+        // several texts are a union of just these
+        let plain = literals < 2 || given.iter().all(|v| matches!(s.str(*v), "true" | "false"));
+        let mut of = all.filter(|_| plain)?.into_iter();
+        let first = of.next()?;
+        of.all(|x| x == first).then_some(general(first))
     }
 
-    /// Where a named type is defined.
-    fn definition(&self, of: &Kind) -> Option<(Arc<Source>, NodeId)> {
-        let asker = of.home.as_deref().unwrap_or(self.s);
-        (self.definitions)(asker, &of.text)
-    }
-
-    /// The text, when its names mean the same in the file that asks.
-    fn as_written_here(&self, kind: Kind) -> Option<String> {
-        let Some(home) = kind.home.as_deref().filter(|h| h.path != self.s.path) else { return Some(kind.text) };
-        let words = kind.text.split(|c: char| !c.is_alphanumeric() && c != '_' && c != '$');
-        for word in words.filter(|w| home.names.in_module(w).is_some()) {
-            let (there, here) = ((self.definitions)(home, word)?, (self.definitions)(self.s, word)?);
-            if there.0.path != here.0.path || there.1 != here.1 {
-                return None;
-            }
-        }
-        Some(kind.text)
-    }
-
-    fn call(&self, node: NodeId, depth: usize) -> Option<Kind> {
+    fn call(&self, node: NodeId) -> Option<Ty> {
         let (s, t) = (self.s, self.tree());
         let callee = t.child(node, Field::Callee)?;
         if s.str(node).starts_with("new ") {
-            let generic = t.child(node, Field::TypeParams).map_or("", |g| s.str(g));
-            return Some(format!("{}{generic}", s.str(callee)).into());
+            return self.made(node, callee);
         }
         let name = s.str(callee);
-        if t.role(callee) == Role::Name {
-            let known = match name {
-                "String" => Some("string"),
-                "Number" | "parseInt" | "parseFloat" => Some("number"),
-                "Boolean" | "isNaN" => Some("boolean"),
-                _ => None,
-            };
-            let own = || {
-                let function = t.parent(s.names.binding(s.names.at(callee)?.target?).first)?;
-                let generic = t.child(function, Field::TypeParams).is_some();
-                t.child(function, Field::ReturnType).filter(|_| !generic).map(|r| Kind::from(unmarked(s.str(r))))
-            };
-            return known.map(Kind::from).or_else(own);
+        let target = s.names.at(callee).and_then(|r| r.target);
+        if let Some((_, of)) = super::library::FUNCTIONS.iter().find(|(n, _)| *n == name && target.is_none()) {
+            return Some(Ty::primitive(of));
         }
-        let (object, member) = (t.child(callee, Field::Object)?, s.str(t.child(callee, Field::Member)?));
-        if s.str(object) == "Math" || name == "Date.now" {
-            return Some("number".into());
-        }
-        if name == "JSON.stringify" || ["toFixed", "join", "toString"].contains(&member) {
-            return Some("string".into());
-        }
-        let of = self.value(object, depth + 1)?;
-        match member {
-            "trim" | "toUpperCase" | "toLowerCase" | "slice" | "padStart" | "padEnd" | "replace" | "repeat"
-            | "trimEnd"
-                if of.is("string") =>
-            {
-                Some(of)
-            }
-            "split" if of.is("string") => Some("string[]".into()),
-            "includes" | "startsWith" | "endsWith" | "some" | "every" => Some("boolean".into()),
-            "indexOf" | "findIndex" => Some("number".into()),
-            "filter" | "slice" | "reverse" | "sort" | "concat" if element(&of).is_some() => Some(of),
-            _ => self.method_result(&of, member),
-        }
-    }
-
-    fn method_result(&self, of: &Kind, member: &str) -> Option<Kind> {
-        let (d, class) = self.definition(of)?;
-        let t = &d.tree;
-        let body = t.child(class, Field::Body)?;
-        let own = t.children(body).find(|m| t.child(*m, Field::Name).is_some_and(|n| d.str(n) == member))?;
-        let text = t.child(own, Field::ReturnType).map(|r| unmarked(d.str(r)).to_string())?;
-        Some(Kind { text, home: Some(d) })
-    }
-
-    /// Conditions of the function around that stand before the place.
-    fn conditions(&self) -> impl Iterator<Item = NodeId> + '_ {
-        let t = self.tree();
-        // a condition around an inner function may hold in it too
-        let callables = t.ancestors(self.at).filter(|a| t.role(*a).is_callable());
-        let function = callables.last().unwrap_or(Tree::ROOT);
-        let before = (function.0..self.at.0).map(NodeId);
-        before.filter(|n| {
-            let logical = t.parent(*n).is_some_and(|p| t.role(p) == Role::BoolOp) && t.field(*n) == Field::Left;
-            matches!(t.field(*n), Field::Condition | Field::Subject) || logical
-        })
-    }
-
-    /// A type that no condition makes narrower: a primitive, an array, a class or an interface. What a name of another
-    /// kind stands for may be a union.
-    fn is_one_thing(&self, kind: &Kind) -> bool {
-        let primitive = ["string", "number", "boolean", "bigint", "symbol"].contains(&kind.text.as_str());
-        let defined = || {
-            let (d, node) = self.definition(kind)?;
-            Some(d.tree.role(node) == Role::Class || d.str(node).starts_with("interface"))
+        let Some(b) = target.filter(|_| t.role(callee) == Role::Name) else {
+            return result_of(self.value(callee)?);
         };
-        primitive || element(kind).is_some() && !kind.text.contains('|') || defined() == Some(true)
+        if let Some((home, definition)) = (self.definitions)(s, &s.names.binding(b).name)
+            && home.tree.role(definition) == Role::Function
+        {
+            let generic = home.tree.child(definition, Field::TypeParams).is_some();
+            return self.in_file(&home, definition, |types| types.result(definition)).filter(|_| !generic);
+        }
+        let function = t.parent(s.names.binding(b).first).filter(|f| t.role(*f) == Role::Function);
+        match function {
+            Some(f) if t.child(f, Field::TypeParams).is_none() => self.result(f),
+            Some(_) => None,
+            None => result_of(self.value(callee)?),
+        }
     }
 
-    /// Perhaps known more narrowly where it is used than where it was declared.
-    fn narrowed(&self, b: BindingId) -> bool {
+    /// `new C(…)`
+    fn made(&self, node: NodeId, callee: NodeId) -> Option<Ty> {
         let (s, t) = (self.s, self.tree());
-        let tested = self.conditions().any(|c| s.names.in_range(c, t.end(c)).iter().any(|r| r.target == Some(b)));
-        tested || s.names.references_to(b).any(|r| r.usage != Use::Read && r.node != s.names.binding(b).first)
+        let written = t.child(node, Field::TypeParams).map(|g| s.str(g));
+        let name = s.str(callee);
+        let generic = match (self.definitions)(s, name) {
+            Some((home, class)) => home.tree.child(class, Field::TypeParams).is_some(),
+            None => super::library::of_type(name).is_some_and(|b| !b.parameters.is_empty()) || name == "Promise",
+        };
+        // what would be inferred
+        let told = t.role(callee) == Role::Name && (written.is_some() || !generic);
+        told.then(|| self.read(&format!("{name}{}", written.unwrap_or("")), node))?.known()
     }
 }
 
-/// The written type of a declaration.
-fn written_type(s: &Source, declaration: NodeId) -> Option<String> {
-    let t = &s.tree;
-    let fits = matches!(t.role(declaration), Role::Assign | Role::Parameter);
-    let own = t.child(declaration, Field::Type).filter(|_| fits)?;
-    Some(unmarked(s.str(own)).to_string())
-}
-
-/// `: T` without its mark.
-fn unmarked(annotation: &str) -> &str {
-    annotation.trim_start_matches(':').trim()
-}
-
-fn literal(text: &str) -> Option<&'static str> {
+/// The type of a literal, as narrow as it is.
+pub fn literal(text: &str) -> Option<Ty> {
     match text.chars().next()? {
-        '"' | '\'' | '`' => Some("string"),
-        c if c.is_ascii_digit() || c == '.' => Some(if text.ends_with('n') { "bigint" } else { "number" }),
-        't' | 'f' => Some("boolean"),
-        'n' => Some("null"),
-        'u' => Some("undefined"),
+        '"' | '\'' => Some(Ty::literal(text)),
+        '`' => Some(string()),
+        c if c.is_ascii_digit() || c == '.' => Some(Ty::literal(text)),
+        't' | 'f' => Some(Ty::literal(text)),
+        'n' => Some(Ty::primitive("null")),
+        'u' => Some(undefined()),
         _ => None,
     }
 }
 
-fn array_of(element: &str) -> String {
-    if element.contains(['|', ' ', '&']) { format!("({element})[]") } else { format!("{element}[]") }
+pub fn is_enum(home: &Source, definition: NodeId) -> bool {
+    home.str(definition).trim_start_matches("const ").starts_with("enum ")
 }
 
-/// The only type argument of a generic type.
-fn argument_of(text: &str, generic: &str) -> Option<String> {
-    let inner = text.strip_prefix(generic)?.strip_prefix('<')?.strip_suffix('>')?;
-    (!inner.contains(',')).then(|| inner.to_string())
+pub fn is_nothing(of: Ty) -> bool {
+    of.alternatives().iter().all(|p| [Ty::primitive("null"), undefined()].contains(p))
 }
 
-/// What an array, or another collection of one kind of things, holds.
-fn element(kind: &Kind) -> Option<Kind> {
-    let text = kind.text.strip_prefix("readonly ").unwrap_or(&kind.text);
-    if let Some(inner) = text.strip_suffix("[]") {
-        let bare = inner.strip_prefix('(').and_then(|i| i.strip_suffix(')')).unwrap_or(inner);
-        return Some(kind.with(bare));
+fn without(of: Ty, part: Ty) -> Ty {
+    Ty::union(of.alternatives().into_iter().filter(|p| *p != part).collect())
+}
+
+fn parameter_of(of: Ty, position: usize) -> Option<Ty> {
+    let Kind::Function { parameters, .. } = of.kind() else { return None };
+    parameters.get(position).filter(|(name, _)| !name.starts_with("...")).map(|p| p.1)
+}
+
+fn result_of(of: Ty) -> Option<Ty> {
+    match of.kind() {
+        Kind::Function { result, .. } => Some(result),
+        _ => None,
     }
-    let generics = ["Array", "ReadonlyArray", "Set", "Iterable", "ReadonlySet"];
-    generics.into_iter().find_map(|g| argument_of(text, g)).map(|t| kind.with(t))
 }
