@@ -188,6 +188,17 @@ fn into_files_without_a_copy() {
 }
 
 #[test]
+fn files_without_a_copy_unasked() {
+    cases("python_elsewhere.txt", "python3");
+    cases("javascript_elsewhere.txt", "node");
+}
+
+#[test]
+fn typescript_types_that_conditions_tell() {
+    cases("typescript_told.txt", TSC);
+}
+
+#[test]
 fn typescript_types() {
     cases("typescript.txt", TSC);
 }

@@ -39,6 +39,8 @@ pub struct Aligned {
     pub parent: Option<usize>,
     /// The copies differ here, and nothing below is aligned.
     pub differs: bool,
+    /// A condition before the copies tells more of it than its declaration: it is passed as what it is known to be.
+    pub is_told: bool,
 }
 
 /// A statement that some copies have and others lack.
@@ -106,7 +108,7 @@ fn walk(regions: &[Region], nodes: Vec<NodeId>, parent: Option<usize>, out: &mut
     let differs = !(1..nodes.len()).all(same);
     let own = out.len();
     let count = if differs { 0 } else { children[0].len() };
-    out.push(Aligned { nodes, parent, differs });
+    out.push(Aligned { nodes, parent, differs, is_told: false });
     for c in 0..count {
         walk(regions, children.iter().map(|row| row[c]).collect(), Some(own), out);
     }

@@ -163,6 +163,7 @@ impl Calls<'_> {
             let reason = crate::change::reason(s.source(), s.region.first, "different-statements", what);
             return Err(vec![Misfit { reason, site: odd }]);
         };
+        let aligned = crate::plan::narrow_types::passed_whole(self.project, sites, aligned);
         if let Some(odd) = sites.iter().position(|s| s.leaving != sites[0].leaving) {
             let what = "the copies do not return or jump on the same paths";
             let s = &sites[odd];
@@ -273,6 +274,11 @@ impl Calls<'_> {
         if let Some(r) = w.sites.iter().find_map(|s| crate::plan::narrow_types::narrowed_by_call(self.project, s)) {
             return Err(r);
         }
+        let places = w.general.parameters.iter().flat_map(|p| &p.places).map(|i| w.aligned[*i].nodes[w.home.template]);
+        let passed: Vec<NodeId> = places.collect();
+        if let Some(r) = crate::plan::narrow_types::told_before(self.project, &w.sites[w.home.template], &passed) {
+            return Err(r);
+        }
         let kept = |i: usize, b: crate::names::BindingId| w.general.results.get(i).is_some_and(|r| r.contains(&b));
         let mut out = [&w.home.assumptions[..], &w.general.assumptions[..]].concat();
         out.extend(w.types.iter().flat_map(|t| t.assumptions.clone()));
@@ -281,6 +287,9 @@ impl Calls<'_> {
         out.extend(crate::plan::new_name::seen(self.project, w.template(), w.home, w.is_async(), w.name));
         out.extend(crate::plan::lifetime::let_go(self.project, w.sites, &kept));
         out.extend(crate::plan::managers::swallowed(self.project, w.sites)?);
+        // one word on each, at its first place
+        let mut said: FxHashSet<(String, String, String)> = FxHashSet::default();
+        out.retain(|r| said.insert((r.code.clone(), r.message.clone(), r.file.clone())));
         Ok(out)
     }
 

@@ -25,6 +25,9 @@ pub fn files(project: &Project, places: &[Place]) -> Vec<String> {
     // files that are taken for tests by where they are
     let folder = folder.strip_suffix("__tests__").map_or(folder, |f| f.trim_end_matches('/'));
     let mut out = imported_by_all(project, &own, folder, lang.shared_file_names());
+    // what a package has is seen by all who import any of it
+    let of_package = |path: &String| lang.package_file().is_some_and(|f| path.ends_with(&format!("/{f}")));
+    out.retain(|path| !of_package(path));
     let extension = first.path.rsplit_once('.').map_or("", |p| p.1);
     let beside = |stem: &&str| match folder.is_empty() {
         true => format!("{stem}.{extension}"),

@@ -4,12 +4,14 @@
 //! Contexts are told by what stands around the literal; what is not known to take any value of the general type counts
 //! as depending.
 
+use crate::align::Aligned;
 use crate::change::{Reason, reason};
 use crate::index::Project;
 use crate::index::unseen::definition_of;
 use crate::names::{BindingId, ScopeKind, Source};
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
+use crate::types::Ty;
 
 /// Whether a literal stands where its own type may matter.
 pub fn is_depended_on(project: &Project, s: &Source, value: NodeId) -> bool {
@@ -67,6 +69,96 @@ pub fn narrowed_by_call(project: &Project, site: &Portion) -> Option<Reason> {
         }
     }
     None
+}
+
+/// The aligned copies, with members that a condition before them tells more of as holes: so they are passed as what they
+/// are known to be.
+pub fn passed_whole(project: &Project, sites: &[Portion], aligned: Vec<Aligned>) -> Vec<Aligned> {
+    if !sites[0].source().lang.needs_types() {
+        return aligned;
+    }
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let is_told = |(site, n): (&Portion, &NodeId)| {
+        let s = site.source();
+        let object = s.tree.child(*n, Field::Object).filter(|_| s.tree.role(*n) == Role::Member);
+        let read = s.tree.field(*n) != Field::Left;
+        object.is_some_and(|_| {
+            read && !may_be_changed(site, *n)
+                && s.lang.told_before(s, *n, site.region.first, &definitions).is_some_and(Ty::is_known)
+        })
+    };
+    let mut out: Vec<Aligned> = Vec::new();
+    // of each row, its place among those that are left
+    let mut places: Vec<Option<usize>> = Vec::new();
+    for row in aligned {
+        let parent = row.parent.map(|p| places[p].filter(|p| !out[*p].differs));
+        if parent == Some(None) {
+            places.push(None);
+            continue;
+        }
+        places.push(Some(out.len()));
+        let is_told = sites.iter().zip(&row.nodes).all(is_told);
+        out.push(Aligned { parent: parent.flatten(), differs: row.differs || is_told, is_told, ..row });
+    }
+    out
+}
+
+/// Whether others get the object of a member while the code runs, or the code writes members of it.
+fn may_be_changed(site: &Portion, member: NodeId) -> bool {
+    let s = site.source();
+    let t = &s.tree;
+    let objects = std::iter::successors(Some(member), |n| t.child(*n, Field::Object));
+    let Some(root) = objects.last().and_then(|r| s.names.at(r)?.target) else { return true };
+    s.names.in_range(site.region.first, site.region.end()).iter().filter(|r| r.target == Some(root)).any(|r| {
+        let step =
+            t.parent(r.node).filter(|p| t.role(*p) == Role::Member && t.child(*p, Field::Object) == Some(r.node));
+        step.is_none_or(|m| matches!(t.field(m), Field::Left | Field::Callee))
+    })
+}
+
+/// Something that a condition before the code has told, and that the code counts on: the function is typed without it.
+pub fn told_before(project: &Project, site: &Portion, passed: &[NodeId]) -> Option<Reason> {
+    let s = site.source();
+    let t = &s.tree;
+    if !s.lang.needs_types() {
+        return None;
+    }
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let (first, end) = (site.region.first, site.region.end());
+    let made_here = |b: BindingId| (first.0..end.0).contains(&s.names.binding(b).first.0);
+    let steps = |n: &NodeId| t.parent(*n).filter(|p| t.child(*p, Field::Object) == Some(*n));
+    for r in s.names.in_range(first, end).iter().filter(|r| r.target.is_some_and(|b| !made_here(b))) {
+        for path in std::iter::successors(Some(r.node), steps).take_while(|p| *p >= first) {
+            if passed.iter().any(|h| t.contains(*h, path)) {
+                continue;
+            }
+            let Some(told) = s.lang.told_before(s, path, first, &definitions) else { continue };
+            let general = s.lang.general(told);
+            let text = s.lang.spell(general, s, &definitions).filter(|_| general != told);
+            if text.is_some_and(|text| !is_own_type_used(project, s, path, &text)) {
+                continue;
+            }
+            let message = format!("the code counts on what a condition before it tells of `{}`", s.str(path));
+            return Some(reason(s, path, "told-before", message));
+        }
+    }
+    None
+}
+
+/// A path in code that becomes a function of its own at the site, of which more is told there than in such a function.
+pub fn forgotten_inside(project: &Project, site: &Portion, node: NodeId) -> Option<NodeId> {
+    let s = site.source();
+    let t = &s.tree;
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let fixed = |b: BindingId| t.parent(s.names.binding(b).first).is_some_and(|a| is_fixed(s, a));
+    let steps = |n: &NodeId| t.parent(*n).filter(|p| t.child(*p, Field::Object) == Some(*n));
+    s.names.in_range(node, t.end(node)).iter().find_map(|r| {
+        let mut paths = std::iter::successors(Some(r.node), steps).take_while(|p| *p >= node);
+        paths.find(|p| {
+            let kept = *p == r.node && r.target.is_some_and(fixed);
+            !kept && s.lang.told_before(s, *p, site.region.first, &definitions).is_some()
+        })
+    })
 }
 
 fn is_ordering(s: &Source, compare: NodeId) -> bool {

@@ -16,6 +16,9 @@ use crate::plan::region::Portion;
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role, Tree};
 
+/// Copies' files that are looked for in lists of files.
+const MOST_LISTED: usize = 6;
+
 /// The file as a home, and what that assumes.
 pub fn home(project: &Project, sites: &[Portion], files: &[usize], into: usize) -> Result<Home, Vec<Reason>> {
     let refuse = |r: Reason| Err(vec![r]);
@@ -35,6 +38,7 @@ pub fn home(project: &Project, sites: &[Portion], files: &[usize], into: usize) 
             return refuse(no_home(project, files[0], &why));
         }
         assumptions.extend(files_listed(project, template, &to.path));
+        assumptions.extend(listed_one_by_one(project, files, &to.path));
     }
     Ok(Home { outside: Some(source), ..Home::new(into, 0, assumptions) })
 }
@@ -72,12 +76,39 @@ fn files_listed(project: &Project, template: &Source, path: &str) -> Vec<Reason>
             let node = s.tree.ids().find(|n| s.tree.is_leaf(*n) && s.str(*n) == *word)?;
             Some((s.path.clone(), s.line(node)))
         });
-        let listed = here.or_else(|| project.mentions(word, &[]).into_iter().next().map(|m| (m.file, m.line)));
+        let named = || project.mentions(word, &[word.to_string()]).into_iter().next().map(|m| (m.file, m.line));
+        let listed = here.or_else(named);
         let message = || format!("{path} need not be in the list of modules here, or you add it");
         out.extend(listed.map(|(file, line)| Reason { code: "build-list".into(), message: message(), file, line }));
     }
     out.truncate(crate::index::unseen::MOST_PLACES);
     out
+}
+
+/// Settings that name several of the copies' files, as those who build or ship them one by one do.
+fn listed_one_by_one(project: &Project, files: &[usize], path: &str) -> Option<Reason> {
+    let mut own: Vec<&str> = files.iter().map(|f| project.facts[*f].path.as_str()).collect();
+    own.sort_unstable();
+    own.dedup();
+    own.truncate(MOST_LISTED);
+    let name = |path: &str| path.rsplit('/').next().unwrap_or(path).to_string();
+    let mut seen: Vec<(String, usize)> = Vec::new();
+    for file in own {
+        let word = name(file);
+        let mut here: Vec<(String, usize)> = Vec::new();
+        for m in project.mentions(&word, std::slice::from_ref(&word)) {
+            let prose = [".md", ".rst", ".txt", ".log"].iter().any(|e| m.file.to_ascii_lowercase().ends_with(e));
+            if !prose && !here.iter().any(|(f, _)| *f == m.file) {
+                here.push((m.file, m.line));
+            }
+        }
+        if let Some((file, line)) = here.iter().find(|(f, _)| seen.iter().any(|(s, _)| s == f)) {
+            let message = format!("{path} need not be in the list of files here, or you add it");
+            return Some(Reason { code: "build-list".into(), message, file: file.clone(), line: *line });
+        }
+        seen.extend(here);
+    }
+    None
 }
 
 /// The edits of the home: the function, and imports for the names that it needs and that are not there.
@@ -183,6 +214,7 @@ fn needed(
         };
         out.push((template.names.binding(b).first, name.to_string()));
     }
+    out.sort_by_key(|(node, _)| *node);
     Ok(out)
 }
 
@@ -201,19 +233,40 @@ fn import_of(project: &Project, home: &Home, sites: &[Portion], node: NodeId, na
             }
             import_alone(template, b).map_or_else(|| refuse(format!("`{name}` can't be imported alone")), Ok)
         }
-        Entity::Member(file, own) if own == name && template.path != project.facts[file].path => {
-            let cycle = |s: &Portion| {
-                let site = project.index(&s.source().path);
-                site.is_some_and(|f| f == file || project.modules().reaches(file, f))
-            };
-            if file == home.file || project.modules().reaches(file, home.file) || sites.iter().any(cycle) {
+        // the module as a value
+        Entity::Module(file) if template.path != project.facts[file].path => {
+            if is_circle(project, home, sites, file) {
                 return refuse(format!("{} would import {} in a circle", to.path, project.facts[file].path));
             }
-            let line = crate::plan::imports::import_text(project, to, file, name);
+            let import = template.names.binding(b).import.as_ref();
+            let from_root = import.is_some_and(|i| i.level == 0 && !i.module.starts_with('.'));
+            let line = import_alone(template, b).filter(|_| from_root || folder(&to.path) == folder(&template.path));
+            line.map_or_else(|| refuse(format!("`{name}` can't be imported in {}", to.path)), Ok)
+        }
+        Entity::Member(file, own) if own == name && template.path != project.facts[file].path => {
+            if is_circle(project, home, sites, file) {
+                return refuse(format!("{} would import {} in a circle", to.path, project.facts[file].path));
+            }
+            let beside = folder(&to.path) == folder(&template.path);
+            let same = import_alone(template, b).filter(|_| beside);
+            let line = same.or_else(|| crate::plan::imports::import_text(project, to, file, name));
             line.map_or_else(|| refuse(format!("`{name}` can't be imported in {}", to.path)), Ok)
         }
         _ => refuse(format!("`{name}` is a part of {}, which {} can't import", template.path, to.path)),
     }
+}
+
+fn folder(path: &str) -> &str {
+    path.rsplit_once('/').map_or("", |p| p.0)
+}
+
+/// Whether the home would import a file that comes to import the home, or a copy.
+fn is_circle(project: &Project, home: &Home, sites: &[Portion], file: usize) -> bool {
+    let back = |s: &Portion| {
+        let site = project.index(&s.source().path);
+        site.is_some_and(|f| f == file || project.modules().reaches(file, f))
+    };
+    file == home.file || project.modules().reaches(file, home.file) || sites.iter().any(back)
 }
 
 /// The statement that imports a name, without the other names that it imports.

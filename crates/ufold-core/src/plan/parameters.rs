@@ -472,6 +472,9 @@ impl Generalize<'_> {
         if !m.conditional && !m.in_closure && !m.after_effects {
             return Ok(None);
         }
+        if self.aligned[i].is_told && worst < Purity::Acts && !m.in_closure {
+            return Ok(Some(self.read_early(i)));
+        }
         if m.conditional || m.in_closure {
             let message = "the copies differ in an expression that is perhaps not evaluated, or more than once";
             return Err(self.misfit(i, "conditional-hole", message, None));
@@ -486,9 +489,13 @@ impl Generalize<'_> {
                 return Err(self.misfit(i, "evaluation-order", message, Some(s)));
             }
         }
+        Ok(Some(self.read_early(i)))
+    }
+
+    fn read_early(&self, i: usize) -> Reason {
         let text = self.text(self.template, i);
         let message = format!("reading `{text}` before the code runs gives the same value as in the middle of it");
-        Ok(Some(self.misfit(i, "early-read", &message, None).reason))
+        self.misfit(i, "early-read", &message, None).reason
     }
 
     fn argument(&self, site: usize, i: usize) -> String {

@@ -432,7 +432,8 @@ impl Written<'_> {
             let s = site.source();
             let returned = site.returns_value();
             let generic = s.tree.child(site.function, Field::TypeParams).is_some();
-            let own = s.tree.child(site.function, Field::ReturnType).filter(|_| returned && !generic)?;
+            let waits = s.tree.children(site.function).any(|c| s.tree.role(c) == Role::AsyncMark);
+            let own = s.tree.child(site.function, Field::ReturnType).filter(|_| returned && !generic && !waits)?;
             Some((s.path.clone(), s.str(own).trim_start_matches(':').trim().to_string()))
         };
         let first = written(self.template())?;

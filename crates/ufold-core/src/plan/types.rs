@@ -12,7 +12,7 @@ use crate::names::{BindKind, BindingId, Names, Source, Space};
 use crate::plan::general::{General, Optional, Parameter, Signature, TypeHole, is_for_effect};
 use crate::plan::home::Home;
 use crate::plan::naming::words;
-use crate::plan::narrow_types::is_own_type_used;
+use crate::plan::narrow_types::{forgotten_inside, is_own_type_used};
 use crate::plan::region::Portion;
 use crate::plan::type_holes::in_terms_of;
 use crate::plan::wishes::{Wishes, is_taken};
@@ -67,6 +67,11 @@ impl Types<'_> {
             if s.lang.asks_more_than_type(s, *node, &self.definitions()) {
                 let message = format!("the compiler looks at `{}` itself here, not only at its type", s.str(*node));
                 return Err(reason(s, *node, "hole-no-value", message));
+            }
+            if let Some(told) = p.callable.as_ref().and_then(|_| forgotten_inside(self.project, site, *node)) {
+                let message =
+                    format!("a function would not know what a condition before it tells of `{}`", s.str(told));
+                return Err(reason(s, told, "told-before", message));
             }
         }
         Ok(())

@@ -28,12 +28,17 @@ pub(super) fn elsewhere(project: &Project, request: &Request, plan: &Plan) -> Op
             _ => return None,
         };
     let others = if open { files(project, request.places()) } else { Vec::new() };
-    others.into_iter().find_map(|path| {
+    let mut best: Option<Plan> = None;
+    for path in others {
         let mut other = as_asked(project, &request.into_file(&path));
         if !fits(own, &other.result) {
-            return None;
+            continue;
         }
         other.result.remarks.insert(0, format!("the function goes to {path}: {why}"));
-        Some(other)
-    })
+        if other.result.verdict == Verdict::Ready {
+            return Some(other);
+        }
+        best = best.or(Some(other));
+    }
+    best
 }

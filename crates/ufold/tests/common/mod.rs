@@ -104,20 +104,31 @@ pub fn has(interpreter: &str) -> bool {
 
 pub const JAVA: &str = "javac";
 
-/// One Java machine that compiles and runs one program after another: starting one for each takes long.
-struct JavaRunner {
+/// A program that compiles, and perhaps runs, one program after another: starting one for each takes long.
+struct Runner {
     child: Child,
     answers: BufReader<ChildStdout>,
 }
 
-impl JavaRunner {
-    fn start() -> JavaRunner {
+impl Runner {
+    fn java() -> Runner {
         let source = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/common/Runner.java");
         let mut c = Command::new("java");
-        c.arg("-XX:+UseSerialGC").arg("-Xss64m").arg(source).stdin(Stdio::piped()).stdout(Stdio::piped());
-        let mut child = c.spawn().expect("java starts");
+        c.arg("-XX:+UseSerialGC").arg("-Xss64m").arg(source);
+        Runner::start(c)
+    }
+
+    fn typescript() -> Runner {
+        let source = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/common/compiler.js");
+        let mut c = Command::new("node");
+        c.arg(source).arg(tsc());
+        Runner::start(c)
+    }
+
+    fn start(mut c: Command) -> Runner {
+        let mut child = c.stdin(Stdio::piped()).stdout(Stdio::piped()).spawn().expect("it starts");
         let answers = BufReader::new(child.stdout.take().expect("its output is ours"));
-        JavaRunner { child, answers }
+        Runner { child, answers }
     }
 
     fn run(&mut self, dir: &Path, main: &str) -> std::io::Result<Output> {
@@ -144,9 +155,9 @@ fn status_of(code: usize) -> ExitStatus {
 const SKETCH: &str = "Sketch.java";
 
 fn java(dir: &Path, main: &str) -> Output {
-    static RUNNER: Mutex<Option<JavaRunner>> = Mutex::new(None);
+    static RUNNER: Mutex<Option<Runner>> = Mutex::new(None);
     let mut runner = RUNNER.lock().unwrap_or_else(|e| e.into_inner());
-    let runner = runner.get_or_insert_with(JavaRunner::start);
+    let runner = runner.get_or_insert_with(Runner::java);
     if main != SKETCH {
         return runner.run(dir, main).expect("java answers");
     }
@@ -162,18 +173,10 @@ pub fn program(interpreter: &str, dir: &Path, main: &str) -> Output {
         return java(dir, main);
     }
     if interpreter == TSC {
-        let strict = [
-            "--strict",
-            "--skipLibCheck",
-            "--noEmitOnError",
-            "--target",
-            "es2022",
-            "--module",
-            "commonjs",
-            "--outDir",
-            "out",
-        ];
-        let built = Command::new(tsc()).args(strict).arg(main).current_dir(dir).output().expect("the compiler runs");
+        static RUNNER: Mutex<Option<Runner>> = Mutex::new(None);
+        let mut runner = RUNNER.lock().unwrap_or_else(|e| e.into_inner());
+        let built = runner.get_or_insert_with(Runner::typescript).run(dir, main).expect("the compiler answers");
+        drop(runner);
         if !built.status.success() {
             // the compiler speaks on its standard output
             return Output { stderr: built.stdout, stdout: Vec::new(), status: built.status };
@@ -230,9 +233,11 @@ pub fn ufold(dir: &Path, args: &[&str]) -> Output {
 pub const TSC: &str = "tsc";
 
 /// The compiler as installed for the tests, or any.
-pub fn tsc() -> std::path::PathBuf {
+pub fn tsc() -> PathBuf {
     let own = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../target/tools/node_modules/.bin/tsc");
-    if own.exists() { own } else { TSC.into() }
+    let paths = std::env::var_os("PATH").unwrap_or_default();
+    let all = || std::env::split_paths(&paths).map(|p| p.join(TSC)).find(|p| p.exists());
+    if own.exists() { own } else { all().unwrap_or_else(|| TSC.into()) }
 }
 
 /// Two copies in one module.

@@ -41,6 +41,11 @@ pub trait Typing: Sync {
     fn type_from(&self, source: &Source, node: NodeId, _from: NodeId, definitions: &Definitions) -> Ty {
         self.type_of(source, node, definitions)
     }
+    /// What conditions before the code at `from` tell of a variable or a member that it uses, which another function would
+    /// not know: its type, perhaps an unknown one.
+    fn told_before(&self, _source: &Source, _node: NodeId, _from: NodeId, _definitions: &Definitions) -> Option<Ty> {
+        None
+    }
     /// The type of all values of its kind, for one that is a single value's.
     fn general(&self, ty: Ty) -> Ty {
         ty

@@ -15,6 +15,8 @@ use crate::types::Ty;
 pub struct TypeRules {
     /// Of a value that is taken at a place.
     pub find: fn(&Source, NodeId, NodeId, &Definitions) -> Ty,
+    /// What conditions before it have told of a variable or a member.
+    pub told_before: fn(&Source, NodeId, NodeId, &Definitions) -> Option<Ty>,
     pub spell: fn(Ty, &Source, &Definitions) -> Option<String>,
     pub general: fn(Ty) -> Ty,
     pub join: fn(&[Ty]) -> Option<Joined>,
@@ -275,6 +277,9 @@ impl Typing for Family {
     }
     fn type_from(&self, source: &Source, node: NodeId, from: NodeId, definitions: &Definitions) -> Ty {
         self.types.map_or(Ty::UNKNOWN, |t| (t.find)(source, node, from, definitions))
+    }
+    fn told_before(&self, source: &Source, node: NodeId, from: NodeId, definitions: &Definitions) -> Option<Ty> {
+        self.types.and_then(|t| (t.told_before)(source, node, from, definitions))
     }
     fn general(&self, ty: Ty) -> Ty {
         self.types.map_or(ty, |t| (t.general)(ty))

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::library::{self, Block};
-use super::types::{Types, general, is_enum, string, undefined};
+use super::types::{Types, general, is_enum, something, string, undefined};
 use super::written::Reader;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
@@ -69,8 +69,8 @@ impl Types<'_> {
         if let [first, rest @ ..] = &parts[..]
             && !rest.is_empty()
         {
-            let found = self.property(*first, member)?;
-            return rest.iter().all(|p| self.property(*p, member) == Some(found)).then_some(found);
+            let all: Option<Vec<Ty>> = [first].into_iter().chain(rest).map(|p| self.property(*p, member)).collect();
+            return Ty::union(all?).known();
         }
         let of = *parts.first()?;
         if matches!(of.kind(), Kind::Shape(_)) {
@@ -133,7 +133,8 @@ impl Types<'_> {
         let (s, t) = (self.s, self.tree());
         let has = |word: &str| t.children(member).any(|c| t.role(c) == Role::Token && s.str(c) == word);
         if t.child(member, Field::Parameters).is_some() {
-            return if has("get") { self.result(member) } else { self.signature(member) };
+            let of = if has("get") { self.result(member)? } else { self.signature(member)? };
+            return if has("?") { Ty::union(vec![of, undefined()]) } else { of }.known();
         }
         let of = match self.annotation(member, Field::Type) {
             Some(written) => written,
@@ -197,10 +198,11 @@ impl Types<'_> {
         let parts = self.parts(of);
         let of = *parts.first().filter(|_| parts.len() == 1)?;
         let Some((block, arguments)) = block_of(of) else {
-            return match self.property(of, member)?.kind() {
-                Kind::Function { result, .. } => Some(result),
-                _ => None,
-            };
+            let own = self.property(of, member)?;
+            let optional = self.tree().children(call).any(|c| self.s.str(c) == "?.");
+            let called = if optional { something(own) } else { own };
+            let Kind::Function { result, .. } = called.kind() else { return None };
+            return if called == own { Some(result) } else { Ty::union(vec![result, undefined()]).known() };
         };
         let list = self.tree().child(call, Field::Arguments)?;
         let given: Vec<NodeId> = self.tree().children(list).collect();
@@ -284,6 +286,30 @@ impl Types<'_> {
             _ => false,
         };
         parts.len() > 1 || parts.iter().any(open)
+    }
+
+    /// Whether objects of a type must have a member, where that can be told.
+    pub fn has_member(&self, of: Ty, name: &str) -> Option<bool> {
+        if let Kind::Shape(members) = of.kind() {
+            let open = members.iter().any(|(n, _)| n.trim_end_matches('?') == name && n.ends_with('?'));
+            return (!open).then(|| members.iter().any(|(n, _)| n == name));
+        }
+        let (home, node, _) = self.definition(of)?;
+        let t = &home.tree;
+        let body = t.child(node, Field::Body)?;
+        let bases = self.in_file(&home, node, |types| Some(types.bases(node)))?;
+        let own = t.children(body).find(|m| t.children(*m).any(|c| home.str(c) == name));
+        match own {
+            Some(m) => (!home.str(m).contains('?')).then_some(true),
+            None => (bases.is_empty() && t.children(body).all(|m| !home.str(m).starts_with('['))).then_some(false),
+        }
+    }
+
+    /// A class or an interface of the project that extends nothing.
+    pub fn has_no_base(&self, of: Ty) -> bool {
+        let bases = |home: &Arc<Source>, node| self.in_file(home, node, |types| Some(types.bases(node)));
+        let found = self.definition(of).and_then(|(home, node, _)| bases(&home, node));
+        found.is_some_and(|b| b.is_empty()) && !self.is_loose(of)
     }
 
     pub fn is_one_of_enum(&self, of: Ty) -> bool {

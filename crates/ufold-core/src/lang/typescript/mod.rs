@@ -1,5 +1,7 @@
 //! TypeScript, and TSX: the family of JavaScript with written types.
 
+mod conditions;
+mod functions;
 mod grammar;
 mod library;
 mod members;
@@ -13,6 +15,7 @@ use super::javascript::family::{Family, TypeRules};
 
 const TYPES: TypeRules = TypeRules {
     find: types::type_of,
+    told_before: narrow::told_before,
     spell: types::spell,
     join: types::join,
     general: types::general,

@@ -5,19 +5,27 @@
 //! kinds of a union apart, `switch` over these, `!`, `&&`, `||`. Where any other condition, an assignment or a call that
 //! asserts may have told something of a type that can be told more of, the type is unknown.
 
-use super::library;
-use super::types::{Types, general, is_nothing, literal, something, undefined};
+use super::types::{Types, general, literal, something};
 use super::written::Seen;
 use crate::lang::Definitions;
 use crate::names::{BindingId, Reference, Source, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
-use crate::types::{Kind, Ty};
+use crate::types::Ty;
 
 /// A variable, or a path of members from one.
-struct Path {
+pub struct Path {
     /// Without the marks for what may be missing.
-    text: String,
-    root: BindingId,
+    pub text: String,
+    pub root: BindingId,
+}
+
+/// Where the value is taken is one place, where it stands another.
+#[derive(PartialEq, Eq)]
+enum Told {
+    Before,
+    Between,
+    /// By the value's own code.
+    Within,
 }
 
 /// What holds at a place.
@@ -61,7 +69,54 @@ pub fn is_test(source: &Source, value: NodeId, definitions: &Definitions) -> boo
     })
 }
 
+/// What is known of a variable, or a member of one, by conditions that stand before the code at `from`: a type that says
+/// more than the declared one does, or an unknown one.
+pub fn told_before(source: &Source, node: NodeId, from: NodeId, definitions: &Definitions) -> Option<Ty> {
+    let seen = Seen::default();
+    let types = Types { s: source, root: node, from, definitions, seen: &seen, depth: 0 };
+    let path = types.path_of(node)?;
+    let (first, told) = match source.tree.role(node) {
+        // the object is what its class is
+        Role::Name if source.str(node) == "this" => return None,
+        Role::Name => {
+            let declared = types.binding(path.root);
+            (declared, declared.and_then(|d| types.assigned(path.root, d)))
+        }
+        _ => (types.declared_member(node), types.declared_member(node)),
+    };
+    let facts = types.gathered(node, &path).into_iter().filter(|(place, _)| *place == Told::Before);
+    let facts: Vec<Fact> = facts.map(|f| f.1).collect();
+    if facts.is_empty() && first == told {
+        return None;
+    }
+    let Some(declared) = first else { return (!facts.is_empty()).then_some(Ty::UNKNOWN) };
+    let found = types.with_facts(&path, told.unwrap_or(declared), &facts);
+    (found != Some(declared)).then(|| found.unwrap_or(Ty::UNKNOWN))
+}
+
 impl Types<'_> {
+    fn path_of(&self, node: NodeId) -> Option<Path> {
+        let (s, t) = (self.s, self.tree());
+        let mut root = node;
+        while self.is_step(root) {
+            root = t.child(root, Field::Object)?;
+        }
+        let b = s.names.at(root).filter(|_| t.role(root) == Role::Name)?.target?;
+        Some(Path { text: unmarked(s.str(node)), root: b })
+    }
+
+    /// The type of a member, whatever conditions tell of it.
+    fn declared_member(&self, node: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.tree());
+        let optional = t.children(node).any(|c| t.role(c) == Role::OptionalMark);
+        let of = self.value(t.child(node, Field::Object)?)?;
+        let of = if optional { something(of) } else { of };
+        match t.child(node, Field::Member) {
+            Some(member) => self.property(of, s.str(member)),
+            None => self.item(of, t.child(node, Field::Index)?),
+        }
+    }
+
     /// The type of a variable at a node that reads it.
     pub fn narrowed(&self, node: NodeId, b: BindingId, declared: Ty) -> Option<Ty> {
         let (t, path) = (self.tree(), Path { text: self.s.str(node).to_string(), root: b });
@@ -75,25 +130,12 @@ impl Types<'_> {
 
     /// The type of a member that something is told of; none where nothing is, and none inside where it is unknown.
     pub fn narrowed_path(&self, node: NodeId) -> Option<Option<Ty>> {
-        let (s, t) = (self.s, self.tree());
-        let mut root = node;
-        while self.is_step(root) {
-            root = t.child(root, Field::Object)?;
-        }
-        let b = s.names.at(root).filter(|_| t.role(root) == Role::Name && root != node)?.target?;
-        let path = Path { text: unmarked(s.str(node)), root: b };
+        let path = self.path_of(node)?;
         let facts = self.facts(node, &path);
         if facts.is_empty() {
             return None;
         }
-        let object = t.child(node, Field::Object)?;
-        let optional = t.children(node).any(|c| t.role(c) == Role::OptionalMark);
-        let of = self.value(object).map(|of| if optional { something(of) } else { of });
-        let declared = of.and_then(|of| match t.child(node, Field::Member) {
-            Some(member) => self.property(of, s.str(member)),
-            None => self.item(of, t.child(node, Field::Index)?),
-        });
-        Some(declared.and_then(|d| self.with_facts(&path, d, &facts)))
+        Some(self.declared_member(node).and_then(|d| self.with_facts(&path, d, &facts)))
     }
 
     /// The type after what was assigned, which says more than the declaration.
@@ -128,7 +170,7 @@ impl Types<'_> {
         facts.iter().try_fold(declared, |of, fact| {
             let found = match fact {
                 Fact::Is(condition, holds) => self.under(*condition, *holds, path, of),
-                Fact::Case(subject, values, among) => self.given_case(*subject, values, *among, path, of),
+                Fact::Case(subject, values, among) => self.under_case(*subject, values, *among, path, of),
                 Fact::Unclear => None,
             };
             found.or_else(|| (!loose).then_some(of))
@@ -145,12 +187,12 @@ impl Types<'_> {
         }
     }
 
-    fn is_path(&self, node: NodeId, path: &Path) -> bool {
+    pub fn is_path(&self, node: NodeId, path: &Path) -> bool {
         unmarked(self.s.str(node)) == path.text
     }
 
     /// Something in the code is the path, or a member of it.
-    fn mentions(&self, node: NodeId, path: &Path) -> bool {
+    pub fn mentions(&self, node: NodeId, path: &Path) -> bool {
         let (s, t) = (self.s, self.tree());
         let of_root = |r: &Reference| {
             let steps = |n: &NodeId| t.parent(*n).filter(|p| self.is_step(*p) && t.field(*n) == Field::Object);
@@ -178,26 +220,34 @@ impl Types<'_> {
 
     /// What is told of a path where a node stands, the outermost first.
     fn facts(&self, node: NodeId, path: &Path) -> Vec<Fact> {
+        let unclear = |(place, fact)| if place == Told::Between { Fact::Unclear } else { fact };
+        self.gathered(node, path).into_iter().map(unclear).collect()
+    }
+
+    /// The same, and from where it is known.
+    fn gathered(&self, node: NodeId, path: &Path) -> Vec<(Told, Fact)> {
         let (s, t) = (self.s, self.tree());
         let mut out = Vec::new();
         let first = s.names.binding(path.root).first;
         let is_written = s.names.references_to(path.root).any(|r| r.usage.writes() && r.node != first);
         let (mut at, mut left) = (node, false);
         while let Some(parent) = t.parent(at) {
-            // between the place where the value is taken and its own
-            let between = |n: NodeId| n.0 >= self.from.0 && !t.contains(self.root, n) && !t.contains(n, self.root);
+            let behind = |n: NodeId| n.0 >= self.from.0 && !t.contains(self.root, n);
             let mut told = Vec::new();
             self.facts_of(parent, at, path, &mut told);
-            let inside = parent.0 >= self.from.0 && !t.contains(self.root, parent);
             for (by, fact) in told {
-                let unclear = inside || between(by) || left && !self.is_kept(path);
-                out.push(if unclear { Fact::Unclear } else { fact });
+                let place = match t.contains(self.root, parent) {
+                    true => Told::Within,
+                    false if behind(parent) || behind(by) && !t.contains(by, self.root) => Told::Between,
+                    false => Told::Before,
+                };
+                out.push((place, if left && !self.is_kept(path) { Fact::Unclear } else { fact }));
             }
             left |= t.role(parent).is_callable();
             at = parent;
         }
         if !out.is_empty() && (is_written || self.is_assigned(path)) {
-            out.push(Fact::Unclear);
+            out.push((Told::Before, Fact::Unclear));
         }
         out.reverse();
         out
@@ -362,311 +412,9 @@ impl Types<'_> {
             _ => false,
         }
     }
-
-    /// The type that a path has when a condition holds, or does not.
-    fn under(&self, condition: NodeId, holds: bool, path: &Path, of: Ty) -> Option<Ty> {
-        let (s, t) = (self.s, self.tree());
-        if !self.mentions(condition, path) {
-            return Some(of);
-        }
-        let child = |f: Field| t.child(condition, f);
-        match t.role(condition) {
-            Role::Paren => {
-                let inner: Vec<NodeId> = t.children(condition).collect();
-                match inner[..] {
-                    [one] => self.under(one, holds, path, of),
-                    _ => None,
-                }
-            }
-            Role::NotOp => self.under(child(Field::Expression)?, !holds, path, of),
-            Role::BoolOp => {
-                let [a, b] = [child(Field::Left)?, child(Field::Right)?];
-                let both = match child(Field::Operator).map_or("", |o| s.str(o)) {
-                    "&&" => true,
-                    "||" => false,
-                    _ => return None,
-                };
-                if both == holds {
-                    return self.under(b, holds, path, self.under(a, holds, path, of)?);
-                }
-                let one = self.under(a, holds, path, of)?;
-                let other = self.under(b, holds, path, self.under(a, !holds, path, of)?)?;
-                let all = self.parts(of);
-                let kept = all.iter().copied().filter(|p| self.parts(one).contains(p) || self.parts(other).contains(p));
-                Some(self.rebuilt(of, &all, kept.collect()))
-            }
-            Role::Name | Role::Member => self.given_truth(condition, holds, path, of),
-            Role::Compare => self.given_comparison(condition, holds, path, of),
-            Role::Call => self.given_call(condition, holds, path, of),
-            _ => None,
-        }
-    }
-
-    /// `x`, `x?.a`, `x.a`
-    fn given_truth(&self, value: NodeId, holds: bool, path: &Path, of: Ty) -> Option<Ty> {
-        if self.is_path(value, path) {
-            let found = self.kept(of, |p| {
-                Some(match p.kind() {
-                    Kind::Primitive(name) => match name.as_str() {
-                        "null" | "undefined" | "void" => !holds,
-                        "symbol" | "object" => holds,
-                        "unknown" => return None,
-                        _ => true,
-                    },
-                    Kind::Literal(text) => holds != ["false", "0", "\"\"", "''", "0n"].contains(&text.as_str()),
-                    _ if !self.is_clear(*p) => return None,
-                    Kind::Named { .. } if self.is_one_of_enum(*p) => true,
-                    _ => holds,
-                })
-            })?;
-            let truth = if holds { "true" } else { "false" };
-            return Some(if found == Ty::primitive("boolean") { Ty::literal(truth) } else { found });
-        }
-        if self.is_asked_through(value, path) {
-            // something of it is there, so it is
-            return if holds { something(of).known() } else { Some(of) };
-        }
-        // a member of one thing tells nothing of it
-        (self.parts(of).len() < 2 && self.is_clear(of)).then_some(of)
-    }
-
-    /// `x?.a`, `x?.a.b`
-    fn is_asked_through(&self, value: NodeId, path: &Path) -> bool {
-        let t = self.tree();
-        let object = |n: &NodeId| t.child(*n, Field::Object).or_else(|| t.child(*n, Field::Callee));
-        let mut chain = std::iter::successors(Some(value), object);
-        let marked = |n: NodeId| t.children(n).any(|c| t.role(c) == Role::OptionalMark);
-        chain.any(|n| marked(n) && t.child(n, Field::Object).is_some_and(|o| self.is_path(o, path)))
-    }
-
-    /// A call that tells something by its outcome.
-    fn given_call(&self, call: NodeId, holds: bool, path: &Path, of: Ty) -> Option<Ty> {
-        let (s, t) = (self.s, self.tree());
-        let (callee, list) = (t.child(call, Field::Callee)?, t.child(call, Field::Arguments)?);
-        if !self.mentions(list, path) {
-            if self.is_asked_through(call, path) {
-                return if holds { something(of).known() } else { Some(of) };
-            }
-            // `this is T` is said of kinds of one class
-            return (self.parts(of).len() < 2 && self.is_clear(of)).then_some(of);
-        }
-        if s.str(callee) == "Array.isArray" && t.children(list).all(|a| self.is_path(a, path)) {
-            return self.kept(of, |p| match p.kind() {
-                Kind::Array(_) | Kind::Tuple(_) => Some(holds),
-                Kind::Primitive(name) if name != "any" && name != "unknown" => Some(!holds),
-                Kind::Literal(_) | Kind::Shape(_) | Kind::Function { .. } => Some(!holds),
-                _ => None,
-            });
-        }
-        let first = t.subtree(callee).find(|x| t.role(*x) == Role::Name);
-        let free = first.is_some_and(|n| s.names.at(n).is_some_and(|r| r.target.is_none()));
-        let word = s.str(callee).split('.').next().unwrap_or("");
-        let known = library::of_object(word).is_some() || library::FUNCTIONS.iter().any(|(n, _)| *n == word);
-        if free && known && s.str(callee) != "Array.isArray" {
-            return Some(of);
-        }
-        let (home, function) = (self.definitions)(s, s.str(callee))?;
-        let result = home.tree.child(function, Field::ReturnType)?;
-        (!home.str(result).contains(" is ")).then_some(of)
-    }
-
-    fn given_comparison(&self, compare: NodeId, holds: bool, path: &Path, of: Ty) -> Option<Ty> {
-        let (s, t) = (self.s, self.tree());
-        let [left, right] = [Field::Left, Field::Right].map(|f| t.child(compare, f));
-        let (left, right) = (left?, right?);
-        let operator = t.child(compare, Field::Operator).map_or("", |o| s.str(o));
-        let equal = match operator {
-            "===" | "==" => holds,
-            "!==" | "!=" => !holds,
-            "instanceof" => return self.given_class(left, right, holds, path, of),
-            // what is compared by size is a number or a text already
-            "<" | ">" | "<=" | ">=" => return Some(of),
-            _ => return None,
-        };
-        let (subject, value) = if t.role(left) == Role::Literal { (right, left) } else { (left, right) };
-        if self.mentions(value, path) {
-            return None;
-        }
-        let both = operator.len() == 2 && ["null", "undefined"].contains(&s.str(value));
-        if both && self.is_path(subject, path) {
-            let any = Ty::primitive("any");
-            return self.kept(of, |p| self.is_clear(*p).then(|| is_nothing(*p) == equal || *p == any));
-        }
-        if operator.len() == 2 && !s.str(subject).starts_with("typeof ") {
-            return None;
-        }
-        self.given_value(subject, &[value], equal, path, of)
-    }
-
-    fn is_clear(&self, p: Ty) -> bool {
-        let unknown = p == Ty::primitive("unknown");
-        let named = matches!(p.kind(), Kind::Named { .. }) && self.is_loose(p) && !self.is_one_of_enum(p);
-        !unknown && !named && !matches!(p.kind(), Kind::Parameter { .. })
-    }
-
-    fn given_case(&self, subject: NodeId, values: &[NodeId], among: bool, path: &Path, of: Ty) -> Option<Ty> {
-        let t = self.tree();
-        let inner = t.children(subject).next().filter(|_| t.role(subject) == Role::Paren).unwrap_or(subject);
-        self.given_value(inner, values, among, path, of)
-    }
-
-    /// The subject of a comparison is one of some values, or none of them.
-    fn given_value(&self, subject: NodeId, values: &[NodeId], among: bool, path: &Path, of: Ty) -> Option<Ty> {
-        let (s, t) = (self.s, self.tree());
-        let literal = |v: &NodeId| match s.str(*v) {
-            "null" => Some(Ty::primitive("null")),
-            "undefined" => Some(undefined()),
-            text => (t.role(*v) == Role::Literal).then(|| Ty::literal(text)),
-        };
-        let all: Option<Vec<Ty>> = values.iter().map(literal).collect();
-        if self.is_path(subject, path) {
-            // one of an enumeration, or another variable
-            let Some(all) = all else { return self.under_member(values, among, of) };
-            return self.given_literals(&all, among, of);
-        }
-        if t.role(subject) == Role::UnaryOp && s.str(subject).starts_with("typeof") {
-            let words: Vec<String> = values.iter().map(|v| s.str(*v).trim_matches(['"', '\'']).to_string()).collect();
-            let operand = t.child(subject, Field::Expression)?;
-            return self.is_path(operand, path).then(|| self.given_typeof(&words, among, of))?;
-        }
-        let member = t.child(subject, Field::Member).filter(|_| t.role(subject) == Role::Member)?;
-        let object = t.child(subject, Field::Object)?;
-        if self.is_path(object, path) && !s.str(subject).contains("?.") {
-            let all = all?;
-            let parts = self.parts(of);
-            if parts.len() < 2 {
-                return (something(of) == of).then_some(of);
-            }
-            return self.kept(of, |p| {
-                let own = self.property(*p, s.str(member))?.alternatives();
-                let fits = |o: &Ty| all.iter().any(|a| same_literal(*o, *a));
-                let literal = own.iter().all(|o| matches!(o.kind(), Kind::Literal(_)));
-                match among {
-                    true => Some(own.iter().any(|o| fits(o) || !matches!(o.kind(), Kind::Literal(_)))),
-                    false => Some(!literal || !own.iter().all(fits)),
-                }
-            });
-        }
-        // a member further down tells nothing of one thing
-        (!self.is_loose(of)).then_some(of)
-    }
-
-    /// One of an enumeration, or of another variable.
-    fn under_member(&self, values: &[NodeId], among: bool, of: Ty) -> Option<Ty> {
-        let (s, t) = (self.s, self.tree());
-        if let ([value], true, true) = (values, among, self.is_one_of_enum(of))
-            && let Kind::Named { name, only_in, .. } = of.kind()
-        {
-            let member = t.child(*value, Field::Member).filter(|_| t.role(*value) == Role::Member)?;
-            let name = format!("{name}.{}", s.str(member));
-            return Some(Ty::new(Kind::Named { name, arguments: vec![of], only_in }));
-        }
-        (!self.is_loose(of)).then_some(of)
-    }
-
-    fn given_literals(&self, all: &[Ty], among: bool, of: Ty) -> Option<Ty> {
-        let parts = self.parts(of);
-        if among && parts.len() == 1 && matches!(parts[0].kind(), Kind::Primitive(_)) {
-            let fitting = all.iter().all(|a| general(*a) == parts[0]);
-            return match parts[0].kind() {
-                Kind::Primitive(p) if p == "any" => Some(of),
-                _ if fitting => Ty::union(all.to_vec()).known(),
-                _ => None,
-            };
-        }
-        self.kept(of, |p| {
-            let fits = all.iter().any(|a| same_literal(*p, *a));
-            match p.kind() {
-                Kind::Literal(_) => Some(fits == among),
-                _ if is_nothing(*p) => Some(fits == among),
-                // it may be one of the literals, or any other
-                Kind::Primitive(name)
-                    if among && ["string", "number", "boolean", "bigint"].contains(&name.as_str()) =>
-                {
-                    all.iter().all(|a| general(*a) != *p).then_some(false)
-                }
-                Kind::Primitive(name) if name == "unknown" => (!among).then_some(true),
-                _ if !self.is_clear(*p) => None,
-                _ => Some(!among || all.iter().any(|a| general(*a) == *p)),
-            }
-        })
-    }
-
-    fn given_typeof(&self, words: &[String], among: bool, of: Ty) -> Option<Ty> {
-        let parts = self.parts(of);
-        if let [one] = parts[..]
-            && let Kind::Primitive(name) = one.kind()
-            && ["any", "unknown"].contains(&name.as_str())
-        {
-            let plain = ["string", "number", "boolean", "bigint", "symbol", "undefined"];
-            return match words {
-                [word] if among && plain.contains(&word.as_str()) => Some(Ty::primitive(word)),
-                _ if !among => Some(of),
-                _ => None,
-            };
-        }
-        self.kept(of, |p| {
-            let word = match general(*p).kind() {
-                Kind::Primitive(name) => match name.as_str() {
-                    "null" => "object".to_string(),
-                    "void" => "undefined".to_string(),
-                    "unknown" | "any" | "never" => return None,
-                    _ => name,
-                },
-                Kind::Array(_) | Kind::Tuple(_) | Kind::Shape(_) => "object".into(),
-                Kind::Function { .. } => "function".into(),
-                Kind::Named { .. } if !self.is_loose(*p) && !words.iter().any(|w| w == "function") => "object".into(),
-                _ => return None,
-            };
-            Some(words.contains(&word) == among)
-        })
-    }
-
-    /// `x instanceof C`
-    fn given_class(&self, left: NodeId, class: NodeId, holds: bool, path: &Path, of: Ty) -> Option<Ty> {
-        let (s, t) = (self.s, self.tree());
-        if !self.is_path(left, path) || t.role(class) != Role::Name {
-            return None;
-        }
-        let class = self.read(s.str(class), class);
-        let parts = self.parts(of);
-        if let [one] = parts[..]
-            && [Ty::primitive("any"), Ty::primitive("unknown")].contains(&one)
-        {
-            let plain = |c: &Ty| ![Ty::named("Object", vec![]), Ty::named("Function", vec![])].contains(c);
-            return if holds { class.known().filter(plain) } else { Some(of) };
-        }
-        // another class of the same shape would do, too
-        let objects: Vec<&Ty> =
-            parts.iter().filter(|p| !matches!(p.kind(), Kind::Primitive(_) | Kind::Literal(_))).collect();
-        let clear = objects.iter().all(|p| self.is_below(**p, class));
-        clear.then(|| self.kept(of, |p| Some(self.is_below(*p, class) == holds)))?
-    }
-
-    /// Those of its parts for which something holds; none when that is unknown of one, or of none of them.
-    fn kept(&self, of: Ty, holds: impl Fn(&Ty) -> Option<bool>) -> Option<Ty> {
-        let parts = self.parts(of);
-        let told: Option<Vec<bool>> = parts.iter().map(holds).collect();
-        let kept: Vec<Ty> = parts.iter().copied().zip(told?).filter(|(_, k)| *k).map(|(p, _)| p).collect();
-        (!kept.is_empty()).then(|| self.rebuilt(of, &parts, kept))
-    }
-
-    /// The type as it was when all its parts are left.
-    fn rebuilt(&self, of: Ty, parts: &[Ty], kept: Vec<Ty>) -> Ty {
-        if kept.len() == parts.len() { of } else { Ty::union(kept) }
-    }
 }
 
 /// Without `?` and `!` behind what may be missing.
 fn unmarked(path: &str) -> String {
     path.replace("?.", ".").replace(".[", "[").replace('!', "")
-}
-
-/// Quotes are a habit.
-fn same_literal(a: Ty, b: Ty) -> bool {
-    let text = |t: Ty| match t.kind() {
-        Kind::Literal(text) => Some(text.replace('\'', "\"")),
-        _ => None,
-    };
-    a == b || text(a).is_some() && text(a) == text(b)
 }
