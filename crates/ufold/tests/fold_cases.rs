@@ -276,6 +276,7 @@ fn python_bases() {
 #[test]
 fn javascript_bases() {
     cases("javascript_bases.txt", "node");
+    cases("typescript_bases.txt", TSC);
 }
 
 #[test]

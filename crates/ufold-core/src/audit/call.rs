@@ -148,10 +148,7 @@ impl Check<'_> {
             let class = |s: &Source, f: NodeId| s.tree.ancestor(f, &[Role::Class]);
             let same_class = class(s, self.function_of(s, self.site.call)) == class(self.home, self.definition);
             let fits = s.str(m) == self.function.name && receiver.is_some() && receiver == own;
-            let there = match s.path == self.function.file {
-                true => same_class,
-                false => self.is_below_home(),
-            };
+            let there = s.path == self.function.file && same_class || self.is_below_home();
             return if fits && there { Ok(()) } else { wrong() };
         }
         let Some(b) = s.names.at(call.callee).and_then(|r| r.target) else { return wrong() };

@@ -136,7 +136,29 @@ impl Check<'_> {
         let class = t.parent(function).and_then(|b| t.parent(b)).filter(|c| t.role(*c) == Role::Class);
         let below = class.and_then(|c| self.below_home(c));
         let static_home = self.home.lang.needs_no_object(self.home, self.definition);
-        !o.lang.needs_types() && !static_home && below.is_some_and(|all| all.iter().all(Ancestor::extends_one))
+        let plain = below.as_ref().is_some_and(|all| all.iter().all(Ancestor::extends_one));
+        !static_home && plain && (!o.lang.needs_types() || self.is_typed_alike(&below.unwrap_or_default()))
+    }
+
+    /// The copy names nothing of its object but members that no class below the function's speaks of in its head, and the
+    /// function's class has no type parameters.
+    fn is_typed_alike(&self, below: &[Ancestor]) -> bool {
+        let (o, t) = (self.old(), &self.old().tree);
+        let word = |n: NodeId| {
+            let member = t.parent(n).filter(|_| t.field(n) == Field::Object).and_then(|p| t.child(p, Field::Member));
+            member.map(|m| o.str(m))
+        };
+        let speaks = |c: &Ancestor, word: &str| {
+            let (s, t) = (&c.source, &c.source.tree);
+            let heads = t.subtree(c.node).filter(|n| t.field(*n) == Field::Name && s.str(*n) == word);
+            heads.into_iter().any(|n| t.parent(n) != Some(c.node))
+        };
+        let receiver = self.receiver(o, self.function_of(o, self.site.first));
+        let uses = o.names.in_range(self.site.first, t.end(self.site.last));
+        let mut own = uses.iter().filter(|r| r.target.is_some() && r.target == receiver);
+        let class = class_around(self.home, self.definition);
+        let generic = class.is_none_or(|c| self.home.tree.child(c, Field::TypeParams).is_some());
+        !generic && own.all(|r| word(r.node).is_some_and(|w| !below.iter().any(|c| speaks(c, w))))
     }
 
     /// The file sees what the function's file shows to those beside it.

@@ -18,12 +18,18 @@ impl Ancestor {
     pub(crate) fn has_member(&self, name: &str) -> bool {
         let (s, t) = (&self.source, &self.source.tree);
         let given = |n: NodeId| {
-            let member = t.parent(n).filter(|m| t.role(*m) == Role::Member && t.field(*m) == Field::Left);
+            let assigns = |m: NodeId| t.parent(m).is_some_and(|a| matches!(t.role(a), Role::Assign | Role::AugAssign));
+            let assigned = |m: NodeId| t.field(m) == Field::Left && assigns(m);
+            let member = t.parent(n).filter(|m| t.role(*m) == Role::Member && assigned(*m));
             let object = member.and_then(|m| t.child(m, Field::Object));
             object.is_some_and(|o| s.lang.is_receiver(s.str(o)))
         };
         let word = |n: &NodeId| t.role(*n) == Role::MemberName && s.str(*n) == name;
-        self.declares(name) || t.subtree(self.node).filter(word).any(given)
+        let members = || t.child(self.node, Field::Body).into_iter().flat_map(|b| t.children(b));
+        let named = |m: NodeId| t.child(m, Field::Name).is_some_and(|n| s.str(n) == name);
+        let made = |m: NodeId| s.lang.members_made_by(s, m).into_iter().any(|n| s.str(n) == name);
+        let own = || members().any(|m| named(m) || made(m));
+        self.declares(name) || own() || t.subtree(self.node).filter(word).any(given)
     }
 
     pub(crate) fn is(&self, s: &Source, class: NodeId) -> bool {

@@ -72,7 +72,7 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
 pub(crate) fn of_objects(project: &Project, sites: &[Portion], files: &[usize]) -> Option<Home> {
     let lang = sites[0].source().lang;
     let method = |x: &Portion| x.method.is_some_and(|m| m.kind == MethodKind::Instance && m.receiver.is_some());
-    if lang.needs_types() || !sites.iter().all(|x| method(x) && x.needs_class().is_none()) {
+    if !sites.iter().all(|x| method(x) && x.needs_class().is_none()) {
         return None;
     }
     let chains: Vec<Vec<Ancestor>> = sites.iter().map(|x| chain(project, x)).collect::<Option<_>>()?;
@@ -84,9 +84,11 @@ pub(crate) fn of_objects(project: &Project, sites: &[Portion], files: &[usize]) 
     if chains.iter().any(watched) {
         return None;
     }
-    let fits = below.iter().all(|b| !b.is_empty() && b.iter().all(Ancestor::extends_one))
+    let own = below.iter().position(Vec::is_empty);
+    let fits = below.iter().flatten().all(Ancestor::extends_one)
+        && below.iter().any(|b| !b.is_empty())
         && sites.iter().all(|x| unit(x.source()) == unit(&base.source));
-    if tests || files.contains(&file) || !fits {
+    if tests || !fits {
         return None;
     }
     let above = ancestry::of(project, &base.source, base.node);
@@ -100,11 +102,25 @@ pub(crate) fn of_objects(project: &Project, sites: &[Portion], files: &[usize]) 
         let words = (x.region.first.0..x.region.end().0).map(NodeId).filter(|n| t.role(*n) == Role::MemberName);
         words.filter(of_receiver).all(|m| has(s.str(m)))
     };
+    let typed = || base.source.tree.child(base.node, Field::TypeParams).is_none();
+    if lang.needs_types() && !(typed() && sites.iter().zip(&below).all(|(x, below)| is_typed_alike(x, below))) {
+        return None;
+    }
     sites.iter().all(by_object).then(|| Home {
         class: Some(base.node),
-        outside: Some(base.source.clone()),
-        ..Home::new(file, 0, Vec::new())
+        outside: own.is_none().then(|| base.source.clone()),
+        ..Home::new(file, own.unwrap_or(0), Vec::new())
     })
+}
+
+/// The object is the same to the compiler in the base: only its members are named, and no class in between says more of
+/// these.
+fn is_typed_alike(x: &Portion, below: &[Ancestor]) -> bool {
+    let (s, t) = (x.source(), &x.source().tree);
+    let own = s.names.in_range(x.region.first, x.region.end()).iter().filter(|r| r.target == x.receiver());
+    let member =
+        |n: NodeId| t.parent(n).filter(|_| t.field(n) == Field::Object).and_then(|m| t.child(m, Field::Member));
+    own.map(|r| member(r.node)).all(|m| m.is_some_and(|m| !below.iter().any(|b| b.has_member(s.str(m)))))
 }
 
 /// The site's class and those that it extends; none for a class inside another one.

@@ -28,6 +28,10 @@ pub trait Scoping: Syntax {
     /// The name that custom gives a method's object.
     fn is_receiver(&self, name: &str) -> bool;
     fn is_private(&self, name: &str) -> bool;
+    /// Names of members that a function of a class makes by its head alone.
+    fn members_made_by(&self, _source: &Source, _function: NodeId) -> Vec<NodeId> {
+        Vec::new()
+    }
     /// A member that only its class uses, or is meant to be used by.
     fn hides_member(&self, source: &Source, function: NodeId) -> bool {
         source.tree.child(function, Field::Name).is_some_and(|n| self.is_private(source.str(n)))

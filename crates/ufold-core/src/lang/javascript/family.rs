@@ -126,6 +126,15 @@ impl Syntax for Family {
 }
 
 impl Scoping for Family {
+    fn members_made_by(&self, source: &Source, function: NodeId) -> Vec<NodeId> {
+        let t = &source.tree;
+        let is_maker = t.child(function, Field::Name).is_some_and(|n| source.str(n) == "constructor");
+        let list = t.child(function, Field::Parameters).filter(|_| is_maker);
+        // `private name: T`
+        let marked = |p: &NodeId| t.children(*p).any(|c| t.role(c) == Role::Token && source.str(c) != "?");
+        let own = list.into_iter().flat_map(|l| t.children(l)).filter(marked);
+        own.filter_map(|p| t.child(p, Field::Name)).collect()
+    }
     fn hands_down(&self, source: &Source, class: NodeId) -> bool {
         let t = &source.tree;
         let named = t.child(class, Field::Name).is_some();

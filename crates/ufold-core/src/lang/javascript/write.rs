@@ -11,7 +11,11 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
     let mut head = String::new();
     match p.method {
         Some(kind) => {
-            head.push_str(if source.lang.needs_types() { "private " } else { "" });
+            head.push_str(match source.lang.needs_types() {
+                true if p.reach > Reach::Own => "protected ",
+                true => "private ",
+                false => "",
+            });
             head.push_str(if kind == MethodKind::Instance { "" } else { "static " });
             head.push_str(if p.is_async { "async " } else { "" });
             head.push_str(if p.is_generator { "*" } else { "" });
