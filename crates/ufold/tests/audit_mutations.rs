@@ -232,7 +232,6 @@ fn wrong_java_edits() {
 }
 
 #[test]
-#[ignore = "the compiler is run for each wrong plan: some minutes"]
 fn wrong_typescript_plans() {
     the_audit_catches(
         TSC,
@@ -242,6 +241,8 @@ fn wrong_typescript_plans() {
             "typescript_inline.txt",
             "typescript_into.txt",
             "typescript_users.txt",
+            "typescript_told.txt",
+            "typescript_bases.txt",
         ],
     );
 }

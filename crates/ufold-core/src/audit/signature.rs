@@ -8,6 +8,7 @@ use crate::change::Claim;
 use crate::lang::Leaving;
 use crate::names::{BindingId, Source};
 use crate::tree::{Field, NodeId, Role};
+use crate::types::{Kind, Ty};
 
 impl Check<'_> {
     fn type_of(&self, s: &Source, node: NodeId) -> Option<String> {
@@ -28,7 +29,8 @@ impl Check<'_> {
 
     pub(super) fn signature(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
         if !self.home.lang.needs_result_type() {
-            return self.words_of_types();
+            self.words_of_types()?;
+            return if self.home.lang.needs_types() { self.given_types(call, parameters) } else { Ok(()) };
         }
         self.parameter_types(call, parameters)?;
         self.result_type(call)?;
@@ -72,6 +74,35 @@ impl Check<'_> {
             Some(x) => object(h, x, format!("`{}` was no type before", h.str(x))),
             None => Ok(()),
         }
+    }
+
+    /// Each parameter takes what the call gives it, as far as that is a value of a type that is known.
+    fn given_types(&self, call: &Call, parameters: &[BindingId]) -> Opinion<()> {
+        let (h, s) = (self.home, self.edited());
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        for (b, argument) in parameters.iter().zip(&call.arguments) {
+            let (first, name) = (h.names.binding(*b).first, &h.names.binding(*b).name);
+            let asked = matches!(self.change.claim, Claim::Called { types } if types.contains_key(name));
+            let takes = h.lang.type_of(h, first, &definitions);
+            let given = match s.tree.role(*argument) {
+                Role::Literal => s.lang.type_of_literal(s, *argument),
+                _ => s.lang.type_of(s, *argument, &definitions),
+            };
+            // type parameters are others by their place
+            let open = |t: &Ty| matches!(t.kind(), Kind::Parameter { .. } | Kind::Function { .. });
+            let is_made_for_it = takes.parts().iter().any(open);
+            if asked || is_made_for_it || s.tree.role(*argument) == Role::Lambda {
+                continue;
+            }
+            let all = takes.alternatives();
+            let fits = |t: &Ty| all.contains(t) || all.contains(&s.lang.general(*t));
+            let same_words = || self.type_of(h, first).is_some_and(|x| Some(x) == self.type_of(s, *argument));
+            let fits = takes.is_known() && given.alternatives().iter().all(fits) || same_words();
+            if !fits {
+                return object(s, *argument, format!("`{name}` is not for what `{}` is", s.str(*argument)));
+            }
+        }
+        Ok(())
     }
 
     fn parameter_types(&self, call: &Call, parameters: &[BindingId]) -> Opinion<()> {

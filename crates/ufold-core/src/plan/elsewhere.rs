@@ -6,7 +6,7 @@
 use crate::change::Place;
 use crate::index::Project;
 use crate::lang;
-use crate::plan::home::is_test;
+use crate::plan::home::{importable, is_test};
 
 /// Files that are there and are tried; a plan is made for each.
 const MOST_TRIED: usize = 3;
@@ -27,7 +27,7 @@ pub fn files(project: &Project, places: &[Place]) -> Vec<String> {
     let mut out = imported_by_all(project, &own, folder, lang.shared_file_names());
     // what a package has is seen by all who import any of it
     let of_package = |path: &String| lang.package_file().is_some_and(|f| path.ends_with(&format!("/{f}")));
-    out.retain(|path| !of_package(path));
+    out.retain(|path| !of_package(path) && is_fit(project, path, &own));
     let extension = first.path.rsplit_once('.').map_or("", |p| p.1);
     let beside = |stem: &&str| match folder.is_empty() {
         true => format!("{stem}.{extension}"),
@@ -36,12 +36,18 @@ pub fn files(project: &Project, places: &[Place]) -> Vec<String> {
     let package = |path: &String| path.rsplit_once('.').is_some_and(|(stem, _)| is_folder(project, stem));
     let names = lang.shared_file_names().iter().map(beside).filter(|n| !package(n));
     let (there, new): (Vec<String>, Vec<String>) = names.partition(|n| project.index(n).is_some());
+    let there: Vec<String> = there.into_iter().filter(|path| is_fit(project, path, &own)).collect();
     for path in there.into_iter().take(MOST_TRIED).chain(new.into_iter().take(1)) {
         if !out.contains(&path) && !places.iter().any(|p| p.file == path) {
             out.push(path);
         }
     }
     out
+}
+
+/// All copies' files can import it; a plan would find the same, after more work.
+fn is_fit(project: &Project, path: &str, own: &[usize]) -> bool {
+    project.index(path).is_some_and(|file| importable(project, file, own).is_ok())
 }
 
 /// Files of the folder around the copies that all their files import, and those that are there to be shared.

@@ -46,6 +46,10 @@ pub trait Typing: Sync {
     fn told_before(&self, _source: &Source, _node: NodeId, _from: NodeId, _definitions: &Definitions) -> Option<Ty> {
         None
     }
+    /// The type that a literal alone has, where there are such types.
+    fn type_of_literal(&self, _source: &Source, _literal: NodeId) -> Ty {
+        Ty::UNKNOWN
+    }
     /// The type of all values of its kind, for one that is a single value's.
     fn general(&self, ty: Ty) -> Ty {
         ty

@@ -19,6 +19,7 @@ pub struct TypeRules {
     pub told_before: fn(&Source, NodeId, NodeId, &Definitions) -> Option<Ty>,
     pub spell: fn(Ty, &Source, &Definitions) -> Option<String>,
     pub general: fn(Ty) -> Ty,
+    pub literal: fn(&str) -> Option<Ty>,
     pub join: fn(&[Ty]) -> Option<Joined>,
     /// A value by which the compiler tells types apart that are used further on.
     pub is_test: fn(&Source, NodeId, &Definitions) -> bool,
@@ -289,6 +290,10 @@ impl Typing for Family {
     }
     fn told_before(&self, source: &Source, node: NodeId, from: NodeId, definitions: &Definitions) -> Option<Ty> {
         self.types.and_then(|t| (t.told_before)(source, node, from, definitions))
+    }
+    fn type_of_literal(&self, source: &Source, literal: NodeId) -> Ty {
+        let found = self.types.and_then(|t| (t.literal)(source.str(literal)));
+        found.unwrap_or(Ty::UNKNOWN)
     }
     fn general(&self, ty: Ty) -> Ty {
         self.types.map_or(ty, |t| (t.general)(ty))

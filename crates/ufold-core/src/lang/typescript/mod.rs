@@ -19,6 +19,7 @@ const TYPES: TypeRules = TypeRules {
     spell: types::spell,
     join: types::join,
     general: types::general,
+    literal: types::literal,
     is_test: narrow::is_test,
     of_literals: types::of_literals,
 };
