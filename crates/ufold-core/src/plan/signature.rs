@@ -53,8 +53,17 @@ impl Types<'_> {
         // those of the class are there already
         if s.lang.needs_result_type() {
             add(self, general, &mut generics, &mut out)?;
-        } else if s.lang.says_result_types(s) {
-            out.result = self.said_result(general, &mut generics);
+        } else {
+            let asked = self.is_typed_by_return();
+            if asked || s.lang.says_result_types(s) {
+                out.result = self.said_result(general, &mut generics);
+            }
+            if asked && out.result.is_none() {
+                let at = self.sites[self.home.template].region.first;
+                let message =
+                    "what is returned has its type from the function around the code, and that type is not known";
+                return Err(reason(s, at, "unknown-type", message));
+            }
         }
         generics.retain(|b| !self.is_of_home(*b));
         for b in generics {
@@ -77,22 +86,47 @@ impl Types<'_> {
 
     /// The type of the result, for an author who writes it; none where the compiler is left to find it.
     fn said_result(&self, general: &General, generics: &mut Vec<BindingId>) -> Option<String> {
-        let waits = |site: &Portion| {
+        let plain = |site: &Portion| {
             let t = &site.source().tree;
-            let own = (site.region.first.0..site.region.end().0).map(NodeId);
-            let is_async = t.children(site.function).any(|c| t.role(c) == Role::AsyncMark);
-            let plain = matches!(site.leaving, Leaving::Plain | Leaving::Tail);
-            is_async || !plain || own.into_iter().any(|n| matches!(t.role(n), Role::Await | Role::Yield))
+            let mut own = (site.region.first.0..site.region.end().0).map(NodeId);
+            let stays = matches!(site.leaving, Leaving::Plain | Leaving::Tail);
+            stays && !own.any(|n| matches!(t.role(n), Role::Await | Role::Yield))
         };
-        if general.results.len() > 1 || self.sites.iter().any(waits) {
+        if general.results.len() > 1 || !self.sites.iter().all(plain) {
             return None;
         }
         let before = generics.len();
-        let found = agreed(self, |i| result(self, general.results.first(), generics, i)).ok();
-        if found.is_none() {
+        let found = agreed(self, |i| match waits(&self.sites[i]) {
+            false => result(self, general.results.first(), generics, i),
+            true => self.awaited_result(i, generics),
+        });
+        if found.is_err() {
             generics.truncate(before);
         }
-        found.filter(|text| !text.contains(" is ") && !text.starts_with("asserts "))
+        found.ok().filter(|text| !text.contains(" is ") && !text.starts_with("asserts "))
+    }
+
+    /// What code gives to a function that hands it on to those who wait for it.
+    fn awaited_result(&self, i: usize, generics: &mut Vec<BindingId>) -> Result<String, Reason> {
+        let site = &self.sites[i];
+        let s = site.source();
+        let written = s.tree.child(site.function, Field::ReturnType).filter(|_| site.returns_value());
+        let inner = written.and_then(|w| s.lang.awaited_type(s.str(w)));
+        let seen = inner.filter(|text| self.words_visible(i, text, generics).is_some());
+        seen.ok_or_else(|| {
+            reason(s, site.region.first, "unknown-type", "the type of what is returned is not known".to_string())
+        })
+    }
+
+    /// A value that is returned has its type, or its parameters theirs, from the function around the code.
+    fn is_typed_by_return(&self) -> bool {
+        let site = &self.sites[self.home.template];
+        let (s, t) = (site.source(), &site.source().tree);
+        let said = t.child(site.function, Field::ReturnType).is_some();
+        let around = t.parent(site.function).filter(|a| t.role(*a) == Role::Assign);
+        let is_asked = said || around.is_some_and(|a| t.child(a, Field::Type).is_some());
+        let values = site.flow.exits.returns.iter().filter_map(|r| t.children(*r).next());
+        site.returns_value() && values.into_iter().any(|v| s.lang.takes_type_from_around(s, v, is_asked))
     }
 
     /// The type for one parameter more; those that say the same are one, named by the function that takes them.
@@ -118,6 +152,12 @@ impl Types<'_> {
         }
         name
     }
+}
+
+/// The function around the code gives its result to those who wait for it.
+fn waits(site: &Portion) -> bool {
+    let t = &site.source().tree;
+    t.children(site.function).any(|c| t.role(c) == Role::AsyncMark)
 }
 
 fn add(types: &Types, general: &General, generics: &mut Vec<BindingId>, out: &mut Signature) -> Result<(), Reason> {

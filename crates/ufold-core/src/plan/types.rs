@@ -154,6 +154,11 @@ impl Types<'_> {
     /// A type parameter of the class that takes the function as its object's method.
     pub(crate) fn is_of_home(&self, b: BindingId) -> bool {
         let s = self.sites[self.home.template].source();
+        // those of the functions around an inner one
+        let owner = s.names.scope(s.names.binding(b).scope).node;
+        if self.home.nest.is_some_and(|nest| s.tree.contains(owner, nest)) {
+            return true;
+        }
         let own = self.home.takes_object() && self.home.outside.is_none();
         let class = self.home.class.filter(|_| own).and_then(|c| s.tree.child(c, Field::Body));
         Some(s.names.scope(s.names.binding(b).scope).node) == class
@@ -335,7 +340,7 @@ impl Types<'_> {
                 if !generics.contains(&own) {
                     generics.push(own);
                 }
-            } else if binding.kind == BindKind::Class && !is_type_parameter(s, b) {
+            } else if binding.kind == BindKind::Class || s.lang.is_named_in_type(s, text, b) {
                 return None;
             }
         }

@@ -54,6 +54,15 @@ pub trait Typing: Sync {
     fn general(&self, ty: Ty) -> Ty {
         ty
     }
+    /// What is given by a function that says this of what it gives to those who wait.
+    fn awaited_type(&self, _written: &str) -> Option<String> {
+        None
+    }
+    /// A value whose type, or that of its parameters, comes from the place that it is given to; `is_asked`: the place asks
+    /// for a type.
+    fn takes_type_from_around(&self, _source: &Source, _value: NodeId, _is_asked: bool) -> bool {
+        false
+    }
     /// The file's author writes the types of results, though the compiler would find them.
     fn says_result_types(&self, _source: &Source) -> bool {
         false
@@ -72,6 +81,10 @@ pub trait Typing: Sync {
     /// The type of a function with these parameters (name and type) and one of these results.
     fn function_type(&self, _parameters: &[(String, String)], _results: &[String]) -> Option<String> {
         None
+    }
+    /// The text of a type names a local of a function: its type, or one that it declares.
+    fn is_named_in_type(&self, _source: &Source, _text: &str, _local: BindingId) -> bool {
+        false
     }
     /// A type, whole: another one can stand in its place.
     fn is_whole_type(&self, _tree: &Tree, _node: NodeId) -> bool {

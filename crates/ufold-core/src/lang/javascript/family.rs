@@ -304,6 +304,27 @@ impl Typing for Family {
     fn join(&self, types: &[Ty]) -> Option<Joined> {
         self.types.and_then(|t| (t.join)(types))
     }
+    fn awaited_type(&self, written: &str) -> Option<String> {
+        let text = written.trim_start_matches(':').trim();
+        text.strip_prefix("Promise<").and_then(|t| t.strip_suffix('>')).map(str::to_string)
+    }
+    fn takes_type_from_around(&self, source: &Source, value: NodeId, is_asked: bool) -> bool {
+        let t = &source.tree;
+        let inner = |n: NodeId| t.children(n).any(|c| self.takes_type_from_around(source, c, is_asked));
+        let untyped = |p: NodeId| t.child(p, Field::Type).is_none() && t.child(p, Field::Value).is_none();
+        self.types.is_some()
+            && match t.role(value) {
+                Role::Lambda => t.child(value, Field::Parameters).is_some_and(|l| match t.role(l) {
+                    Role::Name => true,
+                    _ => t.children(l).any(untyped),
+                }),
+                Role::Literal => is_asked && source.str(value).starts_with(['"', '\'', '`']),
+                Role::Dict | Role::List | Role::Pair | Role::Paren | Role::Conditional | Role::BoolOp => inner(value),
+                // what a generic class is made of
+                Role::Call => is_asked && self.is_construction(source.str(value)) && !source.str(value).contains('<'),
+                _ => false,
+            }
+    }
     fn says_result_types(&self, source: &Source) -> bool {
         let t = &source.tree;
         let named = |n: &NodeId| {
@@ -329,6 +350,15 @@ impl Typing for Family {
             Some(result) => result.contains("asserts "),
             None => function.starts_with("assert") || function == "invariant" || function == "ok",
         }
+    }
+    fn is_named_in_type(&self, source: &Source, text: &str, local: BindingId) -> bool {
+        let binding = source.names.binding(local);
+        let declared = source.tree.parent(binding.first).is_some_and(|d| source.tree.role(d) == Role::TypeAlias);
+        declared
+            || text.split_whitespace().zip(text.split_whitespace().skip(1)).any(|(word, next)| {
+                let is_it = next.strip_prefix(binding.name.as_str());
+                word.ends_with("typeof") && is_it.is_some_and(|rest| !rest.starts_with(|c: char| c.is_alphanumeric()))
+            })
     }
     fn is_whole_type(&self, tree: &Tree, node: NodeId) -> bool {
         (self.whole_type)(tree, node)
