@@ -88,7 +88,7 @@ impl Request {
     }
 
     /// The same with another file for the new function.
-    fn into_file(&self, path: &str) -> Request {
+    fn with_home(&self, path: &str) -> Request {
         let mut other = self.clone();
         match &mut other {
             Request::Fold(r) => r.function.into = Some(path.to_string()),

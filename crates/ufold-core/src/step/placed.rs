@@ -30,7 +30,7 @@ pub(super) fn elsewhere(project: &Project, request: &Request, plan: &Plan) -> Op
     let others = if open { files(project, request.places()) } else { Vec::new() };
     let mut best: Option<Plan> = None;
     for path in others {
-        let mut other = as_asked(project, &request.into_file(&path));
+        let mut other = as_asked(project, &request.with_home(&path));
         if !fits(own, &other.result) {
             continue;
         }
