@@ -52,25 +52,28 @@ impl Check<'_> {
         }
     }
 
-    /// Where types may be left out, those that are written are made of words that were types before.
-    fn words_of_types(&self) -> Opinion<()> {
-        let (h, n) = (self.home, &self.home.tree);
-        let Some(written) = n.child(self.definition, Field::ReturnType) else { return Ok(()) };
+    /// A word that stood for a type, in the copy's file or outside the function.
+    fn was_type(&self, word: &str) -> bool {
+        let (o, h) = (self.old(), self.home);
+        let n = &h.tree;
         let of_type = |s: &Source, x: NodeId| {
             let place = |a: NodeId| matches!(s.tree.field(a), Field::Type | Field::ReturnType);
             place(x) || s.tree.ancestors(x).any(|a| s.tree.role(a) == Role::Type || place(a))
         };
-        let was_type = |word: &str| {
-            let o = self.old();
-            let own = o.tree.ids().any(|x| o.tree.is_leaf(x) && o.str(x) == word && of_type(o, x));
-            own || h.lang.is_builtin(word)
-                || n.ids().any(|x| {
-                    let elsewhere = !n.contains(self.definition, x) && n.is_leaf(x) && h.str(x) == word;
-                    elsewhere && of_type(h, x)
-                })
-        };
+        let own = o.tree.ids().any(|x| o.tree.is_leaf(x) && o.str(x) == word && of_type(o, x));
+        own || h.lang.is_builtin(word)
+            || n.ids().any(|x| {
+                let elsewhere = !n.contains(self.definition, x) && n.is_leaf(x) && h.str(x) == word;
+                elsewhere && of_type(h, x)
+            })
+    }
+
+    /// Where types may be left out, those that are written are made of words that were types before.
+    fn words_of_types(&self) -> Opinion<()> {
+        let (h, n) = (self.home, &self.home.tree);
+        let Some(written) = n.child(self.definition, Field::ReturnType) else { return Ok(()) };
         let named = |x: &NodeId| n.is_leaf(*x) && h.names.at(*x).is_some_and(|r| r.usage.reads());
-        match n.subtree(written).filter(named).find(|x| !was_type(h.str(*x))) {
+        match n.subtree(written).filter(named).find(|x| !self.was_type(h.str(*x))) {
             Some(x) => object(h, x, format!("`{}` was no type before", h.str(x))),
             None => Ok(()),
         }
@@ -88,6 +91,15 @@ impl Check<'_> {
                 Role::Literal => s.lang.type_of_literal(s, *argument),
                 _ => s.lang.type_of(s, *argument, &definitions),
             };
+            let words = takes.parts().into_iter().filter_map(|t| match t.kind() {
+                Kind::Named { name, only_in: None, .. } | Kind::Written(name) => Some(name),
+                _ => None,
+            });
+            let written = h.tree.parent(first).and_then(|p| h.tree.child(p, Field::Type)).map_or("", |t| h.str(t));
+            let is_new = |w: &String| h.lang.is_identifier(w) && written.contains(w.as_str()) && !self.was_type(w);
+            if let Some(word) = words.into_iter().find(is_new) {
+                return object(h, first, format!("`{word}` was no type before"));
+            }
             // type parameters are others by their place
             let open = |t: &Ty| matches!(t.kind(), Kind::Parameter { .. } | Kind::Function { .. });
             let is_made_for_it = takes.parts().iter().any(open);
@@ -102,7 +114,28 @@ impl Check<'_> {
                 return object(s, *argument, format!("`{name}` is not for what `{}` is", s.str(*argument)));
             }
         }
-        Ok(())
+        self.given_result(call)
+    }
+
+    /// A result that is said is the copy's: nothing, or what its function said, or the type of the local that it gave.
+    fn given_result(&self, call: &Call) -> Opinion<()> {
+        let (h, o) = (self.home, self.old());
+        let Some(written) = h.tree.child(self.definition, Field::ReturnType) else { return Ok(()) };
+        let text = h.str(written).trim_start_matches(':').trim();
+        let function = self.function_of(o, self.site.first);
+        let said = o.tree.child(function, Field::ReturnType).map(|r| o.str(r).trim_start_matches(':').trim());
+        let nothing = o.lang.no_result_type();
+        let fits = match call.targets.first() {
+            _ if self.site.is_expression || call.leaving != Leaving::Plain && call.leaving != Leaving::Tail => true,
+            _ if call.returned => said.is_none_or(|s| s == text || o.lang.awaited_type(s).as_deref() == Some(text)),
+            None => !self.function.results.is_empty() || text == nothing,
+            Some(_) => text != nothing,
+        };
+        if fits {
+            Ok(())
+        } else {
+            object(h, self.definition, "the type of the result is not that of what the copy gives")
+        }
     }
 
     fn parameter_types(&self, call: &Call, parameters: &[BindingId]) -> Opinion<()> {

@@ -16,7 +16,8 @@ type Value<'a> = Option<(&'a Source, NodeId)>;
 pub(super) fn run(project: &Project, value: Value, files: &[File], walked: &[Walked]) -> Opinion<()> {
     let Some((o, v)) = value else { return object(&files[0].old, Tree::ROOT, "no value became a parameter") };
     if o.lang.passes_fewer_arguments() {
-        return files.iter().zip(walked).try_for_each(|(f, w)| without_default(f, w));
+        let typed = |(f, w): (&File, &Walked)| without_default(f, w).and_then(|()| has_its_type(project, (o, v), f, w));
+        return files.iter().zip(walked).try_for_each(typed);
     }
     let ([file], [w]) = (files, walked) else { return object(o, v, "more than one file changed") };
     let function = o.tree.ancestor(v, &[Role::Function]);
@@ -29,6 +30,19 @@ pub(super) fn run(project: &Project, value: Value, files: &[File], walked: &[Wal
         [] => c.all_calls(),
         [(old, first, second)] if old == function && second == new => c.only_calls(first),
         _ => object(o, v, "another function was added"),
+    }
+}
+
+/// A new parameter's type, where one is written, is the value's.
+fn has_its_type(project: &Project, (o, v): (&Source, NodeId), file: &File, w: &Walked) -> Opinion<()> {
+    let n = &file.new.tree;
+    let parameters = w.added.iter().filter(|p| n.parent(**p).is_some_and(|l| n.role(l) == Role::Parameters));
+    let types = parameters.filter_map(|p| n.child(*p, Field::Type)).map(|t| file.new.str(t));
+    let of = project.type_text(o, v);
+    let wrong = |t: &&str| of.as_deref() != Some(t.trim_start_matches(':').trim());
+    match types.into_iter().filter(|_| o.lang.needs_types()).find(wrong) {
+        Some(t) => object(o, v, format!("the value is no `{t}`")),
+        None => Ok(()),
     }
 }
 

@@ -8,7 +8,7 @@ use crate::align::Aligned;
 use crate::change::{Reason, reason};
 use crate::index::Project;
 use crate::index::unseen::definition_of;
-use crate::names::{BindingId, ScopeKind, Source};
+use crate::names::{BindingId, Names, ScopeKind, Source};
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
 use crate::types::Ty;
@@ -126,8 +126,13 @@ pub fn told_before(project: &Project, site: &Portion, passed: &[NodeId]) -> Opti
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let (first, end) = (site.region.first, site.region.end());
     let made_here = |b: BindingId| (first.0..end.0).contains(&s.names.binding(b).first.0);
+    let all = s.names.in_range(first, end);
+    if let Some(r) = all.iter().find(|r| r.target.is_some_and(|b| is_type_too(s, b))) {
+        let message = format!("`{}` is a type and a value here, which are not told apart", s.str(r.node));
+        return Some(reason(s, r.node, "declared-here", message));
+    }
     let steps = |n: &NodeId| t.parent(*n).filter(|p| t.child(*p, Field::Object) == Some(*n));
-    for r in s.names.in_range(first, end).iter().filter(|r| r.target.is_some_and(|b| !made_here(b))) {
+    for r in all.iter().filter(|r| r.target.is_some_and(|b| !made_here(b))) {
         for path in std::iter::successors(Some(r.node), steps).take_while(|p| *p >= first) {
             if passed.iter().any(|h| t.contains(*h, path)) {
                 continue;
@@ -159,6 +164,15 @@ pub fn forgotten_inside(project: &Project, site: &Portion, node: NodeId) -> Opti
             !kept && s.lang.told_before(s, *p, site.region.first, &definitions).is_some()
         })
     })
+}
+
+/// A local that is declared as a type, and as something else.
+fn is_type_too(s: &Source, b: BindingId) -> bool {
+    let scope = s.names.binding(b).scope;
+    let writes = || s.names.references_to(b).filter(|r| r.usage.writes());
+    let of_type =
+        |r: &crate::names::Reference| s.tree.parent(r.node).is_some_and(|d| s.tree.role(d) == Role::TypeAlias);
+    scope != Names::MODULE && writes().any(of_type) && !writes().all(of_type)
 }
 
 fn is_ordering(s: &Source, compare: NodeId) -> bool {

@@ -65,7 +65,19 @@ impl Types<'_> {
                 return Err(reason(s, at, "unknown-type", message));
             }
         }
+        // bounds may name others
+        let mut at = 0;
+        while let Some(b) = generics.get(at).copied() {
+            let text = s.tree.parent(s.names.binding(b).first).map_or("", |d| s.str(d));
+            if self.words_visible(self.home.template, text, &mut generics).is_none() {
+                let message =
+                    format!("what `{}` is made of is not known where the new function stands", s.names.binding(b).name);
+                return Err(reason(s, self.sites[self.home.template].region.first, "unknown-type", message));
+            }
+            at += 1;
+        }
         generics.retain(|b| !self.is_of_home(*b));
+        generics.sort_by_key(|b| s.names.binding(*b).first);
         for b in generics {
             let definition = s.tree.parent(s.names.binding(b).first);
             let text = definition.map_or(s.names.binding(b).name.as_str(), |d| s.str(d)).to_string();
