@@ -1,6 +1,9 @@
 //! Whether something depends on a literal's own type: a text or number that is one of a few, a key, the value that tells
 //! the kinds of a union apart. As a parameter it has the general type, and the code would be another or none.
 //!
+//! And whether code counts on what conditions before it tell of a variable or a member, which a function of its own
+//! would not know: then that is passed, or the plan is refused.
+//!
 //! Contexts are told by what stands around the literal; what is not known to take any value of the general type counts
 //! as depending.
 

@@ -102,7 +102,7 @@ impl Types<'_> {
             let t = &site.source().tree;
             let mut own = (site.region.first.0..site.region.end().0).map(NodeId);
             let stays = matches!(site.leaving, Leaving::Plain | Leaving::Tail);
-            stays && !own.any(|n| matches!(t.role(n), Role::Await | Role::Yield))
+            stays && !own.any(|n| t.role(n) == Role::Yield || t.role(n) == Role::Await && !waits(site))
         };
         if general.results.len() > 1 || !self.sites.iter().all(plain) {
             return None;
@@ -110,7 +110,7 @@ impl Types<'_> {
         let before = generics.len();
         let found = agreed(self, |i| match waits(&self.sites[i]) {
             false => result(self, general.results.first(), generics, i),
-            true => self.awaited_result(i, generics),
+            true => self.awaited_result(general, i, generics),
         });
         if found.is_err() {
             generics.truncate(before);
@@ -119,12 +119,20 @@ impl Types<'_> {
     }
 
     /// What code gives to a function that hands it on to those who wait for it.
-    fn awaited_result(&self, i: usize, generics: &mut Vec<BindingId>) -> Result<String, Reason> {
+    fn awaited_result(&self, general: &General, i: usize, generics: &mut Vec<BindingId>) -> Result<String, Reason> {
         let site = &self.sites[i];
-        let s = site.source();
-        let written = s.tree.child(site.function, Field::ReturnType).filter(|_| site.returns_value());
-        let inner = written.and_then(|w| s.lang.awaited_type(s.str(w)));
-        let seen = inner.filter(|text| self.words_visible(i, text, generics).is_some());
+        let (s, t) = (site.source(), &site.source().tree);
+        let holes = general.parameters.iter().filter(|p| p.variable.is_none()).flat_map(|p| &p.places);
+        let holes: Vec<NodeId> = holes.map(|place| self.aligned[*place].nodes[i]).collect();
+        let own = |a: &NodeId| !holes.iter().any(|h| t.contains(*h, *a));
+        // the new function waits itself
+        let is_async = site.flow.exits.awaits.iter().any(own);
+        let written = t.child(site.function, Field::ReturnType).filter(|_| site.returns_value()).map(|w| s.str(w));
+        let inner = written.and_then(|w| s.lang.awaited_type(w));
+        let whole = written.map(|w| w.trim_start_matches(':').trim().to_string());
+        let seen = inner
+            .and_then(|text| if is_async { whole } else { Some(text) })
+            .filter(|text| self.words_visible(i, text, generics).is_some());
         seen.ok_or_else(|| {
             reason(s, site.region.first, "unknown-type", "the type of what is returned is not known".to_string())
         })
@@ -134,7 +142,11 @@ impl Types<'_> {
     fn is_typed_by_return(&self) -> bool {
         let site = &self.sites[self.home.template];
         let (s, t) = (site.source(), &site.source().tree);
-        let said = t.child(site.function, Field::ReturnType).is_some();
+        let written =
+            t.child(site.function, Field::ReturnType).map(|w| s.str(w).trim_start_matches(':').trim().to_string());
+        let inner = written.map(|w| s.lang.awaited_type(&w).unwrap_or(w));
+        // a word of the language is the type of any such value
+        let said = inner.is_some_and(|w| !w.chars().all(|c| c.is_ascii_lowercase()));
         let around = t.parent(site.function).filter(|a| t.role(*a) == Role::Assign);
         let is_asked = said || around.is_some_and(|a| t.child(a, Field::Type).is_some());
         let values = site.flow.exits.returns.iter().filter_map(|r| t.children(*r).next());
