@@ -92,6 +92,7 @@ fn types_that_are_not() {
         "let a: string | number = 1;\na = 'x';\nask(a);",
         "class Box<T> { m() { ask(this); } }",
         "ask({ ...a });",
+        "type Now<T> = T | Promise<T>;\nasync function f(a: Now<Ship>) { ask(await a); }",
         "ask(new Map());",
     ] {
         assert_eq!(asked(text), None, "{text}");

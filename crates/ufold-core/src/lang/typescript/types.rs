@@ -211,6 +211,8 @@ impl Types<'_> {
                 match of.kind() {
                     Kind::Named { name, arguments, only_in: None } if name == "Promise" => arguments.first().copied(),
                     Kind::Union(_) | Kind::Parameter { .. } => None,
+                    // an alias may stand for a promise
+                    Kind::Named { .. } if self.is_loose(of) || self.expanded(of) != of => None,
                     _ => Some(of),
                 }
             }
