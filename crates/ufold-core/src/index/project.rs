@@ -120,12 +120,12 @@ impl<'a> Project<'a> {
         Ok(run(&project))
     }
 
-    /// Whether a file is one that is not there yet.
     /// The newest edition of a language that is surely in use.
     pub(crate) fn edition(&self, lang: &dyn lang::Language) -> u8 {
         self.facts.iter().filter(|f| f.language == lang.name()).map(|f| f.edition).max().unwrap_or(0)
     }
 
+    /// Whether a file is one that is not there yet.
     pub fn is_new(&self, file: usize) -> bool {
         self.has_new && file + 1 == self.facts.len()
     }

@@ -22,8 +22,12 @@ pub fn files(project: &Project, places: &[Place]) -> Vec<String> {
         return Vec::new();
     };
     let folder = common_folder(own.iter().map(|f| project.facts[*f].folder()));
-    // files that are taken for tests by where they are
-    let folder = folder.strip_suffix("__tests__").map_or(folder, |f| f.trim_end_matches('/'));
+    // a runner would take the file for tests by where it is
+    let folder = match folder.rsplit_once('/') {
+        Some((above, "__tests__")) => above,
+        None if folder == "__tests__" => "",
+        _ => folder,
+    };
     let mut out = imported_by_all(project, &own, folder, lang.shared_file_names());
     // what a package has is seen by all who import any of it
     let of_package = |path: &String| lang.package_file().is_some_and(|f| path.ends_with(&format!("/{f}")));

@@ -134,9 +134,8 @@ pub fn told_before(project: &Project, site: &Portion, passed: &[NodeId]) -> Opti
         let message = format!("`{}` is a type and a value here, which are not told apart", s.str(r.node));
         return Some(reason(s, r.node, "declared-here", message));
     }
-    let steps = |n: &NodeId| t.parent(*n).filter(|p| t.child(*p, Field::Object) == Some(*n));
     for r in all.iter().filter(|r| r.target.is_some_and(|b| !made_here(b))) {
-        for path in std::iter::successors(Some(r.node), steps).take_while(|p| *p >= first) {
+        for path in paths_from(s, r.node).take_while(|p| *p >= first) {
             if passed.iter().any(|h| t.contains(*h, path)) {
                 continue;
             }
@@ -159,14 +158,19 @@ pub fn forgotten_inside(project: &Project, site: &Portion, node: NodeId) -> Opti
     let t = &s.tree;
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let fixed = |b: BindingId| t.parent(s.names.binding(b).first).is_some_and(|a| is_fixed(s, a));
-    let steps = |n: &NodeId| t.parent(*n).filter(|p| t.child(*p, Field::Object) == Some(*n));
     s.names.in_range(node, t.end(node)).iter().find_map(|r| {
-        let mut paths = std::iter::successors(Some(r.node), steps).take_while(|p| *p >= node);
+        let mut paths = paths_from(s, r.node).take_while(|p| *p >= node);
         paths.find(|p| {
             let kept = *p == r.node && r.target.is_some_and(fixed);
             !kept && s.lang.told_before(s, *p, site.region.first, &definitions).is_some()
         })
     })
+}
+
+/// A name, its member, the member of that, and so on.
+fn paths_from(s: &Source, name: NodeId) -> impl Iterator<Item = NodeId> + '_ {
+    let t = &s.tree;
+    std::iter::successors(Some(name), |n| t.parent(*n).filter(|p| t.child(*p, Field::Object) == Some(*n)))
 }
 
 /// A local that is declared as a type, and as something else.

@@ -223,6 +223,8 @@ fn import_of(project: &Project, home: &Home, sites: &[Portion], node: NodeId, na
     let (to, template) = (home.source(sites), sites[home.template].source());
     let refuse = |message: String| Err(reason(template, node, "no-home", message));
     let b = template.names.in_module(name).expect("a name that is needed");
+    let own_folder = project.index(&template.path).map(|f| project.facts[f].folder());
+    let beside = own_folder == Some(project.facts[home.file].folder());
     match project.origin(&project.entity(template, name)) {
         Entity::Foreign(module, _) => {
             let standard = template.lang.is_standard_module(&module);
@@ -240,24 +242,19 @@ fn import_of(project: &Project, home: &Home, sites: &[Portion], node: NodeId, na
             }
             let import = template.names.binding(b).import.as_ref();
             let from_root = import.is_some_and(|i| i.level == 0 && !i.module.starts_with('.'));
-            let line = import_alone(template, b).filter(|_| from_root || folder(&to.path) == folder(&template.path));
+            let line = import_alone(template, b).filter(|_| from_root || beside);
             line.map_or_else(|| refuse(format!("`{name}` can't be imported in {}", to.path)), Ok)
         }
         Entity::Member(file, own) if own == name && template.path != project.facts[file].path => {
             if is_circle(project, home, sites, file) {
                 return refuse(format!("{} would import {} in a circle", to.path, project.facts[file].path));
             }
-            let beside = folder(&to.path) == folder(&template.path);
             let same = import_alone(template, b).filter(|_| beside);
             let line = same.or_else(|| crate::plan::imports::import_text(project, to, file, name));
             line.map_or_else(|| refuse(format!("`{name}` can't be imported in {}", to.path)), Ok)
         }
         _ => refuse(format!("`{name}` is a part of {}, which {} can't import", template.path, to.path)),
     }
-}
-
-fn folder(path: &str) -> &str {
-    path.rsplit_once('/').map_or("", |p| p.0)
 }
 
 /// Whether the home would import a file that comes to import the home, or a copy.
