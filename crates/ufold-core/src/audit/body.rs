@@ -290,6 +290,7 @@ impl Check<'_> {
                 return object(o, r.node, format!("`{}` is read later and would not come back", binding.name));
             }
         }
+        self.file_variables(&taken)?;
         let h = self.home;
         let inner = h.names.scope_of(self.definition).unwrap_or(ScopeId(0));
         let receiver = self.receiver(h, self.definition);

@@ -352,6 +352,9 @@ impl Equal<'_> {
             return opinion;
         }
         match (is_module_level(&o.names, x.target), is_module_level(&h.names, y.target)) {
+            (true, true) if x.target.is_some_and(|b| self.c.becomes_local(b) && self.c.copy_writes(b)) => {
+                object(o, a, format!("`{}` would be the file's in the new function too", o.str(a)))
+            }
             (true, true) => {
                 let (p, q) = (self.c.project.entity(o, o.str(a)), self.c.project.entity(h, h.str(b)));
                 if p == q {
@@ -362,6 +365,10 @@ impl Equal<'_> {
             }
             (false, false) if self.c.function.nested && self.is_shared(x.target, y.target) => Ok(()),
             (false, false) => match (x.target, y.target) {
+                (Some(x), Some(y)) => self.link(a, x, y),
+                _ => object(o, a, "a name lost its meaning"),
+            },
+            (true, false) if x.target.is_some_and(|b| self.c.becomes_local(b)) => match (x.target, y.target) {
                 (Some(x), Some(y)) => self.link(a, x, y),
                 _ => object(o, a, "a name lost its meaning"),
             },

@@ -58,8 +58,9 @@ impl Check<'_> {
                 b.kind == BindKind::Function && b.writes == 1 && t.parent(b.first) == Some(self.definition)
             });
             let same_class = class_around(s, callee) == home_class;
-            let has_object =
-                owner(s, callee).is_some_and(|o| !s.lang.needs_no_object(s, o)) && !s.lang.is_before_object(s, callee);
+            // the statements of a sketch see all that it has
+            let with_object = owner(s, callee).map_or(home_class.is_none(), |o| !s.lang.needs_no_object(s, o));
+            let has_object = with_object && !s.lang.is_before_object(s, callee);
             let ready = home_class.is_none_or(|c| self.is_ready(s, callee, c));
             if target.is_none() && s.path != self.function.file {
                 let there = self.old().tree.ancestor(self.site.first, &[Role::Class]);

@@ -30,6 +30,7 @@ mod renamed;
 mod retired;
 mod signature;
 mod spread;
+mod top_level;
 mod unneeded;
 mod widened;
 

@@ -284,6 +284,25 @@ impl Order<'_> {
         false
     }
 
+    /// The variable surely gets another value after a statement of a file's top level.
+    pub fn overwritten_after(&self, last: NodeId) -> bool {
+        let t = &self.source.tree;
+        let mut at = last;
+        while let Some(parent) = t.parent(at) {
+            if t.role(parent) == Role::Try {
+                return false;
+            }
+            if t.role(parent).is_sequence() {
+                let rest = self.sequence(t.children(parent).filter(|c| *c > at).collect::<Vec<_>>());
+                if rest.settles && !self.jumps(parent, at) {
+                    return true;
+                }
+            }
+            at = parent;
+        }
+        false
+    }
+
     fn later_cases(&self, case: NodeId) -> impl Iterator<Item = NodeId> + '_ {
         let t = &self.source.tree;
         let around = t.ancestor(case, &[Role::Switch]).unwrap_or(case);

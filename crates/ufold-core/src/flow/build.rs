@@ -61,6 +61,7 @@ pub(super) fn build(source: &Source, function: NodeId, region: NodeId, locals: V
         hoisted: FxHashSet::default(),
         locals,
         index,
+        exit: PointId(0),
         live: TiVec::new(),
         bound: TiVec::new(),
     };
@@ -80,8 +81,10 @@ pub(super) fn build(source: &Source, function: NodeId, region: NodeId, locals: V
     };
     let start = b.point(What::Nothing, function, vec![]);
     b.exit = b.point(What::Nothing, function, vec![]);
+    b.flow.exit = b.exit;
     let mut loose = vec![start];
-    if let Some(body) = tree.child(function, Field::Body) {
+    let body = if function == Tree::ROOT { Some(function) } else { tree.child(function, Field::Body) };
+    if let Some(body) = body {
         loose = if tree.role(body).is_sequence() { b.block(body, loose) } else { b.expr(body, loose) };
     }
     let exit = b.exit;

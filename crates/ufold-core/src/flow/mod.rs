@@ -11,7 +11,7 @@
 mod build;
 mod region;
 
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
 
 pub use region::{Exits, RegionFlow, left_by};
 
@@ -22,8 +22,8 @@ use fixedbitset::FixedBitSet;
 use rustc_hash::{FxHashMap, FxHashSet};
 use typed_index_collections::TiVec;
 
-use crate::names::{BindingId, Names, Source};
-use crate::tree::{NodeId, Role};
+use crate::names::{BindKind, BindingId, Names, Source};
+use crate::tree::{NodeId, Role, Tree};
 
 /// Number of a point in its function.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -78,6 +78,8 @@ pub struct Flow {
     pub(crate) hoisted: FxHashSet<NodeId>,
     pub(crate) locals: Vec<BindingId>,
     pub(crate) index: FxHashMap<BindingId, usize>,
+    /// Where all ways end.
+    exit: PointId,
     /// Alive before each point.
     pub(crate) live: TiVec<PointId, FixedBitSet>,
     /// Surely bound before each point.
@@ -93,18 +95,41 @@ impl Flow {
         source.remember((function, last), || Flow::new(source, function, region))
     }
 
+    /// Of a file's top level, its variables as locals; those that others read when it has run are alive at its end.
+    pub fn of_top(source: &Source, region: NodeId, wanted: &[BindingId]) -> Arc<Flow> {
+        type ByWanted = Mutex<FxHashMap<Vec<BindingId>, Arc<Flow>>>;
+        let t = &source.tree;
+        let last = t.ancestors(region).find(|a| t.role(*a) == Role::Finally);
+        let all = source.remember((Tree::ROOT, last), ByWanted::default);
+        if let Some(known) = all.lock().unwrap_or_else(|e| e.into_inner()).get(wanted) {
+            return known.clone();
+        }
+        let names = &source.names;
+        let variable = |b: &BindingId| names.binding(*b).kind == BindKind::Variable;
+        let locals = names.locals_of(Names::MODULE).filter(variable).collect();
+        let made = Arc::new(Flow::solved(build::build(source, Tree::ROOT, region, locals), names, wanted));
+        all.lock().unwrap_or_else(|e| e.into_inner()).insert(wanted.to_vec(), made.clone());
+        made
+    }
+
     fn new(source: &Source, function: NodeId, region: NodeId) -> Flow {
         let scope = source.names.scope_of(function).expect("every function opens a scope");
-        let mut flow = build::build(source, function, region, source.names.locals_of(scope).collect());
+        let built = build::build(source, function, region, source.names.locals_of(scope).collect());
+        Flow::solved(built, &source.names, &[])
+    }
+
+    fn solved(mut flow: Flow, names: &Names, wanted: &[BindingId]) -> Flow {
         flow.by_node = flow.points.keys().collect();
         flow.by_node.sort_by_key(|p| flow.points[*p].node);
-        flow.solve_live();
-        flow.solve_bound(&source.names);
+        flow.solve_live(wanted);
+        flow.solve_bound(names);
         flow
     }
 
-    fn solve_live(&mut self) {
+    fn solve_live(&mut self, wanted: &[BindingId]) {
         let n = self.locals.len();
+        let mut at_end = FixedBitSet::with_capacity(n);
+        wanted.iter().filter_map(|b| self.index.get(b)).for_each(|i| at_end.set(*i, true));
         self.live = vec![FixedBitSet::with_capacity(n); self.points.len()].into();
         let mut changed = true;
         while changed {
@@ -113,6 +138,9 @@ impl Flow {
                 let point = &self.points[p];
                 let mut set = FixedBitSet::with_capacity(n);
                 point.next.iter().for_each(|s| set.union_with(&self.live[*s]));
+                if p == self.exit {
+                    set.union_with(&at_end);
+                }
                 step_back(point.what, &mut set);
                 point.raises.iter().for_each(|s| set.union_with(&self.live[*s]));
                 changed |= set != self.live[p];

@@ -272,6 +272,15 @@ pub struct Modules {
     bases: OnceLock<FxHashSet<String>>,
 }
 
+/// For each file, those that name it.
+fn turned(edges: &[Vec<usize>]) -> Vec<Vec<usize>> {
+    let mut back = vec![Vec::new(); edges.len()];
+    for (from, targets) in edges.iter().enumerate() {
+        targets.iter().for_each(|t| back[*t].push(from));
+    }
+    back
+}
+
 impl Modules {
     fn new(project: &Project) -> Modules {
         let n = project.facts.len();
@@ -333,16 +342,14 @@ impl Modules {
         Self::closure(&self.any, from)
     }
 
+    /// Files that may come to import `to`, themselves or through others.
+    pub fn reaching(&self, to: usize) -> FxHashSet<usize> {
+        Self::closure(&turned(&self.any), to)
+    }
+
     /// Files whose loading surely loads `to`.
     pub fn loaders(&self, to: usize) -> FxHashSet<usize> {
-        let back = self.back.get_or_init(|| {
-            let mut back = vec![Vec::new(); self.at_load.len()];
-            for (from, targets) in self.at_load.iter().enumerate() {
-                targets.iter().for_each(|t| back[*t].push(from));
-            }
-            back
-        });
-        Self::closure(back, to)
+        Self::closure(self.back.get_or_init(|| turned(&self.at_load)), to)
     }
 
     /// Whether files of a folder import relative to themselves.

@@ -16,15 +16,17 @@ pub struct Other {
 
 /// Files besides `home` that have a word.
 pub fn others(project: &Project, home: usize, name: &str) -> Vec<Other> {
-    let named = Entity::Member(home, name.to_string());
     let has = |f: &usize| *f != home && project.facts[*f].has_word(name);
-    let other = |file: usize| {
-        let source = project.source(file).ok()?;
-        let means = |b: &BindingId| project.entity(&source, &source.names.binding(*b).name) == named;
-        let binding = source.names.bindings_of(Names::MODULE).find(means);
-        Some(Other { file, source, binding })
-    };
-    (0..project.facts.len()).filter(has).filter_map(other).collect()
+    (0..project.facts.len()).filter(has).filter_map(|f| other(project, home, f, name)).collect()
+}
+
+/// One of them.
+pub fn other(project: &Project, home: usize, file: usize, name: &str) -> Option<Other> {
+    let named = Entity::Member(home, name.to_string());
+    let source = project.source(file).ok()?;
+    let means = |b: &BindingId| project.entity(&source, &source.names.binding(*b).name) == named;
+    let binding = source.names.bindings_of(Names::MODULE).find(means);
+    Some(Other { file, source, binding })
 }
 
 impl Other {

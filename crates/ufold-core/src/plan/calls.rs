@@ -25,6 +25,7 @@ use crate::plan::region::{Portion, locate};
 use crate::plan::render::Written;
 use crate::plan::retire::{Retire, comments_that_go};
 use crate::plan::told::{new_function, parameter_plans, remarks};
+use crate::plan::top_level::{Seen, is_at_top, lost};
 use crate::plan::types::Types;
 use crate::plan::wishes::{Asked, Wishes, check_given, is_taken, wished_order};
 use crate::text::{Edit, Span};
@@ -41,8 +42,14 @@ pub(crate) fn planned(project: &Project, asked: Asked, fewest: usize) -> Outcome
     };
     let mut left_out: Vec<(usize, Reason)> = Vec::new();
     let mut sites = Vec::new();
+    let mut seen: FxHashMap<&str, Seen> = FxHashMap::default();
     for (i, place) in asked.copies.iter().enumerate().filter(|(i, _)| !asked.except.contains(&(i + 1))) {
-        let site = locate(&sources[i], place).map_err(|r| vec![r]).and_then(|r| Portion::new(i + 1, r));
+        let site = locate(&sources[i], place).map_err(|r| vec![r]).and_then(|r| {
+            let at_top = is_at_top(&r.source.tree, r.first) && !r.is_expression;
+            let of_file = || if at_top { Seen::of(project, r.source) } else { Seen::default() };
+            let key = if at_top { r.source.path.as_str() } else { "" };
+            Portion::new(i + 1, r, seen.entry(key).or_insert_with(of_file))
+        });
         match site {
             Ok(s) => sites.push(s),
             Err(reasons) => left_out.extend(reasons.into_iter().map(|r| (i + 1, r))),
@@ -283,6 +290,7 @@ impl Calls<'_> {
         let mut out = [&w.home.assumptions[..], &w.general.assumptions[..]].concat();
         out.extend(w.types.iter().flat_map(|t| t.assumptions.clone()));
         out.extend(crate::plan::class_home::inherited_name(self.project, w.home, w.sites, w.name));
+        out.extend(lost(w.sites.iter().map(|s| (s.source(), s.region.first, s.gone.as_slice()))));
         out.extend(self.replaced_by_name(w.sites, w.home));
         out.extend(crate::plan::new_name::seen(self.project, w.template(), w.home, w.is_async(), w.name));
         out.extend(crate::plan::lifetime::let_go(self.project, w.sites, &kept));

@@ -305,17 +305,19 @@ fn name_purity(site: &Portion, id: NodeId) -> Purity {
         let settled = s.lang.is_final(s, b) || binding.kind != BindKind::Variable;
         return if settled { Purity::Settled } else { Purity::Reads };
     }
-    if binding.scope == crate::names::Names::MODULE {
-        let fixed = binding.writes == 1 && !binding.rebound_inside && is_there(s, b, site.function);
+    if binding.scope == crate::names::Names::MODULE && site.is_seen_in_place(b) {
+        let fixed = binding.writes == 1 && !binding.rebound_inside && is_there(s, b, site);
         return if fixed { Purity::Settled } else { Purity::Reads };
     }
     let own = s.names.frame_of(b) == site.scope;
     if binding.rebound_inside || !own && !is_steady(s, b) { Purity::Reads } else { Purity::Settled }
 }
 
-/// A name of the module that surely has its value when a function of it runs.
-fn is_there(s: &Source, b: crate::names::BindingId, function: NodeId) -> bool {
+/// A name of the module that surely has its value when the site's code runs.
+fn is_there(s: &Source, b: crate::names::BindingId, site: &Portion) -> bool {
     let t = &s.tree;
+    let at_top = site.function == Tree::ROOT;
+    let user = if at_top { site.region.first } else { site.function };
     let binding = s.names.binding(b);
     if binding.hoisted && binding.kind == BindKind::Function
         || binding.kind == BindKind::Import && s.lang.declares_locals()
@@ -323,7 +325,7 @@ fn is_there(s: &Source, b: crate::names::BindingId, function: NodeId) -> bool {
         return true;
     }
     let top = |n: NodeId| t.ancestors(n).take_while(|a| *a != Tree::ROOT).last().unwrap_or(n);
-    let (own, user) = (top(binding.first), top(function));
+    let (own, user) = (top(binding.first), top(user));
     let unsure = |a: NodeId| {
         t.role(a).is_loop() || matches!(t.role(a), Role::If | Role::Try | Role::Match | Role::Switch | Role::Delete)
     };
@@ -331,7 +333,7 @@ fn is_there(s: &Source, b: crate::names::BindingId, function: NodeId) -> bool {
         return false;
     }
     // a function that is made later than the value can't run before it
-    if own == user || own < user && !s.lang.declares_locals() {
+    if own == user || own < user && (at_top || !s.lang.declares_locals()) {
         return true;
     }
     // else nothing that is loaded before the value may call one

@@ -36,7 +36,10 @@ pub fn insertion(source: &Source, home: &Home, sites: &[&Portion], text: &str) -
     if early {
         let start = line_start(&source.text, t.span(anchor).start);
         let start = comments_above(source, start);
-        return Edit::new(start, start, format!("{text}{}", "\n".repeat(blank)));
+        let above = &source.text[..start];
+        let blanks_above = above.lines().rev().take_while(|l| l.trim().is_empty()).count();
+        let missing = if above.trim().is_empty() { 0 } else { blank.saturating_sub(blanks_above) };
+        return Edit::new(start, start, format!("{}{text}{}", "\n".repeat(missing), "\n".repeat(blank)));
     }
     let end = line_end(source, t.span(anchor).end);
     Edit::new(end, end, format!("{gap}{}", text.trim_end_matches('\n')))

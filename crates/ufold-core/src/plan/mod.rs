@@ -32,6 +32,7 @@ pub(crate) mod retire;
 pub(crate) mod shape;
 pub(crate) mod signature;
 pub(crate) mod told;
+pub(crate) mod top_level;
 pub(crate) mod type_holes;
 pub(crate) mod types;
 pub(crate) mod unneeded;

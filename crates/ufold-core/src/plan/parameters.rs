@@ -222,7 +222,7 @@ impl Generalize<'_> {
             own if self.handed.contains(&(s.copy, node)) && (own.is_none() || own != receiver) => {
                 Meaning::Outer(Entity::Unknown(usize::MAX, source.str(node).to_string()))
             }
-            Some(b) if source.names.binding(b).scope == Names::MODULE => {
+            Some(b) if source.names.binding(b).scope == Names::MODULE && s.is_seen_in_place(b) => {
                 Meaning::Outer(self.project.entity(source, &source.names.binding(b).name))
             }
             Some(b) if s.inner(b) => Meaning::Inner(b),

@@ -8,6 +8,7 @@ use crate::index::method::{Method, method};
 use crate::lang::Leaving;
 use crate::names::{BindKind, BindingId, Names, ScopeId, Source, Space, Use};
 use crate::plan::leaving::{delegates, ways_of_leaving};
+use crate::plan::top_level::{self, Seen};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -29,6 +30,8 @@ pub struct Portion<'s> {
     pub ways: Vec<Leaving>,
     /// It yields, and a call can do that for it.
     pub delegates: bool,
+    /// Variables of the file that it has no more.
+    pub gone: Vec<BindingId>,
 }
 
 /// The statements that a place covers. A whole function stands for its body.
@@ -74,24 +77,32 @@ pub fn locate<'s>(source: &'s Source, place: &Place) -> Result<Region<'s>, Reaso
 
 impl<'s> Portion<'s> {
     /// Looks at a copy by itself; all reasons that speak against it.
-    pub fn new(copy: usize, region: Region<'s>) -> Result<Portion<'s>, Vec<Reason>> {
+    ///
+    /// `seen`: what other files read of the file's top level.
+    pub fn new(copy: usize, region: Region<'s>, seen: &Seen) -> Result<Portion<'s>, Vec<Reason>> {
         let (source, t) = (region.source, &region.source.tree);
         let refuse = |code: &str, message: &str| vec![reason(source, region.first, code, message)];
         if region.is_expression {
             return Self::of_expression(copy, region);
         }
         let around = t.ancestor(region.first, &[Role::Function, Role::Lambda, Role::Class]);
-        let Some(function) = around.filter(|a| t.holds_statements(*a)) else {
-            return Err(refuse("outside-function", "the code is not inside a function"));
-        };
+        let function = around.unwrap_or(Tree::ROOT);
+        let top = function == Tree::ROOT;
+        if !top && !t.holds_statements(function) {
+            return Err(refuse("outside-function", "the code runs while its class is made"));
+        }
         let scope = source.names.scope_of(function).expect("every function opens a scope");
-        let flow = Flow::of(source, function, region.first);
-        let Some(flow) = flow.region(t, &source.names, region.first, region.last) else {
+        let flow = match top {
+            true => Flow::of_top(source, region.first, &seen.by_others),
+            false => Flow::of(source, function, region.first),
+        };
+        let Some(mut flow) = flow.region(t, &source.names, region.first, region.last) else {
             return Err(refuse("no-statements", "the range covers no whole statements"));
         };
         let Some(span) = whole_lines(region) else {
             return Err(refuse("shared-line", "other code shares the first or the last line"));
         };
+        let gone = if top { top_level::narrow(source, region, &mut flow, seen)? } else { Vec::new() };
         let body = t.child(function, Field::Body);
         let whole = body.is_some_and(|b| {
             let mut s = t.children(b).filter(|c| t.role(*c) != Role::Doc);
@@ -99,9 +110,9 @@ impl<'s> Portion<'s> {
         });
         let ways = ways_of_leaving(region, &flow, function);
         let leaving = ways.first().copied().unwrap_or_default();
-        let method = method(source, function, scope);
+        let method = method(source, function, scope).filter(|_| !top);
         let delegates = delegates(source, function, &flow, region.first);
-        let site = Portion { copy, region, function, scope, flow, method, span, whole, leaving, ways, delegates };
+        let site = Portion { copy, region, function, scope, flow, method, span, whole, leaving, ways, delegates, gone };
         let reasons = site.objections();
         if reasons.is_empty() { Ok(site) } else { Err(reasons) }
     }
@@ -135,6 +146,7 @@ impl<'s> Portion<'s> {
             leaving: Leaving::Plain,
             ways: Vec::new(),
             delegates: false,
+            gone: Vec::new(),
         };
         let mut reasons = Vec::new();
         site.leaving(&mut reasons);
@@ -424,7 +436,7 @@ impl<'s> Portion<'s> {
         let s = self.source();
         for b in s.names.locals_of(self.scope) {
             let binding = s.names.binding(b);
-            if !binding.captured {
+            if !binding.captured || self.is_seen_in_place(b) {
                 continue;
             }
             // a variable of the loop's body is a new one in each round
@@ -482,6 +494,12 @@ impl<'s> Portion<'s> {
             Role::MemberName | Role::KeywordName => s.lang.is_mangled(s.str(*id)),
             _ => false,
         })
+    }
+
+    /// A name of the file's top level that the new function will see there, as the code does now.
+    pub fn is_seen_in_place(&self, b: BindingId) -> bool {
+        let of_file = self.source().names.binding(b).scope == Names::MODULE;
+        of_file && !self.flow.ins.contains(&b) && !self.is_written(b)
     }
 
     /// Inner scopes' variables, the region's own.

@@ -11,6 +11,7 @@ use crate::plan::naming::{is_class_like, shared_words, words};
 use crate::plan::range::resolve;
 use crate::plan::region::Portion;
 use crate::plan::shape::copied;
+use crate::plan::top_level::Seen;
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -231,7 +232,7 @@ fn objects_of_the_same_shape() {
         let s = project.source(0).expect("is there");
         let at = class.find("show").expect("a statement");
         let place = place_of(&s, Span::new(at, at + "show(this.length);".len()));
-        let site = Portion::new(1, locate(&s, &place).expect("a region")).unwrap_or_else(|_| panic!("a site"));
+        let site = Portion::new(1, locate(&s, &place).expect("a region"), &Seen::default()).unwrap_or_else(|_| panic!("a site"));
         let found = copied(&project, &site).map(|r| r.line);
         assert_eq!(found, expected, "{text}");
     }

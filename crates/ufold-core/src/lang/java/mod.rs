@@ -26,7 +26,7 @@ use super::{
     Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::lang::{Bundle, FunctionHead, FunctionType, Held};
-use crate::names::{BindingId, ImportRef, Names, Source};
+use crate::names::{BindKind, BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 use crate::types::Ty;
@@ -476,8 +476,9 @@ impl Modules for Java {
     fn exports_by_name(&self, _source: &Source, _b: BindingId) -> bool {
         true
     }
-    fn hides(&self, _source: &Source, _b: BindingId) -> bool {
-        false
+    fn hides(&self, source: &Source, b: BindingId) -> bool {
+        // what the statements of a sketch declare is seen in its file
+        source.names.binding(b).scope == Names::MODULE && source.names.binding(b).kind == BindKind::Variable
     }
     fn module_name(&self, path: &str, _exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {
         modules::module_name(path)
