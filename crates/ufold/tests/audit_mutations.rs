@@ -184,6 +184,8 @@ fn wrong_python_plans() {
             "python_leaving.txt",
             "python_gaps.txt",
             "python_derived.txt",
+            "python_top_level.txt",
+            "python_given.txt",
         ],
     );
 }
@@ -198,6 +200,7 @@ fn wrong_javascript_plans() {
             "javascript_binding.txt",
             "javascript_leaving.txt",
             "javascript_gaps.txt",
+            "javascript_top_level.txt",
         ],
     );
 }
@@ -206,7 +209,14 @@ fn wrong_javascript_plans() {
 fn wrong_java_plans() {
     the_audit_catches(
         JAVA,
-        &["java_values.txt", "java_classes.txt", "java_results.txt", "java_bases.txt", "java_functions.txt"],
+        &[
+            "java_values.txt",
+            "java_classes.txt",
+            "java_results.txt",
+            "java_bases.txt",
+            "java_functions.txt",
+            "java_sketches.txt",
+        ],
     );
 }
 

@@ -131,6 +131,21 @@ fn python_extracting() {
 }
 
 #[test]
+fn python_outside_functions() {
+    cases("python_top_level.txt", "python3");
+}
+
+#[test]
+fn python_first_values() {
+    cases("python_given.txt", "python3");
+}
+
+#[test]
+fn javascript_outside_functions() {
+    cases("javascript_top_level.txt", "node");
+}
+
+#[test]
 fn javascript_values_and_results() {
     cases("javascript_values.txt", "node");
 }

@@ -34,6 +34,7 @@ impl Check<'_> {
             back: FxHashMap::default(),
             uses: vec![Vec::new(); parameters.len()],
             passed: vec![None; parameters.len()],
+            given: Vec::new(),
         });
         self.bodies(&call, &parameters, &state)?;
         let state = state.into_inner();
@@ -124,6 +125,8 @@ impl Check<'_> {
         let (old, new) = (self.old_statements(), self.new_statements());
         let (t, h) = (&self.old().tree, &self.home.tree);
         let eq = Equal { c: self, call, parameters, state };
+        let (given, old) = old.split_at(self.function.given.min(old.len()));
+        given.iter().try_for_each(|s| eq.given(*s))?;
         if call.leaving != Leaving::Plain {
             let lang = self.home.lang;
             let word = if call.leaving == Leaving::Value { lang.nothing() } else { lang.truth(false) };
@@ -149,7 +152,7 @@ impl Check<'_> {
         let hands_over = !self.function.results.is_empty();
         let same_count = old.len() == new.len();
         if hands_over && same_count {
-            return self.returned_at_once(&eq, call, &old, &new);
+            return self.returned_at_once(&eq, call, old, &new);
         }
         let expected = old.len() + usize::from(hands_over);
         if new.len() != expected {
@@ -344,6 +347,11 @@ impl Check<'_> {
         }
         for (i, a) in call.arguments.iter().enumerate() {
             let uses = &state.uses[i];
+            // computed where it was, when what is computed before it was so too
+            let first = |given: usize| (0..given).all(|j| state.given.contains(&j) || self.is_plain(call.arguments[j]));
+            if state.given.contains(&i) && first(i) {
+                continue;
+            }
             let acts = |role: Role| {
                 use Role::*;
                 matches!(
@@ -379,6 +387,12 @@ impl Check<'_> {
             self.unchanged_inside(*a)?;
         }
         Ok(())
+    }
+
+    /// Words and literals, which have no moment.
+    fn is_plain(&self, argument: NodeId) -> bool {
+        let t = &self.edited().tree;
+        matches!(t.role(argument), Role::Literal | Role::Name) && !self.is_changing_member(argument)
     }
 
     /// What a name in an argument stands for is not written by the copy, unless it is handed in to be written.

@@ -238,6 +238,13 @@ impl Equal<'_> {
         let Some(argument) = self.call.arguments.get(i).copied() else {
             return object(s, self.c.site.call, "an argument is missing");
         };
+        if self.state.borrow().given.contains(&i) {
+            let (old, new) = (o.names.at(a), h.names.at(b).map(|r| r.usage));
+            return match old.filter(|r| Some(r.usage) == new).and_then(|r| r.target) {
+                Some(x) => self.link(a, x, self.parameters[i]),
+                None => object(o, a, "another name stands here"),
+            };
+        }
         if let Some(old) = &self.c.old_call {
             return self.passed_on(old, a, b, i);
         }
@@ -264,6 +271,37 @@ impl Equal<'_> {
             return object(o, a, format!("the argument `{}` is not what stood here", s.str(argument)));
         }
         Ok(())
+    }
+
+    /// A first statement of the copy that gave a local what is passed now: the parameter is that local.
+    pub fn given(&self, statement: NodeId) -> Opinion<()> {
+        let (o, t) = (self.c.old(), &self.c.old().tree);
+        let wrong = || object(o, statement, "this is more than a value that is passed");
+        let said = |c: &NodeId| t.role(*c) == Role::Token || t.field(*c) == Field::Type;
+        let parts: Vec<NodeId> = t.children(statement).filter(|c| !said(c)).collect();
+        let [assign] = parts[..] else { return wrong() };
+        let whole = t.role(assign) == Role::Assign && t.children(assign).count() == 2;
+        let (left, right) = (t.child(assign, Field::Left), t.child(assign, Field::Right));
+        let local = left.filter(|l| t.role(*l) == Role::Name && whole).and_then(|l| o.names.at(l)?.target);
+        let (Some(left), Some(right), Some(local)) = (left, right, local) else { return wrong() };
+        // arguments are computed in the order of the statements
+        let from = self.state.borrow().given.last().map_or(0, |i| i + 1);
+        let passed = (from..self.call.arguments.len()).find(|i| self.same_expression(right, self.call.arguments[*i]));
+        let Some(i) = passed.filter(|i| *i < self.parameters.len()) else { return wrong() };
+        if self.c.old_call.is_some() || self.said_otherwise(statement, self.parameters[i]) {
+            return wrong();
+        }
+        self.state.borrow_mut().given.push(i);
+        self.link(left, local, self.parameters[i])
+    }
+
+    /// A declaration whose type is not the parameter's.
+    fn said_otherwise(&self, statement: NodeId, parameter: BindingId) -> bool {
+        let (o, h) = (self.c.old(), self.c.home);
+        let said = o.tree.child(statement, Field::Type).map(|t| o.str(t));
+        let around = h.tree.parent(h.names.binding(parameter).first);
+        let declared = around.and_then(|p| h.tree.child(p, Field::Type)).map(|t| h.str(t));
+        said.is_some() && said != declared
     }
 
     /// A variable outside the edits, before and after.

@@ -246,9 +246,8 @@ impl Equal<'_> {
         };
         let is_static = h.lang.needs_no_object(h, self.c.definition);
         match (is_member(o, old), is_member(h, new)) {
-            (false, false) if is_static && class_around(h, self.c.definition).is_none() => {
-                if self.loses_its_object(a, new) { Some(other()) } else { None }
-            }
+            (false, false) if is_static && self.loses_its_object(a, new) => Some(other()),
+            (false, false) if is_static && class_around(h, self.c.definition).is_none() => None,
             (false, false) => {
                 // what nothing in the file binds may be inherited
                 let type_place = |s: &Source, n: NodeId| s.names.at(n).is_some_and(|r| r.may_be_type());

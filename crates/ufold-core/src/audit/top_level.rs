@@ -89,9 +89,8 @@ impl Check<'_> {
             return Ok(());
         }
         let quoted = format!("`{name}`");
-        let names_it = |r: &crate::change::Reason| {
-            r.code == "file-variable" && r.file == o.path && r.message.contains(&quoted)
-        };
+        let names_it =
+            |r: &crate::change::Reason| r.code == "file-variable" && r.file == o.path && r.message.contains(&quoted);
         match result.verdict == Verdict::Assumed && result.reasons.iter().any(names_it) {
             true => Ok(()),
             false => object(o, self.site.first, format!("the file has no {quoted} any more, and nothing says so")),

@@ -116,7 +116,7 @@ impl Check<'_> {
 
     fn class(&self) -> Opinion<NodeId> {
         let o = self.value.0;
-        let class = o.tree.ancestor(self.function, &[Role::Class]);
+        let class = o.class_around(self.function);
         class.map_or_else(|| object(o, self.function, "the function has no class"), Ok)
     }
 
@@ -164,7 +164,7 @@ impl Check<'_> {
                     return object(s, n, "the function is handed on here");
                 }
                 let Some(f) = f.filter(|_| !itself) else { continue };
-                let related = t.ancestor(f, &[Role::Class]).is_some_and(|c| is_related(s, c));
+                let related = s.class_around(f).is_some_and(|c| is_related(s, c));
                 let takes = count(s, f) == most || takes_any_number(s, f);
                 if related && takes {
                     return object(s, n, "a call could mean this function");
@@ -254,8 +254,8 @@ impl Check<'_> {
 
     /// The callee is a function of the class that the function stands in.
     fn is_of_class(&self, callee: NodeId, first: NodeId) -> bool {
-        let (s, n) = (&self.file.new, &self.file.new.tree);
+        let s = &self.file.new;
         let target = s.names.at(callee).and_then(|r| r.target).map(|b| s.names.scope(s.names.binding(b).scope).node);
-        target.is_some() && target == n.ancestor(first, &[Role::Class])
+        target.is_some() && target == s.class_around(first)
     }
 }

@@ -130,6 +130,9 @@ pub struct NewFunction {
     pub from_copy: usize,
     /// Names of the locals that its body hands over, in order.
     pub results: Vec<String>,
+    /// Number of first statements of the copies that only give locals the values which are passed now.
+    #[serde(default, skip_serializing_if = "is_none")]
+    pub given: usize,
     /// The type beside it that holds them.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bundle: Option<String>,
@@ -138,6 +141,10 @@ pub struct NewFunction {
     pub function_types: Vec<String>,
     /// Whether every path through it ends in a return of the copies themselves.
     pub returns: bool,
+}
+
+fn is_none(count: &usize) -> bool {
+    *count == 0
 }
 
 /// What a plan would do.

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use crate::index::{Project, unseen};
 use crate::lang::Language;
 use crate::names::Source;
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::Ty;
 
 #[derive(Clone)]
@@ -26,7 +26,8 @@ pub(crate) fn with_word(project: &Project, word: &str, lang: &dyn Language) -> V
         let source = files[at].clone();
         at += 1;
         let t = &source.tree;
-        for node in t.ids().filter(|n| t.role(*n) == Role::Class) {
+        let classes = t.ids().filter(|n| t.role(*n) == Role::Class);
+        for node in classes.chain(source.members_without_class()) {
             let (ty, above) = source.lang.class_type(&source, node, &definitions);
             let name = t.child(node, Field::Name).map(|n| source.str(n).to_string());
             out.push(Class { source: source.clone(), node, ty, above });
@@ -89,7 +90,7 @@ pub(crate) fn same_class(a: Ty, b: Ty) -> bool {
 /// Functions of a class itself, by the word that names them.
 pub(crate) fn functions(c: &Class, named: impl Fn(NodeId) -> bool) -> Vec<NodeId> {
     let t = &c.source.tree;
-    let body = t.child(c.node, Field::Body);
+    let body = if c.node == Tree::ROOT { Some(Tree::ROOT) } else { t.child(c.node, Field::Body) };
     let all = body.map_or(Vec::new(), |b| t.children(b).filter(|f| t.role(*f) == Role::Function).collect::<Vec<_>>());
     all.into_iter().filter(|f| t.child(*f, Field::Name).is_some_and(&named)).collect()
 }

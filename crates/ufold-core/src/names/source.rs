@@ -139,6 +139,16 @@ impl Source {
         t.role(id) == Role::Interpolation && rest.is_some_and(|r| self.lang.shows_code(r))
     }
 
+    /// The class around a place, or the file where members stand without one.
+    pub fn class_around(&self, place: NodeId) -> Option<NodeId> {
+        self.tree.ancestor(place, &[Role::Class]).or_else(|| self.members_without_class())
+    }
+
+    /// The file, as what has members that stand without a class.
+    pub fn members_without_class(&self) -> Option<NodeId> {
+        (self.names.members_in_sight && self.lang.has_free_functions(self)).then_some(Tree::ROOT)
+    }
+
     pub fn str(&self, id: NodeId) -> &str {
         self.tree.text(id, &self.text)
     }

@@ -13,6 +13,7 @@ use crate::index::{Entity, Project};
 use crate::lang::Leaving;
 use crate::names::Source;
 use crate::plan::general::{General, Misfit};
+use crate::plan::given::{given_first, local_of};
 use crate::plan::home::Home;
 use crate::plan::imports::import_edit;
 use crate::plan::insertion::insertion;
@@ -232,12 +233,22 @@ impl Calls<'_> {
         let comment = leading_comment(template).filter(|d| comments.iter().all(|c| c.text == d.text));
         let of_all = comment.as_ref().filter(|d| !d.heads_part).map(|d| d.text.as_str());
         let (name, is_named) = self.name(sites, home, &general, of_all, &refuse)?;
-        let names = self.parameter_names(sites, aligned, home, &mut general, &name, &refuse)?;
+        let mut names = self.parameter_names(sites, aligned, home, &mut general, &name, &refuse)?;
         let types = Types { project: self.project, sites, aligned, home, wishes: self.wishes, name: &name };
         let types = match source.lang.needs_types() {
             true => Some(types.find(&general, &names)?),
             false => None,
         };
+        let retire = Retire { project: self.project, sites, aligned, home, general: &general, name: &name };
+        let retired = retire.plan().filter(|_| home.outside.is_none());
+        if retired.is_none() && self.wishes.parameters.is_none() {
+            let typed = types.as_ref().map(|t| t.parameters.as_slice());
+            general.given = given_first(sites, aligned, home.template, &general, typed);
+            for i in &general.given {
+                let local = local_of(template, aligned, home.template, &general.parameters[*i]);
+                names[*i] = local.expect("such a parameter has a local").0;
+            }
+        }
         let written = Written {
             types: types.as_ref(),
             sites,
@@ -251,11 +262,12 @@ impl Calls<'_> {
         };
         let text = written.function();
         let mut files = Edits::default();
-        let retire = Retire { project: self.project, sites, aligned, home, general: &general, name: &name };
-        let retired = retire.plan(&text).filter(|_| home.outside.is_none());
         let gone = retired.as_ref().map_or(Vec::new(), |_| comments_that_go(sites));
         let plans = match retired {
-            Some(r) => self.retired_sites(sites, r, &mut files),
+            Some(mut r) => {
+                r.put(sites, &text);
+                self.retired_sites(sites, r, &mut files)
+            }
             None => self.call_sites(&written, comment.as_ref(), &text, &mut files)?,
         };
         self.imports_of_types(&written, &mut files);

@@ -22,6 +22,8 @@ pub struct General {
     pub type_holes: Vec<TypeHole>,
     /// For a statement that some copies lack.
     pub optional: Option<Optional>,
+    /// Parameters that become the locals of the first statements, which go.
+    pub given: Vec<usize>,
 }
 
 /// A parameter before it has a name.

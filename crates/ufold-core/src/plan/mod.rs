@@ -1,5 +1,6 @@
 //! What steps share: regions, holes and their parameters, when things are evaluated, homes, names, and the text written.
 
+pub(crate) mod annotations;
 pub(crate) mod base_home;
 pub(crate) mod callable;
 pub(crate) mod calls;
@@ -9,6 +10,7 @@ pub(crate) mod derived;
 pub(crate) mod elsewhere;
 pub(crate) mod evaluate;
 pub(crate) mod general;
+pub(crate) mod given;
 pub(crate) mod home;
 pub(crate) mod imports;
 pub(crate) mod insertion;

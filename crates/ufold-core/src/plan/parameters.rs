@@ -11,7 +11,7 @@ use crate::change::{Reason, reason};
 use crate::index::declared::{is_type_parameter, type_parameter};
 use crate::index::inherited::{self, Inherited};
 use crate::index::{Entity, Project};
-use crate::names::{BindingId, Names, Reference, Space};
+use crate::names::{BindKind, BindingId, Names, Reference, Space};
 use crate::plan::callable::{Callable, MOST_CALLABLES, add};
 use crate::plan::derived::derive;
 use crate::plan::evaluate::{Purity, may_be_early, moments, purity};
@@ -98,7 +98,16 @@ impl Generalize<'_> {
         let results = variables.iter().filter(|(v, _)| handed_out(v)).map(|(v, _)| v.clone()).collect();
         let optional = self.gap.map(|g| self.optional(g, &names)).transpose()?;
         let (uses_receiver, generics) = (names.uses_receiver, names.generics);
-        Ok(General { parameters, results, assumptions, uses_receiver, generics, type_holes, optional })
+        Ok(General {
+            parameters,
+            results,
+            assumptions,
+            uses_receiver,
+            generics,
+            type_holes,
+            optional,
+            given: Vec::new(),
+        })
     }
 
     /// Type parameters for the types in which the copies differ, those in arguments left out.
@@ -248,6 +257,8 @@ impl Generalize<'_> {
         let r = s.names.at(self.node(self.template, i));
         match meaning {
             Meaning::Shared(b) => s.names.is_member(*b) && s.lang.is_of_object(s, *b),
+            // the members of a sketch are those of its object
+            Meaning::Outer(Entity::Member(..)) if self.is_of_sketch(r) => self.as_method,
             Meaning::Outer(_) => {
                 let unknown = matches!(meaning, Meaning::Outer(Entity::Unknown(..)));
                 let member = |r: &Reference| {
@@ -264,6 +275,16 @@ impl Generalize<'_> {
             }
             _ => false,
         }
+    }
+
+    fn is_of_sketch(&self, r: Option<&Reference>) -> bool {
+        let s = self.sites[self.template].source();
+        let of_file = |b: BindingId| {
+            let binding = s.names.binding(b);
+            let member = matches!(binding.kind, BindKind::Variable | BindKind::Function);
+            member && binding.scope == Names::MODULE && s.lang.is_of_object(s, b)
+        };
+        s.names.members_in_sight && r.and_then(|r| r.target).is_some_and(of_file)
     }
 
     /// The function that takes the new one, or one around it, has the variable, and the code only reads it.

@@ -10,7 +10,7 @@ use crate::plan::home::{Home, bound_to_its_place, importable, no_home};
 use crate::plan::new_name::is_class;
 use crate::plan::region::Portion;
 use crate::plan::wishes::{Form, Wishes};
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Files that are kept as candidates, and that are looked at for them.
 const MOST_HOMES: usize = 4;
@@ -22,7 +22,9 @@ pub fn homes(project: &Project, sites: &[Portion], wishes: &Wishes) -> Result<Ve
     let file_of = |s: &Portion| project.index(&s.source().path).expect("a site's file was scanned");
     let files: Vec<usize> = sites.iter().map(file_of).collect();
     let one_file = files.iter().all(|f| *f == files[0]);
-    if !sites[0].source().lang.has_free_functions(sites[0].source()) {
+    let s = sites[0].source();
+    let in_class = |x: &Portion| x.source().tree.ancestor(x.function, &[Role::Class]).is_some();
+    if !s.lang.has_free_functions(s) || s.names.members_in_sight && sites.iter().any(in_class) {
         return crate::plan::class_home::homes(project, sites, wishes, &files);
     }
     if let Some(class) = &wishes.class {
@@ -55,7 +57,7 @@ pub fn homes(project: &Project, sites: &[Portion], wishes: &Wishes) -> Result<Ve
     if let Some(r) = bound_to_its_place(sites, one_file, one_class) {
         return Err(vec![r]);
     }
-    let (modules, mut against) = of_modules(project, &files, into);
+    let (modules, mut against) = of_modules(project, sites, &files, into);
     out.extend(modules);
     // what can be decided without assumptions comes first
     out.sort_by_key(|h| h.assumptions.len());
@@ -81,7 +83,7 @@ pub fn homes(project: &Project, sites: &[Portion], wishes: &Wishes) -> Result<Ve
 }
 
 /// Modules that all sites can import from, the best first, and what speaks against others.
-fn of_modules(project: &Project, files: &[usize], into: Option<&str>) -> (Vec<Home>, Vec<Reason>) {
+fn of_modules(project: &Project, sites: &[Portion], files: &[usize], into: Option<&str>) -> (Vec<Home>, Vec<Reason>) {
     let distinct = by_copies(files);
     let (mut out, mut against): (Vec<Home>, Vec<Reason>) = (Vec::new(), Vec::new());
     let wanted = distinct.iter().copied().filter(|f| into.is_none_or(|i| project.facts[*f].path == i));
@@ -91,6 +93,14 @@ fn of_modules(project: &Project, files: &[usize], into: Option<&str>) -> (Vec<Ho
             break;
         }
         let template = files.iter().position(|f| *f == home).expect("a distinct file is one of the files");
+        // whoever imports the function would run the copy that stands outside all functions
+        let runs = || files.iter().zip(sites).any(|(f, s)| *f == home && s.function == Tree::ROOT);
+        let loads = |f: &usize| *f == home || project.modules().loads(*f, home);
+        if runs() && !distinct.iter().all(loads) {
+            let why = format!("importing {} would run what stands in it", project.facts[home].path);
+            against.push(no_home(project, home, &why));
+            continue;
+        }
         match importable(project, home, &distinct) {
             Ok(assumptions) => out.push(Home::new(home, template, assumptions)),
             Err(r) => against.push(r),

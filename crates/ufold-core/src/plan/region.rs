@@ -259,6 +259,11 @@ impl<'s> Portion<'s> {
         if s.lang.declares_locals() {
             self.declared_for_others(out);
         }
+        let fixed = |b: &&BindingId| self.declarations(**b).iter().any(|(w, here)| !here && s.lang.declares_fixed(w));
+        for b in self.flow.outs.iter().filter(fixed) {
+            let message = format!("`{}` is a constant, to which the call would surely give a value", name(b));
+            out.push(reason(s, self.region.first, "constant-written", message));
+        }
         for r in s.names.in_range(self.region.first, self.region.end()) {
             let Some(b) = r.target.filter(|_| r.usage.writes()) else { continue };
             let home = s.names.frame_of(b);

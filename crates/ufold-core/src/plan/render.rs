@@ -5,6 +5,7 @@ use crate::lang::values::Derivation;
 use crate::lang::{Bundle, Bundled, CallParts, FunctionParts, FunctionType, Leaving, MethodKind, Reach, Target};
 use crate::names::{BindingId, Use};
 use crate::plan::general::{General, Optional, must_declare};
+use crate::plan::given::local_of;
 use crate::plan::home::Home;
 use crate::plan::leading::Leading;
 use crate::plan::region::Portion;
@@ -72,7 +73,7 @@ impl Written<'_> {
                 name: self.name.to_string(),
                 parameters,
                 returns: annotations.and_then(|a| a.1).or_else(|| self.result_type()),
-                writes_parameters: self.general.parameters.iter().any(|p| p.variable.is_some()),
+                writes_parameters: self.writes_parameters(),
                 throws: self.types.map_or(Vec::new(), |t| t.throws.clone()),
                 is_async: self.is_async(),
                 is_generator: site.delegates,
@@ -93,6 +94,14 @@ impl Written<'_> {
             },
         );
         self.types_beside(&indent, &unit) + &function
+    }
+
+    fn writes_parameters(&self) -> bool {
+        let all = &self.general.parameters;
+        let again = |i: &usize| {
+            local_of(self.template(), self.aligned, self.home.template, &all[*i]).is_some_and(|(_, again)| again)
+        };
+        all.iter().any(|p| p.variable.is_some()) || self.general.given.iter().any(again)
     }
 
     /// Types that are made for the function, over it.
@@ -209,6 +218,10 @@ impl Written<'_> {
             return self.value_body(indent, edits);
         }
         edits.extend(self.depend(indent));
+        let statements = site.region.statements();
+        if let Some(next) = statements.get(self.general.given.len()).filter(|_| !self.general.given.is_empty()) {
+            edits.push(Edit::new(site.span.start, t.span(*next).start, ""));
+        }
         let results = self.result_names(self.home.template);
         let mut tail = s.lang.write_return(s, &results, self.bundle().map(|b| b.name.as_str()));
         edits.extend(self.ways_out(&tail));
@@ -398,6 +411,11 @@ impl Written<'_> {
         let (a, z) = (s.lines.line(site.span.start), s.lines.line(site.span.end));
         for start in (a + 1..=z).filter_map(|l| s.lines.start_of(l)) {
             let inside = |p: &Span| p.start < start && start < p.end;
+            // a line that takes the place of what goes
+            let moved = replaced.iter().any(|e| e.text.is_empty() && e.span.start < start && start == e.span.end);
+            if moved {
+                continue;
+            }
             if strings.iter().any(inside) || replaced.iter().any(|e| inside(&e.span)) {
                 continue;
             }
@@ -410,71 +428,6 @@ impl Written<'_> {
             out.push(Edit::new(start, start + old, indent));
         }
         out
-    }
-
-    /// Annotations, when the file's functions have them and they are known for all parameters and the results.
-    fn annotations(&self) -> Option<(Vec<String>, Option<String>)> {
-        let all: Vec<(Vec<Option<String>>, Option<String>)> =
-            (0..self.sites.len()).map(|i| self.site_annotations(i)).collect::<Option<_>>()?;
-        let first = all.first()?;
-        let same = all.iter().all(|a| a == first);
-        let complete: Option<Vec<String>> = first.0.iter().cloned().collect();
-        same.then_some((complete?, first.1.clone()))
-    }
-
-    /// Where types are written: that of the result, when it must be or when all copies return and their functions agree
-    /// on it.
-    fn result_type(&self) -> Option<String> {
-        if let Some(must) = &self.types?.result {
-            return Some(must.clone());
-        }
-        let written = |site: &Portion| {
-            let s = site.source();
-            let returned = site.returns_value();
-            let generic = s.tree.child(site.function, Field::TypeParams).is_some();
-            let waits = s.tree.children(site.function).any(|c| s.tree.role(c) == Role::AsyncMark);
-            let own = s.tree.child(site.function, Field::ReturnType).filter(|_| returned && !generic && !waits)?;
-            Some((s.path.clone(), s.str(own).trim_start_matches(':').trim().to_string()))
-        };
-        let first = written(self.template())?;
-        let plain = !first.1.contains(" is ") && !first.1.starts_with("asserts") && !self.is_async();
-        (plain && !self.template().delegates && self.sites.iter().all(|x| written(x).as_ref() == Some(&first)))
-            .then_some(first.1)
-    }
-
-    fn site_annotations(&self, i: usize) -> Option<(Vec<Option<String>>, Option<String>)> {
-        let site = &self.sites[i];
-        let (s, t) = (site.source(), &site.source().tree);
-        let returns = t.child(site.function, Field::ReturnType);
-        let list = t.child(site.function, Field::Parameters);
-        if site.leaving.word().is_some() || site.delegates || self.general.optional.is_some() {
-            return None;
-        }
-        let habit = returns.is_some() || list.is_some_and(|l| t.children(l).any(|p| t.child(p, Field::Type).is_some()));
-        if !habit {
-            return None;
-        }
-        let returned = if !site.returns_value() {
-            if !self.general.results.is_empty() {
-                return None;
-            }
-            s.lang.no_result_type().to_string()
-        } else {
-            s.str(returns?).to_string()
-        };
-        let of_parameter = |name: &str| -> Option<String> {
-            let list = t.child(site.function, Field::Parameters)?;
-            let p = t.children(list).find(|p| {
-                t.role(*p) == Role::Parameter
-                    && t.children(*p).next().is_some_and(|n| t.role(n) == Role::Name && s.str(n) == name)
-            })?;
-            Some(s.str(t.child(p, Field::Type)?).to_string())
-        };
-        let known = self.general.parameters.iter().map(|p| {
-            let argument = &p.arguments[i];
-            s.lang.literal_type(argument).map(str::to_string).or_else(|| of_parameter(argument))
-        });
-        Some((known.collect(), Some(returned)))
     }
 
     /// A name for what a site may return, that nothing in its function has.
@@ -576,7 +529,8 @@ fn local_type(site: &Portion, b: BindingId) -> Option<String> {
 
 /// A text with edits, those left out that lie inside of others: what a name stands for is gone with all in it.
 fn outermost_applied(text: &str, mut edits: Vec<Edit>) -> String {
-    edits.sort_by_key(|e| (e.span.start, std::cmp::Reverse(e.span.end)));
+    // what is put before a word is not inside of it
+    edits.sort_by_key(|e| (e.span.start, e.span.start < e.span.end, std::cmp::Reverse(e.span.end)));
     let mut kept: Vec<Edit> = Vec::new();
     for e in edits {
         let inside = kept.last().is_some_and(|k| k.span.start < k.span.end && e.span.start < k.span.end);

@@ -30,6 +30,30 @@ pub struct Retirement {
     pub sites: Vec<(Retired, String)>,
 }
 
+impl Retirement {
+    /// Puts `definition` in the place of the first function; the others go.
+    pub fn put(&mut self, sites: &[Portion], definition: &str) {
+        let source = sites[0].source();
+        let t = &source.tree;
+        let first = sites.iter().map(|s| s.function).min().expect("a group has sites");
+        for s in sites {
+            let span = t.span(s.function);
+            let start = line_start(&source.text, span.start);
+            let end = line_end(source, span.end);
+            if s.function == first {
+                self.edits.push(Edit::new(start, end, definition.trim_end_matches('\n')));
+                continue;
+            }
+            let block = t.parent(s.function).unwrap_or(Tree::ROOT);
+            let before = t.children(block).filter(|c| *c < s.function).last();
+            let start = comments_above(source, start);
+            // the blank lines before it go along
+            let start = before.map_or(start, |b| line_end(source, t.span(b).end).max(trim_blank(&source.text, start)));
+            self.edits.push(Edit::new(start, end, ""));
+        }
+    }
+}
+
 /// Comments over functions that go; that over the first one stays, over the new one.
 pub fn comments_that_go(sites: &[Portion]) -> Vec<String> {
     let first = sites.iter().map(|s| s.function).min();
@@ -46,8 +70,8 @@ pub fn comments_that_go(sites: &[Portion]) -> Vec<String> {
 }
 
 impl Retire<'_> {
-    /// The edits, with `definition` in the place of the first function; none when a function must stay.
-    pub fn plan(&self, definition: &str) -> Option<Retirement> {
+    /// The edits of the calls; none when a function must stay.
+    pub fn plan(&self) -> Option<Retirement> {
         let source = self.sites[0].source();
         let one_file = self.sites.iter().all(|s| s.source().path == source.path);
         let leaves = self.sites.iter().any(|s| !matches!(s.leaving, Leaving::Plain | Leaving::Tail));
@@ -79,28 +103,7 @@ impl Retire<'_> {
         if calls.windows(2).any(|w| w[0].overlaps(w[1])) || calls.iter().any(goes) {
             return None;
         }
-        self.definitions(source, definition, &mut out);
         Some(out)
-    }
-
-    fn definitions(&self, source: &Source, definition: &str, out: &mut Retirement) {
-        let t = &source.tree;
-        let first = self.sites.iter().map(|s| s.function).min().expect("a group has sites");
-        for s in self.sites {
-            let span = t.span(s.function);
-            let start = line_start(&source.text, span.start);
-            let end = line_end(source, span.end);
-            if s.function == first {
-                out.edits.push(Edit::new(start, end, definition.trim_end_matches('\n')));
-                continue;
-            }
-            let block = t.parent(s.function).unwrap_or(Tree::ROOT);
-            let before = t.children(block).filter(|c| *c < s.function).last();
-            let start = comments_above(source, start);
-            // the blank lines before it go along
-            let start = before.map_or(start, |b| line_end(source, t.span(b).end).max(trim_blank(&source.text, start)));
-            out.edits.push(Edit::new(start, end, ""));
-        }
     }
 
     fn site(&self, i: usize) -> Option<(Retired, Vec<Edit>)> {

@@ -7,6 +7,7 @@ use crate::change::{Reason, reason};
 use crate::lang::FunctionType;
 use crate::lang::{Bundle, Leaving};
 use crate::names::{BindingId, Source};
+use crate::plan::annotations::tells_of_parameters;
 use crate::plan::general::{General, Signature, must_declare};
 use crate::plan::region::Portion;
 use crate::plan::types::Types;
@@ -115,7 +116,8 @@ impl Types<'_> {
         if found.is_err() {
             generics.truncate(before);
         }
-        found.ok().filter(|text| !text.contains(" is ") && !text.starts_with("asserts "))
+        let tells = |x: &Portion| x.returns_value() && tells_of_parameters(x.source(), x.function);
+        found.ok().filter(|_| !self.sites.iter().any(tells))
     }
 
     /// What code gives to a function that hands it on to those who wait for it.

@@ -57,6 +57,7 @@ pub(crate) fn new_function(written: &Written, text: String) -> NewFunction {
         text,
         from_copy: template.copy,
         results: written.result_names(written.home.template),
+        given: written.general.given.len(),
         bundle: written.bundle().map(|b| b.name.clone()),
         function_types: types_of_functions(written),
         returns: !template.flow.falls_through,

@@ -7,8 +7,8 @@
 use crate::align::Region;
 use crate::change::{Reason, reason};
 use crate::flow::{Flow, RegionFlow};
-use crate::index::{Project, unseen};
 use crate::index::users::other;
+use crate::index::{Project, unseen};
 use crate::names::{BindKind, BindingId, Names, Source};
 use crate::tree::{NodeId, Role, Tree};
 
@@ -134,7 +134,12 @@ pub(crate) fn lost<'s>(sites: impl Iterator<Item = (&'s Source, NodeId, &'s [Bin
         names.dedup();
         let quoted: Vec<String> = names.iter().map(|n| format!("`{n}`")).collect();
         let all = quoted.join(", ");
-        reason(s, first, "file-variable", format!("no other code looks up {all} in this file; the function has that now"))
+        reason(
+            s,
+            first,
+            "file-variable",
+            format!("no other code looks up {all} in this file; the function has that now"),
+        )
     });
     told.collect()
 }

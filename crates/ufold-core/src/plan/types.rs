@@ -36,6 +36,7 @@ impl Types<'_> {
     /// The type parameter with its bound.
     pub(super) fn bound(&self, hole: &TypeHole, assumptions: &mut Vec<Reason>) -> Result<String, Reason> {
         let node = |i: usize| self.aligned[hole.places[0]].nodes[i];
+        let site = |i: usize| self.sites[i].source();
         let mut all: Vec<&str> = Vec::new();
         for (i, text) in hole.types.iter().enumerate() {
             let site = &self.sites[i];
@@ -48,15 +49,18 @@ impl Types<'_> {
                 all.push(text);
             }
         }
-        let bound = all.join(" | ");
         let template = self.home.template;
         if all.len() > MOST_TYPES {
             let message = format!("the copies have {} types here", all.len());
             return Err(reason(self.sites[template].source(), node(template), "unknown-type", message));
         }
-        let message = format!("the code is right for any `{}` that is a `{bound}`", hole.name);
+        let said = site(template).lang.write_type_parameter(&hole.name, &all);
+        let said = said.ok_or_else(|| {
+            reason(site(template), node(template), "unknown-type", "no type parameter can stand for these types")
+        })?;
+        let message = format!("the code is right for any `{}` that is one of {}", hole.name, all.join(", "));
         assumptions.push(reason(self.sites[template].source(), node(template), "united-types", message));
-        Ok(format!("{} extends {bound}", hole.name))
+        Ok(said)
     }
 
     /// Nothing in a place of the parameter but a value of its type.

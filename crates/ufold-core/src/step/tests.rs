@@ -232,7 +232,8 @@ fn objects_of_the_same_shape() {
         let s = project.source(0).expect("is there");
         let at = class.find("show").expect("a statement");
         let place = place_of(&s, Span::new(at, at + "show(this.length);".len()));
-        let site = Portion::new(1, locate(&s, &place).expect("a region"), &Seen::default()).unwrap_or_else(|_| panic!("a site"));
+        let site = Portion::new(1, locate(&s, &place).expect("a region"), &Seen::default())
+            .unwrap_or_else(|_| panic!("a site"));
         let found = copied(&project, &site).map(|r| r.line);
         assert_eq!(found, expected, "{text}");
     }

@@ -16,6 +16,9 @@ import java.util.stream.Stream;
 import javax.tools.JavaCompiler;
 import javax.tools.StandardJavaFileManager;
 import javax.tools.ToolProvider;
+import jdk.jshell.JShell;
+import jdk.jshell.Snippet;
+import jdk.jshell.SnippetEvent;
 
 /**
  * Compiles and runs programs, one after another, in this one process: a line on the input names a folder and the file
@@ -38,7 +41,8 @@ public class Runner {
         int status = 1;
         Path classes = Files.createTempDirectory("classes");
         try {
-            status = compiled(folder, classes, err) ? run(classes, folder.resolve(main), out, err) : 2;
+            status = main.equals("Shell.java") ? typed(folder.resolve(main), out, err)
+                : compiled(folder, classes, err) ? run(classes, folder.resolve(main), out, err) : 2;
         } finally {
             delete(classes);
         }
@@ -89,6 +93,29 @@ public class Runner {
             System.out.flush();
             System.setOut(shown);
             System.setErr(warned);
+        }
+    }
+
+    /** Statements and methods without a class, as they are typed into the language's shell. */
+    private static int typed(Path main, ByteArrayOutputStream out, ByteArrayOutputStream err) throws IOException {
+        PrintStream shown = System.out;
+        System.setOut(new PrintStream(out, true, StandardCharsets.UTF_8));
+        try (JShell shell = JShell.builder().executionEngine("local").build()) {
+            var analysis = shell.sourceCodeAnalysis();
+            for (String rest = Files.readString(main); !rest.isBlank();) {
+                var next = analysis.analyzeCompletion(rest);
+                for (SnippetEvent e : shell.eval(next.source() == null ? rest : next.source())) {
+                    if (e.status() == Snippet.Status.REJECTED || e.exception() != null) {
+                        err.write(("not run: " + e.snippet().source()).getBytes(StandardCharsets.UTF_8));
+                        return 1;
+                    }
+                }
+                rest = next.source() == null ? "" : next.remaining();
+            }
+            return 0;
+        } finally {
+            System.out.flush();
+            System.setOut(shown);
         }
     }
 

@@ -377,3 +377,45 @@ fn made(seed: u64, typed: bool) -> (String, usize) {
     text.push_str(TAIL);
     (text, line)
 }
+
+/// Functions that see the variables of a script, and one that gives one of them a value.
+const SEES: &[&str] = &[
+    "function seen() {\n  return [a, c];\n}\nconsole.log(seen());\n",
+    "function given() {\n  c += 1; return c;\n}\nconsole.log(given());\n",
+    "const shown = () => b;\nconsole.log(shown());\n",
+];
+
+/// A program whose copies stand outside all functions, and the line on which the first one begins.
+pub fn script(seed: u64) -> (String, usize) {
+    let mut dice = Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
+    let statements = 3 + dice.roll(4);
+    let around = Around { depth: 0, made: 0, in_loop: false, typed: false, narrowed: false };
+    let shared = block(&mut dice, statements, around);
+    let other = vary(&mut dice, &shared);
+    let mut text = HEAD.to_string() + "}\n\nlet [p, q, rows, ship] = [2, 1, [1, 2, 3], new Ship()];\n";
+    let word = dice.pick(&["let", "var"]);
+    let _ = writeln!(text, "{word} a = p, b = q, c = 1, dock = 4;");
+    let mut line = 0;
+    for (made, body) in [(90, &shared), (95, &other)] {
+        if dice.chance(15) {
+            text.push_str(dice.pick(SEES));
+        }
+        if line == 0 {
+            line = text.lines().count() + 1;
+        }
+        text.push_str(body);
+        let more = dice.roll(3);
+        text.push_str(&block(&mut dice, more, Around { made, ..around }));
+        let _ = writeln!(text, "console.log('after', {}, {});", dice.pick(LOCALS), dice.pick(&["a", "b", "c", "dock"]));
+    }
+    text.push_str("console.log(rows.slice(0, 30), ship.low, ship.high, tide, JSON.stringify(log.slice(0, 30)));\n");
+    let head = HEAD.lines().count();
+    // nothing returns here, and there is no object
+    let told = |(n, l): (usize, &str)| match l.trim_start() {
+        _ if n <= head => l.to_string(),
+        t if t.starts_with("return [a, c]") || t.starts_with("c += 1; return") => l.to_string(),
+        t if t.starts_with("return") => format!("console.log({});", t["return".len()..].trim_end_matches(';')),
+        _ => l.replace("this.n", "tide"),
+    };
+    (text.lines().enumerate().map(|l| told(l) + "\n").collect(), line)
+}

@@ -288,3 +288,48 @@ pub fn program(seed: u64) -> (String, usize) {
     text.push_str(TAIL);
     (text, line)
 }
+
+/// Functions that see the variables of a script, and one that gives one of them a value.
+const SEES: &[&str] = &[
+    "def seen():\n    return (a, c)\n\n\nprint(seen())\n",
+    "def given():\n    global c\n    c += 1\n    return c\n\n\nprint(given())\n",
+    "shown = lambda: b\nprint(shown())\n",
+];
+
+/// A program whose copies stand outside all functions, and the line on which the first one begins.
+pub fn script(seed: u64) -> (String, usize) {
+    let mut dice = Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
+    let statements = 3 + dice.roll(4);
+    let shared = block(&mut dice, 0, statements, false);
+    let other = vary(&mut dice, &shared);
+    let mut text = HEAD.to_string();
+    text.push_str("\np, q, rows, ship = 2, 1, [1, 2, 3], Ship()\na = b = c = dock = p\n");
+    let mut line = 0;
+    for body in [&shared, &other] {
+        if dice.chance(25) {
+            let _ = write!(text, "\n\n{}", dice.pick(SEES));
+        }
+        if line == 0 {
+            line = text.lines().count() + 1;
+        }
+        text.push_str(body);
+        let more = dice.roll(3);
+        text.push_str(&block(&mut dice, 0, more, false));
+        let _ = writeln!(text, "print('after', {}, {})", dice.pick(LOCALS), dice.pick(&["a", "b", "c", "dock"]));
+    }
+    text.push_str("print(rows, ship.low, ship.high, tide, log)\n");
+    (without_returns(&text), line)
+}
+
+/// Nothing returns outside functions: the values are printed.
+fn without_returns(text: &str) -> String {
+    let head = HEAD.lines().count();
+    let told = |(n, l): (usize, &str)| match l.trim_start() {
+        t if n < head || l.trim_start().len() == l.len() && t.starts_with("def") => l.to_string(),
+        "return (a, c)" | "return c" => l.to_string(),
+        "return" => l.replace("return", "pass"),
+        t if t.starts_with("return ") => l.replace("return ", "print(") + ")",
+        _ => l.to_string(),
+    };
+    text.lines().enumerate().map(|l| told(l) + "\n").collect()
+}

@@ -90,6 +90,10 @@ pub trait Writer: Syntax {
     fn bundle_of(&self, _source: &Source, _class: NodeId) -> Option<Held> {
         None
     }
+    /// A type parameter that is one of these types; none where a parameter can't be bound to several.
+    fn write_type_parameter(&self, _name: &str, _one_of: &[&str]) -> Option<String> {
+        None
+    }
     /// Blank lines that custom puts between definitions at the top level and in a class.
     fn blank_lines(&self) -> (usize, usize);
 }

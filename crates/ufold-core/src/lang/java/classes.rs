@@ -36,7 +36,8 @@ impl Class<'_> {
     }
     pub(super) fn members(&self) -> Vec<NodeId> {
         let t = &self.source().tree;
-        t.child(self.node, Field::Body).map_or(Vec::new(), |b| t.children(b).collect())
+        let body = if self.node == Tree::ROOT { Some(Tree::ROOT) } else { t.child(self.node, Field::Body) };
+        body.map_or(Vec::new(), |b| t.children(b).collect())
     }
     pub(super) fn parameters(&self) -> Vec<String> {
         type_parameters(self.source(), self.node)
@@ -71,6 +72,11 @@ pub(super) fn wildcards(s: &Source) -> Vec<String> {
     let t = &s.tree;
     let imports = t.children(Tree::ROOT).filter(|c| t.role(*c) == Role::ImportFrom);
     imports.filter_map(|i| super::scopes::imports(t, i, &s.text)).filter(|i| i.wildcard).map(|i| i.module).collect()
+}
+
+/// The class that the members of a sketch are of has no name: the file tells it.
+fn sketch(s: &Source) -> String {
+    format!("members of {}", s.path)
 }
 
 pub(super) fn full(package: &str, name: &str) -> String {
@@ -199,6 +205,9 @@ impl<'a> Types<'a> {
     /// The type that a class declaration makes, without type arguments.
     pub fn of_class(self, declaration: NodeId) -> Ty {
         let (s, t) = (self.s, self.t());
+        if declaration == Tree::ROOT {
+            return Ty::named(&sketch(s), Vec::new());
+        }
         let around = || std::iter::once(declaration).chain(t.ancestors(declaration));
         let local = t.callable_around(declaration).is_some();
         // an inner class of a generic one has its type arguments, which are not told
@@ -317,6 +326,9 @@ impl<'a> Types<'a> {
         }
         let s = self.s;
         let t = self.t();
+        if name == sketch(s) {
+            return Some(Class { home: Held::Own(s), node: Tree::ROOT });
+        }
         let own = t.ids().filter(|n| t.role(*n) == Role::Class && t.child(*n, Field::Name).is_some());
         for c in own {
             if matches!(self.of_class(c).kind(), Kind::Named { name: n, .. } if n == name) {

@@ -4,7 +4,7 @@ use super::classes::type_parameters;
 use super::known::{Answer, LIBRARY};
 use super::typing::{Types, is_construction};
 use crate::lang::MemberOf;
-use crate::names::{Source, Space};
+use crate::names::{BindKind, BindingId, Names, Source, Space};
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::{Kind, Ty};
 
@@ -88,7 +88,11 @@ impl<'a> Types<'a> {
     pub(super) fn class_of_method(self, name: NodeId) -> Option<NodeId> {
         let (s, t) = (self.s, self.t());
         match s.names.at(name)?.target {
-            Some(b) => t.ancestor(s.names.binding(b).first, &[Role::Class]),
+            Some(b) => {
+                let first = s.names.binding(b).first;
+                let sketch = t.parent(first).and_then(|f| t.parent(f)).filter(|top| *top == Tree::ROOT);
+                t.ancestor(first, &[Role::Class]).or(sketch)
+            }
             None => t.ancestor(name, &[Role::Class]),
         }
     }
@@ -317,6 +321,10 @@ impl<'a> Types<'a> {
                 let own = MemberOf::Class(self.of_class(class));
                 if super::scopes::is_sure(s, word) { own } else { self.bare_name(word, space) }
             }
+            Some(b) if self.is_of_sketch(b) => match self.member_around(word, s.str(word)) {
+                MemberOf::Other => MemberOf::Class(self.of_class(Tree::ROOT)),
+                found => found,
+            },
             Some(b) => match &s.names.binding(b).import {
                 Some(i) if s.names.binding(b).space != Space::Types => match self.member_around(word, s.str(word)) {
                     MemberOf::Other => self.declaring(Ty::named(&i.module, Vec::new()), s.str(word), space),
@@ -327,6 +335,12 @@ impl<'a> Types<'a> {
             None if matches!(t.field(word), Field::Type | Field::ReturnType | Field::Bases) => MemberOf::Other,
             None => self.bare_name(word, space),
         }
+    }
+
+    /// A method that stands without a class.
+    fn is_of_sketch(self, b: BindingId) -> bool {
+        let binding = self.s.names.binding(b);
+        binding.scope == Names::MODULE && binding.kind == BindKind::Function
     }
 
     /// A field that is declared without a value is no use of its name.

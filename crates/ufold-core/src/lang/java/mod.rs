@@ -169,7 +169,8 @@ impl Scoping for Java {
     fn has_free_functions(&self, source: &Source) -> bool {
         // a sketch: methods and statements without a class
         let t = &source.tree;
-        t.children(Tree::ROOT).all(|c| t.role(c) != Role::Class)
+        let has = |role: Role| t.children(Tree::ROOT).any(|c| t.role(c) == role);
+        !has(Role::Class) || has(Role::Function)
     }
     fn takes_static(&self, source: &Source, class: NodeId) -> bool {
         let t = &source.tree;

@@ -24,6 +24,7 @@ pub struct TypeRules {
     /// A value by which the compiler tells types apart that are used further on.
     pub is_test: fn(&Source, NodeId, &Definitions) -> bool,
     pub of_literals: fn(&[&str]) -> Option<String>,
+    pub type_parameter: fn(&str, &[&str]) -> String,
 }
 
 pub struct Family {
@@ -479,6 +480,9 @@ impl Writer for Family {
     }
     fn write_return(&self, source: &Source, results: &[String], _bundle: Option<&str>) -> String {
         write::hand_over(source, results)
+    }
+    fn write_type_parameter(&self, name: &str, one_of: &[&str]) -> Option<String> {
+        self.types.map(|t| (t.type_parameter)(name, one_of))
     }
     fn blank_lines(&self) -> (usize, usize) {
         (1, 1)

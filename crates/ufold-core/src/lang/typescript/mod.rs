@@ -22,6 +22,7 @@ const TYPES: TypeRules = TypeRules {
     literal: types::literal,
     is_test: narrow::is_test,
     of_literals: types::of_literals,
+    type_parameter: |name, one_of| format!("{name} extends {}", one_of.join(" | ")),
 };
 
 pub static TYPESCRIPT: Family = Family {

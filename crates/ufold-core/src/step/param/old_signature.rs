@@ -30,7 +30,7 @@ impl Widened<'_> {
     pub fn plan(&self) -> Found<Outcome> {
         let (s, t) = (self.source, &self.source.tree);
         self.hidden()?;
-        let class = t.ancestor(self.function, &[Role::Class]);
+        let class = s.class_around(self.function);
         let class = class.ok_or_else(|| reason(s, self.function, "not-a-value", "the function has no class"))?;
         let called = self.called(class);
         let classes = class_tree::with_word(self.project, called, s.lang);
@@ -199,7 +199,7 @@ impl Widened<'_> {
     /// What the value names is in sight at a call too.
     fn means_the_same(&self, call: NodeId) -> bool {
         let (s, t) = (self.source, &self.source.tree);
-        let class = |n: NodeId| t.ancestor(n, &[Role::Class]);
+        let class = |n: NodeId| s.class_around(n);
         let names: Vec<&str> = t.subtree(self.value).filter(|n| t.role(*n) == Role::Name).map(|n| s.str(n)).collect();
         let within = || t.ancestors(call).take_while(|a| Some(*a) != class(call)).filter_map(|a| s.names.scope_of(a));
         let taken = |w: &str| within().filter(|x| *x != Names::MODULE).any(|x| s.names.declared_in(x, w).is_some());
