@@ -30,6 +30,7 @@ mod renamed;
 mod retired;
 mod signature;
 mod spread;
+mod stack;
 mod top_level;
 mod unneeded;
 mod widened;
@@ -97,6 +98,7 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
         Claim::Called { .. } => run(project, change),
         Claim::Renamed { .. } | Claim::Widened { .. } | Claim::Inlined { .. } => laid_over(project, change),
     };
+    let opinion = opinion.and_then(|()| stack::told(project, change));
     opinion.map_err(|o| {
         let message = format!("the second reading does not agree: {}", o.message);
         vec![Reason { code: "audit".into(), message, file: o.file, line: o.line }]

@@ -1,12 +1,14 @@
-//! The project as planners see it: facts of all files, sources of those they ask for, and who imports whom.
+//! The project as planners see it: facts of all files, and sources of those they ask for.
 
 use std::sync::{Arc, Mutex, OnceLock, RwLock};
 
 use rayon::prelude::*;
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashMap;
 
 use crate::change::{Found, Place, Reason};
 use crate::find::FileFacts;
+use crate::index::frames::Lookers;
+use crate::index::modules::Modules;
 use crate::lang::{self, ModuleName};
 use crate::names::{ImportRef, Source};
 
@@ -63,6 +65,8 @@ pub struct Project<'a> {
     seen: RwLock<FxHashMap<usize, Option<Arc<str>>>>,
     modules: OnceLock<Modules>,
     shared: OnceLock<SharedNames>,
+    /// Functions that look at those which called them, by the family of their language.
+    pub(super) lookers: Mutex<FxHashMap<&'static str, Arc<Lookers>>>,
     /// What imports of files were found to name.
     resolved_before: Mutex<FxHashMap<usize, FxHashMap<ImportRef, Vec<usize>>>>,
     /// A file that a plan may make: the last one.
@@ -74,8 +78,8 @@ impl<'a> Project<'a> {
         let by_path = facts.iter().enumerate().map(|(i, f)| (f.path.as_str(), i)).collect();
         let (modules, shared) = (OnceLock::new(), OnceLock::new());
         let (read, resolved_before) = (Mutex::default(), Mutex::default());
-        let seen = RwLock::default();
-        Self { facts, texts, kept: None, by_path, read, seen, modules, shared, resolved_before, has_new: false }
+        let (seen, lookers) = (RwLock::default(), Mutex::default());
+        Self { facts, texts, kept: None, by_path, read, seen, modules, shared, lookers, resolved_before, has_new: false }
     }
 
     /// Takes files that did not change from an earlier project, and keeps those it reads for a later one.
@@ -188,7 +192,8 @@ impl<'a> Project<'a> {
     }
 
     pub fn modules(&self) -> &Modules {
-        self.modules.get_or_init(|| Modules::new(self))
+        let resolve = |file: usize, name: &Option<ModuleName>, i: &ImportRef| self.resolve(file, name, i);
+        self.modules.get_or_init(|| Modules::new(self.facts, &|p| self.index(p), &resolve))
     }
 
     /// Where a name of a file's module is defined, in whatever file of the project.
@@ -253,174 +258,6 @@ impl<'a> Project<'a> {
     pub fn word_elsewhere(&self, word: &str, except: &[usize]) -> bool {
         self.facts.iter().enumerate().any(|(i, f)| !except.contains(&i) && f.has_word(word))
     }
-}
-
-/// Who imports whom.
-pub struct Modules {
-    names: Vec<Option<ModuleName>>,
-    /// Files that a file may import at any time.
-    any: Vec<Vec<usize>>,
-    /// Files that loading a file surely loads.
-    at_load: Vec<Vec<usize>>,
-    /// Modules from elsewhere, the language's own left out, that loading a file needs.
-    foreign: Vec<FxHashSet<String>>,
-    /// For each file, those that surely load it.
-    back: OnceLock<Vec<Vec<usize>>>,
-    /// Folders in which some file imports relative to itself.
-    relative: FxHashSet<String>,
-    /// Folders from which some file imports another one.
-    bases: OnceLock<FxHashSet<String>>,
-}
-
-/// For each file, those that name it.
-fn turned(edges: &[Vec<usize>]) -> Vec<Vec<usize>> {
-    let mut back = vec![Vec::new(); edges.len()];
-    for (from, targets) in edges.iter().enumerate() {
-        targets.iter().for_each(|t| back[*t].push(from));
-    }
-    back
-}
-
-impl Modules {
-    fn new(project: &Project) -> Modules {
-        let n = project.facts.len();
-        let mut m = Modules {
-            names: Vec::new(),
-            any: vec![vec![]; n],
-            at_load: vec![vec![]; n],
-            foreign: vec![FxHashSet::default(); n],
-            back: OnceLock::new(),
-            relative: FxHashSet::default(),
-            bases: OnceLock::new(),
-        };
-        let exists = |p: &str| project.by_path.contains_key(p);
-        for f in project.facts {
-            m.names.push(lang::by_name(&f.language).and_then(|l| l.module_name(&f.path, &exists)));
-        }
-        let relative = project.facts.iter().filter(|f| f.imports_relative());
-        m.relative = relative.map(|f| f.folder().to_string()).collect();
-        for (i, f) in project.facts.iter().enumerate() {
-            for import in &f.imports {
-                let targets = project.resolve(i, &m.names[i], &import.import);
-                if targets.is_empty() {
-                    let own = lang::by_name(&f.language).is_some_and(|l| l.is_standard_module(&import.import.module));
-                    if import.at_load && !own {
-                        m.foreign[i].insert(import.import.module.clone());
-                    }
-                }
-                m.any[i].extend(&targets);
-                if import.at_load {
-                    m.at_load[i].extend(targets);
-                }
-            }
-            // loading a module loads the packages around it
-            let file = lang::by_name(&f.language).and_then(|l| l.package_file());
-            if let Some((name, file)) = m.names[i].as_ref().zip(file) {
-                m.at_load[i].extend(packages_of(name, file, &project.by_path).into_iter().filter(|p| *p != i));
-            }
-        }
-        m
-    }
-
-    pub fn name(&self, file: usize) -> Option<&ModuleName> {
-        self.names[file].as_ref()
-    }
-
-    fn closure(edges: &[Vec<usize>], from: usize) -> FxHashSet<usize> {
-        let mut seen = FxHashSet::default();
-        let mut todo = edges[from].clone();
-        while let Some(f) = todo.pop() {
-            if seen.insert(f) {
-                todo.extend(&edges[f]);
-            }
-        }
-        seen
-    }
-
-    /// Files that a file may come to import, itself or through others.
-    pub fn reached(&self, from: usize) -> FxHashSet<usize> {
-        Self::closure(&self.any, from)
-    }
-
-    /// Files that may come to import `to`, themselves or through others.
-    pub fn reaching(&self, to: usize) -> FxHashSet<usize> {
-        Self::closure(&turned(&self.any), to)
-    }
-
-    /// Files whose loading surely loads `to`.
-    pub fn loaders(&self, to: usize) -> FxHashSet<usize> {
-        Self::closure(self.back.get_or_init(|| turned(&self.at_load)), to)
-    }
-
-    /// Whether files of a folder import relative to themselves.
-    pub fn is_relative_in(&self, folder: &str) -> bool {
-        self.relative.contains(folder)
-    }
-
-    /// Whether any file imports another one from this folder.
-    pub fn is_imported_from(&self, base: &str) -> bool {
-        let bases = self.bases.get_or_init(|| {
-            let of = |f: usize| {
-                let others = self.at_load[f].iter().filter(move |d| **d != f);
-                others.filter_map(|d| self.name(*d)).map(|n| n.base.clone()).collect::<Vec<_>>()
-            };
-            (0..self.at_load.len()).flat_map(of).collect()
-        });
-        bases.contains(base)
-    }
-
-    /// Whether `from` may come to import `to`, itself or through others.
-    pub fn reaches(&self, from: usize, to: usize) -> bool {
-        Self::closure(&self.any, from).contains(&to)
-    }
-
-    /// Whether loading `from` surely loads `to`.
-    pub fn loads(&self, from: usize, to: usize) -> bool {
-        Self::closure(&self.at_load, from).contains(&to)
-    }
-
-    /// Files that loading a file surely loads.
-    pub fn loaded_by(&self, file: usize) -> FxHashSet<usize> {
-        Self::closure(&self.at_load, file)
-    }
-
-    pub fn direct(&self, from: usize) -> &[usize] {
-        &self.at_load[from]
-    }
-
-    /// Modules from elsewhere that loading a file needs.
-    pub fn needs(&self, file: usize) -> FxHashSet<&String> {
-        let mut all: FxHashSet<&String> = self.foreign[file].iter().collect();
-        Self::closure(&self.at_load, file).iter().for_each(|g| all.extend(&self.foreign[*g]));
-        all
-    }
-
-    /// Whether some file loads a module from elsewhere by this first word.
-    pub fn is_foreign(&self, word: &str) -> bool {
-        self.foreign.iter().flatten().any(|m| m.split('.').next() == Some(word))
-    }
-
-    /// Modules from elsewhere that loading `to` needs and loading `from` does not.
-    pub fn new_needs(&self, from: usize, to: usize) -> Vec<String> {
-        let have = self.needs(from);
-        let mut fresh: Vec<String> = self.needs(to).into_iter().filter(|m| !have.contains(*m)).cloned().collect();
-        fresh.sort();
-        fresh
-    }
-}
-
-fn packages_of(name: &ModuleName, file: &str, by_path: &FxHashMap<&str, usize>) -> Vec<usize> {
-    let keep = name.parts.len() - usize::from(!name.is_package);
-    let mut dir = name.base.clone();
-    let mut out = Vec::new();
-    for p in &name.parts[..keep] {
-        if !dir.is_empty() {
-            dir.push('/');
-        }
-        dir.push_str(p);
-        out.extend(by_path.get(format!("{dir}/{file}").as_str()));
-    }
-    out
 }
 
 impl Project<'_> {

@@ -10,6 +10,7 @@ use rayon::prelude::*;
 
 use crate::change::{Reason, reason};
 use crate::find::FileFacts;
+use crate::index::frames::Lookers;
 use crate::index::words::{has_whole_word, unquoted, whole_words};
 use crate::index::{Entity, Project, computed_text};
 use crate::lang::Language;
@@ -68,6 +69,17 @@ pub fn with_name<'p>(project: &'p Project, word: &str, lang: &dyn Language) -> i
     let files: Vec<usize> = (0..project.facts.len()).filter(has).collect();
     let read: Vec<_> = files.into_par_iter().filter_map(|f| project.source(f).ok()).collect();
     read.into_iter()
+}
+
+/// Functions that look at those which called them, asked once for a project.
+pub(crate) fn lookers(project: &Project, lang: &dyn Language) -> Arc<Lookers> {
+    let known = || project.lookers.lock().unwrap_or_else(|e| e.into_inner());
+    if let Some(found) = known().get(lang.family()) {
+        return found.clone();
+    }
+    let found = Arc::new(Lookers::of(lang, &|word| with_name(project, word, lang).collect()));
+    known().insert(lang.family(), found.clone());
+    found
 }
 
 /// Files that are read and parsed side by side, before it is known whether more are needed.

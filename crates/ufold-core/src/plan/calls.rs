@@ -302,6 +302,7 @@ impl Calls<'_> {
         let mut out = [&w.home.assumptions[..], &w.general.assumptions[..]].concat();
         out.extend(w.types.iter().flat_map(|t| t.assumptions.clone()));
         out.extend(crate::plan::class_home::inherited_name(self.project, w.home, w.sites, w.name));
+        out.extend(self.stack_seen(w.sites));
         out.extend(lost(w.sites.iter().map(|s| (s.source(), s.region.first, s.gone.as_slice()))));
         out.extend(self.replaced_by_name(w.sites, w.home));
         out.extend(crate::plan::new_name::seen(self.project, w.template(), w.home, w.is_async(), w.name));
@@ -311,6 +312,13 @@ impl Calls<'_> {
         let mut said: FxHashSet<(String, String, String)> = FxHashSet::default();
         out.retain(|r| said.insert((r.code.clone(), r.message.clone(), r.file.clone())));
         Ok(out)
+    }
+
+    /// A function that the code calls looks at those above it, and would find one more.
+    fn stack_seen(&self, sites: &[Portion]) -> Option<Reason> {
+        let lookers = crate::index::unseen::lookers(self.project, sites[0].source().lang);
+        let inside = |s: &Portion| (s.region.first.0..s.region.end().0).map(NodeId);
+        sites.iter().find_map(|s| lookers.seen_from(s.source(), inside(s)))
     }
 
     /// Code that moves to another module no longer sees what is put in its old module's names from outside.

@@ -259,7 +259,10 @@ impl<'s> Portion<'s> {
         if s.lang.declares_locals() {
             self.declared_for_others(out);
         }
-        let fixed = |b: &&BindingId| self.declarations(**b).iter().any(|(w, here)| !here && s.lang.declares_fixed(w));
+        // one without a value may still get its only one
+        let given = |b: BindingId| s.names.references_to(b).any(|r| r.usage.writes() && !self.region.contains(r.node));
+        let constant = |b: BindingId| self.declarations(b).iter().any(|(w, here)| !here && s.lang.declares_fixed(w));
+        let fixed = |b: &&BindingId| constant(**b) && given(**b);
         for b in self.flow.outs.iter().filter(fixed) {
             let message = format!("`{}` is a constant, to which the call would surely give a value", name(b));
             out.push(reason(s, self.region.first, "constant-written", message));

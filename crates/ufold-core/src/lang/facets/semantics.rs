@@ -21,6 +21,8 @@ pub trait Semantics: Sync {
     fn runs_texts(&self, callee: &str) -> bool {
         ["eval", "exec"].contains(&callee)
     }
+    /// Words by which a function looks at those that called it: `word`, `module.word`, or `*.word` of an object made there.
+    fn stack_words(&self) -> &'static [&'static str];
     /// Argument names that count stack frames.
     fn counts_frames(&self, argument: &str) -> bool;
     /// A context manager that is meant to end a block early without leaving the function.

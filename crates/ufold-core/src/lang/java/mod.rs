@@ -240,6 +240,9 @@ impl Semantics for Java {
     fn reads_locals(&self, _callee: &str, _call: &str) -> bool {
         false
     }
+    fn stack_words(&self) -> &'static [&'static str] {
+        &["*.getStackTrace", "StackWalker.getInstance", "Thread.dumpStack", "Reflection.getCallerClass"]
+    }
     fn counts_frames(&self, _argument: &str) -> bool {
         false
     }

@@ -213,6 +213,9 @@ impl Semantics for Family {
     fn reads_locals(&self, callee: &str, _call: &str) -> bool {
         callee == "eval"
     }
+    fn stack_words(&self) -> &'static [&'static str] {
+        &["*.stack", "console.trace", "caller", "callee", "prepareStackTrace"]
+    }
     fn counts_frames(&self, _argument: &str) -> bool {
         false
     }

@@ -411,6 +411,22 @@ pub const FRAME_READERS: &[&str] = &[
 pub const FRAME_MEMBERS: &[&str] =
     &["_getframe", "currentframe", "extract_stack", "findCaller", "format_stack", "print_stack", "set_trace"];
 
+/// Words by which a function looks at those that called it.
+pub const STACK_WORDS: &[&str] = &[
+    "_getframe",
+    "_getframemodulename",
+    "currentframe",
+    "extract_stack",
+    "findCaller",
+    "format_stack",
+    "getouterframes",
+    "inspect.stack",
+    "print_stack",
+    "stack_level",
+    "stacklevel",
+    "walk_stack",
+];
+
 /// Calls that use up an iterator given to them before they return.
 pub const CONSUMERS: &[&str] = &[
     "Counter",

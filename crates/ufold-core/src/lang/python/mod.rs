@@ -211,6 +211,9 @@ impl Semantics for Python {
         let in_text = callee.ends_with(".query") || callee.ends_with(".eval");
         ["locals", "vars", "dir", "eval", "exec"].contains(&callee) || in_text && call.contains('@')
     }
+    fn stack_words(&self) -> &'static [&'static str] {
+        library::STACK_WORDS
+    }
     fn counts_frames(&self, argument: &str) -> bool {
         argument == "stacklevel" || argument == "stack_level"
     }

@@ -71,6 +71,7 @@ impl Inline<'_> {
                 assumed.push(reason(s, function, "outside-users", message));
             }
         }
+        assumed.extend(self.stack_seen(s, function));
         let outcome = self.outcome(edits, i.users.len() - chosen.len(), assumed);
         Ok(if all_go { with_comments(outcome, s, function) } else { outcome })
     }

@@ -74,6 +74,7 @@ impl Inline<'_> {
             assumed.extend(self.may_go(&m)?);
             assumed.extend(m.assumed);
         }
+        assumed.extend(self.stack_seen(home, m.function));
         let outcome = self.outcome(edits, left, assumed);
         Ok(if all_go { with_comments(outcome, i.home, function) } else { outcome })
     }

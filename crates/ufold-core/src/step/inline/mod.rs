@@ -176,6 +176,11 @@ impl Inline<'_> {
         !of(name).is_known() || of(name) != of(value) || constant && uses.iter().any(|u| is_looked_at(s, *u))
     }
 
+    /// What the function calls looks at those above it, and finds one less.
+    fn stack_seen(&self, s: &Source, function: NodeId) -> Option<Reason> {
+        crate::index::unseen::lookers(self.project, s.lang).seen_from(s, s.tree.subtree(function))
+    }
+
     pub fn outcome(&self, edits: Edits, left: usize, assumed: Vec<Reason>) -> Outcome {
         let (files, saves) = edits.finish();
         let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };

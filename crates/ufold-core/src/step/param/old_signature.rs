@@ -63,6 +63,7 @@ impl Widened<'_> {
                 let private = s.lang.hides_member(s, self.function);
                 assumed.extend(crate::plan::class_reach::stored(self.project, s, class).filter(|_| !private));
                 self.delegates()?;
+                assumed.extend(unseen::lookers(self.project, s.lang).seen_from(s, t.subtree(self.function)));
                 edits.add(s, s.lang.keep_signature(s, self.function, &parameter).ok_or_else(cant)?);
                 remarks.push(format!("with its old parameters it stays, for those who call it, and passes {text}"));
             }
