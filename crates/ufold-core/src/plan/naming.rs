@@ -33,7 +33,8 @@ pub fn words(name: &str) -> Vec<String> {
 
 /// `CamelCase`, by which classes are known; a single letter is a variable.
 pub fn is_class_like(name: &str) -> bool {
-    name.len() > 2 && name.starts_with(char::is_uppercase) && name.contains(char::is_lowercase)
+    let cased = name.starts_with(char::is_uppercase) && name.contains(char::is_lowercase);
+    name.len() > 2 && cased && !name.contains('_')
 }
 
 /// Words that all names have, in the order of the first: their longest common subsequence, taken pair by pair.

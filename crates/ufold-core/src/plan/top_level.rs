@@ -30,11 +30,13 @@ pub(crate) struct Seen {
     pub by_others: Vec<BindingId>,
     /// By one that may run while the file is being loaded.
     pub meanwhile: Vec<(BindingId, String)>,
+    /// Several copies have what they name in common: a variable with one value need not be passed.
+    pub is_shared: bool,
 }
 
 impl Seen {
-    pub(crate) fn of(project: &Project, s: &Source) -> Seen {
-        let mut seen = Seen::default();
+    pub(crate) fn of(project: &Project, s: &Source, is_shared: bool) -> Seen {
+        let mut seen = Seen { is_shared, ..Seen::default() };
         let Some(file) = project.index(&s.path) else { return seen };
         let readers = project.modules().reaching(file);
         let reached = project.modules().reached(file);
@@ -108,7 +110,7 @@ pub(crate) fn narrow(
     }
     let written = flow.written.clone();
     let of_file = |b: &BindingId| s.names.binding(*b).scope == Names::MODULE;
-    let stays = |b: &BindingId| of_file(b) && !written.contains(b) && is_in_sight(s, *b);
+    let stays = |b: &BindingId| of_file(b) && !written.contains(b) && is_in_sight(s, *b, seen.is_shared);
     flow.ins.retain(|b| !stays(b));
     flow.unbound_before.retain(|b| !stays(b));
     let shown = |b: &BindingId| of_file(b) && !s.lang.hides(s, *b) && !s.lang.is_private(&s.names.binding(*b).name);
@@ -145,8 +147,8 @@ pub(crate) fn lost<'s>(sites: impl Iterator<Item = (&'s Source, NodeId, &'s [Bin
 }
 
 /// A variable that functions name rather than take: a constant by its value or its spelling, or one that they name already.
-fn is_in_sight(s: &Source, b: BindingId) -> bool {
+fn is_in_sight(s: &Source, b: BindingId, is_shared: bool) -> bool {
     let binding = s.names.binding(b);
-    let constant = !binding.name.chars().any(char::is_lowercase);
-    constant || binding.captured || s.lang.declares_locals() && binding.writes == 1
+    let constant = binding.name.len() > 1 && !binding.name.chars().any(char::is_lowercase);
+    constant || binding.captured || (is_shared || s.lang.declares_locals()) && binding.writes == 1
 }
