@@ -34,6 +34,7 @@ impl Check<'_> {
             back: FxHashMap::default(),
             uses: vec![Vec::new(); parameters.len()],
             passed: vec![None; parameters.len()],
+            stood: vec![Vec::new(); parameters.len()],
             given: Vec::new(),
         });
         self.bodies(&call, &parameters, &state)?;

@@ -30,6 +30,8 @@ pub(super) struct State {
     pub back: FxHashMap<BindingId, BindingId>,
     /// Uses of each parameter in the body.
     pub uses: Vec<Vec<NodeId>>,
+    /// What stood where each parameter stands.
+    pub stood: Vec<Vec<NodeId>>,
     /// Parameters that took the place of locals which the first statements made.
     pub given: Vec<usize>,
     /// Of each parameter, which argument of an old call it passes on.

@@ -245,6 +245,7 @@ impl Equal<'_> {
                 None => object(o, a, "another name stands here"),
             };
         }
+        self.state.borrow_mut().stood[i].push(a);
         if let Some(old) = &self.c.old_call {
             return self.passed_on(old, a, b, i);
         }
@@ -292,6 +293,7 @@ impl Equal<'_> {
             return wrong();
         }
         self.state.borrow_mut().given.push(i);
+        self.state.borrow_mut().stood[i].push(right);
         self.link(left, local, self.parameters[i])
     }
 

@@ -32,7 +32,7 @@ impl Check<'_> {
             self.words_of_types()?;
             return if self.home.lang.needs_types() { self.given_types(call, parameters) } else { Ok(()) };
         }
-        self.parameter_types(call, parameters)?;
+        self.parameter_types(call, parameters, state)?;
         self.result_type(call)?;
         self.local_types(state)?;
         let (o, h) = (self.old(), self.home);
@@ -138,9 +138,17 @@ impl Check<'_> {
         }
     }
 
-    fn parameter_types(&self, call: &Call, parameters: &[BindingId]) -> Opinion<()> {
+    /// A value without a type of its own, which had the parameter's in each of its places.
+    fn is_nothing(&self, first: NodeId, stood: &[NodeId]) -> bool {
+        let (o, h) = (self.old(), self.home);
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let of = h.lang.type_of(h, first, &definitions);
+        !stood.is_empty() && stood.iter().all(|n| o.lang.takes_type_of_place(o, *n, of, &definitions))
+    }
+
+    fn parameter_types(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
         let (h, s) = (self.home, self.edited());
-        for (b, argument) in parameters.iter().zip(&call.arguments) {
+        for (i, (b, argument)) in parameters.iter().zip(&call.arguments).enumerate() {
             let first = h.names.binding(*b).first;
             let written = h.tree.parent(first).and_then(|p| h.tree.child(p, Field::Type)).map_or("", |t| h.str(t));
             let fits = match s.tree.role(*argument) {
@@ -151,7 +159,7 @@ impl Check<'_> {
                 _ => {
                     let name = &h.names.binding(*b).name;
                     let given = matches!(self.change.claim, Claim::Called { types } if types.get(name).is_some_and(|t| t == written));
-                    given || self.same_type((h, first), (s, *argument)) == Some(true)
+                    given || self.same_type((h, first), (s, *argument)) == Some(true) || self.is_nothing(first, &state.stood[i])
                 }
             };
             if !fits {

@@ -171,8 +171,9 @@ impl Types<'_> {
     pub(super) fn unknown(&self, p: &Parameter, name: &str) -> Reason {
         let site = &self.sites[self.home.template];
         let node = self.aligned[p.places[0]].nodes[self.home.template];
-        let nodes = self.aligned[p.places[0]].nodes.iter().zip(self.sites);
-        let known: Option<Vec<String>> = nodes.map(|(n, x)| self.project.type_text(x.source(), *n)).collect();
+        let nodes = || self.aligned[p.places[0]].nodes.iter().zip(self.sites);
+        let type_text = |n: NodeId, x: &Portion| self.project.type_text(x.source(), n);
+        let known: Option<Vec<String>> = nodes().map(|(n, x)| type_text(*n, x)).collect();
         if let Some(all) = known.filter(|_| p.callable.is_none()) {
             let odd = all.iter().find(|t| **t != all[0]);
             let message = match odd {
@@ -181,6 +182,9 @@ impl Types<'_> {
             };
             return reason(site.source(), node, "unknown-type", message);
         }
+        // the copy whose value has none
+        let odd = nodes().find(|(n, x)| p.callable.is_none() && type_text(**n, x).is_none());
+        let (node, site) = odd.map_or((node, site), |(n, x)| (*n, x));
         let text = site.source().str(node);
         let message = match p.callable.is_some() && site.source().lang.needs_result_type() {
             true => format!("`{text}` differs, and no function type stands for it; give one with --type {name}=TYPE"),
@@ -205,8 +209,16 @@ impl Types<'_> {
         if let Some(literal) = s.lang.of_literals(&texts).filter(|_| !self.is_plain_text(node)) {
             return Some(literal);
         }
-        let found: Option<Vec<(Ty, String)>> =
+        let seen: Vec<Option<(Ty, String)>> =
             nodes.iter().enumerate().map(|(i, node)| self.visible(i, *node, generics)).collect();
+        let (of, said) = seen.iter().flatten().next()?.clone();
+        let placed = |i: usize| {
+            let all = p.places.iter().map(|place| self.aligned[*place].nodes[i]);
+            let x = self.sites[i].source();
+            let fits = all.into_iter().all(|n| x.lang.takes_type_of_place(x, n, of, &self.definitions()));
+            fits.then(|| (of, said.clone()))
+        };
+        let found: Option<Vec<_>> = seen.into_iter().enumerate().map(|(i, f)| f.or_else(|| placed(i))).collect();
         let mut found = found?;
         for (i, (of, text)) in found.iter_mut().enumerate() {
             (*of, *text) = self.any_of_its_kind(p, i, *of).unwrap_or((*of, text.clone()));

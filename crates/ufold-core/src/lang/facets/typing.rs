@@ -74,6 +74,11 @@ pub trait Typing: Sync {
         let first = types.first().copied().filter(|t| t.is_known())?;
         types.iter().all(|t| *t == first).then_some(Joined { ty: first, is_wider: false })
     }
+    /// A value without a type of its own, such as nothing at all, is one of this type where it stands, and nothing there is
+    /// chosen by its having none.
+    fn takes_type_of_place(&self, _source: &Source, _value: NodeId, _of: Ty, _definitions: &Definitions) -> bool {
+        false
+    }
     /// The type that is just these literals, where there are such types.
     fn of_literals(&self, _texts: &[&str]) -> Option<String> {
         None

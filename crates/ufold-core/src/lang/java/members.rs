@@ -151,6 +151,36 @@ impl<'a> Types<'a> {
         Some(Found::Own(if same { of_first } else { Ty::UNKNOWN }, thrown))
     }
 
+    /// The call can only mean one function of the project, whatever the types of its arguments.
+    pub fn is_only_target(self, call: NodeId) -> bool {
+        let (s, t) = (self.s, self.t());
+        let Some(callee) = t.child(call, Field::Callee) else { return false };
+        let makes = is_construction(s, call);
+        let (of, name) = match (makes, t.role(callee)) {
+            (true, _) => (self.of_node(callee), ""),
+            (_, Role::Name) => match self.class_of_method(callee) {
+                Some(class) => (self.this_of(class), s.str(callee)),
+                None => return false,
+            },
+            _ => match (t.child(callee, Field::Object), t.child(callee, Field::Member)) {
+                (Some(object), Some(member)) => (self.owner(object), s.str(member)),
+                _ => return false,
+            },
+        };
+        let Some(c) = self.class(of) else { return false };
+        let (home, h) = (c.source(), &c.source().tree);
+        let types = Types { s: home, definitions: self.definitions, depth: self.depth };
+        let named = |m: &NodeId| match makes {
+            true => h.child(*m, Field::ReturnType).is_none(),
+            false => h.child(*m, Field::Name).is_some_and(|n| home.str(n) == name),
+        };
+        let all: Vec<NodeId> =
+            c.members().into_iter().filter(|m| h.role(*m) == Role::Function && named(m)).collect();
+        let open = |m: NodeId| h.child(m, Field::Parameters).is_some_and(|p| home.str(p).contains("..."));
+        // what it extends may have others of the name
+        matches!(all[..], [one] if !open(one)) && (makes || types.supertypes(home, c.node).is_empty())
+    }
+
     /// What a method says that it throws; none where a type of it is not known.
     pub fn declared_throws(self, function: NodeId) -> Option<Vec<Ty>> {
         throws_of(self.s, function).into_iter().map(|n| self.of_node(n).known()).collect()

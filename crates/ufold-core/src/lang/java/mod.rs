@@ -373,6 +373,9 @@ impl Typing for Java {
     fn asks_more_than_type(&self, source: &Source, value: NodeId, definitions: &Definitions) -> bool {
         words::asks_more_than_type(source, value, definitions)
     }
+    fn takes_type_of_place(&self, source: &Source, value: NodeId, of: Ty, definitions: &Definitions) -> bool {
+        words::nothing_fits(source, value, of, definitions)
+    }
     fn may_be_constant(&self, source: &Source, value: NodeId) -> bool {
         words::is_constant(source, value)
     }
@@ -383,11 +386,7 @@ impl Typing for Java {
         declared: Option<&str>,
         definitions: &Definitions,
     ) -> Option<String> {
-        let written = declared.filter(|d| !d.split_whitespace().any(|w| w == "var") && !d.contains('@'));
-        written.map(str::to_string).or_else(|| {
-            let ty = typing::Types::new(source, definitions).value(source.names.binding(local).first);
-            spelling::spelled(ty, source, definitions)
-        })
+        spelling::local_word(source, local, declared, definitions)
     }
     fn may_inherit(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> bool {
         typing::Types::new(source, definitions).may_inherit(class, name)

@@ -2,7 +2,7 @@
 
 use super::typing::Types;
 use crate::lang::Definitions;
-use crate::names::{Source, Space};
+use crate::names::{BindingId, Source, Space};
 use crate::types::{Kind, Ty};
 
 pub(super) const NUMERIC: [&str; 7] = ["byte", "short", "char", "int", "long", "float", "double"];
@@ -103,4 +103,13 @@ pub(super) fn visible_name(full: &str, is_local: bool, at: &Source, definitions:
         }
     }
     (parts.len() > 1 && full.starts_with(char::is_lowercase)).then(|| full.to_string())
+}
+
+/// The words that declare a local: its own, or its type where they do not say it.
+pub fn local_word(s: &Source, local: BindingId, declared: Option<&str>, definitions: &Definitions) -> Option<String> {
+    let written = declared.filter(|d| !d.split_whitespace().any(|w| w == "var") && !d.contains('@'));
+    written.map(str::to_string).or_else(|| {
+        let ty = Types::new(s, definitions).value(s.names.binding(local).first);
+        spelled(ty, s, definitions)
+    })
 }

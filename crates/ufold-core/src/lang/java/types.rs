@@ -162,12 +162,12 @@ impl<'a> Types<'a> {
     pub(super) fn declared(self, name: NodeId) -> Option<Ty> {
         let (s, t) = (self.s, self.t());
         let parent = t.parent(name)?;
-        if t.children(parent).any(|c| t.role(c) == Role::Token && s.str(c).starts_with('[')) {
-            return Some(Ty::UNKNOWN);
-        }
+        // `byte sent[]`
+        let marks = t.children(parent).filter(|c| t.role(*c) == Role::Token && s.str(*c).starts_with('['));
+        let deeper = marks.map(|c| s.str(c).matches('[').count()).sum::<usize>();
         let of = |written: NodeId, value: Option<NodeId>| match s.str(written) {
             "var" => value.map_or(Ty::UNKNOWN, |v| self.value(v)),
-            _ => self.of_node(written),
+            _ => (0..deeper).fold(self.of_node(written), |of, _| of.known().map_or(of, Ty::array_of)),
         };
         match t.role(parent) {
             Role::Assign => {

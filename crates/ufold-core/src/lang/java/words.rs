@@ -244,6 +244,23 @@ pub fn is_constant(s: &Source, expression: NodeId) -> bool {
     })
 }
 
+/// `null` in a place where it is of the type that others have there: no overload is chosen by it.
+pub fn nothing_fits(s: &Source, value: NodeId, of: Ty, definitions: &Definitions) -> bool {
+    let t = &s.tree;
+    let types = Types::new(s, definitions);
+    if s.str(value) != "null" || !of.is_known() || matches!(of.kind(), Kind::Primitive(_)) {
+        return false;
+    }
+    let Some(parent) = t.parent(value) else { return false };
+    match t.role(parent) {
+        Role::Return | Role::Compare => true,
+        // `var` would have no type
+        Role::Assign => t.child(parent, Field::Left).is_some_and(|l| types.value(l) == of),
+        Role::Arguments => t.parent(parent).is_some_and(|call| types.is_only_target(call)),
+        _ => false,
+    }
+}
+
 fn is_of_interface(s: &Source, field: NodeId) -> bool {
     let class = s.tree.ancestor(field, &[Role::Class]).filter(|_| s.tree.role(field) == Role::ClassField);
     class.is_some_and(|c| super::scopes::class_word(s, c) == "interface")
