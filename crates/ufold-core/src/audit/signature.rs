@@ -159,7 +159,9 @@ impl Check<'_> {
                 _ => {
                     let name = &h.names.binding(*b).name;
                     let given = matches!(self.change.claim, Claim::Called { types } if types.get(name).is_some_and(|t| t == written));
-                    given || self.same_type((h, first), (s, *argument)) == Some(true) || self.is_nothing(first, &state.stood[i])
+                    given
+                        || self.same_type((h, first), (s, *argument)) == Some(true)
+                        || self.is_nothing(first, &state.stood[i])
                 }
             };
             if !fits {

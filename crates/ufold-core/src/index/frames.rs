@@ -8,8 +8,8 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::change::{Reason, reason};
-use crate::lang::Language;
 use crate::index::declared::value_of;
+use crate::lang::Language;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
 
@@ -54,7 +54,10 @@ impl Lookers {
                 let words: Vec<NodeId> = t.ids().filter(|n| t.is_leaf(*n) && s.str(*n) == name).collect();
                 for n in words {
                     // under another name it looks as well
-                    if let Some(a) = t.ancestor(n, &[Role::ImportAlias, Role::ImportFrom]).filter(|a| t.role(*a) == Role::ImportAlias) {
+                    if let Some(a) = t
+                        .ancestor(n, &[Role::ImportAlias, Role::ImportFrom])
+                        .filter(|a| t.role(*a) == Role::ImportAlias)
+                    {
                         let alias = t.child(a, Field::Alias).map(|x| s.str(x).to_string());
                         alias.into_iter().for_each(|a| out.put(a, &look, &mut todo));
                     } else if is_called(&s, n) {

@@ -79,7 +79,19 @@ impl<'a> Project<'a> {
         let (modules, shared) = (OnceLock::new(), OnceLock::new());
         let (read, resolved_before) = (Mutex::default(), Mutex::default());
         let (seen, lookers) = (RwLock::default(), Mutex::default());
-        Self { facts, texts, kept: None, by_path, read, seen, modules, shared, lookers, resolved_before, has_new: false }
+        Self {
+            facts,
+            texts,
+            kept: None,
+            by_path,
+            read,
+            seen,
+            modules,
+            shared,
+            lookers,
+            resolved_before,
+            has_new: false,
+        }
     }
 
     /// Takes files that did not change from an earlier project, and keeps those it reads for a later one.

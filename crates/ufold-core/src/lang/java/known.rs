@@ -134,6 +134,8 @@ const COMPLETE: &[&str] = &[
     "java.util.function.BiConsumer",
     "java.util.function.Predicate",
     "java.util.function.BiPredicate",
+    "junit.framework.Assert",
+    "junit.framework.TestCase",
 ];
 
 impl Library {

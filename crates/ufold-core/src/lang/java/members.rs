@@ -174,8 +174,7 @@ impl<'a> Types<'a> {
             true => h.child(*m, Field::ReturnType).is_none(),
             false => h.child(*m, Field::Name).is_some_and(|n| home.str(n) == name),
         };
-        let all: Vec<NodeId> =
-            c.members().into_iter().filter(|m| h.role(*m) == Role::Function && named(m)).collect();
+        let all: Vec<NodeId> = c.members().into_iter().filter(|m| h.role(*m) == Role::Function && named(m)).collect();
         let open = |m: NodeId| h.child(m, Field::Parameters).is_some_and(|p| home.str(p).contains("..."));
         // what it extends may have others of the name
         matches!(all[..], [one] if !open(one)) && (makes || types.supertypes(home, c.node).is_empty())
