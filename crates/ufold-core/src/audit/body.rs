@@ -402,6 +402,14 @@ impl Check<'_> {
         if s.tree.role(argument) == Role::Name {
             return Ok(()); // compared as a variable
         }
+        // and so is what a function in the copy binds
+        let copy = self.site.first..o.tree.end(self.site.last);
+        let inner = |b: Option<BindingId>| {
+            b.is_some_and(|b| {
+                let home = o.names.scope(o.names.binding(b).scope).node;
+                o.tree.role(home).is_callable() && copy.contains(&home)
+            })
+        };
         // what a function in the argument binds itself is its own
         let own = |n: NodeId| {
             let target = s.names.at(n).and_then(|r| r.target);
@@ -412,7 +420,7 @@ impl Check<'_> {
                 .names
                 .in_range(self.site.first, o.tree.end(self.site.last))
                 .iter()
-                .any(|r| r.usage != crate::names::Use::Read && o.str(r.node) == s.str(n));
+                .any(|r| r.usage != crate::names::Use::Read && o.str(r.node) == s.str(n) && !inner(r.target));
             if written {
                 return object(s, n, "an argument uses what the copy writes");
             }

@@ -123,11 +123,18 @@ impl Check<'_> {
             && s.names.at(*tested).and_then(|r| r.target) == binding
             && s.str(*nothing) == s.lang.nothing()
             && words.join(" ") == s.lang.differs();
-        let uses = binding.map_or(0, |b| s.names.references_to(b).count());
+        // other sites of the function may call it so, too
+        let of_sites = |n: NodeId| {
+            let mut all = self.pair.sites.iter().flat_map(|x| x.declares.iter().chain([&x.call]));
+            all.any(|x| t.contains(*x, n))
+        };
+        let only_here = || binding.is_some_and(|b| s.names.references_to(b).all(|r| of_sites(r.node)));
+        let given = |k: NodeId| {
+            let mut inside = s.names.in_range(k, t.end(k)).iter();
+            inside.any(|r| r.target == binding && r.usage == crate::names::Use::Write)
+        };
         match kept {
-            Some(k) if tests && uses == 3 && binding.is_some_and(|b| t.contains(*k, s.names.binding(b).first)) => {
-                Ok((Leaving::Value, *k))
-            }
+            Some(k) if tests && given(*k) && only_here() => Ok((Leaving::Value, *k)),
             _ => wrong(),
         }
     }

@@ -3,6 +3,7 @@
 
 use super::call::Call;
 use super::check::{Check, State};
+use super::first::first_source;
 use super::{Opinion, object};
 use crate::names::{BindKind, BindingId, Names, Source, Space, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -10,8 +11,10 @@ use crate::tree::{Field, NodeId, Role, Tree};
 impl Check<'_> {
     pub(super) fn captured(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
         let (h, s) = (self.home, self.edited());
-        let later = |n: NodeId| h.tree.role(n).is_callable() || h.tree.role(n) == Role::Generator;
-        let inside = |u: NodeId| h.tree.ancestors(u).take_while(|a| *a != self.definition).any(later);
+        // what a generator goes through is taken where it is made
+        let generates = |n: NodeId, u: NodeId| h.tree.role(n) == Role::Generator && !first_source(&h.tree, n, u);
+        let later = |n: NodeId, u: NodeId| h.tree.role(n).is_callable() || generates(n, u);
+        let inside = |u: NodeId| h.tree.ancestors(u).take_while(|a| *a != self.definition).any(|a| later(a, u));
         let kept = |uses: &[NodeId]| uses.iter().any(|u| inside(*u));
         for (i, argument) in call.arguments.iter().enumerate() {
             let parameter = h.names.references_to(parameters[i]).map(|r| r.node).collect::<Vec<_>>();

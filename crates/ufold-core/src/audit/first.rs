@@ -88,7 +88,7 @@ pub(crate) fn is_first_of(
 }
 
 /// The first source of a comprehension is evaluated where it stands.
-fn first_source(t: &Tree, comprehension: NodeId, node: NodeId) -> bool {
+pub(super) fn first_source(t: &Tree, comprehension: NodeId, node: NodeId) -> bool {
     matches!(t.role(comprehension), Role::Comprehension | Role::Generator)
         && t.children(comprehension)
             .find(|c| t.role(*c) == Role::CompFor)

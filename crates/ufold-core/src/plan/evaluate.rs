@@ -146,11 +146,8 @@ impl Walk<'_> {
                 }
                 self.operate(id);
             }
-            Role::Assert => {
-                for (i, c) in t.children(id).enumerate() {
-                    if i == 0 { self.visit(c) } else { self.maybe(|w| w.visit(c)) }
-                }
-            }
+            // they can be switched off
+            Role::Assert => self.maybe(|w| w.all(id)),
             Role::Comprehension | Role::Generator => self.comprehension(id),
             Role::Lambda | Role::Function | Role::Class => {
                 let before = self.now;
