@@ -8,6 +8,9 @@ use crate::find::FileFacts;
 use crate::lang::{self, ModuleName};
 use crate::names::ImportRef;
 
+/// What an import in a file, of that module, names.
+type Resolve<'a> = dyn Fn(usize, &Option<ModuleName>, &ImportRef) -> Vec<usize> + 'a;
+
 /// Who imports whom.
 pub struct Modules {
     names: Vec<Option<ModuleName>>,
@@ -35,11 +38,11 @@ fn turned(edges: &[Vec<usize>]) -> Vec<Vec<usize>> {
 }
 
 impl Modules {
-    /// `index`: the file of a path; `resolve`: what an import in a file, of that module, names.
+    /// `index`: the file of a path.
     pub(super) fn new(
         facts: &[FileFacts],
         index: &dyn Fn(&str) -> Option<usize>,
-        resolve: &dyn Fn(usize, &Option<ModuleName>, &ImportRef) -> Vec<usize>,
+        resolve: &Resolve,
     ) -> Modules {
         let n = facts.len();
         let mut m = Modules {

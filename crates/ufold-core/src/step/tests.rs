@@ -74,7 +74,7 @@ fn planner_and_audit_agree_on_what_comes_first() {
         ("with ‹fee(a)› as f:\n    show(f)", "first"),
         ("with a as f:\n    ‹fee(f)›", "maybe"),
         ("try:\n    ‹fee(a)›\nfinally:\n    show(a)", "maybe"),
-        ("assert ‹fee(a)›, show(a)", "first"),
+        ("assert ‹fee(a)›, show(a)", "maybe"),
         ("x = a < ‹fee(a)› < b", "first"),
         ("x = a < b < ‹fee(a)›", "maybe"),
         ("x = f'{a} {‹fee(a)›}'", "first"),
