@@ -39,11 +39,7 @@ fn turned(edges: &[Vec<usize>]) -> Vec<Vec<usize>> {
 
 impl Modules {
     /// `index`: the file of a path.
-    pub(super) fn new(
-        facts: &[FileFacts],
-        index: &dyn Fn(&str) -> Option<usize>,
-        resolve: &Resolve,
-    ) -> Modules {
+    pub(super) fn new(facts: &[FileFacts], index: &dyn Fn(&str) -> Option<usize>, resolve: &Resolve) -> Modules {
         let n = facts.len();
         let mut m = Modules {
             names: Vec::new(),
