@@ -33,6 +33,10 @@ impl Check<'_> {
             if binding.kind != BindKind::Variable {
                 return object(o, r.node, format!("`{}` is made here for the whole file", binding.name));
             }
+            let word = binding.name.as_str();
+            if o.lang.is_special_member(word) || o.lang.is_module_own(word) || Some(word) == o.lang.public_list() {
+                return object(o, r.node, format!("`{word}` means something to those who load the file"));
+            }
             self.seen_by_functions(b)?;
             let returned = taken.contains(&binding.name.as_str());
             self.seen_by_files(b, returned)?;

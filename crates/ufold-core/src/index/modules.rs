@@ -22,6 +22,8 @@ pub struct Modules {
     foreign: Vec<FxHashSet<String>>,
     /// For each file, those that surely load it.
     back: OnceLock<Vec<Vec<usize>>>,
+    /// The same of those that may import it.
+    back_any: OnceLock<Vec<Vec<usize>>>,
     /// Folders in which some file imports relative to itself.
     relative: FxHashSet<String>,
     /// Folders from which some file imports another one.
@@ -47,6 +49,7 @@ impl Modules {
             at_load: vec![vec![]; n],
             foreign: vec![FxHashSet::default(); n],
             back: OnceLock::new(),
+            back_any: OnceLock::new(),
             relative: FxHashSet::default(),
             bases: OnceLock::new(),
         };
@@ -101,7 +104,7 @@ impl Modules {
 
     /// Files that may come to import `to`, themselves or through others.
     pub fn reaching(&self, to: usize) -> FxHashSet<usize> {
-        Self::closure(&turned(&self.any), to)
+        Self::closure(self.back_any.get_or_init(|| turned(&self.any)), to)
     }
 
     /// Files whose loading surely loads `to`.

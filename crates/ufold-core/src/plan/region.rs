@@ -91,6 +91,9 @@ impl<'s> Portion<'s> {
         if !top && !t.holds_statements(function) {
             return Err(refuse("outside-function", "the code runs while its class is made"));
         }
+        if let Some(why) = top_level::too_much(source).filter(|_| top) {
+            return Err(refuse("outside-function", why));
+        }
         let scope = source.names.scope_of(function).expect("every function opens a scope");
         let flow = match top {
             true => Flow::of_top(source, region.first, &seen.by_others),

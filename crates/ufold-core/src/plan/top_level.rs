@@ -12,8 +12,14 @@ use crate::index::{Project, unseen};
 use crate::names::{BindKind, BindingId, Names, Source};
 use crate::tree::{NodeId, Role, Tree};
 
-/// More variables than these are a table, not a program.
+/// More variables than these are a table, not a program: not followed.
 const MOST_VARIABLES: usize = 1000;
+
+/// Why nothing of a file's top level can be followed.
+pub(crate) fn too_much(s: &Source) -> Option<&'static str> {
+    let many = variables(s).count() > MOST_VARIABLES;
+    many.then_some("the file has more variables outside its functions than are followed")
+}
 
 /// The place is outside all functions and classes.
 pub(crate) fn is_at_top(t: &Tree, first: NodeId) -> bool {
@@ -37,11 +43,11 @@ pub(crate) struct Seen {
 impl Seen {
     pub(crate) fn of(project: &Project, s: &Source, is_shared: bool) -> Seen {
         let mut seen = Seen { is_shared, ..Seen::default() };
-        let Some(file) = project.index(&s.path) else { return seen };
+        let Some(file) = project.index(&s.path).filter(|_| too_much(s).is_none()) else { return seen };
         let readers = project.modules().reaching(file);
         let reached = project.modules().reached(file);
         let shown: Vec<BindingId> = variables(s).filter(|b| !s.lang.hides(s, *b)).collect();
-        for b in shown.into_iter().take(MOST_VARIABLES) {
+        for b in shown {
             let reads = |f: &usize| reads(project, file, *f, &s.names.binding(b).name);
             let all: Vec<usize> = readers.iter().copied().chain(beside(project, file)).filter(reads).collect();
             seen.by_others.extend(all.first().map(|_| b));
@@ -95,6 +101,11 @@ pub(crate) fn narrow(
     if let Some(n) = made.or_else(|| inside().find(says)) {
         return Err(vec![reason(s, n, "declared-here", "what is made here is the file's")]);
     }
+    let name = |b: &BindingId| s.names.binding(*b).name.as_str();
+    if let Some(b) = flow.written.iter().find(|b| has_a_meaning(s, name(b))) {
+        let message = format!("`{}` means something to those who load the file", name(b));
+        return Err(vec![reason(s, region.first, "declared-here", message)]);
+    }
     if let Some((b, by)) = seen.meanwhile.iter().find(|(b, _)| flow.written.contains(b)) {
         let message = format!("{by} reads `{}`, and may do so while this runs", s.names.binding(*b).name);
         return Err(vec![reason(s, region.first, "rebinds-captured", message)]);
@@ -102,7 +113,13 @@ pub(crate) fn narrow(
     // what is surely looked up by its name is as good as read
     let looked_up = |b: &&BindingId| {
         let name = &s.names.binding(**b).name;
-        !flow.outs.contains(b) && t.ids().any(|n| t.role(n) == Role::Literal && unseen::looked_up(s, n, name).is_some())
+        let looked_up = |n: NodeId| match t.role(n) {
+            Role::Literal => unseen::looked_up(s, n, name).is_some(),
+            // an example that is run
+            Role::Doc => unseen::is_code_in_text(s, n, name),
+            _ => false,
+        };
+        !flow.outs.contains(b) && t.ids().any(looked_up)
     };
     if let Some(b) = flow.written.iter().find(looked_up) {
         let message = format!("`{}` is looked up by its name in this file", s.names.binding(*b).name);
@@ -118,6 +135,11 @@ pub(crate) fn narrow(
     let last = Flow::of_top(s, region.first, &all).region(t, &s.names, region.first, region.last);
     let seen_last = last.map_or(Vec::new(), |l| [l.outs, l.seen_when_left, l.seen_by_handler].concat());
     Ok(seen_last.into_iter().filter(|b| shown(b) && !flow.outs.contains(b)).collect())
+}
+
+/// The language itself looks for the name in a file.
+fn has_a_meaning(s: &Source, name: &str) -> bool {
+    s.lang.is_special_member(name) || s.lang.is_module_own(name) || Some(name) == s.lang.public_list()
 }
 
 /// Variables that files lose, a word for each file: nobody looks them up there.
