@@ -11,8 +11,10 @@ use crate::tree::{Field, NodeId, Role, Tree};
 impl Check<'_> {
     pub(super) fn captured(&self, call: &Call, parameters: &[BindingId], state: &State) -> Opinion<()> {
         let (h, s) = (self.home, self.edited());
-        // what a generator goes through is taken where it is made
-        let generates = |n: NodeId, u: NodeId| h.tree.role(n) == Role::Generator && !first_source(&h.tree, n, u);
+        // one that is used up at once keeps nothing, and what a generator goes through is taken where it is made
+        let at_once = |n: NodeId| h.names.scope_of(n).is_some_and(|x| h.names.scope(x).kind.runs_at_once());
+        let generates =
+            |n: NodeId, u: NodeId| h.tree.role(n) == Role::Generator && !at_once(n) && !first_source(&h.tree, n, u);
         let later = |n: NodeId, u: NodeId| h.tree.role(n).is_callable() || generates(n, u);
         let inside = |u: NodeId| h.tree.ancestors(u).take_while(|a| *a != self.definition).any(|a| later(a, u));
         let kept = |uses: &[NodeId]| uses.iter().any(|u| inside(*u));
@@ -106,7 +108,7 @@ impl Check<'_> {
         let s = self.edited();
         let t = &s.tree;
         let binding = s.names.binding(b);
-        if binding.scope == Names::MODULE {
+        if binding.scope == Names::MODULE && !self.is_at_top() {
             return binding.writes <= 1 && !binding.rebound_inside;
         }
         let own = t.callable_around(binding.first).unwrap_or(Tree::ROOT) == self.function_of(s, self.site.call);
