@@ -30,13 +30,13 @@ struct Look {
 const MOST: usize = 60;
 
 impl Lookers {
-    /// `with_name`: files in whose code a word stands.
-    pub(crate) fn of(lang: &dyn Language, with_name: &dyn Fn(&str) -> Vec<Arc<Source>>) -> Lookers {
+    /// `with_name`: files in whose code a word stands, and whose texts have all of these.
+    pub(crate) fn of(lang: &dyn Language, with_name: &dyn Fn(&str, &[&str]) -> Vec<Arc<Source>>) -> Lookers {
         let mut out = Lookers::default();
         let mut todo: Vec<String> = Vec::new();
         for words in lang.stack_words() {
             let word = words.rsplit('.').next().unwrap_or(words);
-            for s in with_name(word) {
+            for s in with_name(word, &parts(words)) {
                 for node in s.tree.ids().filter(|n| s.str(*n) == word && is_look(&s, *n, words)) {
                     let look = Arc::new(Look { source: s.clone(), node });
                     out.add(&s, node, &look, &mut todo);
@@ -49,7 +49,7 @@ impl Lookers {
                 out.any = Some(look);
                 break;
             }
-            for s in with_name(&name) {
+            for s in with_name(&name, &[]) {
                 let t = &s.tree;
                 let words: Vec<NodeId> = t.ids().filter(|n| t.is_leaf(*n) && s.str(*n) == name).collect();
                 for n in words {
@@ -99,6 +99,15 @@ impl Lookers {
         })?;
         let message = "nothing depends on which functions this finds above it: it is called from the code, too";
         Some(reason(&found.source, found.node, "stack-seen", message))
+    }
+}
+
+/// What a text with such words has in it.
+fn parts(words: &str) -> Vec<&str> {
+    match words.split_once('.') {
+        Some(("*", _)) => vec![&words[1..]],
+        Some((of, word)) => vec![of, word],
+        None => vec![words],
     }
 }
 

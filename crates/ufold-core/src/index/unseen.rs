@@ -77,7 +77,13 @@ pub(crate) fn lookers(project: &Project, lang: &dyn Language) -> Arc<Lookers> {
     if let Some(found) = known().get(lang.family()) {
         return found.clone();
     }
-    let found = Arc::new(Lookers::of(lang, &|word| with_name(project, word, lang).collect()));
+    let with = |word: &str, texts: &[&str]| {
+        let facts = |f: &usize| project.facts[*f].has_word(word) && speaks(&project.facts[*f], lang);
+        let says = |f: &usize| project.text(*f).is_some_and(|t| texts.iter().all(|x| t.contains(x)));
+        let files: Vec<usize> = (0..project.facts.len()).filter(facts).collect();
+        files.into_par_iter().filter(says).filter_map(|f| project.source(f).ok()).collect()
+    };
+    let found = Arc::new(Lookers::of(lang, &with));
     known().insert(lang.family(), found.clone());
     found
 }

@@ -214,7 +214,7 @@ impl Semantics for Family {
         callee == "eval"
     }
     fn stack_words(&self) -> &'static [&'static str] {
-        &["*.stack", "console.trace", "caller", "callee", "prepareStackTrace"]
+        &["*.stack", "console.trace", "caller", "arguments.callee", "prepareStackTrace"]
     }
     fn counts_frames(&self, _argument: &str) -> bool {
         false
