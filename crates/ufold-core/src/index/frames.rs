@@ -29,9 +29,11 @@ struct Look {
 /// Names that are followed.
 const MOST: usize = 60;
 
+/// Files in whose code a word stands, and whose texts have all of these.
+type WithName<'a> = dyn Fn(&str, &[&str]) -> Vec<Arc<Source>> + 'a;
+
 impl Lookers {
-    /// `with_name`: files in whose code a word stands, and whose texts have all of these.
-    pub(crate) fn of(lang: &dyn Language, with_name: &dyn Fn(&str, &[&str]) -> Vec<Arc<Source>>) -> Lookers {
+    pub(crate) fn of(lang: &dyn Language, with_name: &WithName) -> Lookers {
         let mut out = Lookers::default();
         let mut todo: Vec<String> = Vec::new();
         for words in lang.stack_words() {
