@@ -34,7 +34,7 @@ impl Check<'_> {
                 return object(o, r.node, format!("`{}` is made here for the whole file", binding.name));
             }
             let word = binding.name.as_str();
-            if o.lang.is_special_member(word) || o.lang.is_module_own(word) || Some(word) == o.lang.public_list() {
+            if o.has_a_meaning(word) {
                 return object(o, r.node, format!("`{word}` means something to those who load the file"));
             }
             self.seen_by_functions(b)?;

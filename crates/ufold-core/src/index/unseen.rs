@@ -65,10 +65,15 @@ fn speaks(facts: &FileFacts, lang: &dyn Language) -> bool {
 
 /// Files of a language in whose code a word stands, read and parsed.
 pub fn with_name<'p>(project: &'p Project, word: &str, lang: &dyn Language) -> impl Iterator<Item = Arc<Source>> + 'p {
+    with_name_and(project, word, &[], lang).into_iter()
+}
+
+/// The same, of those whose texts have all of these.
+fn with_name_and(project: &Project, word: &str, texts: &[&str], lang: &dyn Language) -> Vec<Arc<Source>> {
     let has = |f: &usize| project.facts[*f].has_word(word) && speaks(&project.facts[*f], lang);
+    let says = |f: &usize| texts.is_empty() || project.text(*f).is_some_and(|t| texts.iter().all(|x| t.contains(x)));
     let files: Vec<usize> = (0..project.facts.len()).filter(has).collect();
-    let read: Vec<_> = files.into_par_iter().filter_map(|f| project.source(f).ok()).collect();
-    read.into_iter()
+    files.into_par_iter().filter(says).filter_map(|f| project.source(f).ok()).collect()
 }
 
 /// Functions that look at those which called them, asked once for a project.
@@ -77,12 +82,7 @@ pub(crate) fn lookers(project: &Project, lang: &dyn Language) -> Arc<Lookers> {
     if let Some(found) = known().get(lang.family()) {
         return found.clone();
     }
-    let with = |word: &str, texts: &[&str]| {
-        let facts = |f: &usize| project.facts[*f].has_word(word) && speaks(&project.facts[*f], lang);
-        let says = |f: &usize| project.text(*f).is_some_and(|t| texts.iter().all(|x| t.contains(x)));
-        let files: Vec<usize> = (0..project.facts.len()).filter(facts).collect();
-        files.into_par_iter().filter(says).filter_map(|f| project.source(f).ok()).collect()
-    };
+    let with = |word: &str, texts: &[&str]| with_name_and(project, word, texts, lang);
     let found = Arc::new(Lookers::of(lang, &with));
     known().insert(lang.family(), found.clone());
     found

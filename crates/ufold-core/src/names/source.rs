@@ -139,6 +139,11 @@ impl Source {
         t.role(id) == Role::Interpolation && rest.is_some_and(|r| self.lang.shows_code(r))
     }
 
+    /// The language itself looks for the name in a file.
+    pub fn has_a_meaning(&self, name: &str) -> bool {
+        self.lang.is_special_member(name) || self.lang.is_module_own(name) || Some(name) == self.lang.public_list()
+    }
+
     /// The class around a place, or the file where members stand without one.
     pub fn class_around(&self, place: NodeId) -> Option<NodeId> {
         self.tree.ancestor(place, &[Role::Class]).or_else(|| self.members_without_class())

@@ -46,10 +46,11 @@ pub(crate) fn planned(project: &Project, asked: Asked, fewest: usize) -> Outcome
     let mut seen: FxHashMap<&str, Seen> = FxHashMap::default();
     for (i, place) in asked.copies.iter().enumerate().filter(|(i, _)| !asked.except.contains(&(i + 1))) {
         let site = locate(&sources[i], place).map_err(|r| vec![r]).and_then(|r| {
-            let at_top = is_at_top(&r.source.tree, r.first) && !r.is_expression;
-            let of_file = || if at_top { Seen::of(project, r.source, asked.copies.len() > 1) } else { Seen::default() };
-            let key = if at_top { r.source.path.as_str() } else { "" };
-            Portion::new(i + 1, r, seen.entry(key).or_insert_with(of_file))
+            if r.is_expression || !is_at_top(&r.source.tree, r.first) {
+                return Portion::new(i + 1, r, &Seen::default());
+            }
+            let of_file = || Seen::of(project, r.source, asked.copies.len() > 1);
+            Portion::new(i + 1, r, seen.entry(&r.source.path).or_insert_with(of_file))
         });
         match site {
             Ok(s) => sites.push(s),

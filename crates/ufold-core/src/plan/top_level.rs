@@ -102,7 +102,7 @@ pub(crate) fn narrow(
         return Err(vec![reason(s, n, "declared-here", "what is made here is the file's")]);
     }
     let name = |b: &BindingId| s.names.binding(*b).name.as_str();
-    if let Some(b) = flow.written.iter().find(|b| has_a_meaning(s, name(b))) {
+    if let Some(b) = flow.written.iter().find(|b| s.has_a_meaning(name(b))) {
         let message = format!("`{}` means something to those who load the file", name(b));
         return Err(vec![reason(s, region.first, "declared-here", message)]);
     }
@@ -135,11 +135,6 @@ pub(crate) fn narrow(
     let last = Flow::of_top(s, region.first, &all).region(t, &s.names, region.first, region.last);
     let seen_last = last.map_or(Vec::new(), |l| [l.outs, l.seen_when_left, l.seen_by_handler].concat());
     Ok(seen_last.into_iter().filter(|b| shown(b) && !flow.outs.contains(b)).collect())
-}
-
-/// The language itself looks for the name in a file.
-fn has_a_meaning(s: &Source, name: &str) -> bool {
-    s.lang.is_special_member(name) || s.lang.is_module_own(name) || Some(name) == s.lang.public_list()
 }
 
 /// Variables that files lose, a word for each file: nobody looks them up there.
