@@ -1,6 +1,6 @@
 //! A file read for planning: text, tree and names together.
 
-use std::any::Any;
+use std::any::{Any, TypeId};
 use std::sync::{Arc, Mutex, OnceLock};
 
 use rustc_hash::FxHashMap;
@@ -25,7 +25,7 @@ pub struct Source {
 }
 
 /// What was worked out about a file, by what it was worked out for.
-type Remembered = Mutex<FxHashMap<(NodeId, Option<NodeId>), Arc<dyn Any + Send + Sync>>>;
+type Remembered = Mutex<FxHashMap<(TypeId, NodeId, Option<NodeId>), Arc<dyn Any + Send + Sync>>>;
 
 impl Source {
     pub fn new(
@@ -67,6 +67,7 @@ impl Source {
 
     /// What `make` gives for a key, made once. One kind of thing for each key.
     pub fn remember<T: Any + Send + Sync>(&self, key: (NodeId, Option<NodeId>), make: impl FnOnce() -> T) -> Arc<T> {
+        let key = (TypeId::of::<T>(), key.0, key.1);
         let kept = |all: &FxHashMap<_, Arc<dyn Any + Send + Sync>>| all.get(&key).cloned();
         let found = kept(&self.remembered.lock().unwrap_or_else(|e| e.into_inner()));
         if let Some(known) = found.and_then(|f| f.downcast::<T>().ok()) {

@@ -1,7 +1,9 @@
 //! What the author of a file does by habit.
 
+use std::sync::Arc;
+
 use crate::names::Source;
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// What the author of a file does by habit.
 pub struct Style {
@@ -13,7 +15,11 @@ pub struct Style {
 }
 
 impl Style {
-    pub fn of(source: &Source) -> Style {
+    pub fn of(source: &Source) -> Arc<Style> {
+        source.remember((Tree::ROOT, None), || Style::found(source))
+    }
+
+    fn found(source: &Source) -> Style {
         let t = &source.tree;
         let ended = |n: &NodeId| matches!(t.role(*n), Role::ExprStmt | Role::Declare | Role::Return | Role::ImportFrom);
         let (mut with, mut without, mut single, mut double) = (0, 0, 0, 0);
