@@ -309,12 +309,15 @@ fn meaning(p: &Project, s: &Source, n: NodeId) -> Option<Entity> {
         };
         return Some(p.origin(&p.entity(s, name)));
     }
-    let object = t.parent(n).filter(|m| t.role(*m) == Role::Member).and_then(|m| t.child(m, Field::Object))?;
-    let module = match s.names.at(object).and_then(|r| r.target).map(|b| s.names.binding(b)) {
-        Some(b) if b.scope == Names::MODULE => match p.origin(&p.entity(s, &b.name)) {
-            Entity::Module(m) => m,
-            _ => return None,
-        },
+    let object = t
+        .parent(n)
+        .filter(|m| matches!(t.role(*m), Role::Member | Role::Type))
+        .and_then(|m| t.child(m, Field::Object))?;
+    let path = |o: NodeId| t.child(o, Field::Member).and_then(|word| meaning(p, s, word));
+    let means = if t.role(object) == Role::Name { meaning(p, s, object) } else { path(object) };
+    let module = match means {
+        Some(Entity::Module(m)) => m,
+        Some(_) if t.role(object) == Role::Name => return None,
         _ => {
             let module = s.str(object).to_string();
             let root = module.split('.').next().unwrap_or("");

@@ -221,12 +221,10 @@ impl Bound<'_> {
 
     /// The modules that an object may be.
     fn modules_of(&self, s: &Source, object: NodeId) -> Vec<usize> {
-        let own = s.names.at(object).and_then(|r| r.target);
-        if let Some(b) = own.filter(|b| s.names.binding(*b).scope == Names::MODULE) {
-            return match self.project.origin(&self.project.entity(s, &s.names.binding(b).name)) {
-                Entity::Module(m) => vec![m],
-                _ => Vec::new(),
-            };
+        match self.project.meant(s, object) {
+            Some(Entity::Module(m)) => return vec![m],
+            Some(_) => return Vec::new(),
+            None => {}
         }
         // a path of packages
         let path = s.str(object);

@@ -243,7 +243,8 @@ pub(crate) fn owner(project: &Project, s: &Arc<Source>, n: NodeId, family: &[Cla
             None => Owner::Unknown,
         };
     }
-    let Some(object) = t.child(parent, Field::Object).filter(|_| t.role(parent) == Role::Member) else {
+    let Some(object) = t.child(parent, Field::Object).filter(|_| matches!(t.role(parent), Role::Member | Role::Type))
+    else {
         return Owner::Unknown;
     };
     match class_of_object(project, s, object) {
@@ -359,7 +360,8 @@ fn class_of(project: &Project, s: &Source, n: NodeId) -> Option<Class> {
     let declared = || {
         let definition = t.ancestor(n, &[Role::Class, Role::TypeAlias, Role::Function, Role::Lambda, Role::Dict])?;
         let own = t.role(n) == Role::MemberName && matches!(t.field(n), Field::Name | Field::Member);
-        (own && matches!(t.role(definition), Role::Class | Role::TypeAlias)).then_some(definition)
+        let of_another = t.child(parent, Field::Object).is_some();
+        (own && !of_another && matches!(t.role(definition), Role::Class | Role::TypeAlias)).then_some(definition)
     };
     let class = match scope.map(|x| s.names.scope(x)) {
         Some(x) if x.kind == ScopeKind::Class => Some(x.node),

@@ -10,7 +10,8 @@ use crate::find::FileFacts;
 use crate::index::frames::Lookers;
 use crate::index::modules::Modules;
 use crate::lang::{self, ModuleName};
-use crate::names::{ImportRef, Source};
+use crate::names::{ImportRef, Names, Source};
+use crate::tree::{Field, NodeId, Role};
 
 /// Reads texts for planning.
 pub trait Sources: Sync {
@@ -394,11 +395,33 @@ impl Project<'_> {
                 None => Entity::Module(target),
             });
         }
-        all.iter().filter(|p| p.name.is_none()).find_map(|p| {
+        let through_all = all.iter().filter(|p| p.name.is_none()).find_map(|p| {
             let target = *self.resolve(file, &s.module, &p.import).first()?;
             let has = target != file && self.facts[target].has_word(name);
             (has && self.origin_exists(target, name, 0)).then(|| Entity::Member(target, name.to_string()))
-        })
+        });
+        through_all.or_else(|| self.in_folder_of(&s, file, name))
+    }
+
+    /// A module that a package has by its folder.
+    fn in_folder_of(&self, s: &Source, file: usize, name: &str) -> Option<Entity> {
+        let package = s.module.as_ref().filter(|m| m.is_package && s.lang.modules_are_values())?;
+        let member = Some(name.to_string());
+        let import = ImportRef { level: 1, module: String::new(), member, wildcard: false };
+        let found = self.resolve(file, &Some(package.clone()), &import);
+        found.first().filter(|f| **f != file).map(|f| Entity::Module(*f))
+    }
+
+    /// What a name of a module's level, or a path that begins with one, stands for.
+    pub(crate) fn meant(&self, s: &Source, node: NodeId) -> Option<Entity> {
+        let t = &s.tree;
+        if t.role(node) == Role::Name {
+            let binding = s.names.binding(s.names.at(node)?.target?);
+            return (binding.scope == Names::MODULE).then(|| self.origin(&self.entity(s, &binding.name)));
+        }
+        let Entity::Module(file) = self.meant(s, t.child(node, Field::Object)?)? else { return None };
+        let word = s.str(t.child(node, Field::Member)?);
+        Some(self.origin(&Entity::Member(file, word.to_string())))
     }
 
     fn origin_exists(&self, file: usize, name: &str, depth: usize) -> bool {

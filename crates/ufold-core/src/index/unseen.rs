@@ -7,6 +7,7 @@
 use std::sync::Arc;
 
 use rayon::prelude::*;
+use rustc_hash::FxHashSet;
 
 use crate::change::{Reason, reason};
 use crate::find::FileFacts;
@@ -14,7 +15,7 @@ use crate::index::frames::Lookers;
 use crate::index::words::{has_whole_word, unquoted, whole_words};
 use crate::index::{Entity, Project, computed_text};
 use crate::lang::Language;
-use crate::names::{Source, Space};
+use crate::names::{Names, Source, Space};
 use crate::tree::{Field, NodeId, Role};
 
 /// Places that one suspicion lists.
@@ -367,7 +368,29 @@ fn loads_by_call(project: &Project, s: &Source, call: NodeId, home: usize) -> bo
         return true;
     }
     let import = s.lang.import_of_text(unquoted(s, *first));
-    project.resolved(s, &import).contains(&home)
+    let (mut seen, mut todo) = (FxHashSet::default(), project.resolved(s, &import));
+    while let Some(file) = todo.pop() {
+        if file == home {
+            return true;
+        }
+        if seen.insert(file) && project.modules().reaches(file, home) {
+            todo.extend(shown_by(project, file));
+        }
+    }
+    false
+}
+
+/// The modules that whoever has a module gets through it.
+fn shown_by(project: &Project, file: usize) -> Vec<usize> {
+    let Ok(s) = project.source(file) else { return Vec::new() };
+    let whole = s.lang.passed_on(&s).into_iter().filter(|p| p.name.is_none() || p.import.member.is_none());
+    let passed: Vec<usize> = whole.flat_map(|p| project.resolved(&s, &p.import)).collect();
+    let bound = s.names.bindings_of(Names::MODULE).filter(|b| s.lang.exports_by_name(&s, *b));
+    let modules = bound.filter_map(|b| match project.entity(&s, &s.names.binding(b).name) {
+        Entity::Module(m) => Some(m),
+        _ => None,
+    });
+    passed.into_iter().chain(modules).collect()
 }
 
 /// A use of a word that may be a module's name when the module is handed on.
@@ -495,14 +518,7 @@ pub fn definition_of(project: &Project, s: &Source, n: NodeId) -> Option<(Arc<So
             }
             project.origin(&project.entity(s, &binding.name))
         }
-        Role::Member => {
-            let object = t.child(n, Field::Object)?;
-            let b = s.names.at(object)?.target?;
-            let Entity::Module(file) = project.origin(&project.entity(s, &s.names.binding(b).name)) else {
-                return None;
-            };
-            project.origin(&Entity::Member(file, s.str(t.child(n, Field::Member)?).to_string()))
-        }
+        Role::Member => project.meant(s, n)?,
         _ => return None,
     };
     let Entity::Member(file, name) = entity else { return None };

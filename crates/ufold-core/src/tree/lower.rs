@@ -87,6 +87,10 @@ impl Lowering<'_> {
             self.shorthand(s, field, parent, Span::new(start, end));
             return Ok(());
         }
+        if let Some(member) = self.grammar.path(kind, parent_role).filter(|_| n.named_child_count() > 1) {
+            self.path(&n, member, field, parent);
+            return Ok(());
+        }
         let first = self.tree.nodes.len() as u32 == parent + 1;
         let (refined, field) = self.lang.refine(role, field, parent_role, first, &n);
         role = refined;
@@ -155,6 +159,27 @@ impl Lowering<'_> {
             self.finish(leaf, true);
         }
         self.finish(pair, false);
+    }
+
+    /// Members of members for words with dots between them.
+    fn path(&mut self, n: &tree_sitter::Node, kind: u16, mut field: Field, mut parent: u32) {
+        let words: Vec<(u16, Span)> = (0..n.named_child_count() as u32)
+            .filter_map(|i| n.named_child(i as _).filter(|w| !w.is_extra()))
+            .map(|w| (w.kind_id(), Span::new(w.start_byte(), w.end_byte())))
+            .collect();
+        let mut members = Vec::new();
+        for (_, last) in words[1..].iter().rev() {
+            parent = self.push(Role::Member, field, kind, parent, Span::new(n.start_byte(), last.end));
+            members.push(parent);
+            field = Field::Object;
+        }
+        let first = self.push(Role::Name, Field::Object, words[0].0, parent, words[0].1);
+        self.finish(first, true);
+        for (member, (kind, span)) in members.iter().rev().zip(&words[1..]) {
+            let word = self.push(Role::MemberName, Field::Member, *kind, *member, *span);
+            self.finish(word, true);
+            self.finish(*member, false);
+        }
     }
 
     /// Sets the subtree's end and hashes once all its nodes are there.

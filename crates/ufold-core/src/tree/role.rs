@@ -219,6 +219,7 @@ pub struct Grammar {
     named: Vec<bool>,
     fields: FxHashMap<u16, Field>,
     shorthands: FxHashMap<u16, Shorthand>,
+    paths: Option<Paths>,
     /// Kinds that are left out, their children being those of the node around them.
     transparent: Vec<bool>,
     gathers: Option<Gathers>,
@@ -252,6 +253,14 @@ pub struct Shorthand {
     pub value: u16,
 }
 
+/// Words with dots between them that are members of members where they stand in such a node.
+#[derive(Clone, Copy, Debug)]
+struct Paths {
+    kind: u16,
+    around: Role,
+    member: u16,
+}
+
 impl Grammar {
     /// `roles` maps kinds, `dropped` lists tokens that say nothing that the kinds of the nodes around them do not say.
     pub fn new(
@@ -276,7 +285,8 @@ impl Grammar {
         }
         let fields = fields.iter().filter_map(|(k, f)| Some((language.field_id_for_name(k)?.get(), *f))).collect();
         let transparent = vec![false; n];
-        Self { language, roles: table, named, fields, shorthands: FxHashMap::default(), transparent, gathers: None }
+        let (shorthands, paths, gathers) = (FxHashMap::default(), None, None);
+        Self { language, roles: table, named, fields, shorthands, paths, transparent, gathers }
     }
 
     /// Kinds of leaves that are read as a pair of a key and a value with the same text.
@@ -287,6 +297,18 @@ impl Grammar {
             .map(|(kind, [pair, key, value])| (id(kind), Shorthand { pair: id(pair), key: id(key), value: id(value) }))
             .collect();
         self
+    }
+
+    /// A kind of flat paths that are read as members, of the kind `member`, in nodes of a role.
+    pub fn with_paths(mut self, kind: &str, around: Role, member: &str) -> Self {
+        let id = |name: &str| self.language.id_for_node_kind(name, true);
+        self.paths = Some(Paths { kind: id(kind), around, member: id(member) });
+        self
+    }
+
+    /// The kind of the members that a flat path stands for.
+    pub fn path(&self, kind: u16, around: Role) -> Option<u16> {
+        self.paths.filter(|p| p.kind == kind && p.around == around).map(|p| p.member)
     }
 
     /// Nodes that the tree puts around neighbours.

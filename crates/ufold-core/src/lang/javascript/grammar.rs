@@ -31,6 +31,7 @@ pub fn refine(role: Role, field: Field, parent: Role, first: bool, node: &tree_s
         (Role::Else, Field::None) if role != Role::Token => Field::Body,
         (Role::Switch, Field::Value) => Field::Subject,
         (Role::Class, Field::None) if role == Role::Other => Field::Bases,
+        (Role::Type, Field::Name) if is_behind_a_dot(node) => return (Role::MemberName, Field::Member),
         _ => field,
     };
     let role = match role {
@@ -62,6 +63,11 @@ pub fn refine(role: Role, field: Field, parent: Role, first: bool, node: &tree_s
         _ => role,
     };
     (role, field)
+}
+
+/// The last word of a type's path.
+fn is_behind_a_dot(node: &tree_sitter::Node) -> bool {
+    node.prev_sibling().is_some_and(|before| before.kind() == ".")
 }
 
 fn has_substitution(node: &tree_sitter::Node) -> bool {
@@ -199,6 +205,7 @@ const FIELDS: &[(&str, Field)] = &[
     ("function", Field::Callee),
     ("constructor", Field::Callee),
     ("object", Field::Object),
+    ("module", Field::Object),
     ("property", Field::Member),
     ("index", Field::Index),
     ("operator", Field::Operator),

@@ -4,8 +4,10 @@ use std::sync::LazyLock;
 
 use crate::tree::{Field, Grammar, Role};
 
-pub static GRAMMAR: LazyLock<Grammar> =
-    LazyLock::new(|| Grammar::new(tree_sitter_python::LANGUAGE.into(), ROLES, FIELDS, DROPPED));
+pub static GRAMMAR: LazyLock<Grammar> = LazyLock::new(|| {
+    let grammar = Grammar::new(tree_sitter_python::LANGUAGE.into(), ROLES, FIELDS, DROPPED);
+    grammar.with_paths("dotted_name", Role::Pattern, "attribute")
+});
 
 const ROLES: &[(&str, Role)] = &[
     ("module", Role::Module),

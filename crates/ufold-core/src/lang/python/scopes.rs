@@ -366,6 +366,7 @@ impl<'a> Walk<'a> {
                         [] => {}
                     }
                 }
+                Role::Member => self.visit(c, scope),
                 Role::Name if self.is_keyword_of(id, c) => {}
                 Role::Name => self.bind(c, scope, BindKind::Variable),
                 Role::AsPattern => {

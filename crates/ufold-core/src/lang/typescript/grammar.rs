@@ -121,5 +121,5 @@ const ROLES: &[(&str, Role)] = &[
     ("union_type", Role::Type),
     ("accessibility_modifier", Role::Token),
     ("override_modifier", Role::Token),
-    ("nested_identifier", Role::Other),
+    ("nested_identifier", Role::Member),
 ];

@@ -250,10 +250,7 @@ impl Param<'_> {
                 let (node, means) = match t.role(n) {
                     Role::MemberName => {
                         let object = t.parent(n).and_then(|m| t.child(m, Field::Object));
-                        let b = object.and_then(|o| other.names.at(o)).and_then(|r| r.target);
-                        let entity =
-                            b.map(|b| self.project.origin(&self.project.entity(&other, &other.names.binding(b).name)));
-                        let through = match entity {
+                        let through = match object.and_then(|o| self.project.meant(&other, o)) {
                             Some(Entity::Module(m)) => {
                                 self.project.origin(&Entity::Member(m, name.to_string())) == named || m == home
                             }
