@@ -21,6 +21,9 @@ pub struct Config {
 pub struct Scan {
     pub smallest: u32,
     pub longest: u32,
+    pub deepest: u32,
+    pub most_complex: u32,
+    pub most_parameters: u32,
     pub include: Vec<String>,
     pub exclude: Vec<String>,
 }
@@ -28,7 +31,15 @@ pub struct Scan {
 impl Default for Scan {
     fn default() -> Self {
         let o = ufold_core::find::Options::default();
-        Self { smallest: o.smallest, longest: o.longest, include: Vec::new(), exclude: Vec::new() }
+        Self {
+            smallest: o.smallest,
+            longest: o.longest,
+            deepest: o.deepest,
+            most_complex: o.most_complex,
+            most_parameters: o.most_parameters,
+            include: Vec::new(),
+            exclude: Vec::new(),
+        }
     }
 }
 
@@ -132,11 +143,14 @@ pub fn detect(root: &Path) -> (String, Vec<String>) {
          [check]\n{command}timeout = 600        # seconds for one run\n\
          # coverage = [\"coverage.xml\"]   # written by your own tools: LCOV, Cobertura, JaCoCo, coverage.py's JSON\n{tables}\n\
          [scan]\nsmallest = {}        # smallest copy, in names, literals and operators\n\
-         longest = {}         # longest function, in code lines\n\
+         longest = {}         # a function may have so many code lines,\n\
+         deepest = {}          # structures inside each other,\n\
+         most_complex = {}    # cognitive complexity,\n\
+         most_parameters = {}  # and parameters\n\
          # include = [\"src/**\"]\n# exclude = [\"**/legacy/**\"]\n\n\
          [step]\ncommit = false       # commit each step to git\nstrict = false       # refuse plans with assumptions\n\
          # format = \"your-formatter {{files}}\"   # run on the files of a step, before its check\n",
-        o.smallest, o.longest
+        o.smallest, o.longest, o.deepest, o.most_complex, o.most_parameters
     );
     (text, found.into_iter().map(|c| c.run).collect())
 }

@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Args as Group, Parser, Subcommand, ValueEnum};
+use ufold_core::find::Options;
 use ufold_core::plan::{Results, Wishes};
 
 #[derive(Parser, Debug)]
@@ -59,7 +60,7 @@ pub enum Color {
 pub enum Command {
     /// List what is worth changing, the best first
     #[command(
-        after_help = "Examples:\n  ufold scan\n  ufold scan harbour/ --limit 10\n  ufold scan --format json > scan.json"
+        after_help = "Examples:\n  ufold scan\n  ufold scan harbour/ --limit 10\n  ufold scan --kind long --longest 30\n  ufold scan --format json > scan.json"
     )]
     Scan(Scan),
     /// Show one finding: the copies, the holes, the function that would be written, the calls, the verdict
@@ -166,6 +167,47 @@ pub struct Scan {
     /// Findings to list as text; 0 for all
     #[arg(long, default_value_t = 25, value_name = "N")]
     pub limit: usize,
+    /// List only findings of this kind
+    #[arg(long, value_name = "KIND", value_parser = ["repeat", "long"])]
+    pub kind: Option<String>,
+    /// List only findings in this language, by its name in the totals of `--format json`
+    #[arg(long, value_name = "NAME")]
+    pub language: Option<String>,
+    #[command(flatten)]
+    pub limits: Limits,
+}
+
+/// What is a finding, in place of what ufold.toml says.
+#[derive(Group, Debug, Clone)]
+pub struct Limits {
+    /// Smallest copy, in names, literals and operators
+    #[arg(long, value_name = "N")]
+    pub smallest: Option<u32>,
+    /// Code lines that a function may have
+    #[arg(long, value_name = "N")]
+    pub longest: Option<u32>,
+    /// Structures inside each other that a function may have
+    #[arg(long, value_name = "N")]
+    pub deepest: Option<u32>,
+    /// Cognitive complexity that a function may have
+    #[arg(long, value_name = "N")]
+    pub most_complex: Option<u32>,
+    /// Parameters that a function may have
+    #[arg(long, value_name = "N")]
+    pub most_parameters: Option<u32>,
+}
+
+impl Limits {
+    pub fn over(&self, o: Options) -> Options {
+        Options {
+            smallest: self.smallest.unwrap_or(o.smallest),
+            longest: self.longest.unwrap_or(o.longest),
+            deepest: self.deepest.unwrap_or(o.deepest),
+            most_complex: self.most_complex.unwrap_or(o.most_complex),
+            most_parameters: self.most_parameters.unwrap_or(o.most_parameters),
+            ..o
+        }
+    }
 }
 
 #[derive(Group, Debug, Clone)]

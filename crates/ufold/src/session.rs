@@ -180,7 +180,10 @@ impl Session {
     }
 
     pub fn options(&self) -> Options {
-        Options { smallest: self.config.scan.smallest, longest: self.config.scan.longest, ..Options::default() }
+        let scan = &self.config.scan;
+        let (smallest, longest, deepest) = (scan.smallest, scan.longest, scan.deepest);
+        let (most_complex, most_parameters) = (scan.most_complex, scan.most_parameters);
+        Options { smallest, longest, deepest, most_complex, most_parameters, ..Options::default() }
     }
 
     /// All findings, those of an earlier run where no file has changed since.
@@ -188,8 +191,9 @@ impl Session {
         let state = State::of(&self.root).ok();
         let kept = state.zip(scanned.digest.as_ref()).map(|(state, d)| {
             let mut key = d.clone();
-            let sizes = [options.smallest, options.smallest_near, options.fewest_lines, options.longest];
-            key.extend(sizes.iter().flat_map(|n| n.to_le_bytes()));
+            let sizes = [options.smallest, options.smallest_near, options.fewest_lines];
+            let most = [options.longest, options.deepest, options.most_complex, options.most_parameters];
+            key.extend(sizes.iter().chain(&most).flat_map(|n| n.to_le_bytes()));
             (state, key)
         });
         if let Some(found) = kept.as_ref().and_then(|(state, key)| cache::found(state, key)) {
@@ -203,8 +207,8 @@ impl Session {
         found
     }
 
-    pub fn findings(&self, scanned: &Scanned) -> Vec<Finding> {
-        let found = self.found(scanned, &self.options());
+    pub fn findings(&self, scanned: &Scanned, options: &Options) -> Vec<Finding> {
+        let found = self.found(scanned, options);
         found.into_iter().filter(|f| f.kind != Kind::Repeat || f.saves > 0).collect()
     }
 
@@ -397,7 +401,7 @@ pub fn plan_chosen(s: &Session, project: &Project, f: &Finding, typed: &str, fla
 
 /// The finding that a person means by an id, the beginning of one, or a place.
 pub fn choose(s: &Session, scanned: &Scanned, typed: &str) -> Result<Finding> {
-    let findings = s.findings(scanned);
+    let findings = s.findings(scanned, &s.options());
     if let Some(Pointer { file: path, line }) = s.pointer(typed)? {
         let line = line as u32;
         let here = at_place(scanned, findings, &path, line);

@@ -423,3 +423,26 @@ fn comments_that_go_with_an_inlined_function_are_told() {
     }
     assert_eq!(f.read("port.py"), "print(3 * 2)\n");
 }
+
+#[test]
+fn overlong_functions_are_listed_with_the_reason() {
+    let f = Folder::sample();
+    let kinds = |args: &[&str]| -> Vec<String> {
+        let all = [&["scan", "--format", "json"], args].concat();
+        let json: serde_json::Value = serde_json::from_slice(&f.run(&all).stdout).expect("a report");
+        let told = |x: &serde_json::Value| format!("{} {}", x["kind"], x["measures"]["cognitive"]).replace('"', "");
+        json["findings"].as_array().expect("a list").iter().map(told).collect()
+    };
+    assert_eq!(kinds(&[]), ["repeat null"]);
+    assert_eq!(kinds(&["--most-complex", "2"]), ["repeat null", "long 3", "long 3"]);
+    assert_eq!(kinds(&["--deepest", "1", "--kind", "long"]), ["long 3", "long 3"]);
+    assert_eq!(kinds(&["--kind", "long"]), Vec::<String>::new());
+    assert_eq!(kinds(&["--smallest", "500", "--language", "python"]), Vec::<String>::new());
+    let text = both(&f.run(&["scan", "--longest", "5", "--most-complex", "2"]));
+    assert!(text.contains("7 lines (over 5), and 1 more"), "{text}");
+    refuses(&f, &["scan", "--language", "cobol"], 2, "no file here is in `cobol`; there are python");
+    f.write("ufold.toml", &format!("{SETTINGS}most_complex = 2\n"));
+    assert_eq!(kinds(&[]).len(), 3);
+    let shown = both(&f.run(&["show", "port.py:1"]));
+    assert!(shown.contains("repeat"), "the finding that saves most: {shown}");
+}

@@ -6,6 +6,7 @@ use std::hash::Hasher;
 use rustc_hash::FxHasher;
 use serde::{Deserialize, Serialize};
 
+use super::measures::{Measure, Measures};
 use crate::names::ImportRef;
 use crate::text::LineIndex;
 use crate::tree::{Field, NodeId, Role, Tree, mix};
@@ -50,7 +51,7 @@ pub struct FunctionFact {
     pub name: String,
     pub lines: (u32, u32),
     pub bytes: (u32, u32),
-    pub code_lines: u32,
+    pub measures: Measures,
     pub exact: u64,
 }
 
@@ -235,6 +236,7 @@ impl Collector<'_> {
     fn structure(&self, f: &mut FileFacts) {
         let t = self.tree;
         let mut around: Vec<(NodeId, Option<u32>, String)> = Vec::new();
+        let mut functions: Vec<NodeId> = Vec::new();
         for id in t.ids() {
             while around.last().is_some_and(|(end, ..)| id >= *end) {
                 around.pop();
@@ -253,11 +255,12 @@ impl Collector<'_> {
                     if role != Role::Class {
                         index = Some(f.functions.len() as u32);
                         let lines = self.line_range(id);
+                        functions.push(id);
                         f.functions.push(FunctionFact {
                             name: name.clone(),
                             lines,
                             bytes: (t.span(id).start as u32, t.span(id).end as u32),
-                            code_lines: self.code[lines.1 as usize + 1] - self.code[lines.0 as usize],
+                            measures: Measures::default(),
                             exact: t.exact(id),
                         });
                     }
@@ -266,6 +269,11 @@ impl Collector<'_> {
                 Role::Module | Role::Block => self.block(id, around.last().and_then(|a| a.1), f),
                 _ => {}
             }
+        }
+        let measured = Measure { tree: t, text: self.text, lang: self.lang }.of(&functions);
+        for (fun, m) in f.functions.iter_mut().zip(measured) {
+            let code_lines = self.code[fun.lines.1 as usize + 1] - self.code[fun.lines.0 as usize];
+            fun.measures = Measures { code_lines, ..m };
         }
     }
 

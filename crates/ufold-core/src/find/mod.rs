@@ -5,11 +5,13 @@
 
 mod facts;
 mod gaps;
+mod measures;
 mod repeats;
 mod rows;
 mod suffix;
 
 pub use facts::{BlockFact, FileFacts, FunctionFact, ImportFact, StatementFact, facts, word_hash};
+pub use measures::Measures;
 
 use serde::{Deserialize, Serialize};
 
@@ -61,6 +63,8 @@ pub struct Finding {
     pub holes: u32,
     /// Share of the leaves that are equal or consistently renamed, 0 to 1.
     pub similarity: f64,
+    /// Of an overlong function.
+    pub measures: Option<Measures>,
     /// Under the smallest size, found because it is near and alike: worth telling when its plan is ready and saves lines.
     pub small: bool,
 }
@@ -73,17 +77,46 @@ pub struct Options {
     pub smallest_near: u32,
     /// Fewest lines of a copy.
     pub fewest_lines: u32,
-    /// Longest function that is not a finding, in code lines.
+    /// What a function may have at most without being a finding: code lines,
     pub longest: u32,
+    /// structures inside each other,
+    pub deepest: u32,
+    /// cognitive complexity,
+    pub most_complex: u32,
+    /// and parameters.
+    pub most_parameters: u32,
 }
 
 impl Default for Options {
     fn default() -> Self {
-        Self { smallest: 20, smallest_near: 9, fewest_lines: 3, longest: 40 }
+        Self {
+            smallest: 20,
+            smallest_near: 9,
+            fewest_lines: 3,
+            longest: 40,
+            deepest: 5,
+            most_complex: 25,
+            most_parameters: 7,
+        }
     }
 }
 
 impl Options {
+    /// Why a function is a finding, in plain words; none when it is not.
+    pub fn too_much(&self, m: &Measures) -> Vec<String> {
+        let limits = [
+            (m.code_lines, self.longest, "lines"),
+            (m.cognitive, self.most_complex, "cognitive complexity"),
+            (m.nesting, self.deepest, "levels of nesting"),
+            (m.parameters, self.most_parameters, "parameters"),
+        ];
+        let words = |(n, most, what): &(u32, u32, &str)| match *what {
+            "cognitive complexity" => format!("{what} {n} (over {most})"),
+            _ => format!("{n} {what} (over {most})"),
+        };
+        limits.iter().filter(|(n, most, _)| n > most).map(words).collect()
+    }
+
     /// For code that a person points at: two short statements are enough.
     pub fn pointed_at(self) -> Self {
         Self { smallest: self.smallest.min(4), smallest_near: self.smallest_near.min(4), fewest_lines: 2, ..self }
@@ -99,17 +132,18 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
     }
     found.retain(|(_, f)| f.copies.len() > 1);
     for (i, f) in files.iter().enumerate() {
-        for fun in f.functions.iter().filter(|fun| fun.code_lines > options.longest) {
+        for fun in f.functions.iter().filter(|fun| !options.too_much(&fun.measures).is_empty()) {
             found.push((
                 fun.exact,
                 Finding {
                     id: String::new(),
                     kind: Kind::Long,
                     copies: vec![Copy { file: i, lines: fun.lines, bytes: fun.bytes, within: Some(fun.name.clone()) }],
-                    lines: fun.code_lines,
+                    lines: fun.measures.code_lines,
                     saves: 0,
                     holes: 0,
                     similarity: 1.0,
+                    measures: Some(fun.measures),
                     small: false,
                 },
             ));

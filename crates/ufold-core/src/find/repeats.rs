@@ -500,6 +500,7 @@ impl Finder<'_> {
             saves,
             holes: g.holes as u32,
             similarity: (g.similarity * 1000.0).round() / 1000.0,
+            measures: None,
             small: !self.is_large(&g),
         };
         (content, finding)

@@ -8,7 +8,7 @@ fn scan_texts(texts: &[&str]) -> Vec<Finding> {
         .enumerate()
         .map(|(i, t)| facts(&format!("f{i}.py"), t, &crate::tree::parse(t, lang).unwrap(), lang))
         .collect();
-    scan(&files, &Options { smallest: 14, smallest_near: 9, fewest_lines: 3, longest: 8 })
+    scan(&files, &Options { smallest: 14, smallest_near: 9, fewest_lines: 3, longest: 8, ..Options::default() })
 }
 
 /// Findings as `kind lines,lines…` per copy.
@@ -68,4 +68,56 @@ fn ids_survive_moved_lines_and_other_edits() {
     assert_eq!(before.len(), 1);
     assert_eq!(before[0].id, after[0].id);
     assert_eq!(before[0].id.len(), 6);
+}
+
+/// Statements, nesting, cyclomatic and cognitive complexity, parameters of the first function.
+fn measured(language: &str, text: &str) -> [u32; 5] {
+    let lang = lang::by_name(language).unwrap();
+    let tree = crate::tree::parse(text, lang).unwrap();
+    let m = facts("f", text, &tree, lang).functions[0].measures;
+    [m.statements, m.nesting, m.cyclomatic, m.cognitive, m.parameters]
+}
+
+#[test]
+fn functions_are_measured_by_the_published_definitions() {
+    // the two examples that the paper on cognitive complexity begins with: 7 and 1
+    let primes = "class A {\n int sum(int max) {\n int total = 0;\n OUT: for (int i = 1; i <= max; ++i) {\n for (int j = 2; j < i; ++j) {\n if (i % j == 0) {\n continue OUT;\n }\n }\n total += i;\n }\n return total;\n }\n}\n";
+    let words = "class A {\n String words(int n) {\n switch (n) {\n case 1:\n return \"one\";\n case 2:\n return \"a couple\";\n case 3:\n return \"a few\";\n default:\n return \"lots\";\n }\n }\n}\n";
+    for (language, text, expected) in [
+        ("java", primes, [7, 3, 4, 7, 1]),
+        ("java", words, [5, 1, 4, 1, 1]),
+        (
+            "python",
+            "def f(a, b):\n    if a and b and a:\n        return 1\n    elif a or b:\n        return 2\n    else:\n        return 3\n",
+            [4, 1, 6, 5, 2],
+        ),
+        (
+            "python",
+            "def f(self, a, *, b=2, **c):\n    try:\n        for x in a:\n            f(x)\n    except E:\n        pass\n",
+            [4, 1, 3, 3, 3],
+        ),
+        ("python", "def f(a):\n    return [x for x in a if x] if a else lambda: a or 1\n", [1, 1, 5, 2, 1]),
+        (
+            "javascript",
+            "function f(a) {\n  if (a) {\n    g();\n  } else if (b) {\n    while (a && b || c) { a(); }\n  } else {\n    h();\n  }\n}\n",
+            [5, 2, 6, 7, 1],
+        ),
+        (
+            "javascript",
+            "function f(a) {\n  a.map(x => { if (x) { g(x); } });\n  return f(a - 1);\n}\n",
+            [4, 2, 1, 3, 1],
+        ),
+        (
+            "java",
+            "class A {\n void f(int a) {\n if (a > 1) g(); else if (a > 2) h(); else g();\n }\n}\n",
+            [1, 1, 3, 3, 1],
+        ),
+        (
+            "typescript",
+            "function f(this: A, a?: number, ...b: string[]): void {\n  for (const x of b) { if (x && !a) { continue; } }\n}\n",
+            [3, 2, 4, 4, 2],
+        ),
+    ] {
+        assert_eq!(measured(language, text), expected, "{text}");
+    }
 }

@@ -265,7 +265,7 @@ impl Worklist<'_> {
     fn next(&mut self) -> Option<(String, Plan)> {
         let disk = Disk::new(&self.s.root, &self.scanned);
         let project = Project::new(&self.scanned.facts, &disk).keeping(&self.kept);
-        let mut findings = self.s.findings(&self.scanned);
+        let mut findings = self.s.findings(&self.scanned, &self.s.options());
         findings.retain(|f| f.kind == Kind::Repeat && !self.done.contains(&f.id));
         let request = RequestFlags { least: Some(LEAST_GAIN), ..self.a.request.clone() };
         // what waits for its check must not be left behind

@@ -144,7 +144,8 @@ fn covered(s: &Session) -> anyhow::Result<Line> {
         return Ok(Line { fine: false, stops: false, about, text });
     };
     let scanned = s.scan(&[])?;
-    let findings: Vec<_> = s.findings(&scanned).into_iter().filter(|f| f.kind == Kind::Repeat && !f.small).collect();
+    let findings: Vec<_> =
+        s.findings(&scanned, &s.options()).into_iter().filter(|f| f.kind == Kind::Repeat && !f.small).collect();
     let reach = |f: &Finding| s.reach(&coverage, &scanned, f);
     let full = findings.iter().filter(|f| reach(f).all()).count();
     let none = findings.iter().filter(|f| reach(f).nothing()).count();

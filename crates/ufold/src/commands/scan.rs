@@ -1,12 +1,12 @@
 //! `scan`: the worklist.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::io::Write;
 
 use schemars::JsonSchema;
 use serde::Serialize;
 use ufold_core::change::{Outcome, Reason, Verdict};
-use ufold_core::find::{Finding, Kind};
+use ufold_core::find::{Finding, Kind, Measures, Options};
 use ufold_project::coverage::Known;
 use ufold_project::files::{Scanned, Skipped};
 
@@ -46,6 +46,9 @@ struct Row {
     saves: i64,
     holes: u32,
     similarity: f64,
+    /// Of an overlong function.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    measures: Option<Measures>,
     copies: Vec<CopyRow>,
 }
 
@@ -76,11 +79,22 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
         };
         Err(ufold_project::Error::Environment(why))?;
     }
-    let findings = s.findings(&scanned);
+    let options = a.limits.over(s.options());
+    let findings = s.findings(&scanned, &options);
+    let language = |f: &Finding| &scanned.facts[f.copies[0].file].language;
+    if let Some(l) = a.language.as_ref().filter(|l| !scanned.facts.iter().any(|f| f.language == **l)) {
+        let known: BTreeSet<&str> = scanned.facts.iter().map(|f| f.language.as_str()).collect();
+        let known = known.into_iter().collect::<Vec<_>>().join(", ");
+        Err(ufold_project::Error::Usage(format!("no file here is in `{l}`; there are {known}")))?;
+    }
+    let asked = |f: &&Finding| {
+        a.kind.as_ref().is_none_or(|k| k == f.kind.word()) && a.language.as_ref().is_none_or(|l| l == language(f))
+    };
+    let shown: Vec<Finding> = findings.iter().filter(asked).cloned().collect();
     let most = if s.json || a.limit == 0 { usize::MAX } else { a.limit };
     // those further down are not planned when they are not told
     let gains = |f: &Finding, o: &Outcome| s.json || f.kind != Kind::Repeat || saves(f, o) > 0;
-    let mut planned = s.plan_first(&scanned, &findings, most, &gains);
+    let mut planned = s.plan_first(&scanned, &shown, most, &gains);
     planned.sort_by_key(|(f, o)| (f.kind != Kind::Repeat, o.verdict, -saves(f, o)));
     let known = s.coverage()?;
     let mut out = crate::output::out();
@@ -89,7 +103,8 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
         serde_json::to_writer_pretty(&mut out, &report)?;
         writeln!(out)?;
     } else {
-        let told = Told { findings: &findings, known: known.as_ref(), all_planned: planned.len() < most };
+        let all_planned = planned.len() < most;
+        let told = Told { findings: &findings, shown: shown.len(), options, known: known.as_ref(), all_planned };
         text(s, &scanned, &planned, &told, &mut out)?;
     }
     Ok(0)
@@ -138,6 +153,7 @@ fn report(
         saves: saves(f, o),
         holes: f.holes,
         similarity: f.similarity,
+        measures: f.measures,
         copies: f
             .copies
             .iter()
@@ -165,6 +181,9 @@ fn report(
 struct Told<'a> {
     /// Findings that there are.
     findings: &'a [Finding],
+    /// Those of them that were asked for.
+    shown: usize,
+    options: Options,
     /// None was left unplanned because enough are shown.
     all_planned: bool,
     /// What the tests run, where that is known.
@@ -198,10 +217,10 @@ fn text(
         writeln!(out, "{}", s.paint.faint(&format!(" id      kind    verdict  copies  lines  saves  {tests}where")))?;
     }
     for (f, o) in planned {
-        row(s, scanned, (f, o), told.known, out)?;
+        row(s, scanned, (f, o), told, out)?;
     }
-    if planned.len() < all {
-        let rest = all - planned.len();
+    if planned.len() < told.shown {
+        let rest = told.shown - planned.len();
         let what = match told.all_planned {
             true => "more would save nothing, or are parts of others; --format json lists them",
             false => "more; --limit 0 lists them",
@@ -235,15 +254,17 @@ fn row(
     s: &Session,
     scanned: &Scanned,
     (f, o): (&Finding, &Outcome),
-    known: Option<&Known>,
+    told: &Told,
     out: &mut impl Write,
 ) -> std::io::Result<()> {
+    let known = told.known;
     let first = &f.copies[0];
     let mut place = format!("{}:{}", scanned.facts[first.file].path, first.lines.0);
     if let Some(w) = &first.within {
         place.push_str(&format!(" in {w}"));
     }
     let why = match o.reasons.first() {
+        _ if f.measures.is_some() => format!("  {}", in_short(f, &told.options)),
         Some(r) if o.verdict != Verdict::Ready && f.kind == Kind::Repeat => format!("  {}", r.code),
         _ => String::new(),
     };
@@ -265,4 +286,14 @@ fn row(
         fit(&place, width().saturating_sub(46 + tests_width(known) + why.chars().count()).max(24)),
         s.paint.faint(&why),
     )
+}
+
+/// Why a function is on the list; `show` says all of it.
+fn in_short(f: &Finding, options: &Options) -> String {
+    let all = f.measures.as_ref().map_or(Vec::new(), |m| options.too_much(m));
+    match all.as_slice() {
+        [] => String::new(),
+        [one] => one.clone(),
+        [first, rest @ ..] => format!("{first}, and {} more", rest.len()),
+    }
 }

@@ -58,11 +58,30 @@ impl View<'_> {
         }
         writeln!(out, "{}  {}  {}", p.strong(&f.id), parts.join(" · "), p.verdict(o.verdict, 0))?;
         self.copies(out)?;
+        self.measures(out)?;
         match &o.function {
             Some(_) => self.proposal(out)?,
             None => self.excerpts(out)?,
         }
         self.verdict(out)
+    }
+
+    /// What is measured of an overlong function, and what of it is too much.
+    fn measures(&self, out: &mut impl Write) -> std::io::Result<()> {
+        let Some(m) = &self.finding.measures else { return Ok(()) };
+        self.head(out, "Measures")?;
+        let counts = [
+            ("code lines", m.code_lines),
+            ("statements", m.statements),
+            ("levels of nesting", m.nesting),
+            ("cyclomatic complexity", m.cyclomatic),
+            ("cognitive complexity", m.cognitive),
+            ("parameters", m.parameters),
+        ];
+        for (what, n) in counts {
+            writeln!(out, "  {what:22} {n:5}")?;
+        }
+        writeln!(out, "  {} {}", self.s.paint.careful("•"), self.s.options().too_much(m).join(", "))
     }
 
     fn asked(&self) -> Option<&FoldRequest> {

@@ -95,7 +95,7 @@ fn wait(s: &Session, known: Stamps, quiet: Duration) -> Option<BTreeSet<String>>
 /// Repeats with a copy in one of the files.
 fn touched(s: &Session, scanned: &Scanned, changed: &BTreeSet<String>) -> Vec<Finding> {
     let in_one = |f: &Finding| f.copies.iter().any(|c| changed.contains(&scanned.facts[c.file].path));
-    s.findings(scanned).into_iter().filter(|f| f.kind == Kind::Repeat && !f.small && in_one(f)).collect()
+    s.findings(scanned, &s.options()).into_iter().filter(|f| f.kind == Kind::Repeat && !f.small && in_one(f)).collect()
 }
 
 fn findings(s: &Session, changed: &BTreeSet<String>) -> anyhow::Result<()> {
