@@ -400,6 +400,9 @@ pub struct Extract {
     /// Replace the other copies in all files, not only in this one
     #[arg(long)]
     pub everywhere: bool,
+    /// Make a local of the expression instead, before its statement; equal ones in the same block read it
+    #[arg(long, conflicts_with_all = ["everywhere", "form", "into", "only", "except"])]
+    pub variable: bool,
     /// What the new code becomes [default: what its uses ask for]
     #[arg(long = "as", value_enum, value_name = "FORM")]
     pub form: Option<FormFlag>,

@@ -323,3 +323,15 @@ fn java_inlining() {
 fn java_parameters() {
     cases("java_param.txt", JAVA);
 }
+
+#[test]
+fn variables_for_expressions() {
+    cases("python_variable.txt", "python3");
+    cases("javascript_variable.txt", "node");
+}
+
+#[test]
+fn variables_for_expressions_with_types() {
+    cases("typescript_variable.txt", TSC);
+    cases("java_variable.txt", JAVA);
+}

@@ -59,6 +59,15 @@ pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[F
         };
     }
     let definition = Definition::find(o, binding)?;
+    let frame = o.names.scope(o.names.frame_of(binding)).node;
+    let by_text = |n: &NodeId| match t.role(*n) {
+        Role::DynamicScope => true,
+        Role::Call => t.child(*n, Field::Callee).is_some_and(|c| o.lang.reads_locals(o.str(c), o.str(*n))),
+        _ => false,
+    };
+    if let Some(n) = t.subtree(frame).find(by_text).filter(|_| frame != Tree::ROOT && !partly) {
+        return object(o, n, "the names of the variables are seen here");
+    }
     let i = Inlined { project, home: o, binding, definition, class, method: None, named: Cell::new(None), partly };
     let first = o.names.binding(binding).first;
     let same_type = || {

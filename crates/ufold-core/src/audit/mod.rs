@@ -23,6 +23,7 @@ mod inlined_member;
 mod leaving;
 mod members;
 mod moments;
+mod named;
 mod optional;
 mod order;
 mod outside;
@@ -96,6 +97,7 @@ pub(crate) struct RetiredFunction {
 pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
     let opinion = match change.claim {
         Claim::Called { .. } => run(project, change),
+        Claim::Named { name } => named::run(project, name, change.result),
         Claim::Renamed { .. } | Claim::Widened { .. } | Claim::Inlined { .. } => laid_over(project, change),
     };
     let opinion = opinion.and_then(|()| stack::told(project, change));
@@ -191,7 +193,9 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
             widened::run(project, value, &files, &walked)
         }
         Claim::Inlined { definition, partly } => inlined::run(project, (definition, *partly), &files),
-        Claim::Called { .. } => object(&files[0].old, Tree::ROOT, "a new function is no matter of names alone"),
+        Claim::Called { .. } | Claim::Named { .. } => {
+            object(&files[0].old, Tree::ROOT, "a new function is no matter of names alone")
+        }
     }
 }
 

@@ -201,6 +201,8 @@ pub enum Claim {
         /// Some uses stay, and so does the definition.
         partly: bool,
     },
+    /// A variable of that name has a value that stood in its uses' place.
+    Named { name: String },
 }
 
 /// Edits and the claim about them.

@@ -1,5 +1,6 @@
 //! Constants that a compiler knows the values of.
 
+use crate::index::Project;
 use crate::names::Source;
 use crate::tree::{NodeId, Role};
 
@@ -20,4 +21,15 @@ pub fn is_looked_at(s: &Source, place: NodeId) -> bool {
             role => return matches!(role, Conditional | While | DoWhile | CountedFor | If | Other),
         }
     }
+}
+
+/// A value that is taken for more, or other, than the type that a variable of it would have.
+pub(crate) fn typed_by_place(project: &Project, s: &Source, value: NodeId) -> bool {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let inner = s.tree.subtree(value).find(|n| s.tree.role(*n) != Role::Paren).unwrap_or(value);
+    s.lang.needs_types()
+        && (s.lang.asks_more_than_type(s, value, &definitions)
+            || s.lang.asks_more_than_type(s, inner, &definitions)
+            || s.lang.takes_type_from_around(s, inner, true)
+            || s.lang.may_be_constant(s, inner) && is_looked_at(s, value))
 }

@@ -81,18 +81,8 @@ impl Seen<'_> {
         let frame = home.names.scope(home.names.frame_of(b)).node;
         for u in self.uses {
             let (s, t) = (&u.source, &u.source.tree);
-            let within = |n: NodeId| s.path != home.path || t.contains(frame, n);
-            let looks = |n: &NodeId| match t.role(*n) {
-                Role::Call => {
-                    let callee = t.child(*n, Field::Callee).map_or("", |c| s.str(c));
-                    // names of the module are seen by code that is made of texts, and where the module's own are listed
-                    let sees = frame != Tree::ROOT || t.callable_around(*n).is_none() || s.lang.runs_texts(callee);
-                    within(*n) && sees && s.lang.reads_locals(callee, s.str(*n))
-                }
-                Role::DynamicScope => within(*n),
-                _ => false,
-            };
-            if let Some(n) = t.ids().find(looks) {
+            let within = if s.path == home.path { frame } else { Tree::ROOT };
+            if let Some(n) = looks_at_names(s, within, frame == Tree::ROOT) {
                 return Err(vec![reason(s, n, "reflection", "names are looked up by texts here")]);
             }
             let shown = |n: &&NodeId| t.ancestors(**n).any(|a| s.shows_its_code(a));
@@ -229,4 +219,20 @@ fn may_be_callable(s: &Source, object: NodeId) -> bool {
         return s.tree.role(object) == Role::Member || s.tree.role(object) == Role::Call;
     };
     s.names.references_to(target).any(|r| s.tree.field(r.node) == Field::Callee)
+}
+
+/// Code in a part of a file that sees the names of the variables around it; those of the module are seen by code that is
+/// made of texts, and where the module's own are listed.
+pub(crate) fn looks_at_names(s: &Source, within: NodeId, of_module: bool) -> Option<NodeId> {
+    let t = &s.tree;
+    let looks = |n: &NodeId| match t.role(*n) {
+        Role::Call => {
+            let callee = t.child(*n, Field::Callee).map_or("", |c| s.str(c));
+            let sees = !of_module || t.callable_around(*n).is_none() || s.lang.runs_texts(callee);
+            sees && s.lang.reads_locals(callee, s.str(*n))
+        }
+        Role::DynamicScope => true,
+        _ => false,
+    };
+    t.subtree(within).find(looks)
 }

@@ -8,7 +8,7 @@ use rustc_hash::FxHashMap;
 use super::habits::Habits;
 use super::{BindKind, BindingId, Names, Reference, Use};
 use crate::lang::{Language, ModuleName};
-use crate::text::LineIndex;
+use crate::text::{LineIndex, Span};
 use crate::tree::{Field, NodeId, ParseError, Role, Tree, parse};
 
 pub struct Source {
@@ -76,6 +76,25 @@ impl Source {
         let made = Arc::new(make());
         self.remembered.lock().unwrap_or_else(|e| e.into_inner()).insert(key, made.clone());
         made
+    }
+
+    /// Goes over several lines without brackets that hold them together.
+    pub fn breaks_outside_brackets(&self, node: NodeId) -> bool {
+        let t = &self.tree;
+        let (mut at, mut depth) = (t.span(node).start, 0);
+        let leaves = t.subtree(node).filter(|n| t.is_leaf(*n)).map(|n| t.span(n));
+        for leaf in leaves.chain([Span::new(t.span(node).end, t.span(node).end)]) {
+            for c in self.text[at..leaf.start.max(at)].chars() {
+                match c {
+                    '(' | '[' | '{' => depth += 1,
+                    ')' | ']' | '}' => depth -= 1,
+                    '\n' if depth == 0 => return true,
+                    _ => {}
+                }
+            }
+            at = leaf.end.max(at);
+        }
+        false
     }
 
     /// Reads a variable that code which is called meanwhile can give another value: one of a module or an object that gets

@@ -14,6 +14,7 @@ mod proven;
 mod rename;
 #[cfg(test)]
 mod tests;
+mod variable;
 
 use crate::change::sha256;
 use crate::text::Edit;
@@ -33,6 +34,7 @@ pub use fold::{FoldRequest, plan_fold};
 pub use inline::{InlineRequest, plan_inline, uses_of};
 pub use param::{ParamRequest, plan_param};
 pub use rename::{RenameRequest, plan_rename};
+pub use variable::{VariableRequest, plan_variable};
 
 /// What is asked for: the kind of step with what a person may edit of it.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
@@ -43,6 +45,7 @@ pub enum Request {
     Rename(RenameRequest),
     Param(ParamRequest),
     Inline(InlineRequest),
+    Variable(VariableRequest),
 }
 
 impl Request {
@@ -54,6 +57,7 @@ impl Request {
             Request::Rename(r) => &r.finding,
             Request::Param(r) => &r.finding,
             Request::Inline(r) => &r.finding,
+            Request::Variable(r) => &r.finding,
         }
     }
 
@@ -65,6 +69,7 @@ impl Request {
             Request::Rename(r) => std::slice::from_ref(&r.place),
             Request::Param(r) => std::slice::from_ref(&r.place),
             Request::Inline(r) => std::slice::from_ref(&r.place),
+            Request::Variable(r) => std::slice::from_ref(&r.place),
         }
     }
 
@@ -75,6 +80,7 @@ impl Request {
             Request::Rename(r) => r.claim(),
             Request::Param(r) => r.claim(),
             Request::Inline(r) => r.claim(),
+            Request::Variable(r) => r.claim(),
         }
     }
 
@@ -83,7 +89,7 @@ impl Request {
         match self {
             Request::Fold(r) => Some(&r.function),
             Request::Extract(r) => Some(&r.function),
-            Request::Rename(_) | Request::Param(_) | Request::Inline(_) => None,
+            Request::Rename(_) | Request::Param(_) | Request::Inline(_) | Request::Variable(_) => None,
         }
     }
 
@@ -93,7 +99,7 @@ impl Request {
         match &mut other {
             Request::Fold(r) => r.function.into = Some(path.to_string()),
             Request::Extract(r) => r.function.into = Some(path.to_string()),
-            Request::Rename(_) | Request::Param(_) | Request::Inline(_) => {}
+            Request::Rename(_) | Request::Param(_) | Request::Inline(_) | Request::Variable(_) => {}
         }
         other
     }
@@ -154,6 +160,7 @@ fn as_asked(project: &Project, request: &Request) -> Plan {
         Request::Rename(r) => plan_rename(p, r),
         Request::Param(r) => plan_param(p, r),
         Request::Inline(r) => plan_inline(p, r),
+        Request::Variable(r) => plan_variable(p, r),
     };
     let new_file = || outside::wanted(project, request.wishes()?.into.as_deref(), request.places());
     let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request.places()) {

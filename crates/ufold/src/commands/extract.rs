@@ -3,7 +3,7 @@
 use ufold_core::change::place_of;
 use ufold_core::index::Project;
 use ufold_core::plan::{Form, Wishes};
-use ufold_core::step::{ExtractRequest, Request, copies_of, plan};
+use ufold_core::step::{ExtractRequest, Request, VariableRequest, copies_of, plan};
 use ufold_project::Error;
 use ufold_project::files::Disk;
 
@@ -19,9 +19,16 @@ pub fn run(s: &Session, a: &Extract) -> anyhow::Result<u8> {
     let project = Project::new(&scanned.facts, &disk);
     let source = pointed::source(s, &project, &typed.path)?;
     if !source.lang.is_identifier(&a.name) {
-        Err(Error::Usage(format!("`{}` is no name for a function", a.name)))?;
+        Err(Error::Usage(format!("`{}` can't be a name", a.name)))?;
     }
     let place = place_of(&source, typed.covered(&source)?);
+    if a.variable {
+        let finding = format!("{}:{}", source.path, place.start_line);
+        let request = VariableRequest { finding, place, name: a.name.clone() };
+        let plan = plan(&project, &Request::Variable(request));
+        step::save(s, &plan, a.save_plan.as_deref())?;
+        return step::carry_out(s, &plan, &a.step);
+    }
     let form = a.form.map(|f| match f {
         FormFlag::Function => Form::Function,
         FormFlag::Method => Form::Method,

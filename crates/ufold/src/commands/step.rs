@@ -30,6 +30,7 @@ pub fn title(plan: &Plan) -> String {
             Request::Rename(q) => format!("Rename {} to {}", q.finding, q.name),
             Request::Param(q) => format!("Make {} the parameter {}", q.finding, q.name),
             Request::Inline(q) => format!("Inline {}", q.finding),
+            Request::Variable(q) => format!("Name the value at {} {}", q.finding, q.name),
             Request::Extract(q) => format!("Extract {}", q.finding),
             Request::Fold(q) => format!("Fold {}", q.finding),
         },

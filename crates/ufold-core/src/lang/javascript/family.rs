@@ -2,7 +2,7 @@
 
 use super::{library, modules, scopes, suites, write};
 use crate::lang::{
-    CallParts, Definitions, FunctionParts, Joined, Layout, MethodKind, ModuleName, Modules, Scoping, Semantics,
+    CallParts, Definitions, Doing, FunctionParts, Joined, Layout, MethodKind, ModuleName, Modules, Scoping, Semantics,
     Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
@@ -224,6 +224,14 @@ impl Semantics for Family {
     }
     fn lets_exceptions_through(&self, _manager: &str) -> bool {
         true
+    }
+    fn doing(&self, source: &Source, expression: NodeId) -> Doing {
+        let t = &source.tree;
+        // `console.log` is there, and a plain member, until somebody replaces it
+        let object = t.child(expression, Field::Object).filter(|_| t.role(expression) == Role::Member);
+        let of_language = object
+            .is_some_and(|o| self.is_builtin(source.str(o)) && source.names.at(o).is_some_and(|r| r.target.is_none()));
+        if of_language { Doing::MayThrow } else { Doing::Anything }
     }
     fn waits_take_turns(&self) -> bool {
         true

@@ -35,7 +35,7 @@ pub fn in_order(
 }
 
 /// Evaluating it may change something.
-fn may_act(s: &Source, n: NodeId) -> bool {
+pub(super) fn may_act(s: &Source, n: NodeId) -> bool {
     use Role::*;
     !matches!(s.tree.role(n), Name | Literal | Token | Member | MemberName | BinaryOp | UnaryOp | Compare | Paren)
         || s.names.at(n).is_some_and(|r| r.usage.writes())

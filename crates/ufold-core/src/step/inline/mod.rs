@@ -18,6 +18,7 @@ use self::values::{fits, is_fixed};
 use crate::change::{Claim, Edits, Outcome, Place, Reason, Verdict, reason};
 use crate::index::Project;
 use crate::index::constants::is_looked_at;
+use crate::index::seen::looks_at_names;
 use crate::index::target::{Target, one_word_pair, target};
 use crate::names::{BindKind, BindingId, Names, Source, Use};
 use crate::plan::lines::whole_lines;
@@ -126,6 +127,10 @@ impl Inline<'_> {
             return refuse(first, "no-single-value", "the variable is given a value more than once");
         }
         let all_go = self.request.except.is_empty();
+        let frame = s.names.scope(s.names.frame_of(b)).node;
+        if let Some(n) = looks_at_names(s, frame, frame == Tree::ROOT).filter(|_| all_go) {
+            return refuse(n, "reflection", "names are looked up by texts here");
+        }
         if binding.scope == Names::MODULE && all_go {
             let file = self.project.index(&s.path).expect("a planned file was scanned");
             if self.project.word_elsewhere(&binding.name, &[file])
@@ -245,7 +250,10 @@ impl Inline<'_> {
             return say("evaluation-order", "other statements run between the value and its use");
         };
         let when = crate::plan::evaluate::moment_of(s, next, used);
-        if when.is_none_or(|w| w.conditional || w.after_effects || w.after_throws || w.after_reads || w.in_closure) {
+        // what only reads may be read after something that may throw
+        let acts = t.subtree(value).any(|n| arguments::may_act(s, n));
+        let late = |w: crate::plan::evaluate::When| w.after_effects || acts && (w.after_throws || w.after_reads);
+        if when.is_none_or(|w| w.conditional || w.in_closure || late(w)) {
             return say("evaluation-order", "other things are evaluated before the use, or it is not always reached");
         }
         None

@@ -1,0 +1,217 @@
+//! `extract --variable`: an expression becomes a local before its statement, and equal ones in the same block read it.
+//!
+//! It is right exactly where inlining the new local gives the old text back and changes nothing: so that is what is asked,
+//! of the text that would be. What inlining can't decide is refused here, too. Types that conditions tell end at a local:
+//! where they matter, only comparisons by size may leave a condition.
+
+use std::sync::Arc;
+
+use serde::{Deserialize, Serialize};
+
+use super::{InlineRequest, Plan, Request, plan_inline, proven::proven};
+use crate::change::{Claim, Edits, Found, Outcome, Place, Verdict, place_of, reason};
+use crate::index::Project;
+use crate::index::constants::typed_by_place;
+use crate::names::Source;
+use crate::text::{Edit, Span, apply_edits, indent_at};
+use crate::tree::{Field, NodeId, Role};
+
+/// What a person may edit of a new local.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct VariableRequest {
+    /// Where the expression is, for messages.
+    pub finding: String,
+    /// The expression.
+    pub place: Place,
+    pub name: String,
+}
+
+impl VariableRequest {
+    pub(super) fn claim(&self) -> Claim {
+        Claim::Named { name: self.name.clone() }
+    }
+}
+
+/// Plans the local that a request asks for.
+pub fn plan_variable(project: &Project, request: &VariableRequest) -> Plan {
+    let result = match (Variable { project, request }).run() {
+        Ok(o) => proven(project, &request.claim(), o),
+        Err(r) => Outcome::refused(r),
+    };
+    Plan::new(Request::Variable(request.clone()), result)
+}
+
+struct Variable<'a> {
+    project: &'a Project<'a>,
+    request: &'a VariableRequest,
+}
+
+impl Variable<'_> {
+    fn run(&self) -> Found<Outcome> {
+        let s = self.project.source_at(&self.request.place)?;
+        let t = &s.tree;
+        let value = self.value(&s)?;
+        let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(&s, n, code, message)]);
+        let in_block = |n: &NodeId| t.parent(*n).is_some_and(|p| t.role(p).is_sequence());
+        let Some(statement) = t.ancestors(value).find(in_block) else {
+            return refuse(value, "not-a-value", "the expression stands in no statement of a block");
+        };
+        if t.role(statement).is_definition()
+            || t.subtree(value).any(|n| s.names.at(n).is_some_and(|r| r.usage.writes()))
+        {
+            return refuse(value, "not-a-value", "the expression gives a name its value, or is part of a definition");
+        }
+        let around = t.ancestors(statement).find(|a| t.role(*a).is_callable());
+        let taken = |n: &NodeId| t.role(*n) == Role::Name && s.str(*n) == self.request.name;
+        if let Some(n) = around.map_or_else(|| t.ids().find(taken), |f| t.subtree(f).find(taken)) {
+            return refuse(n, "name-taken", &format!("`{}` is already in use here", self.request.name));
+        }
+        if s.lang.needs_types() && !s.lang.types_locals() && tells_types(&s, value, statement) {
+            return refuse(value, "narrowed-here", "a condition that may tell a type can't be kept in a variable");
+        }
+        if typed_by_place(self.project, &s, value) {
+            return refuse(
+                value,
+                "typed-declaration",
+                "the value's type comes from its place, which a variable has not",
+            );
+        }
+        let block = t.parent(statement).expect("found by its parent");
+        let later = t.children(block).filter(|c| *c >= statement).flat_map(|c| t.subtree(c));
+        let equal = later.filter(|n| t.exact(*n) == t.exact(value) && s.str(*n) == s.str(value) && *n != value);
+        let equal: Vec<NodeId> = equal.filter(|n| t.role(*n) == t.role(value) && is_read(&s, *n)).collect();
+        let all = [&[value], equal.as_slice()].concat();
+        let first = self.written(&s, statement, &all);
+        match first {
+            Ok(o) if o.verdict == Verdict::Ready || equal.is_empty() => Ok(o),
+            Err(r) if equal.is_empty() => Err(r),
+            other => self.written(&s, statement, &[value]).or(other),
+        }
+    }
+
+    /// The expression at the place, with the brackets around it.
+    fn value(&self, s: &Source) -> Found<NodeId> {
+        let t = &s.tree;
+        let place = &self.request.place;
+        let span = Span::new(place.start_byte, place.end_byte);
+        let fits = |n: &NodeId| t.span(*n) == span && t.role(*n).is_expression() && is_read(s, *n);
+        let inner = t.covering(span);
+        let around: Vec<NodeId> =
+            std::iter::once(inner).chain(t.ancestors(inner)).take_while(|n| t.span(*n) == span).collect();
+        let found = around.iter().rev().copied().chain(t.subtree(inner)).find(|n| fits(n));
+        let Some(mut value) = found else {
+            return Err(vec![reason(s, inner, "not-a-value", "no variable can take the place of this")]);
+        };
+        // brackets go along, but for those that belong to a statement
+        let own = |p: &NodeId| t.role(*p) == Role::Paren && !matches!(t.field(*p), Field::Condition | Field::Subject);
+        while let Some(p) = t.parent(value).filter(|p| own(p) && t.children(*p).count() == 1) {
+            value = p;
+        }
+        Ok(value)
+    }
+
+    /// What declares the variable, up to its name, and the whole line of it.
+    fn declaration(&self, s: &Source, value: NodeId) -> Option<(String, String)> {
+        let name = &self.request.name;
+        let word = match s.lang.types_locals() {
+            true => {
+                let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+                s.lang.spell(s.lang.type_of(s, value, &definitions), s, &definitions)?
+            }
+            false => s.lang.declaring_word(true).to_string(),
+        };
+        let head = if word.is_empty() { word } else { format!("{word} ") };
+        // as the file ends a declaration
+        let bare = s.lang.write_declaration(s, &[(name.clone(), Some(head.clone()))], "");
+        let end = if bare.trim_end().ends_with(';') { ";" } else { "" };
+        let line = format!("{head}{name} = {}{end}", s.str(value));
+        Some((head, line))
+    }
+
+    /// The change, with what inlining says of it.
+    fn written(&self, s: &Arc<Source>, statement: NodeId, uses: &[NodeId]) -> Found<Outcome> {
+        let t = &s.tree;
+        let name = &self.request.name;
+        let refuse = |code: &str, message: &str| Err(vec![reason(s, uses[0], code, message)]);
+        let inside =
+            |n: &NodeId| t.children(*n).next().filter(|_| t.role(*n) == Role::Paren && t.children(*n).count() == 1);
+        let value = std::iter::successors(Some(uses[0]), inside).last().unwrap_or(uses[0]);
+        let Some((head, line)) = self.declaration(s, value) else {
+            return refuse("unknown-type", "the type of this expression is not known, or can't be written here");
+        };
+        let at = t.span(statement).start;
+        let line = format!("{line}\n{}", indent_at(&s.text, at));
+        let mut edits = Edits::default();
+        edits.add(s, Edit::new(at, at, line));
+        uses.iter().for_each(|u| edits.add(s, Edit::new(t.span(*u).start, t.span(*u).end, name.clone())));
+        let (files, saves) = edits.finish();
+        let text =
+            apply_edits(&s.text, &files[0].edits).map_err(|e| vec![reason(s, value, "not-a-value", e.to_string())])?;
+        let Ok(new) = self.project.parse(&s.path, text.into()) else {
+            return refuse("not-a-value", "the text with the variable would not parse");
+        };
+        if new.tree.errors().len() > t.errors().len() || s.breaks_outside_brackets(value) {
+            return refuse("not-a-value", "the value can't be written in a statement of its own as it stands");
+        }
+        let new = Arc::new(new);
+        let start = at + head.len();
+        let inlined = self.project.with_texts(std::slice::from_ref(&new), |p| {
+            let place = place_of(&new, Span::new(start, start + name.len()));
+            plan_inline(p, &InlineRequest { finding: self.request.finding.clone(), place, except: Vec::new() }).result
+        });
+        let Ok(inlined) = inlined else {
+            return refuse("not-a-value", "the text with the variable can't be planned for");
+        };
+        if inlined.is_refused() {
+            let own = |r: &crate::change::Reason| reason(s, uses[0], &r.code, r.message.clone());
+            return Err(inlined.reasons.iter().map(own).collect());
+        }
+        let mut result = Outcome {
+            verdict: inlined.verdict,
+            reasons: inlined.reasons,
+            files,
+            saves,
+            ..Outcome::refused(Vec::new())
+        };
+        if uses.len() > 1 {
+            result.remarks.push(format!("{} equal expressions read it", uses.len()));
+        }
+        Ok(result)
+    }
+}
+
+/// Is evaluated for its value, and no place that is written.
+fn is_read(s: &Source, n: NodeId) -> bool {
+    let t = &s.tree;
+    let Some(p) = t.parent(n) else { return false };
+    let written = matches!(t.role(p), Role::Assign | Role::AugAssign | Role::Delete) && t.field(n) == Field::Left;
+    let callee = t.field(n) == Field::Callee;
+    !written && !callee && !matches!(t.role(p), Role::ExprStmt | Role::Delete)
+}
+
+/// A condition, or a part of one, after which a variable may have a narrower type.
+fn tells_types(s: &Source, value: NodeId, statement: NodeId) -> bool {
+    let t = &s.tree;
+    let path = std::iter::once(value).chain(t.ancestors(value).take_while(|a| *a >= statement));
+    let asked = path.into_iter().any(|n| {
+        matches!(t.field(n), Field::Condition | Field::Subject)
+            || t.parent(n).is_some_and(|p| matches!(t.role(p), Role::BoolOp | Role::NotOp | Role::Compare))
+    });
+    let by_size = |n: NodeId| {
+        let sign = t.children(n).find(|c| t.role(*c) == Role::Token).map_or("", |c| s.str(c));
+        ["<", ">", "<=", ">="].contains(&sign)
+    };
+    fn plain(s: &Source, n: NodeId, by_size: &dyn Fn(NodeId) -> bool) -> bool {
+        let t = &s.tree;
+        match t.role(n) {
+            Role::BoolOp | Role::NotOp | Role::Paren => {
+                t.children(n).filter(|c| t.role(*c) != Role::Token).all(|c| plain(s, c, by_size))
+            }
+            Role::Compare => by_size(n),
+            Role::BinaryOp | Role::Literal => true,
+            _ => false,
+        }
+    }
+    asked && !plain(s, value, &by_size)
+}
