@@ -107,6 +107,24 @@ fn no_step_changes_what_a_program_prints(m: &Maker) {
     assert!(count < 50 || folded * 20 > count, "only {folded} of {count} programs were folded");
 }
 
+/// From one word to another of its line, the whole of an expression where that is one: a local of its own.
+fn variable(seed: u64, file: &str, text: &str, _: usize) -> Vec<String> {
+    let mut dice = random::Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
+    let lines: Vec<(usize, &str)> = text.lines().enumerate().filter(|(_, l)| l.contains([' ', '('])).collect();
+    let (n, line) = lines[dice.roll(lines.len() as u64) as usize];
+    let is_word = |c: char| c.is_ascii_alphanumeric() || c == '_';
+    let begins: Vec<usize> =
+        (0..line.len()).filter(|i| line[*i..].starts_with(is_word) && !line[..*i].ends_with(is_word)).collect();
+    let ends: Vec<usize> = (1..=line.len())
+        .filter(|i| line[..*i].ends_with(|c: char| is_word(c) || ")]".contains(c)) && !line[*i..].starts_with(is_word))
+        .collect();
+    let from = begins.get(dice.roll(begins.len().max(1) as u64) as usize).copied().unwrap_or(0);
+    let after: Vec<usize> = ends.into_iter().filter(|e| *e > from).collect();
+    let to = after.get(dice.roll(after.len().max(1) as u64) as usize).copied().unwrap_or(line.len());
+    let range = format!("{file}:{}:{}-{}:{}", n + 1, from + 1, n + 1, to + 1);
+    vec!["extract".into(), range, "fresh".into(), "--variable".into()]
+}
+
 /// A name is renamed or inlined, or a value becomes a parameter: at a random word.
 fn edit(seed: u64, file: &str, text: &str, _: usize) -> Vec<String> {
     let mut dice = random::Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
@@ -284,4 +302,20 @@ fn folding_typescript() {
 #[test]
 fn extracting_typescript() {
     no_step_makes_types_wrong(extract);
+}
+
+#[test]
+fn variables_in_python_and_javascript() {
+    no_step_changes_what_a_program_prints(&Maker { step: variable, ..PYTHON });
+    no_step_changes_what_a_program_prints(&Maker { step: variable, ..JAVASCRIPT });
+}
+
+#[test]
+fn variables_in_java() {
+    no_step_changes_what_a_program_prints(&Maker { step: variable, ..JAVA_PROGRAMS });
+}
+
+#[test]
+fn variables_in_typescript() {
+    no_step_makes_types_wrong(variable);
 }

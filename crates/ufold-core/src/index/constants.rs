@@ -27,8 +27,10 @@ pub fn is_looked_at(s: &Source, place: NodeId) -> bool {
 pub(crate) fn typed_by_place(project: &Project, s: &Source, value: NodeId) -> bool {
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let inner = s.tree.subtree(value).find(|n| s.tree.role(*n) != Role::Paren).unwrap_or(value);
+    // members that a constructor must give are only given by the object's own word
     s.lang.needs_types()
-        && (s.lang.asks_more_than_type(s, value, &definitions)
+        && (s.lang.object_word() == Some(s.str(inner))
+            || s.lang.asks_more_than_type(s, value, &definitions)
             || s.lang.asks_more_than_type(s, inner, &definitions)
             || s.lang.takes_type_from_around(s, inner, true)
             || s.lang.may_be_constant(s, inner) && is_looked_at(s, value))
