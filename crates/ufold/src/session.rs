@@ -343,7 +343,10 @@ fn at_extent(f: &Finding, request: &Request) -> Finding {
         c.lines = (p.start_line as u32, p.end_line as u32);
         c.bytes = (p.start_byte as u32, p.end_byte as u32);
     }
-    f.lines = f.copies.iter().map(|c| (c.lines.1 + 1).saturating_sub(c.lines.0)).max().unwrap_or(f.lines);
+    // of a function only the lines with code are counted
+    if f.measures.is_none() {
+        f.lines = f.copies.iter().map(|c| (c.lines.1 + 1).saturating_sub(c.lines.0)).max().unwrap_or(f.lines);
+    }
     f
 }
 

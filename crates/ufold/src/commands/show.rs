@@ -53,10 +53,14 @@ impl View<'_> {
         let copies = count(f.copies.len(), "copy", "copies");
         let lines = count(f.lines as usize, "line", "lines");
         let mut parts = vec![f.kind.word().to_string(), copies, lines];
+        if f.measures.is_some() {
+            parts.remove(1);
+        }
         if o.verdict != Verdict::Refused {
             parts.push(gain(o.saves));
         }
-        writeln!(out, "{}  {}  {}", p.strong(&f.id), parts.join(" · "), p.verdict(o.verdict, 0))?;
+        let verdict = if f.measures.is_some() { String::new() } else { format!("  {}", p.verdict(o.verdict, 0)) };
+        writeln!(out, "{}  {}{verdict}", p.strong(&f.id), parts.join(" · "))?;
         self.copies(out)?;
         self.measures(out)?;
         match &o.function {
@@ -92,7 +96,7 @@ impl View<'_> {
     }
 
     fn copies(&self, out: &mut impl Write) -> std::io::Result<()> {
-        self.head(out, "Copies")?;
+        self.head(out, if self.finding.measures.is_some() { "Function" } else { "Copies" })?;
         let known = self.s.coverage().ok().flatten();
         for (i, c) in self.finding.copies.iter().enumerate() {
             let within = c.within.as_ref().map_or(String::new(), |w| format!("  in {w}"));
@@ -188,7 +192,7 @@ impl View<'_> {
         };
         let first = lines(0);
         let start = self.finding.copies[0].lines.0 as usize;
-        self.head(out, "Copy 1")?;
+        self.head(out, if self.finding.measures.is_some() { "Code" } else { "Copy 1" })?;
         for (i, l) in first.iter().take(MOST_LINES).enumerate() {
             writeln!(out, "  {} {l}", self.s.paint.faint(&format!("{:5}", start + i)))?;
         }
