@@ -10,6 +10,7 @@ use super::outside::{ScopeMap, same_meaning};
 use super::{Opinion, object};
 use crate::audit::moments::{is_settled, parameter, same_moments};
 use crate::change::Place;
+use crate::index::seen::looks_at_names;
 use crate::index::{Entity, Project, with_word};
 use crate::names::{BindingId, Names, Source, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -60,12 +61,7 @@ pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[F
     }
     let definition = Definition::find(o, binding)?;
     let frame = o.names.scope(o.names.frame_of(binding)).node;
-    let by_text = |n: &NodeId| match t.role(*n) {
-        Role::DynamicScope => true,
-        Role::Call => t.child(*n, Field::Callee).is_some_and(|c| o.lang.reads_locals(o.str(c), o.str(*n))),
-        _ => false,
-    };
-    if let Some(n) = t.subtree(frame).find(by_text).filter(|_| frame != Tree::ROOT && !partly) {
+    if let Some(n) = looks_at_names(o, frame, frame == Tree::ROOT).filter(|_| !partly) {
         return object(o, n, "the names of the variables are seen here");
     }
     let i = Inlined { project, home: o, binding, definition, class, method: None, named: Cell::new(None), partly };

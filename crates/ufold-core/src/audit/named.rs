@@ -7,7 +7,7 @@ use super::file::File;
 use super::{Objection, Opinion, inlined, object};
 use crate::change::{FileEdits, Outcome, place_of, sha256};
 use crate::index::Project;
-use crate::index::constants::typed_by_place;
+use crate::index::constants::{tells_types, typed_by_place};
 use crate::text::{Edit, Span, apply_edits};
 use crate::tree::{Field, Role, Tree};
 
@@ -35,8 +35,8 @@ pub(super) fn run(project: &Project, name: &str, result: &Outcome) -> Opinion<()
         if old.breaks_outside_brackets(value) {
             return object(&old, value, "a value of several lines without brackets");
         }
-        if typed_by_place(project, &old, value) {
-            return object(&old, value, "the type of this comes from its place");
+        if typed_by_place(project, &old, value) || tells_types(&old, value) {
+            return object(&old, value, "the type of this comes from its place, or it tells one");
         }
     }
     let t = &new.tree;

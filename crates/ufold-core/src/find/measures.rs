@@ -3,8 +3,8 @@
 //! Cyclomatic complexity: T. J. McCabe, “A Complexity Measure”, IEEE Transactions on Software Engineering SE-2 (1976),
 //! with each condition of a compound one counted by itself, as the paper's section on it has it. Cognitive complexity:
 //! G. A. Campbell, “Cognitive Complexity: A new way of measuring understandability” (2018); of recursion only that of a
-//! function which calls itself is seen. Functions inside belong to the cognitive complexity of those around them, and
-//! have a cyclomatic one of their own; so it is with the statements of lambdas that hold blocks.
+//! function which calls itself is seen. Functions inside, and lambdas that hold statements, belong to the cognitive
+//! complexity of those around them, and have a cyclomatic one of their own.
 
 use serde::{Deserialize, Serialize};
 
@@ -150,8 +150,8 @@ impl<'a> Measure<'a> {
     }
 
     fn is_default(&self, case: NodeId) -> bool {
-        let head = self.tree.text(case, self.text).lines().next().unwrap_or("").trim_end();
-        head.starts_with("default") || head == "case _:" || head == "case _"
+        let rest = self.tree.text(case, self.text).strip_prefix(self.lang.catch_all_case());
+        rest.is_some_and(|r| r.trim_start().starts_with([':', '-']))
     }
 
     fn calls(&self, id: NodeId, name: &str) -> bool {

@@ -2,7 +2,7 @@
 
 use crate::index::Project;
 use crate::names::Source;
-use crate::tree::{NodeId, Role};
+use crate::tree::{Field, NodeId, Role};
 
 /// A place where the compiler takes a constant for more than its type: alone, or with the constants beside it.
 pub fn is_looked_at(s: &Source, place: NodeId) -> bool {
@@ -34,4 +34,33 @@ pub(crate) fn typed_by_place(project: &Project, s: &Source, value: NodeId) -> bo
             || s.lang.asks_more_than_type(s, inner, &definitions)
             || s.lang.takes_type_from_around(s, inner, true)
             || s.lang.may_be_constant(s, inner) && is_looked_at(s, value))
+}
+
+/// A condition, or a part of one, after which a variable may have a narrower type.
+pub(crate) fn tells_types(s: &Source, value: NodeId) -> bool {
+    let t = &s.tree;
+    if !s.lang.needs_types() || s.lang.types_locals() {
+        return false;
+    }
+    let path = std::iter::once(value).chain(t.ancestors(value).take_while(|a| !t.role(*a).is_sequence()));
+    let asked = path.into_iter().any(|n| {
+        matches!(t.field(n), Field::Condition | Field::Subject)
+            || t.parent(n).is_some_and(|p| matches!(t.role(p), Role::BoolOp | Role::NotOp | Role::Compare))
+    });
+    let by_size = |n: NodeId| {
+        let sign = t.children(n).find(|c| t.role(*c) == Role::Token).map_or("", |c| s.str(c));
+        ["<", ">", "<=", ">="].contains(&sign)
+    };
+    fn plain(s: &Source, n: NodeId, by_size: &dyn Fn(NodeId) -> bool) -> bool {
+        let t = &s.tree;
+        match t.role(n) {
+            Role::BoolOp | Role::NotOp | Role::Paren => {
+                t.children(n).filter(|c| t.role(*c) != Role::Token).all(|c| plain(s, c, by_size))
+            }
+            Role::Compare => by_size(n),
+            Role::BinaryOp | Role::Literal => true,
+            _ => false,
+        }
+    }
+    asked && !plain(s, value, &by_size)
 }

@@ -11,7 +11,7 @@ use serde::{Deserialize, Serialize};
 use super::{InlineRequest, Plan, Request, plan_inline, proven::proven};
 use crate::change::{Claim, Edits, Found, Outcome, Place, Verdict, place_of, reason};
 use crate::index::Project;
-use crate::index::constants::typed_by_place;
+use crate::index::constants::{tells_types, typed_by_place};
 use crate::names::Source;
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role};
@@ -67,7 +67,7 @@ impl Variable<'_> {
         if let Some(n) = around.map_or_else(|| t.ids().find(taken), |f| t.subtree(f).find(taken)) {
             return refuse(n, "name-taken", &format!("`{}` is already in use here", self.request.name));
         }
-        if s.lang.needs_types() && !s.lang.types_locals() && tells_types(&s, value, statement) {
+        if tells_types(&s, value) {
             return refuse(value, "narrowed-here", "a condition that may tell a type can't be kept in a variable");
         }
         if typed_by_place(self.project, &s, value) {
@@ -142,6 +142,7 @@ impl Variable<'_> {
         };
         let at = t.span(statement).start;
         let line = format!("{line}\n{}", indent_at(&s.text, at));
+        let added = line.matches('\n').count();
         let mut edits = Edits::default();
         edits.add(s, Edit::new(at, at, line));
         uses.iter().for_each(|u| edits.add(s, Edit::new(t.span(*u).start, t.span(*u).end, name.clone())));
@@ -167,9 +168,15 @@ impl Variable<'_> {
             let own = |r: &crate::change::Reason| reason(s, uses[0], &r.code, r.message.clone());
             return Err(inlined.reasons.iter().map(own).collect());
         }
+        // places as they are before the line is there
+        let below = |r: &crate::change::Reason| r.file == s.path && r.line > s.line(statement);
+        let as_it_is = |r: crate::change::Reason| match below(&r) {
+            true => crate::change::Reason { line: r.line - added, ..r },
+            false => r,
+        };
         let mut result = Outcome {
             verdict: inlined.verdict,
-            reasons: inlined.reasons,
+            reasons: inlined.reasons.into_iter().map(as_it_is).collect(),
             files,
             saves,
             ..Outcome::refused(Vec::new())
@@ -188,30 +195,4 @@ fn is_read(s: &Source, n: NodeId) -> bool {
     let written = matches!(t.role(p), Role::Assign | Role::AugAssign | Role::Delete) && t.field(n) == Field::Left;
     let callee = t.field(n) == Field::Callee;
     !written && !callee && !matches!(t.role(p), Role::ExprStmt | Role::Delete)
-}
-
-/// A condition, or a part of one, after which a variable may have a narrower type.
-fn tells_types(s: &Source, value: NodeId, statement: NodeId) -> bool {
-    let t = &s.tree;
-    let path = std::iter::once(value).chain(t.ancestors(value).take_while(|a| *a >= statement));
-    let asked = path.into_iter().any(|n| {
-        matches!(t.field(n), Field::Condition | Field::Subject)
-            || t.parent(n).is_some_and(|p| matches!(t.role(p), Role::BoolOp | Role::NotOp | Role::Compare))
-    });
-    let by_size = |n: NodeId| {
-        let sign = t.children(n).find(|c| t.role(*c) == Role::Token).map_or("", |c| s.str(c));
-        ["<", ">", "<=", ">="].contains(&sign)
-    };
-    fn plain(s: &Source, n: NodeId, by_size: &dyn Fn(NodeId) -> bool) -> bool {
-        let t = &s.tree;
-        match t.role(n) {
-            Role::BoolOp | Role::NotOp | Role::Paren => {
-                t.children(n).filter(|c| t.role(*c) != Role::Token).all(|c| plain(s, c, by_size))
-            }
-            Role::Compare => by_size(n),
-            Role::BinaryOp | Role::Literal => true,
-            _ => false,
-        }
-    }
-    asked && !plain(s, value, &by_size)
 }

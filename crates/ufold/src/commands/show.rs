@@ -52,10 +52,9 @@ impl View<'_> {
         let (f, o, p) = (self.finding, self.outcome(), self.s.paint);
         let copies = count(f.copies.len(), "copy", "copies");
         let lines = count(f.lines as usize, "line", "lines");
-        let mut parts = vec![f.kind.word().to_string(), copies, lines];
-        if f.measures.is_some() {
-            parts.remove(1);
-        }
+        let copies = Some(copies).filter(|_| f.measures.is_none());
+        let mut parts: Vec<String> =
+            [Some(f.kind.word().to_string()), copies, Some(lines)].into_iter().flatten().collect();
         if o.verdict != Verdict::Refused {
             parts.push(gain(o.saves));
         }

@@ -16,6 +16,10 @@ pub trait Syntax: Sync {
     fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field);
     fn is_keyword(&self, word: &str) -> bool;
     fn is_identifier(&self, word: &str) -> bool;
+    /// What a case that takes whatever is left says before its colon or arrow.
+    fn catch_all_case(&self) -> &'static str {
+        "default"
+    }
     /// A value's text that can stand inside a text that is put together, such as the one that is given.
     fn fits_in_template(&self, _template: &str, _value: &str) -> bool {
         true

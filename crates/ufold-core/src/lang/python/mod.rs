@@ -32,6 +32,9 @@ impl Syntax for Python {
     fn is_comment(&self, kind: &str) -> bool {
         kind == "comment"
     }
+    fn catch_all_case(&self) -> &'static str {
+        "case _"
+    }
     fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field) {
         let role = match role {
             Role::Name if field == Field::Member => Role::MemberName,
