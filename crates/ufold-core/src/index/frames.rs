@@ -169,14 +169,18 @@ fn is_called(s: &Source, n: NodeId) -> bool {
     matches!(t.role(n), Role::Name | Role::MemberName) && t.parent(path).is_some_and(is_callee)
 }
 
-/// `this.stack = new Error().stack`: an error of one's own has it as every error has.
+/// `this.stack = new Error().stack`: an error of one's own has it as every error has, where the file does not read it.
 fn is_kept_as_it_is(s: &Source, n: NodeId) -> bool {
     let t = &s.tree;
     let value = t.ancestors(n).find(|a| !matches!(t.role(*a), Role::Member | Role::Paren));
     let value = value.filter(|a| t.role(*a) == Role::Assign).and_then(|a| t.child(a, Field::Left));
     let of_self = |to: &NodeId| t.child(*to, Field::Object).is_some_and(|o| s.lang.object_word() == Some(s.str(o)));
     let member = value.filter(of_self).and_then(|to| t.child(to, Field::Member));
-    member.is_some_and(|m| s.str(m) == s.str(n))
+    let is_read = |m: NodeId| {
+        let path = t.parent(m).filter(|p| t.role(m) == Role::MemberName && s.str(m) == s.str(n) && of_self(p));
+        path.is_some_and(|p| t.field(p) != Field::Left)
+    };
+    member.is_some_and(|m| s.str(m) == s.str(n)) && !t.ids().any(is_read)
 }
 
 /// The word looks at the stack. `words`: a word for itself, one behind its module or class, or one behind `*`, an object
