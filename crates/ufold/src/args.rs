@@ -77,6 +77,11 @@ but not including,\ncolumn 30 of line 14).\n\nExamples:\n  ufold extract harbour
 ufold extract kiosk/board.ts:17:12-17:48 tideLabel\n  ufold extract harbour/fees.py:40-52 open_fees --everywhere --commit"
     )]
     Extract(Extract),
+    /// Take an overlong function apart into named functions; without --parts or --all-parts, only show how
+    #[command(after_help = "PLACE is FILE:function, FILE:Class.method, or FILE:LINE of any line in it.\n\n\
+Examples:\n  ufold split harbour/invoices.py:settle\n  ufold split harbour/invoices.py:settle --all-parts --preview\n  \
+ufold split harbour/invoices.py:settle --parts 1,3 --names open_dues,late_fees")]
+    Split(Split),
     /// Rename a variable, parameter, function, class or member, with every reference in the project
     #[command(after_help = "PLACE is FILE:LINE:COL, or FILE:name or FILE:Class.name for a definition.\n\n\
 Examples:\n  ufold rename harbour/fees.py:12:5 open_fees\n  ufold rename harbour/fees.py:Ledger.due due_fees --preview")]
@@ -411,6 +416,26 @@ pub struct Extract {
     #[command(flatten)]
     pub step: StepFlags,
     /// Write the plan to a file
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Split {
+    /// The function, as FILE:function, FILE:Class.method or FILE:LINE
+    pub place: String,
+    /// Take these parts out, by the numbers that are shown for them
+    #[arg(long, value_name = "PART", num_args = 1.., value_delimiter = ',', conflicts_with = "all_parts")]
+    pub parts: Vec<usize>,
+    /// Take all parts out that can be, in one step
+    #[arg(long)]
+    pub all_parts: bool,
+    /// Names of the parts taken, in order; an empty one is found
+    #[arg(long, value_name = "NAME,…", num_args = 1.., value_delimiter = ',')]
+    pub names: Vec<String>,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file; without a choice of parts, that of all
     #[arg(long, value_name = "FILE")]
     pub save_plan: Option<PathBuf>,
 }

@@ -376,8 +376,8 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
     if f.kind == Kind::Long {
         let first = &request.copies[0];
         let reason = Reason {
-            code: "no-step-yet".into(),
-            message: "an overlong function is listed, but splitting it is not planned by this version".into(),
+            code: "wants-split".into(),
+            message: "an overlong function has no copies to fold; `ufold split` takes it apart".into(),
             file: first.file.clone(),
             line: first.start_line,
         };

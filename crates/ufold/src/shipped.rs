@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use ufold_core::step::Plan;
 
-use crate::commands::{CheckReport, LogReport, ProbeReport, ReadyReport, ScanReport};
+use crate::commands::{CheckReport, LogReport, ProbeReport, ReadyReport, ScanReport, SplitReport};
 use crate::output::json;
 
 fn top() -> PathBuf {
@@ -17,6 +17,7 @@ fn top() -> PathBuf {
 fn schemas_agree_with_the_types() {
     let schemas = [
         ("scan-1.json", schemars::schema_for!(ScanReport)),
+        ("split-1.json", schemars::schema_for!(SplitReport)),
         ("plan-2.json", schemars::schema_for!(Plan)),
         ("check-1.json", schemars::schema_for!(CheckReport)),
         ("ready-1.json", schemars::schema_for!(ReadyReport)),

@@ -18,6 +18,7 @@ mod equal;
 mod everywhere;
 mod file;
 pub(crate) mod first;
+mod in_turn;
 mod inlined;
 mod inlined_member;
 mod leaving;
@@ -98,6 +99,7 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
     let opinion = match change.claim {
         Claim::Called { .. } => run(project, change),
         Claim::Named { name } => named::run(project, name, change.result),
+        Claim::InTurn => return in_turn::run(project, change.result),
         Claim::Renamed { .. } | Claim::Widened { .. } | Claim::Inlined { .. } => laid_over(project, change),
     };
     let opinion = opinion.and_then(|()| stack::told(project, change));
@@ -193,7 +195,7 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
             widened::run(project, value, &files, &walked)
         }
         Claim::Inlined { definition, partly } => inlined::run(project, (definition, *partly), &files),
-        Claim::Called { .. } | Claim::Named { .. } => {
+        Claim::Called { .. } | Claim::Named { .. } | Claim::InTurn => {
             object(&files[0].old, Tree::ROOT, "a new function is no matter of names alone")
         }
     }

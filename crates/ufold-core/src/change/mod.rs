@@ -162,6 +162,16 @@ pub struct Outcome {
     pub files: Vec<FileEdits>,
     /// Lines removed less lines added.
     pub saves: i64,
+    /// The changes that this one consists of, in the order in which they are made.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub links: Vec<Link>,
+}
+
+/// One of several changes that come after each other: of the text that those before it leave.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+pub struct Link {
+    pub claim: Claim,
+    pub result: Outcome,
 }
 
 impl Outcome {
@@ -180,11 +190,14 @@ impl Outcome {
             sites: Vec::new(),
             files: Vec::new(),
             saves: 0,
+            links: Vec::new(),
         }
     }
 }
 
 /// What a step says of its edits; the audit proves it on the texts.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(rename_all = "lowercase")]
 pub enum Claim {
     /// Each site's call, expanded, is the code that stood there.
     Called {
@@ -203,6 +216,8 @@ pub enum Claim {
     },
     /// A variable of that name has a value that stood in its uses' place.
     Named { name: String },
+    /// The edits are those of the links, made one after the other.
+    InTurn,
 }
 
 /// Edits and the claim about them.

@@ -286,6 +286,7 @@ impl Calls<'_> {
             sites: plans,
             files,
             saves,
+            links: Vec::new(),
         })
     }
 

@@ -26,6 +26,7 @@ pub(crate) mod optional;
 pub(crate) mod outside;
 pub(crate) mod parameter_names;
 pub(crate) mod parameters;
+pub(crate) mod parts;
 pub(crate) mod place;
 pub(crate) mod range;
 pub(crate) mod region;

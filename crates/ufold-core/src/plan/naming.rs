@@ -1,8 +1,9 @@
 //! Names for the new function: from comments, from the words that the copies share, from what they do. Falls back to
 //! plain words; a person's `--name` comes before all of it.
 
-use rustc_hash::FxHashSet;
+use rustc_hash::{FxHashMap, FxHashSet};
 
+use crate::names::BindingId;
 use crate::plan::general::General;
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
@@ -107,6 +108,13 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
     let result = general.results.first().map(|r| source.names.binding(r[template]).name.clone());
     let result = result.or_else(|| returned_name(site));
     let action = main_call(site);
+    // of one part an author may have said what it is about, and not what it does
+    let thing = comment.filter(|_| sites.len() == 1 && !whole).and_then(thing_of_comment);
+    if let Some(thing) = thing {
+        let by_result = result.as_ref().filter(|_| general.results.len() == 1).map(|r| verb(site, r));
+        let by_call = action.as_ref().and_then(|a| VERBS.iter().find(|v| a.split('_').next() == Some(v)).copied());
+        out.push(format!("{}_{thing}", by_result.or(by_call).unwrap_or("handle")));
+    }
     // what a part gives, when how it comes about is plain, says more than what the functions around it share
     let plain = result.as_ref().filter(|r| !whole && !PLAIN_RESULTS.contains(&r.as_str()));
     let plain = plain.map(|r| (verb(site, r), r)).filter(|(v, _)| !["compute", "make", "get"].contains(v));
@@ -130,6 +138,9 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
         Some(a) if a.contains('_') => out.push(a),
         Some(a) => weak.push(a),
         None => {}
+    }
+    if let [part] = sites {
+        weak.extend(main_local(part).filter(|_| !whole).map(|l| format!("{}_{l}", deed(part))));
     }
     if telling(&shared) && !whole {
         weak.push(format!("{}_part", shared.join("_")));
@@ -267,6 +278,19 @@ fn from_comment(comment: &str) -> Option<String> {
     (2..=4).contains(&telling.len()).then(|| telling.join("_"))
 }
 
+/// One to four words that name a thing.
+fn thing_of_comment(comment: &str) -> Option<String> {
+    let line = comment.lines().next()?.trim_end_matches(['.', ':', '!']);
+    let list: Vec<String> = line.split_whitespace().map(|w| w.to_lowercase()).collect();
+    let plain = list.iter().all(|w| w.chars().all(|c| c.is_ascii_alphabetic()));
+    let telling: Vec<&str> =
+        list.iter().map(String::as_str).filter(|w| !["the", "a", "an", "all", "our", "its"].contains(w)).collect();
+    let speaks =
+        ["if", "when", "we", "this", "it", "that", "is", "are", "not", "no", "but", "so", "because", "see", "now"];
+    let fits = plain && (1..=4).contains(&telling.len()) && !telling.iter().any(|w| speaks.contains(w));
+    (fits && !["todo", "fixme", "xxx", "hack", "note"].contains(&telling[0])).then(|| telling.join("_"))
+}
+
 /// The local that the last statement returns.
 fn returned_name(site: &Portion) -> Option<String> {
     let (s, t) = (site.source(), &site.source().tree);
@@ -313,6 +337,30 @@ fn verb(site: &Portion, result: &str) -> &'static str {
     verb
 }
 
+/// What a part without a telling call does: it looks whether something is right, or deals with it.
+fn deed(site: &Portion) -> &'static str {
+    let t = &site.source().tree;
+    let raises = (site.region.first.0..site.region.end().0).any(|n| t.role(NodeId(n)) == Role::Raise);
+    if raises { "check" } else { "handle" }
+}
+
+/// The local that a part has most to do with: one that it makes, else one that it takes.
+pub fn main_local(site: &Portion) -> Option<String> {
+    let (s, first, end) = (site.source(), site.region.first, site.region.end());
+    let mut counts: FxHashMap<BindingId, (bool, usize, NodeId)> = FxHashMap::default();
+    for r in s.names.in_range(first, end) {
+        let Some(b) = r.target.filter(|b| s.names.frame_of(*b) == site.scope) else { continue };
+        let word = &s.names.binding(b).name;
+        if s.lang.is_receiver(word) || PLAIN_RESULTS.contains(&word.as_str()) || word.len() < 3 {
+            continue;
+        }
+        let known = counts.entry(b).or_insert((s.names.binding(b).first >= first, 0, r.node));
+        known.1 += 1;
+    }
+    let best = counts.into_iter().max_by_key(|(_, (own, n, at))| (*own, *n, std::cmp::Reverse(*at)));
+    best.map(|(b, _)| words(&s.names.binding(b).name).join("_"))
+}
+
 /// From the last call that stands as a statement of its own, or is returned, and says what the code is for.
 fn main_call(site: &Portion) -> Option<String> {
     let t = &site.source().tree;
@@ -320,7 +368,13 @@ fn main_call(site: &Portion) -> Option<String> {
         |n: &NodeId| t.parent(*n).is_some_and(|p| matches!(t.role(p), Role::ExprStmt | Role::Return | Role::Await));
     let nodes = (site.region.first.0..site.region.end().0).rev().map(NodeId);
     let calls = nodes.filter(|n| t.role(*n) == Role::Call).filter(stands);
-    let list = calls.filter_map(|c| call_words(site, c)).find(|w| telling(w) && !w.iter().any(|x| is_chatter(x)))?;
+    let all: Vec<Vec<String>> = calls.filter_map(|c| call_words(site, c)).collect();
+    let mut list = all.iter().find(|w| telling(w) && !w.iter().any(|x| is_chatter(x)))?.clone();
+    // done several times, one after the other
+    let often = all.iter().filter(|w| **w == list).count() > 1 && list.len() == 2;
+    if let Some(thing) = list.last_mut().filter(|w| often && w.ends_with(char::is_alphabetic) && !w.ends_with('s')) {
+        thing.push('s');
+    }
     Some(list.join("_"))
 }
 

@@ -12,6 +12,7 @@ mod placed;
 pub mod probe;
 mod proven;
 mod rename;
+mod split;
 #[cfg(test)]
 mod tests;
 mod variable;
@@ -34,6 +35,7 @@ pub use fold::{FoldRequest, plan_fold};
 pub use inline::{InlineRequest, plan_inline, uses_of};
 pub use param::{ParamRequest, plan_param};
 pub use rename::{RenameRequest, plan_rename};
+pub use split::{PartRequest, Proposed, SplitRequest, afterwards, plan_split, propose_split};
 pub use variable::{VariableRequest, plan_variable};
 
 /// What is asked for: the kind of step with what a person may edit of it.
@@ -46,6 +48,7 @@ pub enum Request {
     Param(ParamRequest),
     Inline(InlineRequest),
     Variable(VariableRequest),
+    Split(SplitRequest),
 }
 
 impl Request {
@@ -58,6 +61,7 @@ impl Request {
             Request::Param(r) => &r.finding,
             Request::Inline(r) => &r.finding,
             Request::Variable(r) => &r.finding,
+            Request::Split(r) => &r.finding,
         }
     }
 
@@ -70,6 +74,7 @@ impl Request {
             Request::Param(r) => std::slice::from_ref(&r.place),
             Request::Inline(r) => std::slice::from_ref(&r.place),
             Request::Variable(r) => std::slice::from_ref(&r.place),
+            Request::Split(r) => std::slice::from_ref(&r.place),
         }
     }
 
@@ -81,6 +86,7 @@ impl Request {
             Request::Param(r) => r.claim(),
             Request::Inline(r) => r.claim(),
             Request::Variable(r) => r.claim(),
+            Request::Split(r) => r.claim(),
         }
     }
 
@@ -89,7 +95,7 @@ impl Request {
         match self {
             Request::Fold(r) => Some(&r.function),
             Request::Extract(r) => Some(&r.function),
-            Request::Rename(_) | Request::Param(_) | Request::Inline(_) | Request::Variable(_) => None,
+            _ => None,
         }
     }
 
@@ -99,7 +105,7 @@ impl Request {
         match &mut other {
             Request::Fold(r) => r.function.into = Some(path.to_string()),
             Request::Extract(r) => r.function.into = Some(path.to_string()),
-            Request::Rename(_) | Request::Param(_) | Request::Inline(_) | Request::Variable(_) => {}
+            _ => {}
         }
         other
     }
@@ -161,6 +167,7 @@ fn as_asked(project: &Project, request: &Request) -> Plan {
         Request::Param(r) => plan_param(p, r),
         Request::Inline(r) => plan_inline(p, r),
         Request::Variable(r) => plan_variable(p, r),
+        Request::Split(r) => plan_split(p, r),
     };
     let new_file = || outside::wanted(project, request.wishes()?.into.as_deref(), request.places());
     let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request.places()) {

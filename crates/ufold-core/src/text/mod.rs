@@ -3,8 +3,10 @@
 //! Lines and columns count from 1; a column is a Unicode code point, a tab counts one and a byte order mark counts
 //! nothing. An edit replaces a half-open byte range; a list of edits must not overlap.
 
+mod compose;
 mod diff;
 pub mod xml;
+pub use compose::compose_edits;
 pub use diff::{DiffLine, DiffTag, FileDiff, file_diff};
 
 use serde::{Deserialize, Serialize};

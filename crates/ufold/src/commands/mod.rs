@@ -20,6 +20,7 @@ mod record;
 mod rename;
 mod scan;
 mod show;
+mod split;
 mod step;
 mod trust;
 mod undo;
@@ -28,7 +29,7 @@ mod watch;
 #[cfg(test)]
 pub use {
     check::Report as CheckReport, log::Report as LogReport, probe::Report as ProbeReport, ready::Report as ReadyReport,
-    scan::Report as ScanReport,
+    scan::Report as ScanReport, split::Report as SplitReport,
 };
 
 use ranged::Ranged;
@@ -50,6 +51,7 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Show(a) => show::run(&s, &a),
         Command::Fold(a) => fold::run(&s, &a),
         Command::Extract(a) => extract::run(&s, &a),
+        Command::Split(a) => split::run(&s, &a),
         Command::Rename(a) => rename::run(&s, &a),
         Command::Param(a) => param::run(&s, &a),
         Command::Inline(a) => inline::run(&s, &a),

@@ -31,6 +31,17 @@ pub fn name(s: &Session, project: &Project, typed: &str) -> Result<Place, Error>
     Ok(place_of(&source, span))
 }
 
+/// A function: `FILE:name`, `FILE:Class.name`, or any line of it.
+pub fn function(s: &Session, project: &Project, typed: &str) -> Result<Place, Error> {
+    let Some(pointer) = s.pointer(typed)? else { return name(s, project, typed) };
+    let source = source(s, project, &pointer.file)?;
+    let none = || Error::Usage(format!("{} has no line {}", pointer.file, pointer.line));
+    let start = source.lines.start_of(pointer.line).ok_or_else(none)?;
+    let line = source.text[start..].lines().next().unwrap_or("");
+    let blank = line.len() - line.trim_start().len();
+    Ok(place_of(&source, Span::new(start + blank, start + line.trim_end().len().max(blank))))
+}
+
 /// An expression: the one at `FILE:LINE:COL`, or all of `FILE:RANGE`.
 pub fn value(s: &Session, project: &Project, typed: &str) -> Result<Place, Error> {
     if let Some((path, line, column)) = line_and_column(typed) {

@@ -3,16 +3,17 @@
 use std::io::Write;
 
 use ufold_core::change::{Outcome, Verdict};
-use ufold_core::find::Finding;
+use ufold_core::find::{Finding, Kind};
 use ufold_core::index::Project;
 use ufold_core::step::{FoldRequest, Plan, Request};
 use ufold_core::text::LineIndex;
 use ufold_project::files::{Disk, Scanned};
 
+use super::split::Proposal;
 use super::step::{gain, reason_line};
 use crate::args::Target;
 use crate::output::{count, fit, quoted};
-use crate::session::{Session, choose, plan_chosen, reach_of};
+use crate::session::{Session, choose, place, plan_chosen, reach_of};
 
 /// Lines of a copy that are printed before the rest is left out.
 const MOST_LINES: usize = 60;
@@ -22,6 +23,9 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     let finding = &choose(s, &scanned, &a.finding)?;
     let disk = Disk::new(&s.root, &scanned);
     let project = Project::new(&scanned.facts, &disk);
+    if finding.kind == Kind::Long {
+        return long(s, &scanned, &project, finding);
+    }
     let plan = plan_chosen(s, &project, finding, &a.finding, &a.request)?;
     if s.json {
         say!("{}", serde_json::to_string_pretty(&plan)?);
@@ -30,6 +34,49 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     let view = View { s, scanned: &scanned, finding, plan: &plan };
     view.print(&mut crate::output::out())?;
     Ok(0)
+}
+
+/// An overlong function: what is measured of it, and the parts that it is best cut into.
+fn long(s: &Session, scanned: &Scanned, project: &Project, finding: &Finding) -> anyhow::Result<u8> {
+    let own = place(&scanned.facts, &finding.copies[0]);
+    let typed = format!("{}:{}", own.file, own.start_line);
+    let proposal = Proposal::of(project, &typed, &own)?;
+    if s.json {
+        say!("{}", serde_json::to_string_pretty(&proposal.plan)?);
+        return Ok(0);
+    }
+    let out = &mut crate::output::out();
+    let view = View { s, scanned, finding, plan: &proposal.plan };
+    let lines = count(finding.lines as usize, "line", "lines");
+    writeln!(out, "{}  {} · {lines}", s.paint.strong(&finding.id), finding.kind.word())?;
+    view.copies(out)?;
+    view.measures(out)?;
+    view.head(out, "Code")?;
+    excerpt(s, out, &view.code(0).join("\n"), own.start_line, &|line| proposal.part_at(line))?;
+    proposal.print(s, project, out)?;
+    if proposal.plan.result.verdict != Verdict::Refused {
+        writeln!(out, "\n{}", s.paint.faint(&format!("next: ufold split {} --all-parts --preview", quoted(&typed))))?;
+    }
+    Ok(0)
+}
+
+/// Lines of code with their numbers, and the number of the part that each belongs to.
+pub fn excerpt(
+    s: &Session,
+    out: &mut impl Write,
+    text: &str,
+    first: usize,
+    part: &dyn Fn(usize) -> Option<usize>,
+) -> std::io::Result<()> {
+    let lines: Vec<&str> = text.lines().collect();
+    for (i, l) in lines.iter().take(MOST_LINES).enumerate() {
+        let mark = part(first + i).map_or("   ".to_string(), |n| s.paint.hole(&format!("{n:2}▏")));
+        writeln!(out, "  {} {mark}{}", s.paint.faint(&format!("{:5}", first + i)), l.trim_end())?;
+    }
+    if lines.len() > MOST_LINES {
+        writeln!(out, "  {}", s.paint.faint(&format!("      … {} more lines", lines.len() - MOST_LINES)))?;
+    }
+    Ok(())
 }
 
 struct View<'a> {
@@ -52,16 +99,12 @@ impl View<'_> {
         let (f, o, p) = (self.finding, self.outcome(), self.s.paint);
         let copies = count(f.copies.len(), "copy", "copies");
         let lines = count(f.lines as usize, "line", "lines");
-        let copies = Some(copies).filter(|_| f.measures.is_none());
-        let mut parts: Vec<String> =
-            [Some(f.kind.word().to_string()), copies, Some(lines)].into_iter().flatten().collect();
+        let mut parts: Vec<String> = vec![f.kind.word().to_string(), copies, lines];
         if o.verdict != Verdict::Refused {
             parts.push(gain(o.saves));
         }
-        let verdict = if f.measures.is_some() { String::new() } else { format!("  {}", p.verdict(o.verdict, 0)) };
-        writeln!(out, "{}  {}{verdict}", p.strong(&f.id), parts.join(" · "))?;
+        writeln!(out, "{}  {}  {}", p.strong(&f.id), parts.join(" · "), p.verdict(o.verdict, 0))?;
         self.copies(out)?;
-        self.measures(out)?;
         match &o.function {
             Some(_) => self.proposal(out)?,
             None => self.excerpts(out)?,
@@ -181,25 +224,22 @@ impl View<'_> {
         ufold_project::files::read(&self.s.root, file).unwrap_or_else(|_| "".into())
     }
 
+    /// The lines of a copy.
+    fn code(&self, copy: usize) -> Vec<String> {
+        let c = &self.finding.copies[copy];
+        let text = self.text(&self.scanned.facts[c.file].path);
+        let all = text.lines().skip(c.lines.0 as usize - 1);
+        all.take((c.lines.1 + 1).saturating_sub(c.lines.0) as usize).map(|l| l.trim_end().to_string()).collect()
+    }
+
     /// The first copy as it is, and where the others differ from it.
     fn excerpts(&self, out: &mut impl Write) -> std::io::Result<()> {
-        let lines = |i: usize| -> Vec<String> {
-            let c = &self.finding.copies[i];
-            let text = self.text(&self.scanned.facts[c.file].path);
-            let all = text.lines().skip(c.lines.0 as usize - 1);
-            all.take((c.lines.1 + 1).saturating_sub(c.lines.0) as usize).map(|l| l.trim_end().to_string()).collect()
-        };
-        let first = lines(0);
+        let first = self.code(0);
         let start = self.finding.copies[0].lines.0 as usize;
-        self.head(out, if self.finding.measures.is_some() { "Code" } else { "Copy 1" })?;
-        for (i, l) in first.iter().take(MOST_LINES).enumerate() {
-            writeln!(out, "  {} {l}", self.s.paint.faint(&format!("{:5}", start + i)))?;
-        }
-        if first.len() > MOST_LINES {
-            writeln!(out, "  {}", self.s.paint.faint(&format!("      … {} more lines", first.len() - MOST_LINES)))?;
-        }
+        self.head(out, "Copy 1")?;
+        excerpt(self.s, out, &first.join("\n"), start, &|_| None)?;
         for n in 1..self.finding.copies.len() {
-            let other = lines(n);
+            let other = self.code(n);
             let own = self.finding.copies[n].lines.0 as usize;
             let differ: Vec<(usize, &String)> =
                 other.iter().enumerate().filter(|(i, l)| first.get(*i).map(|f| f.trim()) != Some(l.trim())).collect();

@@ -33,6 +33,10 @@ pub fn title(plan: &Plan) -> String {
             Request::Variable(q) => format!("Name the value at {} {}", q.finding, q.name),
             Request::Extract(q) => format!("Extract {}", q.finding),
             Request::Fold(q) => format!("Fold {}", q.finding),
+            Request::Split(q) => match r.links.len() {
+                1 => format!("Split {}: 1 part", q.finding),
+                n => format!("Split {} into {n} parts", q.finding),
+            },
         },
     }
 }
@@ -103,7 +107,8 @@ pub fn notes(s: &Session, plan: &Plan) {
         ));
     }
     for (n, r) in &plan.result.left_out {
-        s.remark(&format!("copy {n} is left as it is: {}", reason_line(r)));
+        let what = if matches!(plan.request, Request::Split(_)) { "part" } else { "copy" };
+        s.remark(&format!("{what} {n} is left as it is: {}", reason_line(r)));
     }
     for r in &plan.result.remarks {
         s.remark(&format!("remark: {r}"));

@@ -1,0 +1,304 @@
+//! Where an overlong function wants to be cut: runs of statements that are worth a function of their own.
+//!
+//! Each run of neighbours in a block has a worth: the lines and the tangle that go with it, the names that it hides, and
+//! the comment or blank line at which an author parts one thing from the next, less what its interface costs and the ways
+//! by which control crosses its border. The best set of runs that do not overlap is found by dynamic programming over the
+//! blocks, from the inside out, so that a loop and its body are both weighed. What it can't see is meaning: a run that an
+//! author would not cut there may still be cheap. Whether a run can be taken out is the planner's word; one that can't is
+//! handed back in `refused`, and the next best are found.
+//!
+//! Cost: runs of a block times what the flow of each takes; blocks with many statements are looked at in short runs.
+
+use std::sync::Arc;
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use crate::flow::{Flow, RegionFlow};
+use crate::names::{BindingId, Names, Source};
+use crate::text::Span;
+use crate::tree::{Field, NodeId, Role};
+
+/// What counts for and against a run, in lines' worth.
+mod weight {
+    /// Being a function at all: a head, a call, a name to be understood.
+    pub const FUNCTION: f64 = 4.5;
+    /// A line of code that goes, up to `FULL_LINES`.
+    pub const LINE: f64 = 0.35;
+    pub const FULL_LINES: f64 = 25.0;
+    /// A line over the length from which the part is overlong itself.
+    pub const LINE_OVER: f64 = 0.4;
+    pub const OVERLONG: f64 = 40.0;
+    /// A branch or loop that goes, up to `FULL_BRANCHES`.
+    pub const BRANCH: f64 = 0.5;
+    pub const FULL_BRANCHES: f64 = 8.0;
+    /// A name that comes in: the first few, and each that is more.
+    pub const INPUT: f64 = 0.6;
+    pub const INPUT_OVER: f64 = 2.0;
+    pub const FEW_INPUTS: usize = 3;
+    /// A result more than one, and where a function gives one only.
+    pub const RESULT_OVER: f64 = 2.5;
+    pub const RESULT_BUNDLED: f64 = 8.0;
+    /// A name that only the run knows.
+    pub const HIDDEN: f64 = 0.6;
+    pub const MOST_HIDDEN: f64 = 2.4;
+    /// A comment over it, a blank line before or behind it, and a border where there is neither.
+    pub const COMMENT: f64 = 2.5;
+    pub const BLANK: f64 = 1.5;
+    pub const NO_BORDER: f64 = -1.5;
+    /// Another thing begins inside, and an author said so, or only left a blank line.
+    pub const COMMENT_INSIDE: f64 = -2.0;
+    pub const BLANK_INSIDE: f64 = -1.2;
+    /// It returns, or leaves a loop, on some ways only.
+    pub const CROSSED: f64 = -6.0;
+}
+
+/// Code lines under which a run is no part.
+const FEWEST_LINES: usize = 3;
+
+/// Share of the function's lines above which nothing would be left of it.
+const MOST_SHARE: f64 = 0.7;
+
+/// Statements of the longest run that is looked at.
+const LONGEST_RUN: usize = 40;
+
+/// Runs of a function that are looked at.
+const MOST_RUNS: usize = 4000;
+
+/// A run of statements that is worth a function.
+#[derive(Clone, Debug)]
+pub(crate) struct Part {
+    pub first: NodeId,
+    pub last: NodeId,
+    /// The loop around it whose whole was weighed, or the body that was weighed for the whole loop: worth less.
+    pub instead: Option<Span>,
+}
+
+/// Runs by their first and last statement.
+pub(crate) type Runs = FxHashSet<(NodeId, NodeId)>;
+
+/// The best parts of a function without those that were refused, in the order in which they stand.
+pub(crate) fn parts(source: &Source, function: NodeId, refused: &Runs) -> Vec<Part> {
+    let t = &source.tree;
+    let Some(body) = t.child(function, Field::Body).filter(|b| t.role(*b) == Role::Block) else { return Vec::new() };
+    let code = code_lines(source);
+    let lines = code.count(source, t.span(body));
+    let mut cut = Cut { source, function, refused, code, lines, runs: 0, flows: FxHashMap::default() };
+    let mut out = cut.block(body).parts;
+    out.sort_by_key(|p| p.first);
+    out
+}
+
+/// Lines with code up to each line.
+struct CodeLines(Vec<u32>);
+
+impl CodeLines {
+    fn count(&self, source: &Source, span: Span) -> usize {
+        let (a, z) = (source.lines.line(span.start), source.lines.line(span.end.max(span.start + 1) - 1));
+        (self.0[z] - self.0[a - 1]) as usize
+    }
+}
+
+fn code_lines(source: &Source) -> CodeLines {
+    let t = &source.tree;
+    let mut has = vec![0u32; source.lines.line(source.text.len()) + 1];
+    for n in t.ids().filter(|n| t.is_leaf(*n)) {
+        let span = t.span(n);
+        let (a, z) = (source.lines.line(span.start), source.lines.line(span.end.max(span.start + 1) - 1));
+        has[a..=z].iter_mut().for_each(|l| *l = 1);
+    }
+    let mut sum = 0;
+    has.iter_mut().for_each(|l| {
+        sum += *l;
+        *l = sum;
+    });
+    CodeLines(has)
+}
+
+/// Lines with code in a range.
+pub(crate) fn code_lines_of(source: &Source, span: Span) -> usize {
+    code_lines(source).count(source, span)
+}
+
+#[derive(Default)]
+struct Best {
+    worth: f64,
+    parts: Vec<Part>,
+}
+
+struct Cut<'a> {
+    source: &'a Source,
+    function: NodeId,
+    refused: &'a Runs,
+    code: CodeLines,
+    /// Code lines of the body.
+    lines: usize,
+    runs: usize,
+    flows: FxHashMap<NodeId, Arc<Flow>>,
+}
+
+impl Cut<'_> {
+    /// The best parts in a block: the last statement stays, or ends a part.
+    fn block(&mut self, block: NodeId) -> Best {
+        let t = &self.source.tree;
+        let all: Vec<NodeId> = t.children(block).filter(|c| t.role(*c) != Role::Doc).collect();
+        let mut best: Vec<(f64, Option<usize>)> = vec![(0.0, None)];
+        let inside: Vec<Best> = all.iter().map(|s| self.inside(*s)).collect();
+        let mut ends: Vec<Option<Part>> = vec![None];
+        for (j, last) in all.iter().enumerate() {
+            let (mut worth, mut from, mut part) = (best[j].0 + inside[j].worth, None, None);
+            for i in (j.saturating_sub(LONGEST_RUN - 1)..=j).rev() {
+                let within: f64 = inside[i..=j].iter().map(|b| b.worth).sum();
+                let Some(own) = self.worth(&all, i, j).filter(|w| *w > within.max(0.0)) else { continue };
+                if best[i].0 + own > worth {
+                    (worth, from) = (best[i].0 + own, Some(i));
+                    let instead = (i == j).then(|| inside[j].parts.first()).flatten();
+                    let instead = instead.map(|p| Span::new(t.span(p.first).start, t.span(p.last).end));
+                    part = Some(Part { first: all[i], last: *last, instead });
+                }
+            }
+            best.push((worth, from));
+            ends.push(part);
+        }
+        let mut out = Best { worth: best[all.len()].0, parts: Vec::new() };
+        let mut at = all.len();
+        let mut inside: Vec<Option<Best>> = inside.into_iter().map(Some).collect();
+        while at > 0 {
+            match best[at].1 {
+                Some(from) => {
+                    out.parts.extend(ends[at].take());
+                    at = from;
+                }
+                None => {
+                    out.parts.extend(inside[at - 1].take().map_or(Vec::new(), |b| b.parts));
+                    at -= 1;
+                }
+            }
+        }
+        out
+    }
+
+    /// The best parts in the blocks of a statement; functions in it are their own matter.
+    fn inside(&mut self, statement: NodeId) -> Best {
+        let t = &self.source.tree;
+        let mut out = Best::default();
+        let (mut at, stop) = (statement, t.end(statement));
+        while at < stop {
+            if matches!(t.role(at), Role::Function | Role::Lambda | Role::Class) {
+                at = t.end(at);
+                continue;
+            }
+            if t.role(at).is_sequence() {
+                let best = self.block(at);
+                let around = (t.role(statement).is_loop() && self.fits(statement)).then(|| t.span(statement));
+                out.worth += best.worth;
+                out.parts.extend(best.parts.into_iter().map(|p| Part { instead: p.instead.or(around), ..p }));
+                at = t.end(at);
+                continue;
+            }
+            at = NodeId(at.0 + 1);
+        }
+        out
+    }
+
+    fn fits(&self, statement: NodeId) -> bool {
+        let lines = self.code.count(self.source, self.source.tree.span(statement));
+        lines as f64 <= MOST_SHARE * self.lines as f64
+    }
+
+    /// What a run of a block's statements is worth; none when it can't be a part.
+    fn worth(&mut self, all: &[NodeId], i: usize, j: usize) -> Option<f64> {
+        let (s, t) = (self.source, &self.source.tree);
+        let (first, last) = (all[i], all[j]);
+        let lines = self.code.count(s, Span::new(t.span(first).start, t.span(last).end));
+        if lines < FEWEST_LINES || lines as f64 > MOST_SHARE * self.lines as f64 || self.runs > MOST_RUNS {
+            return None;
+        }
+        if self.refused.contains(&(first, last)) || t.role(first).is_definition() || t.role(last).is_definition() {
+            return None;
+        }
+        self.runs += 1;
+        let key = t.ancestors(first).take_while(|a| *a != self.function).find(|a| t.role(*a) == Role::Finally);
+        let function = self.function;
+        let flow = self.flows.entry(key.unwrap_or(function)).or_insert_with(|| Flow::of(s, function, first)).clone();
+        let region = flow.region(t, &s.names, first, last)?;
+        if region.unreachable.is_some() || !region.deleted.is_empty() || !region.unbound_after.is_empty() {
+            return None;
+        }
+        let worth = self.size(lines, first, last) + self.interface(&region, first, last) + self.borders(all, i, j)
+            - weight::FUNCTION;
+        Some(worth)
+    }
+
+    fn size(&self, lines: usize, first: NodeId, last: NodeId) -> f64 {
+        let t = &self.source.tree;
+        let lines = lines as f64;
+        let nodes = (first.0..t.end(last).0).map(NodeId);
+        let branches = nodes.filter(|n| {
+            let role = t.role(*n);
+            role.is_loop() || matches!(role, Role::If | Role::Elif | Role::Except | Role::Case | Role::Conditional)
+        });
+        weight::LINE * lines.min(weight::FULL_LINES) - weight::LINE_OVER * (lines - weight::OVERLONG).max(0.0)
+            + weight::BRANCH * (branches.count() as f64).min(weight::FULL_BRANCHES)
+    }
+
+    fn interface(&self, region: &RegionFlow, first: NodeId, last: NodeId) -> f64 {
+        let (s, t) = (self.source, &self.source.tree);
+        let taken = |b: &&BindingId| !s.lang.is_receiver(&s.names.binding(**b).name);
+        let inputs = region.ins.iter().filter(taken).count();
+        let over = inputs.saturating_sub(weight::FEW_INPUTS);
+        let results = region.outs.len();
+        let over_one = match s.lang.needs_result_type() {
+            true => weight::RESULT_BUNDLED,
+            false => weight::RESULT_OVER,
+        };
+        let stop = t.end(last);
+        let own = |b: &&BindingId| s.names.references_to(**b).all(|r| r.node >= first && r.node < stop);
+        let hidden = region.written.iter().filter(own).count() as f64;
+        let leaves = &region.exits;
+        let crossed = !leaves.returns.is_empty() && region.falls_through || !leaves.breaks.is_empty();
+        let crossings = usize::from(crossed) + usize::from(!leaves.yields.is_empty());
+        (weight::HIDDEN * hidden).min(weight::MOST_HIDDEN)
+            - weight::INPUT * inputs as f64
+            - (weight::INPUT_OVER - weight::INPUT) * over as f64
+            - over_one * results.saturating_sub(1) as f64
+            + weight::CROSSED * crossings as f64
+    }
+
+    /// How clearly an author parted the run from what stands around it.
+    fn borders(&self, all: &[NodeId], i: usize, j: usize) -> f64 {
+        let before = match i {
+            0 => self.gap_before(all[0]).max(0.0),
+            _ => self.gap_before(all[i]),
+        };
+        let after = all.get(j + 1).map_or(0.0, |n| self.gap_before(*n).min(weight::BLANK));
+        let inside = all[i + 1..=j].iter().map(|s| match self.gap_before(*s) {
+            weight::COMMENT => weight::COMMENT_INSIDE,
+            weight::BLANK => weight::BLANK_INSIDE,
+            _ => 0.0,
+        });
+        before + after + inside.sum::<f64>()
+    }
+
+    /// What stands between a statement and the one before it.
+    fn gap_before(&self, statement: NodeId) -> f64 {
+        let (s, t) = (self.source, &self.source.tree);
+        let start = t.span(statement).start;
+        let from = t.comments().iter().rev().find(|c| c.end <= start && s.text[c.end..start].trim().is_empty());
+        let own_line = |c: &Span| s.text[..c.start].rsplit('\n').next().is_some_and(|l| l.trim().is_empty());
+        if from.is_some_and(own_line) {
+            return weight::COMMENT;
+        }
+        let above = s.text[..start].trim_end_matches([' ', '\t']);
+        let blank =
+            above.strip_suffix('\n').map(|a| a.trim_end_matches(['\r', ' ', '\t'])).is_some_and(|a| a.ends_with('\n'));
+        if blank { weight::BLANK } else { weight::NO_BORDER }
+    }
+}
+
+/// Locals that a run takes and gives, by name.
+pub(crate) fn interface(source: &Source, function: NodeId, part: &Part) -> Option<(Vec<String>, Vec<String>)> {
+    let flow = Flow::of(source, function, part.first);
+    let region = flow.region(&source.tree, &source.names, part.first, part.last)?;
+    let names = |list: &[BindingId], all: &Names| list.iter().map(|b| all.binding(*b).name.clone()).collect();
+    Some((names(&region.ins, &source.names), names(&region.outs, &source.names)))
+}

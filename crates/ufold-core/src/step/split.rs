@@ -1,0 +1,327 @@
+//! `split`: an overlong function becomes several, each a run of its statements, in one step.
+//!
+//! Where to cut is found by [`crate::plan::parts`]; each part is an extraction of its own, made on the text that the
+//! others leave, from the last part to the first: so they come to stand below the function in the order of use. A part
+//! that can't be taken out is left out where all were asked for, and refuses the step where it was named.
+
+use std::sync::Arc;
+
+use serde::{Deserialize, Serialize};
+
+use super::proven::proven;
+use super::{ExtractRequest, Plan, Request, plan_extract};
+use crate::change::{Claim, FileEdits, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason, sha256};
+use crate::index::Project;
+use crate::index::target::{Target, target};
+use crate::names::Source;
+use crate::plan::naming::words;
+use crate::plan::parts::{Part, Runs, interface, parts};
+use crate::plan::wishes::Wishes;
+use crate::text::{Edit, Span, apply_edits, compose_edits};
+use crate::tree::{Field, NodeId, Role};
+
+/// Plans that are tried for one proposal.
+const MOST_TRIES: usize = 60;
+
+/// What a person may edit of a split.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SplitRequest {
+    /// The function as it was typed, for messages.
+    pub finding: String,
+    /// The function.
+    pub place: Place,
+    /// Its parts, in the order in which they stand.
+    pub parts: Vec<PartRequest>,
+    /// Numbers of parts to leave where they are, from 1.
+    #[serde(default)]
+    pub except: Vec<usize>,
+    /// Parts were chosen by a person: one that can't be taken out refuses the step.
+    #[serde(default)]
+    pub chosen: bool,
+}
+
+/// One part of a function.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct PartRequest {
+    pub place: Place,
+    #[serde(default)]
+    pub function: Wishes,
+}
+
+/// A part as it is shown: what it would take and give, and its plan by itself.
+#[derive(Clone, Debug, Serialize, schemars::JsonSchema)]
+pub struct Proposed {
+    pub place: Place,
+    pub name: String,
+    pub code_lines: usize,
+    pub parameters: Vec<String>,
+    pub results: Vec<String>,
+    pub verdict: Verdict,
+    pub reasons: Vec<Reason>,
+    /// Lines of the loop around it, or of the loop's body in it, that were weighed and found to be worth less.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub instead: Option<(usize, usize)>,
+}
+
+impl SplitRequest {
+    pub(super) fn claim(&self) -> Claim {
+        Claim::InTurn
+    }
+}
+
+/// The function at a name, or that a place is in.
+fn function_at(s: &Source, place: &Place) -> Option<NodeId> {
+    let t = &s.tree;
+    let span = Span::new(place.start_byte, place.end_byte);
+    let named = match target(s, span) {
+        Some(Target::Binding(b)) => t.parent(s.names.binding(b).first),
+        Some(Target::Member(n)) => t.parent(n),
+        None => None,
+    };
+    let value = |f: NodeId| t.child(f, Field::Right).filter(|v| t.role(*v) == Role::Lambda);
+    let named = named.map(|f| value(f).unwrap_or(f)).filter(|f| t.holds_statements(*f));
+    let at = t.covering(span);
+    let around = || std::iter::once(at).chain(t.ancestors(at)).find(|f| t.holds_statements(*f));
+    named.or_else(around)
+}
+
+/// The parts that a function is best cut into, with what is known of each; those that can be taken out come first when
+/// there is a choice.
+pub fn propose_split(
+    project: &Project,
+    finding: &str,
+    place: &Place,
+) -> Result<(SplitRequest, Vec<Proposed>), Vec<Reason>> {
+    let s = project.source_at(place)?;
+    let Some(function) = function_at(&s, place) else {
+        let message = "no function with statements of its own stands here".to_string();
+        let (file, line) = (place.file.clone(), place.start_line);
+        return Err(vec![Reason { code: "no-function".into(), message, file, line }]);
+    };
+    let mut refused = Runs::default();
+    let mut known: Vec<(NodeId, NodeId, Plan)> = Vec::new();
+    let mut chosen: Vec<Part> = Vec::new();
+    while known.len() < MOST_TRIES {
+        chosen = parts(&s, function, &refused);
+        let new: Vec<&Part> =
+            chosen.iter().filter(|p| !known.iter().any(|(a, z, _)| (*a, *z) == (p.first, p.last))).collect();
+        if new.is_empty() {
+            break;
+        }
+        for p in new {
+            let plan = plan_extract(project, &alone(&s, finding, p));
+            if plan.result.is_refused() {
+                refused.insert((p.first, p.last));
+            }
+            known.push((p.first, p.last, plan));
+        }
+    }
+    chosen.retain(|p| !refused.contains(&(p.first, p.last)));
+    let plan_of = |p: &Part| known.iter().find(|(a, z, _)| (*a, *z) == (p.first, p.last)).map(|(_, _, plan)| plan);
+    let mut shown: Vec<Proposed> = chosen.iter().filter_map(|p| Some(proposed(&s, function, p, plan_of(p)?))).collect();
+    distinct(&s, &mut shown);
+    let wished = |p: &Proposed| Wishes { name: Some(p.name.clone()), ..Wishes::default() };
+    let list = shown.iter().map(|p| PartRequest { place: p.place.clone(), function: wished(p) }).collect();
+    let place = place_of(&s, s.tree.span(function));
+    let request = SplitRequest { finding: finding.to_string(), place, parts: list, except: Vec::new(), chosen: false };
+    Ok((request, shown))
+}
+
+/// Gives parts of one name different ones: numbers, which is what they are told apart by where nothing else is known.
+fn distinct(s: &Source, parts: &mut [Proposed]) {
+    let names: Vec<String> = parts.iter().map(|p| p.name.clone()).collect();
+    for (i, p) in parts.iter_mut().enumerate() {
+        let same = |n: &&String| **n == names[i];
+        if names.iter().filter(same).count() > 1 {
+            let number = names[..=i].iter().filter(same).count().to_string();
+            let hidden = names[i].len() - names[i].trim_start_matches('_').len();
+            let numbered = s.lang.variable_name(&[words(&names[i]), vec![number]].concat());
+            p.name = format!("{}{numbered}", &names[i][..hidden]);
+        }
+    }
+}
+
+fn span_of(s: &Source, p: &Part) -> Place {
+    place_of(s, Span::new(s.tree.span(p.first).start, s.tree.span(p.last).end))
+}
+
+fn alone(s: &Source, finding: &str, p: &Part) -> ExtractRequest {
+    ExtractRequest { finding: finding.to_string(), copies: vec![span_of(s, p)], ..ExtractRequest::default() }
+}
+
+fn proposed(s: &Source, function: NodeId, p: &Part, plan: &Plan) -> Proposed {
+    let place = span_of(s, p);
+    let (_, results) = interface(s, function, p).unwrap_or_default();
+    let lines = |span: Span| (s.lines.line(span.start), s.lines.line(span.end.max(span.start + 1) - 1));
+    Proposed {
+        name: plan.result.function.as_ref().map_or(String::new(), |f| f.name.clone()),
+        code_lines: crate::plan::parts::code_lines_of(s, Span::new(place.start_byte, place.end_byte)),
+        parameters: plan.result.parameters.iter().map(|p| p.name.clone()).collect(),
+        results,
+        verdict: plan.result.verdict,
+        reasons: plan.result.reasons.clone(),
+        instead: p.instead.map(lines),
+        place,
+    }
+}
+
+/// Plans the split that a request asks for.
+pub fn plan_split(project: &Project, request: &SplitRequest) -> Plan {
+    let result = match (Split { project, request }).run() {
+        Ok(o) => proven(project, &request.claim(), o),
+        Err(r) => Outcome::refused(r),
+    };
+    Plan::new(Request::Split(request.clone()), result)
+}
+
+struct Split<'a> {
+    project: &'a Project<'a>,
+    request: &'a SplitRequest,
+}
+
+/// The file while parts are taken out of it.
+struct Progress {
+    original: Arc<Source>,
+    now: Arc<Source>,
+    /// From the first text to the one that is now.
+    edits: Vec<Edit>,
+}
+
+impl Progress {
+    /// A place of the first text in the text that is now; none where it was edited.
+    fn moved(&self, place: &Place) -> Option<Place> {
+        let span = Span::new(place.start_byte, place.end_byte);
+        if self.edits.iter().any(|e| e.span.overlaps(span) || span.start < e.span.start && e.span.start < span.end) {
+            return None;
+        }
+        let before = self.edits.iter().filter(|e| e.span.end <= span.start);
+        let shift: i64 = before.map(|e| e.text.len() as i64 - (e.span.end - e.span.start) as i64).sum();
+        let at = |byte: usize| (byte as i64 + shift) as usize;
+        Some(place_of(&self.now, Span::new(at(span.start), at(span.end))))
+    }
+
+    /// A line of the text that is now in the first one; of new text, the place where it was put.
+    fn line_before(&self, line: usize) -> usize {
+        let byte = self.now.lines.start_of(line).unwrap_or(self.now.text.len());
+        let mut shift = 0i64;
+        for e in &self.edits {
+            let start = (e.span.start as i64 + shift) as usize;
+            if byte < start {
+                break;
+            }
+            if byte < start + e.text.len() {
+                return self.original.lines.line(e.span.start);
+            }
+            shift += e.text.len() as i64 - (e.span.end - e.span.start) as i64;
+        }
+        self.original.lines.line((byte as i64 - shift).max(0) as usize)
+    }
+}
+
+impl Split<'_> {
+    fn run(&self) -> Found<Outcome> {
+        let r = self.request;
+        let s = self.project.source_at(&r.place)?;
+        let numbers: Vec<usize> = (1..=r.parts.len()).filter(|n| !r.except.contains(n)).collect();
+        if numbers.is_empty() {
+            let at = s.tree.covering(Span::new(r.place.start_byte, r.place.end_byte));
+            return Err(vec![reason(&s, at, "no-part", "no part of this function is worth a function of its own")]);
+        }
+        let mut at = Progress { original: s.clone(), now: s.clone(), edits: Vec::new() };
+        let mut out = Outcome { verdict: Verdict::Ready, ..Outcome::refused(Vec::new()) };
+        for n in numbers.into_iter().rev() {
+            let part = &r.parts[n - 1];
+            match self.take_out(&mut at, part) {
+                Ok(link) => {
+                    let own = |r: &Reason| Reason { line: at.line_before(r.line), ..r.clone() };
+                    out.reasons.extend(link.result.reasons.iter().map(own));
+                    out.verdict = out.verdict.max(link.result.verdict);
+                    out.remarks.extend(link.result.remarks.iter().map(|r| format!("part {n}: {r}")));
+                    self.follow(&mut at, &link)?;
+                    out.links.push(link);
+                }
+                Err(reasons) => {
+                    let own = |r: Reason| (n, Reason { line: at.line_before(r.line), ..r });
+                    out.left_out.extend(reasons.into_iter().map(own));
+                }
+            }
+        }
+        out.left_out.reverse();
+        if out.links.is_empty() || r.chosen && !out.left_out.is_empty() {
+            return Err(out.left_out.into_iter().map(|(_, r)| r).collect());
+        }
+        out.reasons.sort_by_key(|r| r.line);
+        out.reasons.dedup();
+        let lines = |text: &str| text.matches('\n').count() as i64;
+        out.saves = lines(&s.text) - lines(&at.now.text);
+        out.files = vec![FileEdits {
+            file: s.path.clone(),
+            sha256: sha256(&*s.text),
+            creates: false,
+            moves_to: None,
+            edits: at.edits,
+        }];
+        Ok(out)
+    }
+
+    /// One part, out of the text that is now.
+    fn take_out(&self, at: &mut Progress, part: &PartRequest) -> Found<Link> {
+        let s = &at.original;
+        let overlap = || {
+            let message = "this part overlaps another one".to_string();
+            vec![Reason { code: "overlap".into(), message, file: s.path.clone(), line: part.place.start_line }]
+        };
+        let place = at.moved(&part.place).ok_or_else(overlap)?;
+        let finding = self.request.finding.clone();
+        let function = part.function.clone();
+        let request = ExtractRequest { finding, copies: vec![place], except: Vec::new(), function };
+        let planned = |p: &Project| plan_extract(p, &request).result;
+        let result = match at.edits.is_empty() {
+            true => planned(self.project),
+            false => self.project.with_texts(std::slice::from_ref(&at.now), planned).map_err(|message| {
+                vec![Reason { code: "unreadable".into(), message, file: s.path.clone(), line: part.place.start_line }]
+            })?,
+        };
+        if result.is_refused() {
+            return Err(result.reasons);
+        }
+        if result.files.iter().any(|f| f.file != s.path || f.creates) {
+            let message = "the part would go to another file".to_string();
+            let line = part.place.start_line;
+            return Err(vec![Reason { code: "no-home".into(), message, file: s.path.clone(), line }]);
+        }
+        Ok(Link { claim: request.claim(), result })
+    }
+
+    /// The text after a link.
+    fn follow(&self, at: &mut Progress, link: &Link) -> Found<()> {
+        let wrong = |message: String| {
+            let line = self.request.place.start_line;
+            vec![Reason { code: "unreadable".into(), message, file: at.original.path.clone(), line }]
+        };
+        for f in &link.result.files {
+            let text = apply_edits(&at.now.text, &f.edits).map_err(|e| wrong(e.to_string()))?;
+            let edits = compose_edits(at.original.text.len(), &at.edits, &f.edits).map_err(|e| wrong(e.to_string()))?;
+            let now = self.project.parse(&f.file, text.into()).map_err(wrong)?;
+            (at.now, at.edits) = (Arc::new(now), edits);
+        }
+        Ok(())
+    }
+}
+
+/// How the function reads when a plan is done, from its head on.
+pub fn afterwards(project: &Project, plan: &Plan) -> Option<String> {
+    let Request::Split(r) = &plan.request else { return None };
+    let s = project.source_at(&r.place).ok()?;
+    let edits = plan.result.files.iter().find(|f| f.file == s.path).map_or(&[][..], |f| &f.edits);
+    let new = project.parse(&s.path, apply_edits(&s.text, edits).ok()?.into()).ok()?;
+    let before = edits.iter().filter(|e| e.span.end <= r.place.start_byte);
+    let shift: i64 = before.map(|e| e.text.len() as i64 - (e.span.end - e.span.start) as i64).sum();
+    let start = (r.place.start_byte as i64 + shift) as usize;
+    let t = &new.tree;
+    let function = t.ids().find(|f| t.span(*f).start == start && t.holds_statements(*f))?;
+    let from = new.text[..start].rfind('\n').map_or(0, |i| i + 1);
+    Some(new.text[from..t.span(function).end].to_string())
+}

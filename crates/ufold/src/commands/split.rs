@@ -1,0 +1,146 @@
+//! `split`: an overlong function into named parts; without a choice of parts, only the proposal.
+
+use std::io::Write;
+
+use schemars::JsonSchema;
+use serde::Serialize;
+use ufold_core::change::{Place, Verdict};
+use ufold_core::index::Project;
+use ufold_core::step::{Plan, Proposed, Request, SplitRequest, afterwards, plan, propose_split};
+use ufold_project::Error;
+use ufold_project::files::Disk;
+
+use super::step::{self, reason_line};
+use super::{pointed, show};
+use crate::args::Split;
+use crate::output::{count, json};
+use crate::session::Session;
+
+/// What `split` would do with a function.
+#[derive(Serialize, JsonSchema)]
+pub struct Report<'a> {
+    /// Always `ufold.split/1`.
+    schema: &'static str,
+    place: &'a Place,
+    parts: &'a [Proposed],
+    /// The function when all parts are taken out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    afterwards: Option<String>,
+}
+
+pub fn run(s: &Session, a: &Split) -> anyhow::Result<u8> {
+    let scanned = s.scan(&[])?;
+    let disk = Disk::new(&s.root, &scanned);
+    let project = Project::new(&scanned.facts, &disk);
+    let place = pointed::function(s, &project, &a.place)?;
+    let proposal = Proposal::of(&project, &a.place, &place)?;
+    if !a.all_parts && a.parts.is_empty() {
+        if !a.names.is_empty() {
+            Err(Error::Usage("--names is for the parts that --parts or --all-parts takes".into()))?;
+        }
+        step::save(s, &proposal.plan, a.save_plan.as_deref())?;
+        proposal.tell(s, &project, &a.place)?;
+        return Ok(0);
+    }
+    let mut request = proposal.request;
+    let all = request.parts.len();
+    if let Some(n) = a.parts.iter().find(|n| **n == 0 || **n > all) {
+        let there = if all == 0 { "there are none".to_string() } else { format!("they are 1 to {all}") };
+        Err(Error::Usage(format!("there is no part {n}; {there}")))?;
+    }
+    request.chosen = !a.all_parts;
+    request.except = (1..=all).filter(|n| request.chosen && !a.parts.contains(n)).collect();
+    let taken: Vec<usize> = (1..=all).filter(|n| !request.except.contains(n)).collect();
+    if a.names.len() > taken.len() {
+        Err(Error::Usage(format!("{} names for {}", a.names.len(), count(taken.len(), "part", "parts"))))?;
+    }
+    for (n, name) in taken.iter().zip(&a.names).filter(|(_, name)| !name.is_empty()) {
+        request.parts[n - 1].function.name = Some(name.clone());
+    }
+    let plan = plan(&project, &Request::Split(request));
+    step::save(s, &plan, a.save_plan.as_deref())?;
+    step::carry_out(s, &plan, &a.step)
+}
+
+/// The parts of a function and what taking all of them out would do.
+pub struct Proposal {
+    request: SplitRequest,
+    parts: Vec<Proposed>,
+    pub plan: Plan,
+}
+
+impl Proposal {
+    pub fn of(project: &Project, finding: &str, place: &Place) -> Result<Proposal, Error> {
+        let (request, parts) = propose_split(project, finding, place).map_err(|reasons| {
+            let list: Vec<String> = reasons.iter().map(reason_line).collect();
+            Error::Plan { message: format!("{finding}: refused\n  {}", list.join("\n  ")), reasons }
+        })?;
+        let plan = plan(project, &Request::Split(request.clone()));
+        Ok(Proposal { request, parts, plan })
+    }
+
+    fn tell(&self, s: &Session, project: &Project, typed: &str) -> anyhow::Result<()> {
+        let place = &self.request.place;
+        let after = afterwards(project, &self.plan).filter(|_| !self.parts.is_empty());
+        if s.json {
+            json::print(&Report { schema: "ufold.split/1", place, parts: &self.parts, afterwards: after });
+            return Ok(());
+        }
+        let mut out = crate::output::out();
+        let lines = place.end_line + 1 - place.start_line;
+        let head = format!("{}:{}-{}", place.file, place.start_line, place.end_line);
+        writeln!(out, "{}  {}", s.paint.strong(&head), count(lines, "line", "lines"))?;
+        self.print(s, project, &mut out)?;
+        if !self.parts.is_empty() {
+            let next = format!("next: ufold split {} --all-parts --preview", crate::output::quoted(typed));
+            writeln!(out, "\n{}", s.paint.faint(&next))?;
+        }
+        Ok(())
+    }
+
+    /// The part that a line belongs to.
+    pub fn part_at(&self, line: usize) -> Option<usize> {
+        let holds = |p: &Proposed| p.place.start_line <= line && line <= p.place.end_line;
+        self.parts.iter().position(holds).map(|i| i + 1)
+    }
+
+    /// The parts, and how the function reads without them.
+    pub fn print(&self, s: &Session, project: &Project, out: &mut impl Write) -> std::io::Result<()> {
+        let p = s.paint;
+        writeln!(out, "\n{}", p.strong("Parts"))?;
+        if self.parts.is_empty() {
+            return writeln!(out, "  none: no run of its statements is worth a function of its own");
+        }
+        let longest = self.parts.iter().map(|x| x.name.len()).max().unwrap_or(0).min(36);
+        for (i, part) in self.parts.iter().enumerate() {
+            let (a, z) = (part.place.start_line, part.place.end_line);
+            let lines = count(part.code_lines, "line", "lines");
+            let results = match part.results.is_empty() {
+                true => String::new(),
+                false => format!(" → {}", part.results.join(", ")),
+            };
+            let name = format!("{:longest$}", part.name);
+            writeln!(
+                out,
+                "  {:2}  {}  {:>9}  {lines:>8}  {}",
+                i + 1,
+                p.strong(&name),
+                format!("{a}-{z}"),
+                p.verdict(part.verdict, 0),
+            )?;
+            writeln!(out, "      {}", p.faint(&format!("({}){results}", part.parameters.join(", "))))?;
+            if let Some((a, z)) = part.instead {
+                writeln!(out, "      {}", p.faint(&format!("rather than lines {a}-{z}, which were weighed too")))?;
+            }
+            for r in part.reasons.iter().filter(|_| part.verdict != Verdict::Ready) {
+                writeln!(out, "      {} {}", p.careful("•"), reason_line(r))?;
+            }
+        }
+        for (n, r) in &self.plan.result.left_out {
+            writeln!(out, "  {} part {n} stays when all are taken: {}", p.careful("•"), reason_line(r))?;
+        }
+        let Some(after) = afterwards(project, &self.plan) else { return Ok(()) };
+        writeln!(out, "\n{}", p.strong("Afterwards"))?;
+        show::excerpt(s, out, &after, self.request.place.start_line, &|_| None)
+    }
+}
