@@ -335,3 +335,15 @@ fn variables_for_expressions_with_types() {
     cases("typescript_variable.txt", TSC);
     cases("java_variable.txt", JAVA);
 }
+
+#[test]
+fn splitting_functions() {
+    cases("python_split.txt", "python3");
+    cases("javascript_split.txt", "node");
+}
+
+#[test]
+fn splitting_functions_with_types() {
+    cases("typescript_split.txt", TSC);
+    cases("java_split.txt", JAVA);
+}

@@ -40,6 +40,44 @@ fn extract(seed: u64, file: &str, _: &str, line: usize) -> Vec<String> {
     words
 }
 
+/// A saved plan that takes up to three runs of lines out of the function around the first copy.
+fn split(seed: u64, file: &str, text: &str, line: usize) -> Vec<String> {
+    let mut dice = random::Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
+    let lines: Vec<&str> = text.split_inclusive('\n').collect();
+    let place = |a: usize, z: usize| {
+        let start: usize = lines[..a].iter().map(|l| l.len()).sum();
+        let own: String = lines[a..=z].concat();
+        let blank = own.len() - own.trim_start().len();
+        let (from, to) = (start + blank, start + own.trim_end().len().max(blank));
+        serde_json::json!({"file": file, "start_line": a + 1, "end_line": z + 1, "start_byte": from, "end_byte": to})
+    };
+    let (mut at, mut parts) = (line - 1 + dice.roll(4) as usize, Vec::new());
+    for _ in 0..3 {
+        let end = at + dice.roll(5) as usize;
+        if end >= lines.len() || lines[at..=end].concat().trim().is_empty() {
+            break;
+        }
+        let name = format!("part_{}", parts.len());
+        parts.push(serde_json::json!({"place": place(at, end), "function": {"name": name}}));
+        at = end + 1 + dice.roll(3) as usize;
+    }
+    let request = serde_json::json!({"finding": file, "place": place(line - 1, line - 1), "parts": parts});
+    let result = serde_json::json!({"verdict": "ready", "reasons": [], "left_out": [], "remarks": [], "function": null,
+        "parameters": [], "sites": [], "files": [], "saves": 0});
+    let plan = serde_json::json!({"schema": "ufold.plan/2", "step": "split", "request": request, "result": result});
+    vec!["apply".into(), plan.to_string()]
+}
+
+/// The words of a step, with a plan among them written to a file.
+fn words(dir: &Path, mut words: Vec<String>) -> Vec<String> {
+    if words[0] == "apply" {
+        let file = dir.join("plan.json");
+        std::fs::write(&file, &words[1]).expect("files can be written");
+        words[1] = file.display().to_string();
+    }
+    words
+}
+
 impl Maker {
     fn run(&self, dir: &Path) -> Output {
         if self.interpreter == JAVA {
@@ -72,7 +110,7 @@ fn no_step_changes_what_a_program_prints(m: &Maker) {
             continue; // such as a lambda before its name is bound at compile time
         }
         let mut ufold = common::built();
-        let words = (m.step)(seed, m.file, &text, line);
+        let words = words(dir.path(), (m.step)(seed, m.file, &text, line));
         let fold = ufold.args(words).args(["--no-check", "--root"]).arg(dir.path()).current_dir(dir.path());
         let fold = fold.output().expect("the built program runs");
         let err = String::from_utf8_lossy(&fold.stderr).into_owned();
@@ -213,7 +251,7 @@ fn extracting_javascript() {
 }
 
 /// Programs with types, compiled all at once before and after the step. What was right must stay right for the compiler.
-fn no_step_makes_types_wrong(step: Step) {
+fn no_step_makes_types_wrong(program: fn(u64) -> (String, usize), step: Step) {
     if !has(TSC) {
         return;
     }
@@ -224,13 +262,13 @@ fn no_step_makes_types_wrong(step: Step) {
     ["old", "new", "work"].iter().for_each(|f| folder(f));
     let mut stepped = Vec::new();
     for seed in first..first + count {
-        let (text, line) = javascript::typed_program(seed);
+        let (text, line) = program(seed);
         let own = dir.path().join("work").join(seed.to_string());
         std::fs::create_dir_all(&own).expect("folders can be made");
         std::fs::write(own.join("main.ts"), &text).expect("files can be written");
         std::fs::write(file("old", seed), &text).expect("files can be written");
         let mut ufold = common::built();
-        let words = step(seed, "main.ts", &text, line);
+        let words = words(&own, step(seed, "main.ts", &text, line));
         let done = ufold.args(words).args(["--no-check", "--root"]).arg(&own).current_dir(&own).output();
         let done = done.expect("the built program runs");
         let err = String::from_utf8_lossy(&done.stderr).into_owned();
@@ -291,17 +329,17 @@ fn editing_javascript() {
 
 #[test]
 fn editing_typescript() {
-    no_step_makes_types_wrong(edit);
+    no_step_makes_types_wrong(javascript::typed_program, edit);
 }
 
 #[test]
 fn folding_typescript() {
-    no_step_makes_types_wrong(fold);
+    no_step_makes_types_wrong(javascript::typed_program, fold);
 }
 
 #[test]
 fn extracting_typescript() {
-    no_step_makes_types_wrong(extract);
+    no_step_makes_types_wrong(javascript::typed_program, extract);
 }
 
 #[test]
@@ -317,5 +355,21 @@ fn variables_in_java() {
 
 #[test]
 fn variables_in_typescript() {
-    no_step_makes_types_wrong(variable);
+    no_step_makes_types_wrong(javascript::typed_program, variable);
+}
+
+#[test]
+fn splitting_python_and_javascript() {
+    no_step_changes_what_a_program_prints(&Maker { step: split, ..PYTHON });
+    no_step_changes_what_a_program_prints(&Maker { step: split, ..JAVASCRIPT });
+}
+
+#[test]
+fn splitting_java() {
+    no_step_changes_what_a_program_prints(&Maker { step: split, ..JAVA_PROGRAMS });
+}
+
+#[test]
+fn splitting_typescript() {
+    no_step_makes_types_wrong(javascript::typed_program, split);
 }

@@ -32,7 +32,9 @@ pub fn insertion(source: &Source, home: &Home, sites: &[&Portion], text: &str) -
         let start = comments_above(source, line_start(&source.text, t.span(anchor).start));
         return Edit::new(start, start, format!("{text}\n"));
     }
-    let early = class.is_none() && (!t.role(anchor).is_definition() || used_while_defining(source, anchor, sites));
+    let later = source.lang.functions_come_first() && sites.iter().all(|s| s.function != Tree::ROOT);
+    let early =
+        class.is_none() && !later && (!t.role(anchor).is_definition() || used_while_defining(source, anchor, sites));
     if early {
         let start = line_start(&source.text, t.span(anchor).start);
         let start = comments_above(source, start);

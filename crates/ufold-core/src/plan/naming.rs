@@ -107,7 +107,7 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
     let shared = shared_words(&functions);
     let result = general.results.first().map(|r| source.names.binding(r[template]).name.clone());
     let result = result.or_else(|| returned_name(site));
-    let action = main_call(site);
+    let action = main_call(site, sites.len() == 1 && !whole);
     // of one part an author may have said what it is about, and not what it does
     let thing = comment.filter(|_| sites.len() == 1 && !whole).and_then(thing_of_comment);
     if let Some(thing) = thing {
@@ -134,13 +134,13 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
         let name = format!("{}_{}", verb(site, r), words(r).join("_"));
         if PLAIN_RESULTS.contains(&r.as_str()) { weak.push(name) } else { out.push(name) }
     }
+    if let [part] = sites {
+        weak.extend(main_local(part).filter(|_| !whole).map(|l| format!("{}_{l}", deed(part))));
+    }
     match action {
         Some(a) if a.contains('_') => out.push(a),
         Some(a) => weak.push(a),
         None => {}
-    }
-    if let [part] = sites {
-        weak.extend(main_local(part).filter(|_| !whole).map(|l| format!("{}_{l}", deed(part))));
     }
     if telling(&shared) && !whole {
         weak.push(format!("{}_part", shared.join("_")));
@@ -165,99 +165,42 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
 const VERBS_OF_RESULTS: &[&str] = &["compute"];
 
 /// Words that say what is done.
+#[rustfmt::skip]
 const VERBS: &[&str] = &[
-    "add",
-    "adjust",
-    "apply",
-    "build",
-    "calculate",
-    "charge",
-    "check",
-    "clean",
-    "clear",
-    "close",
-    "collect",
-    "compare",
-    "compute",
-    "configure",
-    "convert",
-    "copy",
-    "count",
-    "create",
-    "decode",
-    "delete",
-    "determine",
-    "draw",
-    "emit",
-    "encode",
-    "ensure",
-    "extract",
-    "fetch",
-    "fill",
-    "filter",
-    "find",
-    "fix",
-    "flush",
-    "format",
-    "generate",
-    "get",
-    "handle",
-    "initialize",
-    "insert",
-    "join",
-    "list",
-    "load",
-    "log",
-    "look",
-    "make",
-    "map",
-    "merge",
-    "move",
-    "normalize",
-    "open",
-    "parse",
-    "pick",
-    "prepare",
-    "print",
-    "process",
-    "put",
-    "read",
-    "record",
-    "register",
-    "remove",
-    "render",
-    "replace",
-    "report",
-    "reset",
-    "resolve",
-    "restore",
-    "return",
-    "round",
-    "save",
-    "scale",
-    "search",
-    "select",
-    "send",
-    "set",
-    "show",
-    "skip",
-    "sort",
-    "split",
-    "start",
-    "stop",
-    "store",
-    "strip",
-    "sum",
-    "swap",
-    "test",
-    "update",
-    "validate",
-    "verify",
-    "wait",
-    "walk",
-    "warn",
-    "wrap",
-    "write",
+    "accumulate", "add", "adjust", "allocate", "analyse", "analyze", "append", "apply", "assemble", "assign",
+    "attach", "bind", "blend", "build", "bump", "cache", "calculate", "call", "cancel", "capture", "cast", "change",
+    "charge", "check", "choose", "classify", "clean", "clear", "clip", "close", "collapse", "collect", "colorize",
+    "combine", "compare", "complete", "compute", "concat", "configure", "confirm", "connect", "construct", "consume",
+    "continue", "convert", "copy", "count", "create", "crop", "cut", "decide", "decode", "decrypt", "deduce",
+    "defer", "delegate", "delete", "deny", "derive", "describe", "destroy", "detect", "determine", "disable",
+    "discard", "dispatch", "display", "divide", "download", "draw", "drop", "dump", "embed", "emit", "enable",
+    "encode", "encrypt", "enqueue", "ensure", "enter", "enumerate", "erase", "escape", "estimate", "evaluate",
+    "exclude", "execute", "expand", "export", "extend", "extract", "fail", "fall", "fetch", "fill", "filter", "find",
+    "fix", "flatten", "flush", "fold", "force", "format", "forward", "freeze", "gather", "generate", "get", "give",
+    "group", "guess", "handle", "hide", "identify", "ignore", "imply", "include", "increase", "increment", "index",
+    "infer", "inform", "inherit", "initialise", "initialize", "inject", "insert", "inspect", "install",
+    "instantiate", "intersect", "invoke", "iterate", "join", "keep", "launch", "lift", "link", "list", "listen",
+    "load", "locate", "lock", "log", "look", "lower", "maintain", "make", "manage", "map", "mark", "match",
+    "materialize", "maximise", "maximize", "merge", "minimise", "minimize", "mix", "modify", "monitor", "mount",
+    "move", "multiply", "navigate", "negate", "normalise", "normalize", "notify", "obtain", "offer", "open",
+    "optimise", "optimize", "organise", "organize", "override", "pack", "pad", "paint", "parse", "pass", "patch",
+    "perform", "persist", "pick", "plot", "pop", "populate", "prefer", "prepare", "preserve", "prevent", "print",
+    "probe", "process", "produce", "promote", "prompt", "propagate", "protect", "provide", "prune", "publish",
+    "pull", "purge", "push", "put", "qualify", "query", "raise", "rank", "reach", "read", "rebuild", "receive",
+    "recognise", "recognize", "recompute", "reconnect", "record", "recover", "redirect", "redraw", "reduce",
+    "refresh", "register", "reject", "relate", "release", "reload", "remove", "render", "reorder", "repair",
+    "repeat", "replace", "replay", "reply", "report", "require", "rescale", "reserve", "reset", "resize", "resolve",
+    "restart", "restore", "restrict", "resume", "retain", "retrieve", "return", "reuse", "reverse", "rewind",
+    "rewrite", "rotate", "round", "run", "sanitise", "sanitize", "satisfy", "save", "scale", "scan", "schedule",
+    "search", "seek", "select", "send", "separate", "serialise", "serialize", "set", "setup", "shift", "shorten",
+    "show", "shrink", "simplify", "simulate", "skip", "snap", "sort", "spawn", "specify", "split", "spread",
+    "standardize", "start", "stop", "store", "strip", "submit", "subscribe", "substitute", "subtract", "suggest",
+    "sum", "summarise", "summarize", "supply", "suppress", "swap", "switch", "sync", "synchronise", "synchronize",
+    "take", "tell", "terminate", "test", "throw", "toggle", "tokenise", "tokenize", "track", "transform",
+    "translate", "traverse", "treat", "trigger", "trim", "truncate", "tune", "unescape", "unfold", "unify",
+    "uninstall", "unlink", "unlock", "unmark", "unpack", "unregister", "unset", "unwrap", "update", "upgrade",
+    "upload", "validate", "verify", "visit", "visualise", "visualize", "wait", "walk", "warm", "warn", "weigh",
+    "wipe", "wrap", "write", "yield", "zip", "zoom",
 ];
 
 /// Two to four words that open with a verb make a name.
@@ -267,7 +210,7 @@ fn from_comment(comment: &str) -> Option<String> {
     let plain =
         list.iter().all(|w| w.chars().all(|c| c.is_ascii_alphanumeric()) && !w.chars().all(|c| c.is_ascii_digit()));
     let marks = ["todo", "fixme", "noqa", "type", "pylint", "xxx", "hack", "note"];
-    if !(2..=6).contains(&list.len()) || !plain || marks.contains(&list[0].as_str()) {
+    if !(2..=9).contains(&list.len()) || !plain || marks.contains(&list[0].as_str()) {
         return None;
     }
     if !VERBS.contains(&list[0].as_str()) {
@@ -275,18 +218,33 @@ fn from_comment(comment: &str) -> Option<String> {
     }
     let telling: Vec<&str> =
         list.iter().map(String::as_str).filter(|w| !["the", "a", "an", "all", "our", "its"].contains(w)).collect();
-    (2..=4).contains(&telling.len()).then(|| telling.join("_"))
+    // what a long comment goes on to say is no part of a name
+    let linked = |w: &&&str| LINKS.contains(*w);
+    let short: Vec<&str> = match telling.len() > 4 || list.len() > 6 {
+        true => telling.iter().take_while(|w| !linked(w)).copied().collect(),
+        false => telling,
+    };
+    (2..=4).contains(&short.len()).then(|| short.join("_"))
 }
+
+/// Words after which a comment goes on to say how, when or why.
+const LINKS: &[&str] = &[
+    "and", "as", "because", "before", "after", "by", "for", "from", "if", "in", "into", "or", "so", "that", "to",
+    "unless", "until", "when", "where", "which", "while", "with",
+];
 
 /// One to four words that name a thing.
 fn thing_of_comment(comment: &str) -> Option<String> {
-    let line = comment.lines().next()?.trim_end_matches(['.', ':', '!']);
+    let mut lines = comment.lines();
+    let line = lines.next()?.trim_end_matches(['.', ':', '!']);
     let list: Vec<String> = line.split_whitespace().map(|w| w.to_lowercase()).collect();
-    let plain = list.iter().all(|w| w.chars().all(|c| c.is_ascii_alphabetic()));
+    let plain = lines.next().is_none() && list.iter().all(|w| w.chars().all(|c| c.is_ascii_alphabetic()));
     let telling: Vec<&str> =
         list.iter().map(String::as_str).filter(|w| !["the", "a", "an", "all", "our", "its"].contains(w)).collect();
-    let speaks =
-        ["if", "when", "we", "this", "it", "that", "is", "are", "not", "no", "but", "so", "because", "see", "now"];
+    let speaks = [
+        "if", "when", "we", "you", "this", "it", "that", "is", "are", "not", "no", "but", "so", "because", "see",
+        "now", "hope",
+    ];
     let fits = plain && (1..=4).contains(&telling.len()) && !telling.iter().any(|w| speaks.contains(w));
     (fits && !["todo", "fixme", "xxx", "hack", "note"].contains(&telling[0])).then(|| telling.join("_"))
 }
@@ -340,8 +298,13 @@ fn verb(site: &Portion, result: &str) -> &'static str {
 /// What a part without a telling call does: it looks whether something is right, or deals with it.
 fn deed(site: &Portion) -> &'static str {
     let t = &site.source().tree;
-    let raises = (site.region.first.0..site.region.end().0).any(|n| t.role(NodeId(n)) == Role::Raise);
-    if raises { "check" } else { "handle" }
+    let has = |role: Role| (site.region.first.0..site.region.end().0).map(NodeId).any(|n| t.role(n) == role);
+    let written = |n: NodeId| {
+        matches!(t.role(n), Role::Assign | Role::AugAssign)
+            && t.child(n, Field::Left).is_some_and(|l| t.role(l) != Role::Name)
+    };
+    let changes = (site.region.first.0..site.region.end().0).map(NodeId).any(written);
+    if has(Role::Raise) && !changes && !has(Role::For) { "check" } else { "handle" }
 }
 
 /// The local that a part has most to do with: one that it makes, else one that it takes.
@@ -362,14 +325,20 @@ pub fn main_local(site: &Portion) -> Option<String> {
 }
 
 /// From the last call that stands as a statement of its own, or is returned, and says what the code is for.
-fn main_call(site: &Portion) -> Option<String> {
+fn main_call(site: &Portion, alone_part: bool) -> Option<String> {
     let t = &site.source().tree;
     let stands =
         |n: &NodeId| t.parent(*n).is_some_and(|p| matches!(t.role(p), Role::ExprStmt | Role::Return | Role::Await));
     let nodes = (site.region.first.0..site.region.end().0).rev().map(NodeId);
     let calls = nodes.filter(|n| t.role(*n) == Role::Call).filter(stands);
+    // of several ways, one says nothing of the others
+    let (alone, some) = (site.region.first == site.region.last, |a: NodeId| {
+        matches!(t.role(a), Role::If | Role::Elif | Role::Else | Role::Switch | Role::Match | Role::Except)
+    });
+    let inside = |c: NodeId| t.ancestors(c).take_while(|a| *a >= site.region.first).filter(|a| some(*a)).count();
+    let calls = calls.filter(|c| !alone_part || inside(*c) <= usize::from(alone));
     let all: Vec<Vec<String>> = calls.filter_map(|c| call_words(site, c)).collect();
-    let mut list = all.iter().find(|w| telling(w) && !w.iter().any(|x| is_chatter(x)))?.clone();
+    let mut list = all.iter().find(|w| telling(w) && !w.iter().any(|x| is_chatter(x)) && !is_ending(&w[0]))?.clone();
     // done several times, one after the other
     let often = all.iter().filter(|w| **w == list).count() > 1 && list.len() == 2;
     if let Some(thing) = list.last_mut().filter(|w| often && w.ends_with(char::is_alphabetic) && !w.ends_with('s')) {
@@ -384,21 +353,41 @@ pub fn is_chatter(word: &str) -> bool {
         .contains(&word)
 }
 
+/// Calls that end what was done: they say nothing of it.
+fn is_ending(word: &str) -> bool {
+    ["close", "exit", "flush", "join", "pop", "quit", "release", "sleep", "unlock", "unmark"].contains(&word)
+}
+
+/// Calls that hand their argument to what they are called on.
+const PUTS: &[&str] = &["add", "put", "push", "send", "write", "emit", "save", "store", "insert", "register"];
+
 fn call_words(site: &Portion, call: NodeId) -> Option<Vec<String>> {
     let (s, t) = (site.source(), &site.source().tree);
     let callee = t.child(call, Field::Callee)?;
     match t.role(callee) {
+        Role::Name if is_class_like(s.str(callee)) => Some([vec!["make".into()], words(s.str(callee))].concat()),
         Role::Name => Some(words(s.str(callee))),
         Role::Member => {
             let mut w = words(s.str(t.child(callee, Field::Member)?));
             let object = t.child(callee, Field::Object)?;
             let object = t.child(object, Field::Member).unwrap_or(object);
+            // what is put there says more than where
+            if w.len() < 2 && PUTS.contains(&w[0].as_str()) {
+                let list = t.child(call, Field::Arguments)?;
+                let given = t.children(list).filter(|c| t.role(*c) == Role::Name).map(|c| s.str(c));
+                let thing = given.last().filter(|n| n.len() > 2 && !PLAIN_RESULTS.contains(n));
+                if let Some(thing) = thing {
+                    w.extend(words(thing));
+                    return Some(w);
+                }
+            }
             if matches!(t.role(object), Role::Name | Role::MemberName) {
                 let own = words(s.str(object));
                 let receiver = s.lang.is_receiver(s.str(object));
                 // a name of two letters says nothing to who does not see its type
                 let short = own.iter().all(|x| x.len() < 3);
-                if !receiver && !short && (w.len() < 2 || own.iter().any(|x| is_chatter(x))) {
+                let does = VERBS.contains(&w[0].as_str()) || WEAK.contains(&w[0].as_str());
+                if does && !receiver && !short && (w.len() < 2 || own.iter().any(|x| is_chatter(x))) {
                     w.extend(own);
                 }
             }

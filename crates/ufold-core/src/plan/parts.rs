@@ -31,10 +31,8 @@ mod weight {
     /// A branch or loop that goes, up to `FULL_BRANCHES`.
     pub const BRANCH: f64 = 0.5;
     pub const FULL_BRANCHES: f64 = 8.0;
-    /// A name that comes in: the first few, and each that is more.
-    pub const INPUT: f64 = 0.6;
-    pub const INPUT_OVER: f64 = 2.0;
-    pub const FEW_INPUTS: usize = 3;
+    /// A name that comes in: the first few, those after them, and each that is more.
+    pub const INPUTS: [(usize, f64); 3] = [(3, 0.6), (5, 1.0), (usize::MAX, 2.5)];
     /// A result more than one, and where a function gives one only.
     pub const RESULT_OVER: f64 = 2.5;
     pub const RESULT_BUNDLED: f64 = 8.0;
@@ -42,21 +40,23 @@ mod weight {
     pub const HIDDEN: f64 = 0.6;
     pub const MOST_HIDDEN: f64 = 2.4;
     /// A comment over it, a blank line before or behind it, and a border where there is neither.
-    pub const COMMENT: f64 = 2.5;
+    pub const COMMENT: f64 = 4.0;
     pub const BLANK: f64 = 1.5;
     pub const NO_BORDER: f64 = -1.5;
+    /// The end of a block.
+    pub const END: f64 = 1.0;
     /// Another thing begins inside, and an author said so, or only left a blank line.
-    pub const COMMENT_INSIDE: f64 = -2.0;
+    pub const COMMENT_INSIDE: f64 = -4.0;
     pub const BLANK_INSIDE: f64 = -1.2;
     /// It returns, or leaves a loop, on some ways only.
-    pub const CROSSED: f64 = -6.0;
+    pub const CROSSED: f64 = -4.0;
 }
 
 /// Code lines under which a run is no part.
 const FEWEST_LINES: usize = 3;
 
 /// Share of the function's lines above which nothing would be left of it.
-const MOST_SHARE: f64 = 0.7;
+const MOST_SHARE: f64 = 0.8;
 
 /// Statements of the longest run that is looked at.
 const LONGEST_RUN: usize = 40;
@@ -245,7 +245,8 @@ impl Cut<'_> {
         let (s, t) = (self.source, &self.source.tree);
         let taken = |b: &&BindingId| !s.lang.is_receiver(&s.names.binding(**b).name);
         let inputs = region.ins.iter().filter(taken).count();
-        let over = inputs.saturating_sub(weight::FEW_INPUTS);
+        let of_input = |n: usize| weight::INPUTS.iter().find(|(most, _)| n < *most).map_or(0.0, |(_, w)| *w);
+        let taking: f64 = (0..inputs).map(of_input).sum();
         let results = region.outs.len();
         let over_one = match s.lang.needs_result_type() {
             true => weight::RESULT_BUNDLED,
@@ -257,10 +258,7 @@ impl Cut<'_> {
         let leaves = &region.exits;
         let crossed = !leaves.returns.is_empty() && region.falls_through || !leaves.breaks.is_empty();
         let crossings = usize::from(crossed) + usize::from(!leaves.yields.is_empty());
-        (weight::HIDDEN * hidden).min(weight::MOST_HIDDEN)
-            - weight::INPUT * inputs as f64
-            - (weight::INPUT_OVER - weight::INPUT) * over as f64
-            - over_one * results.saturating_sub(1) as f64
+        (weight::HIDDEN * hidden).min(weight::MOST_HIDDEN) - taking - over_one * results.saturating_sub(1) as f64
             + weight::CROSSED * crossings as f64
     }
 
@@ -270,7 +268,13 @@ impl Cut<'_> {
             0 => self.gap_before(all[0]).max(0.0),
             _ => self.gap_before(all[i]),
         };
-        let after = all.get(j + 1).map_or(0.0, |n| self.gap_before(*n).min(weight::BLANK));
+        let t = &self.source.tree;
+        let leaves = |n: NodeId| matches!(t.role(n), Role::Return | Role::Break | Role::Continue);
+        let after = match all.get(j + 1).copied() {
+            None => weight::END,
+            Some(n) if leaves(n) => self.gap_before(n).clamp(weight::END, weight::BLANK),
+            Some(n) => self.gap_before(n).min(weight::BLANK),
+        };
         let inside = all[i + 1..=j].iter().map(|s| match self.gap_before(*s) {
             weight::COMMENT => weight::COMMENT_INSIDE,
             weight::BLANK => weight::BLANK_INSIDE,

@@ -71,7 +71,7 @@ impl SplitRequest {
     }
 }
 
-/// The function at a name, or that a place is in.
+/// The function at a name, or that begins on a line, or that a place is in.
 fn function_at(s: &Source, place: &Place) -> Option<NodeId> {
     let t = &s.tree;
     let span = Span::new(place.start_byte, place.end_byte);
@@ -83,8 +83,11 @@ fn function_at(s: &Source, place: &Place) -> Option<NodeId> {
     let value = |f: NodeId| t.child(f, Field::Right).filter(|v| t.role(*v) == Role::Lambda);
     let named = named.map(|f| value(f).unwrap_or(f)).filter(|f| t.holds_statements(*f));
     let at = t.covering(span);
+    let begun = || {
+        t.subtree(at).find(|f| t.holds_statements(*f) && span.start <= t.span(*f).start && t.span(*f).start < span.end)
+    };
     let around = || std::iter::once(at).chain(t.ancestors(at)).find(|f| t.holds_statements(*f));
-    named.or_else(around)
+    named.or_else(begun).or_else(around)
 }
 
 /// The parts that a function is best cut into, with what is known of each; those that can be taken out come first when

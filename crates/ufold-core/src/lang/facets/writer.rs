@@ -25,6 +25,10 @@ pub trait Writer: Syntax {
     fn write_outer(&self, _names: &[String]) -> String {
         String::new()
     }
+    /// The functions of a file are there before its first line runs.
+    fn functions_come_first(&self) -> bool {
+        false
+    }
     fn write_function(&self, source: &Source, parts: &FunctionParts) -> String;
     fn write_call(&self, source: &Source, parts: &CallParts) -> String;
     /// Text of the statement that hands over the value of an expression.

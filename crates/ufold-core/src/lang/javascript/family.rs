@@ -461,6 +461,9 @@ impl Writer for Family {
     fn variable_name(&self, words: &[String]) -> String {
         crate::lang::camel(words)
     }
+    fn functions_come_first(&self) -> bool {
+        true
+    }
     fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
         write::parameter(source, function, parameter)
     }
