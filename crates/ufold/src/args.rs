@@ -82,6 +82,13 @@ ufold extract kiosk/board.ts:17:12-17:48 tideLabel\n  ufold extract harbour/fees
 Examples:\n  ufold split harbour/invoices.py:settle\n  ufold split harbour/invoices.py:settle --all-parts --preview\n  \
 ufold split harbour/invoices.py:settle --parts 1,3 --names open_dues,late_fees")]
     Split(Split),
+    /// Take away what has no effect: what nothing reaches or uses, code in comments, comments that repeat the code
+    #[command(
+        after_help = "Kinds: unreachable, unused, commented-code, echo; and debug, which goes only when it is named.\n\n\
+Examples:\n  ufold scan --kind clutter\n  ufold tidy --preview\n  ufold tidy harbour/ --only unused,unreachable\n  \
+ufold tidy harbour/fees.py --only debug"
+    )]
+    Tidy(Tidy),
     /// Rename a variable, parameter, function, class or member, with every reference in the project
     #[command(after_help = "PLACE is FILE:LINE:COL, or FILE:name or FILE:Class.name for a definition.\n\n\
 Examples:\n  ufold rename harbour/fees.py:12:5 open_fees\n  ufold rename harbour/fees.py:Ledger.due due_fees --preview")]
@@ -173,7 +180,7 @@ pub struct Scan {
     #[arg(long, default_value_t = 25, value_name = "N")]
     pub limit: usize,
     /// List only findings of this kind
-    #[arg(long, value_name = "KIND", value_parser = ["repeat", "long"])]
+    #[arg(long, value_name = "KIND", value_parser = ["repeat", "long", "clutter"])]
     pub kind: Option<String>,
     /// List only findings in this language, by its name in the totals of `--format json`
     #[arg(long, value_name = "NAME")]
@@ -436,6 +443,21 @@ pub struct Split {
     #[command(flatten)]
     pub step: StepFlags,
     /// Write the plan to a file; without a choice of parts, that of all
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Tidy {
+    /// Files and folders to tidy [default: the whole root]
+    pub paths: Vec<String>,
+    /// Only these kinds of clutter
+    #[arg(long, value_name = "KIND,…", num_args = 1.., value_delimiter = ',',
+          value_parser = ["unreachable", "unused", "commented-code", "echo", "debug"])]
+    pub only: Vec<String>,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
     #[arg(long, value_name = "FILE")]
     pub save_plan: Option<PathBuf>,
 }

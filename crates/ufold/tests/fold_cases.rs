@@ -3,8 +3,8 @@
 //! A case begins with `=== its name`, then `key: value` lines, then files, each after `--- path`; the first is run.
 //! The step is one of `fold` (file:text, the first line with that text is the target), `extract` (file:text, or
 //! file:text ... text, the lines from the first to the next) and `value` (file:text, an expression); what is extracted
-//! is called `extracted`; or `step`, the words of any other command. Further keys: `expect` (`ready`, `assumed CODE`, `refused CODE` or `wrong TEXT`, a usage
-//! error with that text), `args` (more arguments), `see` (a line that must be in the result), `not` (one that must not
+//! is called `extracted`; or `step`, the words of any other command. Further keys: `expect` (`ready`, `assumed CODE`, `refused CODE`, `done`
+//! where nothing may be left to do, or `wrong TEXT`, a usage error with that text), `args` (more arguments), `see` (a line that must be in the result), `not` (one that must not
 //! be), `remark` (text in a remark of the plan), `broken` (the assumption does not hold: the program is not run again).
 
 mod common;
@@ -51,6 +51,9 @@ impl Trial<'_> {
         }
         if fold.status.code() != Some(0) {
             return Err(format!("expected {verdict}, exit {:?}\n{out}{err}", fold.status.code()));
+        }
+        if verdict == "done" {
+            return self.compare(dir.path(), interpreter, &before);
         }
         let json: serde_json::Value = serde_json::from_str(&out).map_err(|e| format!("{e}: {out}"))?;
         let result = &json["plan"]["result"];
@@ -346,4 +349,16 @@ fn splitting_functions() {
 fn splitting_functions_with_types() {
     cases("typescript_split.txt", TSC);
     cases("java_split.txt", JAVA);
+}
+
+#[test]
+fn tidying() {
+    cases("python_tidy.txt", "python3");
+    cases("javascript_tidy.txt", "node");
+}
+
+#[test]
+fn tidying_with_types() {
+    cases("typescript_tidy.txt", TSC);
+    cases("java_tidy.txt", JAVA);
 }

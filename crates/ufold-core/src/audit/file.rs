@@ -70,6 +70,11 @@ impl File {
         Ok(File { old, new, edits })
     }
 
+    /// Old ranges, each with the new one.
+    pub(super) fn edits(&self) -> &[(Span, Span)] {
+        &self.edits
+    }
+
     pub(super) fn edited(&self, old: Span) -> bool {
         self.edits.iter().any(|(e, _)| e.contains(old) || old.contains(*e) && e.start < e.end)
     }

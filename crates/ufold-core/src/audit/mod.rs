@@ -28,6 +28,7 @@ mod named;
 mod optional;
 mod order;
 mod outside;
+mod removed;
 mod renamed;
 mod retired;
 mod signature;
@@ -100,7 +101,9 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
         Claim::Called { .. } => run(project, change),
         Claim::Named { name } => named::run(project, name, change.result),
         Claim::InTurn => return in_turn::run(project, change.result),
-        Claim::Renamed { .. } | Claim::Widened { .. } | Claim::Inlined { .. } => laid_over(project, change),
+        Claim::Renamed { .. } | Claim::Widened { .. } | Claim::Inlined { .. } | Claim::Removed { .. } => {
+            laid_over(project, change)
+        }
     };
     let opinion = opinion.and_then(|()| stack::told(project, change));
     opinion.map_err(|o| {
@@ -195,6 +198,7 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
             widened::run(project, value, &files, &walked)
         }
         Claim::Inlined { definition, partly } => inlined::run(project, (definition, *partly), &files),
+        Claim::Removed { debug } => removed::run(project, &files, *debug),
         Claim::Called { .. } | Claim::Named { .. } | Claim::InTurn => {
             object(&files[0].old, Tree::ROOT, "a new function is no matter of names alone")
         }

@@ -216,6 +216,8 @@ pub enum Claim {
     },
     /// A variable of that name has a value that stood in its uses' place.
     Named { name: String },
+    /// What is gone had no effect that could be seen; `debug`: but for what it printed.
+    Removed { debug: bool },
     /// The edits are those of the links, made one after the other.
     InTurn,
 }

@@ -13,6 +13,8 @@ mod suffix;
 pub use facts::{BlockFact, FileFacts, FunctionFact, ImportFact, StatementFact, facts, word_hash};
 pub use measures::Measures;
 
+use std::hash::BuildHasher;
+
 use serde::{Deserialize, Serialize};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, schemars::JsonSchema)]
@@ -20,6 +22,7 @@ use serde::{Deserialize, Serialize};
 pub enum Kind {
     Repeat,
     Long,
+    Clutter,
 }
 
 impl Kind {
@@ -27,6 +30,7 @@ impl Kind {
         match self {
             Kind::Repeat => "repeat",
             Kind::Long => "long",
+            Kind::Clutter => "clutter",
         }
     }
 }
@@ -168,6 +172,12 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
             }
         })
         .collect()
+}
+
+/// The id of what a text tells apart.
+pub fn id_of_text(letter: char, text: &str) -> String {
+    let hash = rustc_hash::FxBuildHasher.hash_one(text);
+    format!("{letter}{}", &id(Kind::Repeat, crate::tree::mix(hash))[1..])
 }
 
 /// The kind's letter and five characters of a hash.

@@ -2,6 +2,7 @@
 
 use crate::names::Source;
 use crate::text::Span;
+use crate::tree::NodeId;
 
 pub fn line_start(text: &str, byte: usize) -> usize {
     text[..byte].rfind('\n').map_or(0, |i| i + 1)
@@ -41,4 +42,20 @@ pub fn comments_above(source: &Source, mut start: usize) -> usize {
         }
     }
     start
+}
+
+/// The lines of a statement that goes, and the blank lines behind it where there is nothing to keep apart.
+pub fn with_blank_lines(s: &Source, statement: NodeId) -> Span {
+    let t = &s.tree;
+    let lines = whole_lines(s, t.span(statement));
+    let first = t.parent(statement).is_some_and(|b| t.children(b).next() == Some(statement));
+    let above = s.text[..lines.start].trim_end_matches('\n');
+    let apart = first || lines.start - above.len() > 1;
+    let whole = s.text[..lines.end].ends_with('\n') && s.text[..lines.start].ends_with('\n');
+    let comment = t.comments().iter().any(|c| c.end <= lines.start && s.text[c.end..lines.start].trim().is_empty());
+    if !apart || !whole || first && comment {
+        return lines;
+    }
+    let blank = s.text[lines.end..].split_inclusive('\n').take_while(|l| l.trim().is_empty()).map(str::len);
+    Span::new(lines.start, lines.end + blank.sum::<usize>())
 }

@@ -15,6 +15,7 @@ mod rename;
 mod split;
 #[cfg(test)]
 mod tests;
+mod tidy;
 mod variable;
 
 use crate::change::sha256;
@@ -36,6 +37,7 @@ pub use inline::{InlineRequest, plan_inline, uses_of};
 pub use param::{ParamRequest, plan_param};
 pub use rename::{RenameRequest, plan_rename};
 pub use split::{PartRequest, Proposed, SplitRequest, afterwards, plan_split, propose_split};
+pub use tidy::{Clutter, Item, TidyRequest, clutter, plan_tidy};
 pub use variable::{VariableRequest, plan_variable};
 
 /// What is asked for: the kind of step with what a person may edit of it.
@@ -49,6 +51,7 @@ pub enum Request {
     Inline(InlineRequest),
     Variable(VariableRequest),
     Split(SplitRequest),
+    Tidy(TidyRequest),
 }
 
 impl Request {
@@ -62,6 +65,7 @@ impl Request {
             Request::Inline(r) => &r.finding,
             Request::Variable(r) => &r.finding,
             Request::Split(r) => &r.finding,
+            Request::Tidy(r) => &r.finding,
         }
     }
 
@@ -75,6 +79,7 @@ impl Request {
             Request::Inline(r) => std::slice::from_ref(&r.place),
             Request::Variable(r) => std::slice::from_ref(&r.place),
             Request::Split(r) => std::slice::from_ref(&r.place),
+            Request::Tidy(r) => &r.places,
         }
     }
 
@@ -87,6 +92,7 @@ impl Request {
             Request::Inline(r) => r.claim(),
             Request::Variable(r) => r.claim(),
             Request::Split(r) => r.claim(),
+            Request::Tidy(r) => r.claim(),
         }
     }
 
@@ -168,6 +174,7 @@ fn as_asked(project: &Project, request: &Request) -> Plan {
         Request::Inline(r) => plan_inline(p, r),
         Request::Variable(r) => plan_variable(p, r),
         Request::Split(r) => plan_split(p, r),
+        Request::Tidy(r) => plan_tidy(p, r),
     };
     let new_file = || outside::wanted(project, request.wishes()?.into.as_deref(), request.places());
     let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request.places()) {

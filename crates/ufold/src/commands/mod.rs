@@ -22,6 +22,7 @@ mod scan;
 mod show;
 mod split;
 mod step;
+mod tidy;
 mod trust;
 mod undo;
 mod watch;
@@ -52,6 +53,7 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Fold(a) => fold::run(&s, &a),
         Command::Extract(a) => extract::run(&s, &a),
         Command::Split(a) => split::run(&s, &a),
+        Command::Tidy(a) => tidy::run(&s, &a),
         Command::Rename(a) => rename::run(&s, &a),
         Command::Param(a) => param::run(&s, &a),
         Command::Inline(a) => inline::run(&s, &a),

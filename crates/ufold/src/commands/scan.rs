@@ -7,9 +7,12 @@ use schemars::JsonSchema;
 use serde::Serialize;
 use ufold_core::change::{Outcome, Reason, Verdict};
 use ufold_core::find::{Finding, Kind, Measures, Options};
+use ufold_core::index::Project;
+use ufold_core::step::Clutter;
 use ufold_project::coverage::Known;
-use ufold_project::files::{Scanned, Skipped};
+use ufold_project::files::{Disk, Scanned, Skipped};
 
+use super::tidy;
 use crate::args::Scan;
 use crate::output::{count, fit, number, width};
 use crate::session::{Session, reach_of};
@@ -49,7 +52,16 @@ struct Row {
     /// Of an overlong function.
     #[serde(skip_serializing_if = "Option::is_none")]
     measures: Option<Measures>,
+    /// Of clutter: of which kind it is, and what.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    clutter: Option<ClutterRow>,
     copies: Vec<CopyRow>,
+}
+
+#[derive(Serialize, JsonSchema)]
+struct ClutterRow {
+    kind: Clutter,
+    what: String,
 }
 
 /// Lines are inclusive and count from 1, bytes are half-open.
@@ -87,6 +99,9 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
         let known = known.into_iter().collect::<Vec<_>>().join(", ");
         Err(ufold_project::Error::Usage(format!("no file here is in `{l}`; there are {known}")))?;
     }
+    if a.kind.as_deref() == Some(Kind::Clutter.word()) {
+        return clutter(s, a, scanned, &findings);
+    }
     let asked = |f: &&Finding| {
         a.kind.as_ref().is_none_or(|k| k == f.kind.word()) && a.language.as_ref().is_none_or(|l| l == language(f))
     };
@@ -107,6 +122,57 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
         let told = Told { findings: &findings, shown: shown.len(), options, known: known.as_ref(), all_planned };
         text(s, &scanned, &planned, &told, &mut out)?;
     }
+    Ok(0)
+}
+
+/// What is in the way of who reads.
+fn clutter(s: &Session, a: &Scan, scanned: Scanned, findings: &[Finding]) -> anyhow::Result<u8> {
+    let disk = Disk::new(&s.root, &scanned);
+    let project = Project::new(&scanned.facts, &disk);
+    let mut list = tidy::found(&project, &|_| true);
+    list.retain(|l| a.language.as_ref().is_none_or(|x| *x == scanned.facts[l.file].language));
+    let mut out = crate::output::out();
+    if !s.json {
+        tidy::print(s, &list, a.limit, &mut out)?;
+        return Ok(0);
+    }
+    let rows = list.into_iter().map(|l| {
+        let (p, why) = (&l.item.place, tidy::reason(&l.item));
+        let lines = (p.end_line + 1 - p.start_line) as u32;
+        let copy = CopyRow {
+            file: p.file.clone(),
+            start_line: p.start_line as u32,
+            end_line: p.end_line as u32,
+            start_byte: p.start_byte as u32,
+            end_byte: p.end_byte as u32,
+            within: None,
+            coverage: None,
+        };
+        Row {
+            id: l.id,
+            kind: Kind::Clutter,
+            language: scanned.facts[l.file].language.clone(),
+            verdict: if why.is_some() { Verdict::Refused } else { Verdict::Ready },
+            reasons: why.into_iter().collect(),
+            lines,
+            saves: i64::from(lines),
+            holes: 0,
+            similarity: 1.0,
+            measures: None,
+            clutter: Some(ClutterRow { kind: l.item.kind, what: l.item.what }),
+            copies: vec![copy],
+        }
+    });
+    let findings_rows = rows.collect();
+    let report = Report {
+        schema: "ufold.scan/1",
+        root: s.root().display().to_string(),
+        totals: totals(&scanned, findings),
+        findings: findings_rows,
+        skipped: scanned.skipped.clone(),
+    };
+    serde_json::to_writer_pretty(&mut out, &report)?;
+    writeln!(out)?;
     Ok(0)
 }
 
@@ -154,6 +220,7 @@ fn report(
         holes: f.holes,
         similarity: f.similarity,
         measures: f.measures,
+        clutter: None,
         copies: f
             .copies
             .iter()

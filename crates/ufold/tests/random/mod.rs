@@ -57,3 +57,27 @@ fn lacking(dice: &mut Dice, text: &str, starts: &[&str]) -> String {
     }
     text.replacen(&format!("{}\n", dice.pick(&lines)), "", 1)
 }
+
+/// A program with lines strewn in that may be in the way: `spare` before any line, `behind` after ways out.
+pub fn cluttered(seed: u64, text: &str, spare: &[&str], behind: &[&str]) -> String {
+    let mut dice = Dice(seed.wrapping_mul(0xd134_2543_de82_ef95) | 1);
+    let mut out = String::new();
+    let mut last = "";
+    for l in text.lines() {
+        let indent = &l[..l.len() - l.trim_start().len()];
+        let begins = l.trim_start().starts_with(char::is_alphabetic) && !indent.is_empty();
+        let inner = ["else", "elif", "except", "catch", "finally", "case", "default"];
+        let open = last.trim_end().ends_with([':', '{', ';', '}']) || !last.trim_end().ends_with([',', '(', '[', '=']);
+        if begins && open && !inner.iter().any(|w| l.trim_start().starts_with(w)) && dice.chance(12) {
+            out.push_str(&format!("{indent}{}\n", dice.pick(spare)));
+        }
+        out.push_str(l);
+        out.push('\n');
+        let way_out = ["return", "break", "continue", "raise", "throw"].iter().any(|w| l.trim_start().starts_with(w));
+        if way_out && l.trim_end().ends_with(|c: char| c.is_alphanumeric() || ";)]".contains(c)) && dice.chance(40) {
+            out.push_str(&format!("{indent}{}\n", dice.pick(behind)));
+        }
+        last = l;
+    }
+    out
+}

@@ -23,6 +23,14 @@ pub trait Semantics: Sync {
     }
     /// Words by which a function looks at those that called it: `word`, `module.word`, or `*.word` of an object made there.
     fn stack_words(&self) -> &'static [&'static str];
+    /// Calls, and statements of one word, that somebody leaves behind who looked for a fault; `*.word` of any object.
+    fn fault_finders(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// Calls that print their arguments.
+    fn printers(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// Argument names that count stack frames.
     fn counts_frames(&self, argument: &str) -> bool;
     /// A context manager that is meant to end a block early without leaving the function.

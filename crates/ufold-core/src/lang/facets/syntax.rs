@@ -89,6 +89,14 @@ pub trait Syntax: Sync {
     fn declares_for_function(&self, _word: &str) -> bool {
         false
     }
+    /// What begins a comment that goes to the end of its line.
+    fn line_comment(&self) -> &'static str;
+    /// What opens and closes a comment of any length, where there are such.
+    fn block_comment(&self) -> Option<(&'static str, &'static str)> {
+        None
+    }
+    /// Beginnings of comments that are meant for programs.
+    fn directives(&self) -> &'static [&'static str];
     /// Comment text without its marks.
     fn comment_text<'t>(&self, comment: &'t str) -> &'t str;
     fn default_unit(&self) -> &'static str;

@@ -95,6 +95,27 @@ impl Syntax for Java {
     fn declares_fixed(&self, word: &str) -> bool {
         word.split_whitespace().any(|w| w == "final")
     }
+    fn line_comment(&self) -> &'static str {
+        "//"
+    }
+    fn block_comment(&self) -> Option<(&'static str, &'static str)> {
+        Some(("/*", "*/"))
+    }
+    fn directives(&self) -> &'static [&'static str] {
+        &[
+            "/",
+            "*",
+            "@formatter",
+            "CHECKSTYLE",
+            "NOSONAR",
+            "NOPMD",
+            "noinspection",
+            "region",
+            "endregion",
+            "$NON-NLS",
+            "spotless:",
+        ]
+    }
     fn comment_text<'t>(&self, comment: &'t str) -> &'t str {
         comment.trim_start_matches(['/', '*']).trim_end_matches("*/").trim()
     }
@@ -266,6 +287,9 @@ impl Semantics for Java {
     }
     fn takes_anything(&self, callee: &str) -> bool {
         callee.starts_with("System.out.") || callee == "String.valueOf"
+    }
+    fn printers(&self) -> &'static [&'static str] {
+        &["System.out.println", "System.out.print", "System.out.printf", "System.err.println"]
     }
     fn doing(&self, source: &Source, expression: NodeId) -> Doing {
         words::doing(source, expression)

@@ -116,6 +116,39 @@ impl Syntax for Family {
     fn nothing(&self) -> &'static str {
         "null"
     }
+    fn line_comment(&self) -> &'static str {
+        "//"
+    }
+    fn block_comment(&self) -> Option<(&'static str, &'static str)> {
+        Some(("/*", "*/"))
+    }
+    fn directives(&self) -> &'static [&'static str] {
+        &[
+            "/",
+            "*",
+            "!",
+            "eslint",
+            "@ts-",
+            "@",
+            "prettier-",
+            "istanbul",
+            "c8 ",
+            "v8 ",
+            "global",
+            "exported",
+            "jshint",
+            "jslint",
+            "jscs",
+            "tslint:",
+            "#region",
+            "#endregion",
+            "#__PURE__",
+            "# source",
+            "biome-",
+            "webpack",
+            "babel",
+        ]
+    }
     fn comment_text<'t>(&self, comment: &'t str) -> &'t str {
         comment.trim_start_matches(['/', '*', '!']).trim_end_matches("*/").trim()
     }
@@ -204,6 +237,12 @@ impl Scoping for Family {
 }
 
 impl Semantics for Family {
+    fn fault_finders(&self) -> &'static [&'static str] {
+        &["debugger", "console.debug", "console.trace", "console.dir"]
+    }
+    fn printers(&self) -> &'static [&'static str] {
+        &["console.log", "console.info", "alert"]
+    }
     fn reads_frame(&self, callee: &str) -> bool {
         // a snapshot in the text is found, and written, by the place of its one call
         let by_place =

@@ -125,6 +125,15 @@ impl Syntax for Python {
     fn nothing(&self) -> &'static str {
         "None"
     }
+    fn line_comment(&self) -> &'static str {
+        "#"
+    }
+    fn directives(&self) -> &'static [&'static str] {
+        &[
+            "!", "noqa", "type:", "pylint:", "pragma", "fmt:", "isort:", "mypy:", "ruff:", "flake8:", "nosec", "-*-",
+            "vim:", "%%", "cython:", "doctest:", "yapf:",
+        ]
+    }
     fn comment_text<'t>(&self, comment: &'t str) -> &'t str {
         comment.trim_start_matches(['#', ':', '!']).trim()
     }
@@ -205,6 +214,12 @@ impl Scoping for Python {
 }
 
 impl Semantics for Python {
+    fn fault_finders(&self) -> &'static [&'static str] {
+        &["breakpoint", "pdb.set_trace", "pdb.post_mortem"]
+    }
+    fn printers(&self) -> &'static [&'static str] {
+        &["print", "pprint", "pprint.pprint"]
+    }
     fn reads_frame(&self, callee: &str) -> bool {
         let last = callee.rsplit('.').next().unwrap_or("");
         library::FRAME_READERS.contains(&callee) || callee.contains('.') && library::FRAME_MEMBERS.contains(&last)

@@ -21,7 +21,7 @@ use crate::index::constants::is_looked_at;
 use crate::index::seen::looks_at_names;
 use crate::index::target::{Target, one_word_pair, target};
 use crate::names::{BindKind, BindingId, Names, Source, Use};
-use crate::plan::lines::whole_lines;
+use crate::plan::lines::with_blank_lines;
 use crate::step::inline::values::{hidden_at, in_brackets, of_use};
 use crate::step::proven::proven;
 use crate::step::{Plan, Request};
@@ -277,20 +277,4 @@ fn use_edit(s: &Source, used: NodeId, text: String) -> Edit {
         None => text,
     };
     Edit::new(span.start, span.end, text)
-}
-
-/// The lines of a statement that goes, and the blank lines behind it where there is nothing to keep apart.
-fn with_blank_lines(s: &Source, statement: NodeId) -> Span {
-    let t = &s.tree;
-    let lines = whole_lines(s, t.span(statement));
-    let first = t.parent(statement).is_some_and(|b| t.children(b).next() == Some(statement));
-    let above = s.text[..lines.start].trim_end_matches('\n');
-    let apart = first || lines.start - above.len() > 1;
-    let whole = s.text[..lines.end].ends_with('\n') && s.text[..lines.start].ends_with('\n');
-    let comment = t.comments().iter().any(|c| c.end <= lines.start && s.text[c.end..lines.start].trim().is_empty());
-    if !apart || !whole || first && comment {
-        return lines;
-    }
-    let blank = s.text[lines.end..].split_inclusive('\n').take_while(|l| l.trim().is_empty()).map(str::len);
-    Span::new(lines.start, lines.end + blank.sum::<usize>())
 }
