@@ -47,6 +47,7 @@ impl Check<'_> {
         self.captured(&call, &parameters, &state)?;
         self.signature(&call, &parameters, &state)?;
         self.in_classes()?;
+        self.same_mode()?;
         self.arguments(&call, &parameters, &state)
     }
 

@@ -47,8 +47,11 @@ pub(crate) fn is_first_of(
         let reads = matches!(t.role(n), Call | Await | Yield | Import | ImportFrom | DynamicScope);
         let operator = matches!(t.role(n), Member | Index | BinaryOp | UnaryOp | NotOp | Compare | AugAssign);
         let operates = operator && s.lang.doing(s, n) >= least || matches!(t.role(n), Template | Spread | Markup);
-        // a member that is named without its object
-        let member = |l: NodeId| s.names.at(l).and_then(|r| r.target).is_some_and(|b| s.names.is_member(b));
+        // a member that is named without its object, or what nothing declares
+        let member = |l: NodeId| match t.role(l) {
+            Name => s.names.at(l).is_some_and(|r| r.target.is_none_or(|b| s.names.is_member(b))),
+            _ => false,
+        };
         let stores = matches!(t.role(n), Assign | AugAssign) && t.child(n, Field::Left).is_some_and(member);
         let loops = matches!(t.role(n), Comprehension | Generator);
         // what acts may change what was read before it

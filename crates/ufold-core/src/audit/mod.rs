@@ -23,6 +23,7 @@ mod inlined;
 mod inlined_member;
 mod leaving;
 mod members;
+mod mode;
 mod moments;
 mod named;
 mod optional;

@@ -397,14 +397,10 @@ impl<'t> Builder<'t> {
         for (i, name) in texts.iter().enumerate() {
             let r = self.names.references[i];
             let mut target = r.spaces.iter().find_map(|space| self.resolve(r.scope, *space, name));
-            // where members are in sight it may be one that a class has inherited
-            if target.is_none() && r.usage != Use::Read && !self.names.members_in_sight {
-                // bound only through a declaration such as `global x`
-                let home = match self.redirected.get(&(r.scope, name.clone())) {
-                    Some(_) => Names::MODULE,
-                    None => r.scope,
-                };
-                target = Some(self.declare_here(r.node, name, home, BindKind::Variable, None, Space::Values));
+            let redirected = self.redirected.contains_key(&(r.scope, name.clone()));
+            if target.is_none() && r.usage != Use::Read && redirected {
+                // bound only through a declaration such as `global x`; what is assigned without any is nobody's here
+                target = Some(self.declare_here(r.node, name, Names::MODULE, BindKind::Variable, None, Space::Values));
             }
             self.names.references[i].target = target;
             self.names.by_node.insert(r.node, i as u32);

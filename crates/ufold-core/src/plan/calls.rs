@@ -304,6 +304,7 @@ impl Calls<'_> {
         let mut out = [&w.home.assumptions[..], &w.general.assumptions[..]].concat();
         out.extend(w.types.iter().flat_map(|t| t.assumptions.clone()));
         out.extend(crate::plan::class_home::inherited_name(self.project, w.home, w.sites, w.name));
+        out.extend(crate::plan::mode::changed(w.sites, w.home)?);
         out.extend(self.stack_seen(w.sites));
         out.extend(lost(w.sites.iter().map(|s| (s.source(), s.region.first, s.gone.as_slice()))));
         out.extend(self.replaced_by_name(w.sites, w.home));

@@ -80,7 +80,7 @@ impl Walk<'_> {
                 self.fields(id, |f| f == first);
                 self.fields(id, |f| f != first);
                 let member =
-                    |l: NodeId| self.s.names.at(l).and_then(|r| r.target).is_some_and(|b| self.s.names.is_member(b));
+                    |l: NodeId| self.s.names.at(l).and_then(|r| r.target).is_none_or(|b| self.s.names.is_member(b));
                 let plain = t.child(id, Field::Left).is_some_and(|l| t.role(l) == Role::Name && !member(l));
                 self.now.after_effects |= !plain;
                 if t.role(id) == Role::AugAssign {

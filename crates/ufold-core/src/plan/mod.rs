@@ -19,6 +19,7 @@ pub(crate) mod leaving;
 pub(crate) mod lifetime;
 pub(crate) mod lines;
 pub(crate) mod managers;
+pub(crate) mod mode;
 pub(crate) mod naming;
 pub(crate) mod narrow_types;
 pub(crate) mod new_name;

@@ -40,6 +40,10 @@ pub trait Scoping: Syntax {
     fn is_open(&self, _source: &Source, _declaration: NodeId) -> bool {
         false
     }
+    /// The mode in which code at a place is read, where there are several.
+    fn mode(&self, _source: &Source, _place: NodeId) -> u8 {
+        0
+    }
     /// A name that only means something in the function it stands in.
     fn is_frame_name(&self, name: &str) -> bool;
     /// A member that the language gives a meaning.

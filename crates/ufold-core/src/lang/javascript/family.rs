@@ -229,6 +229,9 @@ impl Scoping for Family {
     fn declares_locals(&self) -> bool {
         true
     }
+    fn mode(&self, source: &Source, place: NodeId) -> u8 {
+        modules::is_strict(source, place, self.types.is_some()).into()
+    }
     fn hides_member(&self, source: &Source, function: NodeId) -> bool {
         let t = &source.tree;
         let named = t.child(function, Field::Name).is_some_and(|n| self.is_private(source.str(n)));

@@ -85,6 +85,20 @@ pub fn system(path: &str, tree: &Tree, text: &str) -> Option<&'static str> {
     if strict { found.map(|_| "require strict") } else { found }
 }
 
+/// Code of modules and classes, and below a directive that says so, is read strictly.
+pub fn is_strict(source: &Source, place: NodeId, typed: bool) -> bool {
+    let t = &source.tree;
+    let says = |n: NodeId| {
+        let body = t.child(n, Field::Body).unwrap_or(n);
+        let first = t.children(body).take_while(|c| t.role(*c) == Role::Doc);
+        first.into_iter().any(|c| source.str(c).trim_end_matches(';').trim_matches(['"', '\'']) == "use strict")
+    };
+    let around = || std::iter::once(place).chain(t.ancestors(place));
+    typed
+        || system(&source.path, t, &source.text) == Some("import")
+        || around().any(|a| t.role(a) == Role::Class || (a == Tree::ROOT || t.role(a).is_callable()) && says(a))
+}
+
 /// How others get at a name of a module.
 #[derive(Clone, Copy, PartialEq, Eq)]
 pub enum Export {

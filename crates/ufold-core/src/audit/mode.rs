@@ -1,0 +1,32 @@
+//! Moved code is read in the mode in which it was read, or what depends on the mode is told.
+
+use super::check::Check;
+use super::{Opinion, object};
+use crate::tree::{Field, NodeId, Role};
+
+impl Check<'_> {
+    pub(super) fn same_mode(&self) -> Opinion<()> {
+        let (o, t) = (self.old(), &self.old().tree);
+        if o.lang.mode(o, self.site.first) == self.home.lang.mode(self.home, self.definition) {
+            return Ok(());
+        }
+        let told = self.change.result.reasons.iter().any(|r| r.code == "mode");
+        let written = |n: NodeId| {
+            let parent = t.parent(n)?;
+            let own = matches!(t.role(parent), Role::Assign | Role::AugAssign) && t.field(n) == Field::Left;
+            (own || t.role(parent) == Role::Delete).then_some(t.role(n))
+        };
+        for n in (self.site.first.0..t.end(self.site.last).0).map(NodeId) {
+            match written(n) {
+                Some(Role::Name) if o.names.at(n).is_some_and(|r| r.target.is_none()) => {
+                    return object(o, n, "a variable without a declaration is written in another mode");
+                }
+                Some(Role::Member | Role::Index) if !told => {
+                    return object(o, n, "what may be closed to writing is written in another mode");
+                }
+                _ => {}
+            }
+        }
+        Ok(())
+    }
+}
