@@ -260,6 +260,14 @@ fn returned_name(site: &Portion) -> Option<String> {
 fn verb(site: &Portion, result: &str) -> &'static str {
     let (s, t) = (site.source(), &site.source().tree);
     let mut verb = "compute";
+    let of_result = |n: NodeId| t.role(n) == Role::Name && s.str(n) == result;
+    let mut uses = (site.region.first.0..site.region.end().0).map(NodeId).filter(|n| of_result(*n)).peekable();
+    // it is handed in, and what is put into it is the result
+    let given =
+        |n: NodeId| t.field(n) == Field::Object || s.names.at(n).is_some_and(|r| r.usage == crate::names::Use::Read);
+    if uses.peek().is_some() && uses.all(given) {
+        return "fill";
+    }
     let range = || (site.region.first.0..site.region.end().0).map(NodeId);
     let added = range().filter(|n| t.role(*n) == Role::AugAssign).find_map(|n| {
         let named = t.child(n, Field::Left).is_some_and(|l| s.str(l) == result);

@@ -26,8 +26,10 @@ mod weight {
     pub const LINE: f64 = 0.35;
     pub const FULL_LINES: f64 = 25.0;
     /// A line over the length from which the part is overlong itself.
-    pub const LINE_OVER: f64 = 0.4;
-    pub const OVERLONG: f64 = 40.0;
+    pub const LINE_OVER: f64 = 0.3;
+    pub const OVERLONG: f64 = 25.0;
+    /// All of the function: a part of more than half of it only moves the matter to another place.
+    pub const WHOLE: f64 = 24.0;
     /// A branch or loop that goes, up to `FULL_BRANCHES`.
     pub const BRANCH: f64 = 0.5;
     pub const FULL_BRANCHES: f64 = 8.0;
@@ -43,6 +45,8 @@ mod weight {
     pub const COMMENT: f64 = 4.0;
     pub const BLANK: f64 = 1.5;
     pub const NO_BORDER: f64 = -1.5;
+    /// What is on both sides of a border does the same kind of thing.
+    pub const ALIKE: f64 = -1.5;
     /// The end of a block.
     pub const END: f64 = 1.0;
     /// Another thing begins inside, and an author said so, or only left a blank line.
@@ -232,12 +236,15 @@ impl Cut<'_> {
     fn size(&self, lines: usize, first: NodeId, last: NodeId) -> f64 {
         let t = &self.source.tree;
         let lines = lines as f64;
+        let share = (lines / self.lines as f64 - 0.5).max(0.0);
         let nodes = (first.0..t.end(last).0).map(NodeId);
         let branches = nodes.filter(|n| {
             let role = t.role(*n);
             role.is_loop() || matches!(role, Role::If | Role::Elif | Role::Except | Role::Case | Role::Conditional)
         });
-        weight::LINE * lines.min(weight::FULL_LINES) - weight::LINE_OVER * (lines - weight::OVERLONG).max(0.0)
+        weight::LINE * lines.min(weight::FULL_LINES)
+            - weight::LINE_OVER * (lines - weight::OVERLONG).max(0.0)
+            - weight::WHOLE * share
             + weight::BRANCH * (branches.count() as f64).min(weight::FULL_BRANCHES)
     }
 
@@ -266,14 +273,14 @@ impl Cut<'_> {
     fn borders(&self, all: &[NodeId], i: usize, j: usize) -> f64 {
         let before = match i {
             0 => self.gap_before(all[0]).max(0.0),
-            _ => self.gap_before(all[i]),
+            _ => self.border(all[i - 1], all[i]),
         };
         let t = &self.source.tree;
         let leaves = |n: NodeId| matches!(t.role(n), Role::Return | Role::Break | Role::Continue);
         let after = match all.get(j + 1).copied() {
             None => weight::END,
             Some(n) if leaves(n) => self.gap_before(n).clamp(weight::END, weight::BLANK),
-            Some(n) => self.gap_before(n).min(weight::BLANK),
+            Some(n) => self.border(all[j], n).min(weight::BLANK),
         };
         let inside = all[i + 1..=j].iter().map(|s| match self.gap_before(*s) {
             weight::COMMENT => weight::COMMENT_INSIDE,
@@ -281,6 +288,18 @@ impl Cut<'_> {
             _ => 0.0,
         });
         before + after + inside.sum::<f64>()
+    }
+
+    /// How clearly two neighbours are apart.
+    fn border(&self, above: NodeId, below: NodeId) -> f64 {
+        let (s, t) = (self.source, &self.source.tree);
+        let called = |n: NodeId| {
+            let call = t.children(n).next().filter(|c| t.role(n) == Role::ExprStmt && t.role(*c) == Role::Call)?;
+            t.child(call, Field::Callee).map(|c| s.str(c))
+        };
+        let alike = called(above).is_some_and(|a| called(below) == Some(a));
+        let gap = self.gap_before(below);
+        gap + if alike && gap == weight::NO_BORDER { weight::ALIKE } else { 0.0 }
     }
 
     /// What stands between a statement and the one before it.

@@ -79,7 +79,6 @@ fn edited(pieces: Vec<Piece>, edits: &[Edit]) -> Result<Vec<Piece>, EditError> {
         take(e.span.end, &mut at, None)?;
         out.push(Piece::New(e.text.clone()));
     }
-    drop(take);
     if let Some((piece, from)) = open {
         let end = piece.len();
         out.push(piece.part(from, end));

@@ -82,6 +82,9 @@ struct Demo<'a> {
 /// The tests of the office without those of its kiosk.
 const OFFICE: &str = "python3 -m unittest discover -v -s tests -t .";
 
+/// The function of the example that does too much.
+const OVERLONG: &str = "harbour/fees.py:invoice";
+
 impl Demo<'_> {
     fn prepare(&self) -> Result<()> {
         if !self.python {
@@ -137,6 +140,11 @@ impl Demo<'_> {
             self.step("This one is refused, and says why.", &["show", &r])?;
         }
         self.step("Then the rest of the worklist, a step each.", &[&["fold", "--all"], &flags[..]].concat())?;
+        self.step("A function that grew: where it wants to be cut.", &["split", OVERLONG])?;
+        let parts = [&["split", OVERLONG, "--all-parts", "--names", "_add_totals"], &flags[..]].concat();
+        self.step("Cut it there.", &parts)?;
+        self.step("What is only in the way.", &["scan", "--kind", "clutter"])?;
+        self.step("Take it away.", &[&["tidy"], &flags[..]].concat())?;
         self.step("What was done.", &["log"])
     }
 

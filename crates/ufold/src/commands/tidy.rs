@@ -52,7 +52,10 @@ pub fn is_asked(path: &str, asked: &[String]) -> bool {
 pub fn print(s: &Session, list: &[Listed], limit: usize, out: &mut impl Write) -> std::io::Result<()> {
     let (p, most) = (s.paint, if limit == 0 { usize::MAX } else { limit });
     let people = list.iter().filter(|l| l.item.needs.is_some()).count();
-    let head = format!("{}, {people} of them for a person", count(list.len(), "piece of clutter", "pieces of clutter"));
+    let mut head = count(list.len(), "piece of clutter", "pieces of clutter");
+    if people > 0 {
+        head.push_str(&format!(", {people} of them for a person"));
+    }
     writeln!(out, "{}\n", p.strong(&head))?;
     let mut file = "";
     for l in list.iter().take(most) {

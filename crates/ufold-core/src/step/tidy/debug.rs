@@ -25,7 +25,8 @@ pub(super) fn found(s: &Source) -> Vec<Candidate> {
         let word = s.str(callee);
         let of_any = word.rsplit_once('.').map(|(_, last)| format!("*.{last}"));
         let finder = s.lang.fault_finders().iter().any(|f| *f == word || of_any.as_deref() == Some(f));
-        if !finder && !(s.lang.printers().contains(&word) && has_a_sign(s, call)) {
+        let printed = s.lang.printers().contains(&word) && has_a_sign(s, call);
+        if !finder && !printed {
             continue;
         }
         let acts = t.child(call, Field::Arguments).is_some_and(|a| t.subtree(a).any(|x| may_act(s, x)));

@@ -98,7 +98,7 @@ fn why_it_matters(project: &Project, s: &Source, file: usize, b: BindingId, othe
     let plain = |f: &usize| {
         let standard = |module: &&String| s.lang.is_standard_module(module);
         let m = project.modules();
-        m.loaded_by(*f).iter().chain([f]).all(|g| project.facts[*g].plain && m.needs(*g).iter().all(|x| standard(&x)))
+        m.loaded_by(*f).iter().chain([f]).all(|g| project.facts[*g].plain && m.needs(*g).iter().all(standard))
     };
     let quiet = match targets.is_empty() {
         true => import.level == 0 && s.lang.is_standard_module(&import.module),

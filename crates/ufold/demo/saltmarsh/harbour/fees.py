@@ -107,6 +107,7 @@ def invoice(call, crew, cranes, today):
     lines.append("Arrives: " + "%05.2f" % call.arrives)
     lines.append("Leaves:  " + "%05.2f" % call.leaves)
     lines.append("")
+
     pilotage = pilotage_fee([call])
     lines.append("%-20s %10.2f" % ("Pilotage", pilotage))
     towage = towage_fee([call])
@@ -122,6 +123,7 @@ def invoice(call, crew, cranes, today):
     waste = waste_dues(call, crew)
     lines.append("%-20s %10.2f" % ("Waste", waste))
     net = pilotage + towage + berth + lifted + waste
+
     if call.ship.tonnage > 20000:
         rebate = net * 0.05
         lines.append("%-20s %10.2f" % ("Rebate", -rebate))

@@ -1,5 +1,6 @@
 """Notices to ships."""
 
+import string
 import textwrap
 
 
@@ -61,7 +62,13 @@ def _current_rows(notices, first):
     return out
 
 
+def _number_of(notice):
+    return int(notice.split()[1])
+
+
 def archive(notices):
+    # rows = _archive_rows(notices, 0)
+    # rows.append("Printed on %s." % day())
     return _archive_rows(notices, 1)
 
 
