@@ -3,6 +3,7 @@
 //! Works on [`FileFacts`] only: hashes and ranges, taken from each tree as it is parsed. Nothing here knows whether a
 //! finding can be folded; that is planning.
 
+mod clutter;
 mod facts;
 mod gaps;
 mod measures;
@@ -10,6 +11,7 @@ mod repeats;
 mod rows;
 mod suffix;
 
+pub use clutter::Clutter;
 pub use facts::{BlockFact, FileFacts, FunctionFact, ImportFact, StatementFact, facts, word_hash};
 pub use measures::Measures;
 

@@ -37,7 +37,7 @@ pub use inline::{InlineRequest, plan_inline, uses_of};
 pub use param::{ParamRequest, plan_param};
 pub use rename::{RenameRequest, plan_rename};
 pub use split::{PartRequest, Proposed, SplitRequest, afterwards, plan_split, propose_split};
-pub use tidy::{Clutter, Item, TidyRequest, clutter, plan_tidy};
+pub use tidy::{Item, TidyRequest, clutter, plan_tidy};
 pub use variable::{VariableRequest, plan_variable};
 
 /// What is asked for: the kind of step with what a person may edit of it.

@@ -6,9 +6,8 @@ use std::io::Write;
 use schemars::JsonSchema;
 use serde::Serialize;
 use ufold_core::change::{Outcome, Reason, Verdict};
-use ufold_core::find::{Finding, Kind, Measures, Options};
+use ufold_core::find::{Clutter, Finding, Kind, Measures, Options};
 use ufold_core::index::Project;
-use ufold_core::step::Clutter;
 use ufold_project::coverage::Known;
 use ufold_project::files::{Disk, Scanned, Skipped};
 

@@ -4,9 +4,9 @@ use std::io::Write;
 
 use rayon::prelude::*;
 use ufold_core::change::{Reason, Verdict};
-use ufold_core::find::id_of_text;
+use ufold_core::find::{Clutter, id_of_text};
 use ufold_core::index::Project;
-use ufold_core::step::{Clutter, Item, Plan, Request, TidyRequest, clutter, plan};
+use ufold_core::step::{Item, Plan, Request, TidyRequest, clutter, plan};
 use ufold_project::Error;
 use ufold_project::files::{Disk, Scanned};
 

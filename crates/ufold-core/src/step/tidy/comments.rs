@@ -5,7 +5,8 @@
 
 use rustc_hash::FxHashSet;
 
-use super::{Candidate, Clutter};
+use super::Candidate;
+use crate::find::Clutter;
 use crate::names::Source;
 use crate::plan::lines::line_start;
 use crate::plan::naming::words;

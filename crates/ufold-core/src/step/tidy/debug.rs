@@ -1,6 +1,7 @@
 //! What somebody left behind who looked for a fault. It prints or stops, so it goes only when a person says so.
 
-use super::{Candidate, Clutter, statement};
+use super::{Candidate, statement};
+use crate::find::Clutter;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
 

@@ -1,6 +1,7 @@
 //! Imports whose names stand nowhere else, where loading what they name is done anyway or has no effect.
 
-use super::{Candidate, Clutter, statement};
+use super::{Candidate, statement};
+use crate::find::Clutter;
 use crate::index::Project;
 use crate::index::unseen::{Within, handed_on, lookups};
 use crate::index::words::whole_words;

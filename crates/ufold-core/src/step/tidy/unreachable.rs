@@ -1,7 +1,8 @@
 //! Statements behind one that is never left by its end. They stay where they do something by being there: they make the
 //! function a generator, bind a name that is used elsewhere, or are there before anything runs.
 
-use super::{Candidate, Clutter};
+use super::Candidate;
+use crate::find::Clutter;
 use crate::flow::Flow;
 use crate::names::Source;
 use crate::plan::lines::with_blank_lines;

@@ -1,6 +1,7 @@
 //! Locals that nothing reads, given values that have no effect; private functions whose names stand nowhere else.
 
-use super::{Candidate, Clutter, statement};
+use super::{Candidate, statement};
+use crate::find::Clutter;
 use crate::index::Project;
 use crate::index::seen::looks_at_names;
 use crate::index::unseen::{Within, computed_members, elsewhere, handed_on, is_collected, is_demanded, lookups};
