@@ -82,6 +82,12 @@ ufold extract kiosk/board.ts:17:12-17:48 tideLabel\n  ufold extract harbour/fees
 Examples:\n  ufold split harbour/invoices.py:settle\n  ufold split harbour/invoices.py:settle --all-parts --preview\n  \
 ufold split harbour/invoices.py:settle --parts 1,3 --names open_dues,late_fees")]
     Split(Split),
+    /// Move statements next to their first use, or to another line of their block, where nothing depends on the order
+    #[command(
+        after_help = "Examples:\n  ufold slide harbour/fees.py:107\n  ufold slide harbour/fees.py:107 --before 116 --preview\n  \
+ufold slide harbour/fees.py:96-98 --after 101"
+    )]
+    Slide(Slide),
     /// Take away what has no effect: what nothing reaches or uses, code in comments, comments that repeat the code
     #[command(
         after_help = "Kinds: unreachable, unused, commented-code, echo; and debug, which goes only when it is named.\n\n\
@@ -443,6 +449,24 @@ pub struct Split {
     #[command(flatten)]
     pub step: StepFlags,
     /// Write the plan to a file; without a choice of parts, that of all
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Slide {
+    /// The statements, as FILE:RANGE
+    #[arg(value_name = "FILE:RANGE")]
+    pub range: String,
+    /// Before the statement at this line
+    #[arg(long, value_name = "LINE", conflicts_with = "after")]
+    pub before: Option<usize>,
+    /// After the statement at this line
+    #[arg(long, value_name = "LINE")]
+    pub after: Option<usize>,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
     #[arg(long, value_name = "FILE")]
     pub save_plan: Option<PathBuf>,
 }

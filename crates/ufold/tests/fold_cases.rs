@@ -362,3 +362,11 @@ fn tidying_with_types() {
     cases("typescript_tidy.txt", TSC);
     cases("java_tidy.txt", JAVA);
 }
+
+#[test]
+fn sliding() {
+    cases("python_slide.txt", "python3");
+    cases("javascript_slide.txt", "node");
+    cases("typescript_slide.txt", TSC);
+    cases("java_slide.txt", JAVA);
+}

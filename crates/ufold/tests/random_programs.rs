@@ -408,3 +408,27 @@ fn tidying_python_and_javascript() {
     no_step_changes_what_a_program_prints(&Maker { step: tidy, program: cluttered_python, ..PYTHON });
     no_step_changes_what_a_program_prints(&Maker { step: tidy, program: cluttered_javascript, ..JAVASCRIPT });
 }
+
+/// A line or two of the first copies' functions, to another line near it.
+fn slide(seed: u64, file: &str, _: &str, line: usize) -> Vec<String> {
+    let mut dice = random::Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
+    let from = (line + dice.roll(7) as usize).saturating_sub(3).max(1);
+    let to = (from + dice.roll(9) as usize).saturating_sub(4).max(1);
+    let range = format!("{file}:{from}-{}", from + usize::from(dice.chance(20)));
+    let mut words = vec!["slide".into(), range];
+    if dice.chance(75) {
+        words.extend([dice.pick(&["--before", "--after"]).into(), to.to_string()]);
+    }
+    words
+}
+
+#[test]
+fn sliding_python_and_javascript() {
+    no_step_changes_what_a_program_prints(&Maker { step: slide, program: cluttered_python, ..PYTHON });
+    no_step_changes_what_a_program_prints(&Maker { step: slide, ..JAVASCRIPT });
+}
+
+#[test]
+fn sliding_java() {
+    no_step_changes_what_a_program_prints(&Maker { step: slide, ..JAVA_PROGRAMS });
+}

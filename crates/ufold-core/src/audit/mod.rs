@@ -31,6 +31,7 @@ mod order;
 mod outside;
 mod removed;
 mod renamed;
+mod reordered;
 mod retired;
 mod signature;
 mod spread;
@@ -102,9 +103,11 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
         Claim::Called { .. } => run(project, change),
         Claim::Named { name } => named::run(project, name, change.result),
         Claim::InTurn => return in_turn::run(project, change.result),
-        Claim::Renamed { .. } | Claim::Widened { .. } | Claim::Inlined { .. } | Claim::Removed { .. } => {
-            laid_over(project, change)
-        }
+        Claim::Renamed { .. }
+        | Claim::Widened { .. }
+        | Claim::Inlined { .. }
+        | Claim::Removed { .. }
+        | Claim::Reordered => laid_over(project, change),
     };
     let opinion = opinion.and_then(|()| stack::told(project, change));
     opinion.map_err(|o| {
@@ -200,6 +203,10 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
         }
         Claim::Inlined { definition, partly } => inlined::run(project, (definition, *partly), &files),
         Claim::Removed { debug } => removed::run(project, &files, *debug),
+        Claim::Reordered => {
+            let told = change.result.reasons.iter().filter(|r| r.code == "plain-value");
+            reordered::run(&files, &told.map(|r| (r.line, r.message.clone())).collect::<Vec<_>>())
+        }
         Claim::Called { .. } | Claim::Named { .. } | Claim::InTurn => {
             object(&files[0].old, Tree::ROOT, "a new function is no matter of names alone")
         }

@@ -218,6 +218,8 @@ pub enum Claim {
     Named { name: String },
     /// What is gone had no effect that could be seen; `debug`: but for what it printed.
     Removed { debug: bool },
+    /// Statements changed places within their block, and nothing depends on their order.
+    Reordered,
     /// The edits are those of the links, made one after the other.
     InTurn,
 }

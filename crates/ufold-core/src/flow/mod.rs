@@ -9,10 +9,12 @@
 //! Cost: points times locals / 64, a few rounds.
 
 mod build;
+mod effects;
 mod region;
 
 use std::sync::{Arc, Mutex};
 
+pub use effects::{Conflict, Effects};
 pub use region::{Exits, RegionFlow, left_by};
 
 #[cfg(test)]

@@ -12,6 +12,7 @@ mod placed;
 pub mod probe;
 mod proven;
 mod rename;
+mod slide;
 mod split;
 #[cfg(test)]
 mod tests;
@@ -36,6 +37,7 @@ pub use fold::{FoldRequest, plan_fold};
 pub use inline::{InlineRequest, plan_inline, uses_of};
 pub use param::{ParamRequest, plan_param};
 pub use rename::{RenameRequest, plan_rename};
+pub use slide::{SlideRequest, plan_slide};
 pub use split::{PartRequest, Proposed, SplitRequest, afterwards, plan_split, propose_split};
 pub use tidy::{Item, TidyRequest, clutter, plan_tidy};
 pub use variable::{VariableRequest, plan_variable};
@@ -52,6 +54,7 @@ pub enum Request {
     Variable(VariableRequest),
     Split(SplitRequest),
     Tidy(TidyRequest),
+    Slide(SlideRequest),
 }
 
 impl Request {
@@ -66,6 +69,7 @@ impl Request {
             Request::Variable(r) => &r.finding,
             Request::Split(r) => &r.finding,
             Request::Tidy(r) => &r.finding,
+            Request::Slide(r) => &r.finding,
         }
     }
 
@@ -80,6 +84,7 @@ impl Request {
             Request::Variable(r) => std::slice::from_ref(&r.place),
             Request::Split(r) => std::slice::from_ref(&r.place),
             Request::Tidy(r) => &r.places,
+            Request::Slide(r) => std::slice::from_ref(&r.place),
         }
     }
 
@@ -93,6 +98,7 @@ impl Request {
             Request::Variable(r) => r.claim(),
             Request::Split(r) => r.claim(),
             Request::Tidy(r) => r.claim(),
+            Request::Slide(r) => r.claim(),
         }
     }
 
@@ -175,6 +181,7 @@ fn as_asked(project: &Project, request: &Request) -> Plan {
         Request::Variable(r) => plan_variable(p, r),
         Request::Split(r) => plan_split(p, r),
         Request::Tidy(r) => plan_tidy(p, r),
+        Request::Slide(r) => plan_slide(p, r),
     };
     let new_file = || outside::wanted(project, request.wishes()?.into.as_deref(), request.places());
     let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request.places()) {

@@ -20,6 +20,7 @@ mod record;
 mod rename;
 mod scan;
 mod show;
+mod slide;
 mod split;
 mod step;
 mod tidy;
@@ -53,6 +54,7 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Fold(a) => fold::run(&s, &a),
         Command::Extract(a) => extract::run(&s, &a),
         Command::Split(a) => split::run(&s, &a),
+        Command::Slide(a) => slide::run(&s, &a),
         Command::Tidy(a) => tidy::run(&s, &a),
         Command::Rename(a) => rename::run(&s, &a),
         Command::Param(a) => param::run(&s, &a),

@@ -33,6 +33,7 @@ pub fn title(plan: &Plan) -> String {
             Request::Variable(q) => format!("Name the value at {} {}", q.finding, q.name),
             Request::Extract(q) => format!("Extract {}", q.finding),
             Request::Fold(q) => format!("Fold {}", q.finding),
+            Request::Slide(q) => format!("Slide {}", q.finding),
             Request::Tidy(q) => format!("Tidy {}", q.finding),
             Request::Split(q) => match r.links.len() {
                 1 => format!("Split {}: 1 part", q.finding),

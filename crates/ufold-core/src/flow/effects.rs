@@ -1,0 +1,189 @@
+//! What a statement takes, gives and does, so that it can be told whether two neighbours may change places.
+//!
+//! Two may when neither writes what the other uses, and nobody could tell by what is seen from outside: memory that both
+//! touch, exceptions, output. What is not known counts as all of these. Operators, members and elements of values whose
+//! types are not known are kept apart: that they do nothing and do not fail can be assumed, by name. Calls are never
+//! looked into.
+
+use rustc_hash::FxHashSet;
+
+use super::left_by;
+use crate::lang::Doing;
+use crate::names::{BindKind, BindingId, Names, Source};
+use crate::tree::{Field, NodeId, Role};
+
+#[derive(Clone, Debug, Default)]
+pub struct Effects {
+    /// Locals whose value it uses.
+    pub reads: FxHashSet<BindingId>,
+    pub writes: FxHashSet<BindingId>,
+    /// Reads what other code can change.
+    pub sees: bool,
+    /// Changes what other code can read, or does something that is seen.
+    pub acts: bool,
+    pub throws: bool,
+    /// Goes elsewhere than to its end.
+    pub leaves: bool,
+    /// What does nothing and does not fail only if that is assumed.
+    pub perhaps: Vec<NodeId>,
+}
+
+/// Why two statements can't change places.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Conflict {
+    /// Both use a local, and one of them writes it.
+    Local(BindingId),
+    /// One may change what the other reads or changes, or both are seen.
+    Order,
+    /// One of them may end early.
+    Leaves,
+}
+
+impl Effects {
+    pub fn of(source: &Source, function: NodeId, statement: NodeId) -> Effects {
+        let mut w = Walk { s: source, function, statement, out: Effects::default() };
+        w.visit(statement);
+        w.out
+    }
+
+    /// What keeps the two in their order, when nothing is assumed, or all that can be.
+    pub fn conflict(&self, other: &Effects, assuming: bool) -> Option<Conflict> {
+        let both = |a: &FxHashSet<BindingId>, b: &FxHashSet<BindingId>| a.intersection(b).next().copied();
+        let local = both(&self.writes, &other.reads)
+            .or_else(|| both(&self.writes, &other.writes))
+            .or_else(|| both(&self.reads, &other.writes));
+        if let Some(b) = local {
+            return Some(Conflict::Local(b));
+        }
+        if self.leaves || other.leaves {
+            return Some(Conflict::Leaves);
+        }
+        let unknown = |e: &Effects| !assuming && !e.perhaps.is_empty();
+        let acts = |e: &Effects| e.acts || unknown(e);
+        let sees = |e: &Effects| e.sees || unknown(e);
+        let throws = |e: &Effects| e.throws || unknown(e);
+        let one_way = |a: &Effects, b: &Effects| acts(a) && (acts(b) || sees(b)) || throws(a) && (acts(b) || throws(b));
+        (one_way(self, other) || one_way(other, self)).then_some(Conflict::Order)
+    }
+}
+
+struct Walk<'a> {
+    s: &'a Source,
+    function: NodeId,
+    statement: NodeId,
+    out: Effects,
+}
+
+impl Walk<'_> {
+    fn visit(&mut self, n: NodeId) {
+        let t = &self.s.tree;
+        match t.role(n) {
+            Role::Name => self.name(n),
+            // made here, run later: what it shares with this function counts as used here
+            Role::Lambda | Role::Function => return self.inner(n),
+            Role::Literal | Role::Token | Role::MemberName | Role::KeywordName | Role::Type | Role::Label => return,
+            Role::Return | Role::Raise | Role::Yield | Role::Await => self.out.leaves = true,
+            Role::Break | Role::Continue => {
+                let own = left_by(t, n).is_some_and(|l| t.contains(self.statement, l));
+                self.out.leaves |= !own;
+            }
+            Role::Member | Role::Index | Role::BinaryOp | Role::UnaryOp | Role::NotOp | Role::Compare => {
+                let read = matches!(t.role(n), Role::Member | Role::Index);
+                self.out.sees |= read;
+                self.operate(n);
+            }
+            Role::AugAssign => self.operate(n),
+            Role::Assign => {}
+            Role::If | Role::BoolOp | Role::Conditional => {}
+            // it may never end
+            Role::While | Role::DoWhile | Role::CountedFor => self.out.throws = true,
+            Role::Block | Role::ExprStmt | Role::Declare | Role::Else | Role::Elif | Role::Paren | Role::Pass => {}
+            Role::Tuple | Role::List | Role::Dict | Role::Pair | Role::Set | Role::Concat | Role::TemplateText => {}
+            Role::Template | Role::Interpolation => self.out.perhaps.push(n),
+            _ => (self.out.acts, self.out.sees, self.out.throws) = (true, true, true),
+        }
+        let stored = matches!(t.role(n), Role::Assign | Role::AugAssign)
+            && t.child(n, Field::Left).is_some_and(|l| t.role(l) != Role::Name);
+        if stored {
+            (self.out.acts, self.out.throws) = (true, true);
+        }
+        // taking a value apart goes through it
+        let apart = t.role(n) == Role::Assign
+            && t.child(n, Field::Left).is_some_and(|l| matches!(t.role(l), Role::Tuple | Role::List | Role::Pattern));
+        self.out.acts |= apart;
+        t.children(n).for_each(|c| self.visit(c));
+    }
+
+    fn operate(&mut self, n: NodeId) {
+        match self.s.lang.doing(self.s, n) {
+            Doing::Nothing => {}
+            Doing::MayThrow => self.out.throws = true,
+            Doing::Anything if self.is_plain(n) => {}
+            Doing::Anything => self.out.perhaps.push(n),
+        }
+    }
+
+    /// Numbers put together by what can't fail.
+    fn is_plain(&self, n: NodeId) -> bool {
+        let t = &self.s.tree;
+        let number = |c: NodeId| t.role(c) == Role::Literal && self.s.str(c).starts_with(|d: char| d.is_ascii_digit());
+        let parts = || t.children(n).filter(|c| t.role(*c) != Role::Token);
+        let operator = t.children(n).find(|c| t.role(*c) == Role::Token).map_or("", |o| self.s.str(o));
+        matches!(operator, "+" | "-" | "*") && parts().all(number)
+    }
+
+    fn name(&mut self, n: NodeId) {
+        let s = self.s;
+        let Some(r) = s.names.at(n).filter(|r| !r.is_type()) else { return };
+        let Some(b) = r.target else {
+            let known = s.lang.is_builtin(s.str(n)) && !r.usage.writes();
+            self.out.sees |= !known;
+            self.out.acts |= r.usage.writes();
+            self.out.throws |= !known;
+            return;
+        };
+        let binding = s.names.binding(b);
+        let frame = s.names.scope(s.names.frame_of(b)).node;
+        let local = frame == self.function && !s.names.is_member(b);
+        if r.usage.reads() {
+            self.out.reads.insert(b);
+        }
+        if !r.usage.reads() || r.usage.writes() {
+            self.out.writes.insert(b);
+        }
+        let fixed = binding.writes <= 1 && !binding.rebound_inside && !s.names.is_member(b)
+            || matches!(binding.kind, BindKind::Import | BindKind::Function | BindKind::Class) && binding.writes <= 1;
+        let shared = !local || binding.captured;
+        self.out.sees |= shared && !fixed && r.usage.reads();
+        self.out.acts |= shared && r.usage.writes();
+        // a value that is perhaps not there yet
+        let sure = binding.kind == BindKind::Parameter || binding.hoisted && binding.kind == BindKind::Function;
+        let top = binding.scope == Names::MODULE;
+        if r.usage.reads() && local && !sure && !top {
+            let flow = super::Flow::of(s, self.function, self.statement);
+            let index = flow.index.get(&b).copied();
+            let bound = flow.enter.get(&self.statement).zip(index).is_some_and(|(p, i)| flow.bound[*p].contains(i));
+            let own = s.names.in_range(self.statement, n).iter().any(|w| w.target == Some(b) && w.usage.writes());
+            self.out.throws |= !bound && !own;
+        }
+    }
+
+    fn inner(&mut self, function: NodeId) {
+        let (s, t) = (self.s, &self.s.tree);
+        for r in s.names.in_range(function, t.end(function)) {
+            let Some(b) = r.target else { continue };
+            let own = s.names.scope(s.names.binding(b).scope).node;
+            if t.contains(function, own) && own != function || own == function {
+                continue;
+            }
+            self.out.reads.insert(b);
+            if r.usage.writes() {
+                self.out.writes.insert(b);
+            }
+        }
+        // its own name
+        if let Some(b) = t.child(function, Field::Name).and_then(|n| s.names.at(n)).and_then(|r| r.target) {
+            self.out.writes.insert(b);
+        }
+    }
+}

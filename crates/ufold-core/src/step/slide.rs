@@ -1,0 +1,205 @@
+//! `slide`: statements move within their block, next to their first use or where a person says, past others that do not
+//! depend on their order.
+
+use std::sync::Arc;
+
+use serde::{Deserialize, Serialize};
+
+use super::proven::proven;
+use super::{Plan, Request};
+use crate::change::{Claim, Edits, Found, Outcome, Place, Reason, Verdict, reason};
+use crate::flow::{Conflict, Effects};
+use crate::index::Project;
+use crate::names::Source;
+use crate::plan::lines::{comments_above, line_end, line_start};
+use crate::plan::region::locate;
+use crate::text::Edit;
+use crate::tree::{NodeId, Role, Tree};
+
+/// What a person may edit of a slide.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SlideRequest {
+    /// The statements as they were typed, for messages.
+    pub finding: String,
+    pub place: Place,
+    /// The line, from 1, that they come to stand before or after; else they go to their first use.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub before: Option<usize>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub after: Option<usize>,
+}
+
+impl SlideRequest {
+    pub(super) fn claim(&self) -> Claim {
+        Claim::Reordered
+    }
+}
+
+/// Plans the slide that a request asks for.
+pub fn plan_slide(project: &Project, request: &SlideRequest) -> Plan {
+    let result = match run(project, request) {
+        Ok(o) => proven(project, &request.claim(), o),
+        Err(r) => Outcome::refused(r),
+    };
+    Plan::new(Request::Slide(request.clone()), result)
+}
+
+fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {
+    let s = project.source_at(&request.place)?;
+    let t = &s.tree;
+    let region = locate(&s, &request.place).map_err(|r| vec![r])?;
+    let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(&s, n, code, message)]);
+    let (first, last) = (region.first, region.last);
+    let Some(block) = t.parent(first).filter(|b| t.role(*b).is_sequence() && !region.is_expression) else {
+        return refuse(first, "no-statements", "the range covers no whole statements");
+    };
+    let Some(function) = t.callable_around(first).filter(|f| t.holds_statements(*f)) else {
+        return refuse(first, "outside-function", "other files may see the order of what a file does");
+    };
+    let all: Vec<NodeId> = t.children(block).filter(|c| t.role(*c) != Role::Doc).collect();
+    let i = all.iter().position(|c| *c == first).unwrap_or(0);
+    let j = all.iter().position(|c| *c == last).unwrap_or(i);
+    let slide = Slide { s: &s, function, all: &all, i, j };
+    let to = slide.target(request)?;
+    if (i..=j + 1).contains(&to) {
+        return refuse(first, "in-place", "the statements stand there already");
+    }
+    let passed: Vec<NodeId> = if to > j { all[j + 1..to].to_vec() } else { all[to..i].to_vec() };
+    let assumed = slide.past(&passed, to > j)?;
+    let (files, saves) = slide.edits(to)?.finish();
+    let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
+    Ok(Outcome { verdict, reasons: assumed, files, saves, ..Outcome::refused(Vec::new()) })
+}
+
+struct Slide<'a> {
+    s: &'a Arc<Source>,
+    function: NodeId,
+    /// The block's statements.
+    all: &'a [NodeId],
+    i: usize,
+    j: usize,
+}
+
+impl Slide<'_> {
+    fn own(&self) -> &[NodeId] {
+        &self.all[self.i..=self.j]
+    }
+
+    /// The number of the statement that they come to stand before.
+    fn target(&self, request: &SlideRequest) -> Found<usize> {
+        let (s, t) = (self.s, &self.s.tree);
+        let lines = |n: NodeId| (s.line(n), s.lines.line(t.span(n).end.max(1) - 1));
+        if let Some(line) = request.before.or(request.after) {
+            let at = |n: &NodeId| lines(*n).0 == line || request.after.is_some() && lines(*n).1 == line;
+            let found = self.all.iter().position(at);
+            let Some(k) = found else {
+                let message = format!("line {line} is no statement of the same block");
+                return Err(vec![reason(s, self.all[self.i], "other-block", message)]);
+            };
+            return Ok(if request.before.is_some() { k } else { k + 1 });
+        }
+        let effects: Vec<Effects> = self.own().iter().map(|n| Effects::of(s, self.function, *n)).collect();
+        let uses = |n: &NodeId| {
+            let e = Effects::of(s, self.function, *n);
+            effects.iter().any(|o| o.writes.iter().any(|b| e.reads.contains(b) || e.writes.contains(b)))
+        };
+        let next = self.all[self.j + 1..].iter().position(uses);
+        next.map(|k| self.j + 1 + k).ok_or_else(|| {
+            let message = "nothing later in the block uses what the statements give a value to";
+            vec![reason(s, self.all[self.i], "never-used", message)]
+        })
+    }
+
+    /// What must be assumed for passing these; or what stops it.
+    fn past(&self, passed: &[NodeId], down: bool) -> Found<Vec<Reason>> {
+        let (s, t) = (self.s, &self.s.tree);
+        let of = |n: &NodeId| Effects::of(s, self.function, *n);
+        let own: Vec<Effects> = self.own().iter().map(of).collect();
+        let mut perhaps: Vec<NodeId> = Vec::new();
+        // from the nearest on, so that what stops it is the first thing in the way
+        let ordered: Vec<NodeId> = if down { passed.to_vec() } else { passed.iter().rev().copied().collect() };
+        let mut free: Option<NodeId> = None;
+        for p in ordered {
+            let e = of(&p);
+            for o in &own {
+                if let Some(c) = o.conflict(&e, true) {
+                    return Err(vec![self.stopped(p, &c, free, down)]);
+                }
+                if o.conflict(&e, false).is_some() {
+                    perhaps.extend(o.perhaps.iter().chain(&e.perhaps));
+                }
+            }
+            free = Some(p);
+        }
+        let watched = |a: NodeId| matches!(t.role(a), Role::Try | Role::With);
+        let around = t.ancestors(self.all[self.i]).take_while(|a| *a != self.function).find(|a| watched(*a));
+        let fails = |e: &Effects| e.throws || !e.perhaps.is_empty();
+        if let Some(a) = around.filter(|_| own.iter().any(fails) || passed.iter().any(|p| fails(&of(p)))) {
+            return Err(vec![reason(s, a, "seen-by-handler", "a handler may see which statement came first")]);
+        }
+        perhaps.sort_unstable();
+        perhaps.dedup();
+        let message = |n: NodeId| format!("`{}` does nothing else and does not fail", s.str(n));
+        Ok(perhaps.into_iter().map(|n| reason(s, n, "plain-value", message(n))).collect())
+    }
+
+    fn stopped(&self, at: NodeId, conflict: &Conflict, free: Option<NodeId>, down: bool) -> Reason {
+        let s = self.s;
+        let why = match conflict {
+            Conflict::Local(b) => format!("it has to do with `{}`", s.names.binding(*b).name),
+            Conflict::Order => "which of the two comes first can be seen".to_string(),
+            Conflict::Leaves => "it may leave the block".to_string(),
+        };
+        let line = s.line(at);
+        let advice = match (free, down) {
+            (None, _) => String::new(),
+            (Some(_), true) => format!("; `--before {line}` is as far as it goes"),
+            (Some(n), false) => format!("; `--before {}` is as far as it goes", s.line(n)),
+        };
+        reason(s, at, "order", format!("line {line} is in the way: {why}{advice}"))
+    }
+
+    /// The lines with the comments over them, taken from here and put there.
+    fn edits(&self, to: usize) -> Found<Edits> {
+        let (s, t) = (self.s, &self.s.tree);
+        let (first, last) = (self.all[self.i], self.all[self.j]);
+        let start = line_start(&s.text, t.span(first).start);
+        let end = line_end(s, t.span(last).end);
+        let shares = |message: &str| vec![reason(s, first, "shared-line", message)];
+        let alone = s.text[start..t.span(first).start].trim().is_empty();
+        let after = s.text[t.span(last).end..end].trim_start_matches(';').trim_start();
+        let comment = t.comments().iter().any(|c| s.text[..c.start].len() == end - after.len());
+        if !alone || !after.is_empty() && !comment || !s.text[end..].starts_with(['\n', '\r']) {
+            return Err(shares("the statements share a line with others"));
+        }
+        let start = comments_above(s, start);
+        let mut cut = end + s.text[end..].find('\n').map_or(0, |k| k + 1);
+        let lines = s.text[start..cut].to_string();
+        // one of two blank lines around them goes along
+        let first_of_block = self.i == 0;
+        let blank_above = s.text[..start].ends_with("\n\n") || s.text[..start].ends_with("\n\r\n") || first_of_block;
+        let below = s.text[cut..].split_inclusive('\n').next().filter(|l| l.trim().is_empty() && blank_above);
+        cut += below.map_or(0, str::len);
+        let place = match self.all.get(to) {
+            Some(n) => {
+                let at = line_start(&s.text, t.span(*n).start);
+                if !s.text[at..t.span(*n).start].trim().is_empty() {
+                    return Err(shares("the place shares a line with another statement"));
+                }
+                comments_above(s, at)
+            }
+            None => {
+                let e = line_end(s, t.span(*self.all.last().unwrap_or(&Tree::ROOT)).end);
+                match s.text[e..].find('\n') {
+                    Some(k) => e + k + 1,
+                    None => return Err(shares("the last line of the file has no end")),
+                }
+            }
+        };
+        let mut edits = Edits::default();
+        edits.add(s, Edit::new(start, cut, ""));
+        edits.add(s, Edit::new(place, place, lines));
+        Ok(edits)
+    }
+}

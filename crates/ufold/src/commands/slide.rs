@@ -1,0 +1,18 @@
+//! `slide`: statements move next to their first use, or where a person says.
+
+use ufold_core::change::place_of;
+use ufold_core::step::{Request, SlideRequest};
+
+use super::{Ranged, pointed};
+use crate::args::Slide;
+use crate::session::Session;
+
+pub fn run(s: &Session, a: &Slide) -> anyhow::Result<u8> {
+    let typed = Ranged::parse(&a.range)?;
+    pointed::run(s, &a.step, a.save_plan.as_deref(), |project| {
+        let source = pointed::source(s, project, &typed.path)?;
+        let place = place_of(&source, typed.covered(&source)?);
+        let finding = format!("{}:{}", source.path, place.start_line);
+        Ok(Request::Slide(SlideRequest { finding, place, before: a.before, after: a.after }))
+    })
+}
