@@ -1,5 +1,6 @@
 //! What is surely evaluated, once, before anything else that could tell the difference.
 
+use crate::index::quiet::is_quiet_call;
 use crate::lang::Doing;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -12,10 +13,31 @@ pub(crate) fn is_evaluated_first(
     node: NodeId,
     is_argument: impl Fn(NodeId) -> bool,
 ) -> bool {
-    let t = &s.tree;
     // what only reads may be read before something throws
-    let itself_acts = t.subtree(node).any(|n| matches!(t.role(n), Role::Call | Role::Await | Role::Yield));
+    let itself_acts = acts_itself(s, node);
     is_first_of(s, within, node, is_argument, itself_acts)
+}
+
+/// Does more than to compute.
+fn acts_itself(s: &Source, node: NodeId) -> bool {
+    let t = &s.tree;
+    t.subtree(node).any(|n| match t.role(n) {
+        Role::Call => !is_quiet_call(s, n),
+        role => matches!(role, Role::Await | Role::Yield),
+    })
+}
+
+/// The same for a variable's value in the place of its use, where operators and members that were told of do nothing.
+pub(crate) fn is_first_when_told(s: &Source, within: NodeId, used: NodeId, value: NodeId, told: &[String]) -> bool {
+    let itself_acts = acts_itself(s, value);
+    let plain = |n: NodeId| {
+        let operator = matches!(
+            s.tree.role(n),
+            Role::Member | Role::Index | Role::BinaryOp | Role::UnaryOp | Role::NotOp | Role::Compare | Role::AugAssign
+        );
+        !itself_acts && operator && told.iter().any(|m| m.contains(&format!("`{}`", s.str(n))))
+    };
+    is_first_of(s, within, used, plain, itself_acts)
 }
 
 /// The same for a node in the place of something that acts, or not.

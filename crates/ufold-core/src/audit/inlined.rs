@@ -4,7 +4,7 @@
 use std::cell::Cell;
 
 use super::file::{File, Walked};
-use super::first::is_evaluated_first;
+use super::first::is_first_when_told;
 use super::inlined_member::Method;
 use super::outside::{ScopeMap, same_meaning};
 use super::{Opinion, object};
@@ -28,9 +28,11 @@ struct Inlined<'a> {
     named: Cell<Option<NodeId>>,
     /// The definition stays for the other uses.
     partly: bool,
+    /// What is assumed of operators and members.
+    told: &'a [String],
 }
 
-pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[File]) -> Opinion<()> {
+pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[File], told: &[String]) -> Opinion<()> {
     let nowhere = |message: String| super::Objection { message, file: place.file.clone(), line: place.start_line };
     let index = project.index(&place.file).ok_or_else(|| nowhere("not a file of the project".into()))?;
     let home = project.source(index).map_err(nowhere)?;
@@ -64,7 +66,8 @@ pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[F
     if let Some(n) = looks_at_names(o, frame, frame == Tree::ROOT).filter(|_| !partly) {
         return object(o, n, "the names of the variables are seen here");
     }
-    let i = Inlined { project, home: o, binding, definition, class, method: None, named: Cell::new(None), partly };
+    let i =
+        Inlined { project, home: o, binding, definition, class, method: None, named: Cell::new(None), partly, told };
     let first = o.names.binding(binding).first;
     let same_type = || {
         let types = [first, i.definition.value].map(|n| project.type_text(o, n));
@@ -108,6 +111,7 @@ fn typed(project: &Project, partly: bool, files: &[File], m: &Method) -> Opinion
         method: Some(m),
         named: Cell::new(None),
         partly,
+        told: &[],
     };
     let replaced: usize = files.iter().map(|f| i.file(f)).collect::<Opinion<Vec<usize>>>()?.iter().sum();
     let uses = m.calls();
@@ -299,7 +303,7 @@ impl Inlined<'_> {
             return true;
         }
         let next = t.children(block).find(|c| *c >= t.end(d.statement)).filter(|n| t.contains(*n, used));
-        uses == 1 && !self.partly && !inner && next.is_some_and(|n| is_evaluated_first(o, n, used, |_| false))
+        uses == 1 && !self.partly && !inner && next.is_some_and(|n| is_first_when_told(o, n, used, d.value, self.told))
     }
 
     /// New code is the old expression of a source, with arguments for parameters.

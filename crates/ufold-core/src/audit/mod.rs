@@ -101,7 +101,7 @@ pub(crate) struct RetiredFunction {
 pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
     let opinion = match change.claim {
         Claim::Called { .. } => run(project, change),
-        Claim::Named { name } => named::run(project, name, change.result),
+        Claim::Named { name } => named::run(project, name, change.result, &plain_values(change)),
         Claim::InTurn => return in_turn::run(project, change.result),
         Claim::Renamed { .. }
         | Claim::Widened { .. }
@@ -180,12 +180,19 @@ fn run(project: &Project, change: &Change) -> Opinion<()> {
     Ok(())
 }
 
+/// What is assumed of operators and members.
+fn plain_values(change: &Change) -> Vec<String> {
+    let told = change.result.reasons.iter().filter(|r| r.code == "plain-value");
+    told.map(|r| r.message.clone()).collect()
+}
+
 /// Steps that write no function: old and new files, node by node.
 fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
     if change.result.files.is_empty() {
         return Err(Objection { message: "nothing is changed".into(), file: String::new(), line: 1 });
     }
     let files: Vec<File> = change.result.files.par_iter().map(|f| File::new(project, f)).collect::<Opinion<_>>()?;
+    let told = plain_values(change);
     match change.claim {
         Claim::Renamed { to } => {
             let Some(old) = files.iter().find_map(|f| f.renamed_word()) else {
@@ -201,7 +208,7 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
             let walked: Vec<Walked> = files.iter().map(|f| f.with_parameter(name, value)).collect::<Opinion<_>>()?;
             widened::run(project, value, &files, &walked)
         }
-        Claim::Inlined { definition, partly } => inlined::run(project, (definition, *partly), &files),
+        Claim::Inlined { definition, partly } => inlined::run(project, (definition, *partly), &files, &told),
         Claim::Removed { debug } => removed::run(project, &files, *debug),
         Claim::Reordered => {
             let told = change.result.reasons.iter().filter(|r| r.code == "plain-value");

@@ -11,7 +11,7 @@ use crate::index::constants::{tells_types, typed_by_place};
 use crate::text::{Edit, Span, apply_edits};
 use crate::tree::{Field, Role, Tree};
 
-pub(super) fn run(project: &Project, name: &str, result: &Outcome) -> Opinion<()> {
+pub(super) fn run(project: &Project, name: &str, result: &Outcome, told: &[String]) -> Opinion<()> {
     let nowhere = |message: &str| Objection { message: message.into(), file: String::new(), line: 1 };
     let [f] = result.files.as_slice() else { return Err(nowhere("a variable is written in one file")) };
     let index = project.index(&f.file).ok_or_else(|| nowhere("not a file of the project"))?;
@@ -51,7 +51,7 @@ pub(super) fn run(project: &Project, name: &str, result: &Outcome) -> Opinion<()
     let back = FileEdits { file: f.file.clone(), sha256, creates: false, moves_to: None, edits: back };
     let opinion = project.with_texts(std::slice::from_ref(&new), |p| {
         let file = File::new(p, &back)?;
-        inlined::run(p, (&place, false), &[file])
+        inlined::run(p, (&place, false), &[file], told)
     });
     opinion.map_err(|e| nowhere(&e))?
 }

@@ -74,6 +74,17 @@ impl File {
         {
             return object(o, function, "not just the function went");
         }
+        let moded = |n: &NodeId| {
+            let part = t.parent(*n).filter(|p| matches!(t.role(*p), Role::Assign | Role::AugAssign | Role::Delete));
+            let target = part.is_some_and(|p| t.field(*n) == Field::Left || t.role(p) == Role::Delete);
+            let free = t.role(*n) == Role::Name && o.names.at(*n).is_some_and(|r| r.target.is_none());
+            target && (free || matches!(t.role(*n), Role::Member | Role::Index))
+        };
+        if let Some(n) = t.subtree(function).find(moded)
+            && w.spread.iter().any(|(at, _)| o.lang.mode(o, *at) != o.lang.mode(o, n))
+        {
+            return object(o, n, "this is written in another mode where it comes to stand");
+        }
         let uses = match method {
             Some(m) => m.calls(),
             None => o.names.references_to(b).filter(|r| r.usage == Use::Read).count(),

@@ -15,6 +15,7 @@ pub(crate) mod method;
 mod modules;
 pub(crate) mod named_arguments;
 mod project;
+pub(crate) mod quiet;
 pub(crate) mod references;
 pub(crate) mod seen;
 pub(crate) mod target;

@@ -43,15 +43,27 @@ pub enum Purity {
 /// How a node of a statement or expression is reached.
 pub fn moment_of(source: &Source, root: NodeId, node: NodeId) -> Option<When> {
     let holes = FxHashSet::from_iter([node]);
-    let mut w = Walk { s: source, tree: &source.tree, holes: &holes, out: FxHashMap::default(), now: When::default() };
+    let mut w = Walk::new(source, &holes);
     w.visit(root);
     w.out.get(&node).copied()
+}
+
+/// The same when operators and members of values whose types are not known do nothing else and do not fail; with those
+/// that are evaluated before it.
+pub fn moment_assuming(source: &Source, root: NodeId, node: NodeId) -> Option<(When, Vec<NodeId>)> {
+    let holes = FxHashSet::from_iter([node]);
+    let mut w = Walk { assuming: Some(Vec::new()), ..Walk::new(source, &holes) };
+    w.visit(root);
+    let when = w.out.get(&node).copied()?;
+    let mut before = w.assuming.unwrap_or_default();
+    before.truncate(w.seen);
+    Some((when, before))
 }
 
 /// For each of the holes (nodes of the region), how it is reached.
 pub fn moments(site: &Portion, holes: &FxHashSet<NodeId>) -> FxHashMap<NodeId, When> {
     let s = site.source();
-    let mut w = Walk { s, tree: &s.tree, holes, out: FxHashMap::default(), now: When::default() };
+    let mut w = Walk::new(s, holes);
     for s in site.region.statements() {
         w.visit(s);
     }
@@ -64,12 +76,23 @@ struct Walk<'a> {
     holes: &'a FxHashSet<NodeId>,
     out: FxHashMap<NodeId, When>,
     now: When,
+    /// What is taken to do nothing, where that is asked for; and how much of it came before the hole.
+    assuming: Option<Vec<NodeId>>,
+    seen: usize,
+}
+
+impl<'a> Walk<'a> {
+    fn new(s: &'a Source, holes: &'a FxHashSet<NodeId>) -> Walk<'a> {
+        let (out, now) = (FxHashMap::default(), When::default());
+        Walk { s, tree: &s.tree, holes, out, now, assuming: None, seen: 0 }
+    }
 }
 
 impl Walk<'_> {
     fn visit(&mut self, id: NodeId) {
         if self.holes.contains(&id) {
             self.out.insert(id, When { order: self.out.len(), ..self.now });
+            self.seen = self.assuming.as_ref().map_or(0, Vec::len);
             return;
         }
         let t = self.tree;
@@ -171,6 +194,10 @@ impl Walk<'_> {
 
     fn operate(&mut self, id: NodeId) {
         let doing = self.s.lang.doing(self.s, id);
+        if let Some(list) = self.assuming.as_mut().filter(|_| doing == Doing::Anything) {
+            list.push(id);
+            return;
+        }
         self.now.after_effects |= doing == Doing::Anything;
         self.now.after_throws |= doing >= Doing::MayThrow;
     }

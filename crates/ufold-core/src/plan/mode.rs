@@ -1,9 +1,31 @@
 //! Code that comes to stand where the language is read in another mode, so that a write may throw there and not here.
 
 use crate::change::{Reason, reason};
+use crate::names::Source;
 use crate::plan::home::Home;
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role, Tree};
+
+/// A write in a piece of code that depends on the mode, which is another one at a place.
+pub fn differs(s: &Source, from: NodeId, end: NodeId, at: (&Source, NodeId)) -> Option<NodeId> {
+    let t = &s.tree;
+    if s.lang.mode(s, from) == at.0.lang.mode(at.0, at.1) {
+        return None;
+    }
+    (from.0..end.0).map(NodeId).find_map(|n| written(s, n).filter(|w| depends(s, *w) || t.role(*w) != Role::Name))
+}
+
+/// What an assignment or a deletion writes.
+fn written(s: &Source, n: NodeId) -> Option<NodeId> {
+    let t = &s.tree;
+    let writes = matches!(t.role(n), Role::Assign | Role::AugAssign | Role::Delete);
+    t.child(n, Field::Left).or_else(|| t.children(n).next()).filter(|_| writes)
+}
+
+/// A name that nothing declares.
+fn depends(s: &Source, target: NodeId) -> bool {
+    s.tree.role(target) == Role::Name && s.names.at(target).is_some_and(|r| r.target.is_none())
+}
 
 /// What must hold where a site's code changes its mode: nothing that it writes to is closed to writing. A variable that
 /// nothing declares can't be written in both modes.
@@ -17,13 +39,9 @@ pub fn changed(sites: &[Portion], home: &Home) -> Result<Vec<Reason>, Reason> {
             continue;
         }
         for n in (site.region.first.0..site.region.end().0).map(NodeId) {
-            let t = &s.tree;
-            let writes = matches!(t.role(n), Role::Assign | Role::AugAssign | Role::Delete);
-            let Some(target) = t.child(n, Field::Left).or_else(|| t.children(n).next()).filter(|_| writes) else {
-                continue;
-            };
-            match t.role(target) {
-                Role::Name if s.names.at(target).is_some_and(|r| r.target.is_none()) => {
+            let Some(target) = written(s, n) else { continue };
+            match s.tree.role(target) {
+                Role::Name if depends(s, target) => {
                     let message = format!(
                         "`{}` is declared nowhere: writing it throws in one place and not in the other",
                         s.str(target)

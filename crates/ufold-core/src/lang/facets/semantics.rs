@@ -27,6 +27,10 @@ pub trait Semantics: Sync {
     fn fault_finders(&self) -> &'static [&'static str] {
         &[]
     }
+    /// Calls that only compute; `word*` for all that begin so.
+    fn quiet_calls(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// Calls that print their arguments.
     fn printers(&self) -> &'static [&'static str] {
         &[]

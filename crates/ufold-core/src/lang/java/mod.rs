@@ -287,6 +287,9 @@ impl Semantics for Java {
     fn takes_anything(&self, callee: &str) -> bool {
         callee.starts_with("System.out.") || callee == "String.valueOf"
     }
+    fn quiet_calls(&self) -> &'static [&'static str] {
+        &["Math.*", "Integer.toString", "Integer.parseInt", "String.valueOf"]
+    }
     fn printers(&self) -> &'static [&'static str] {
         &["System.out.println", "System.out.print", "System.out.printf", "System.err.println"]
     }

@@ -243,6 +243,9 @@ impl Semantics for Family {
     fn fault_finders(&self) -> &'static [&'static str] {
         &["debugger", "console.debug", "console.trace", "console.dir"]
     }
+    fn quiet_calls(&self) -> &'static [&'static str] {
+        &["Array.isArray", "Boolean", "Math.*", "Number", "Number.*", "String", "isNaN", "parseFloat", "parseInt"]
+    }
     fn printers(&self) -> &'static [&'static str] {
         &["console.log", "console.info", "alert"]
     }

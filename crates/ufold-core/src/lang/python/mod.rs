@@ -217,6 +217,9 @@ impl Semantics for Python {
     fn fault_finders(&self) -> &'static [&'static str] {
         &["breakpoint", "pdb.set_trace", "pdb.post_mortem"]
     }
+    fn quiet_calls(&self) -> &'static [&'static str] {
+        &["abs", "bool", "float", "int", "isinstance", "len", "round", "str"]
+    }
     fn printers(&self) -> &'static [&'static str] {
         &["print", "pprint", "pprint.pprint"]
     }

@@ -1,6 +1,7 @@
 //! Arguments that take the place of parameters: each is evaluated as often, and in the order, as before.
 
 use super::values::{is_fixed, is_local};
+use crate::index::quiet::is_quiet_call;
 use crate::names::{BindingId, Source, Use};
 use crate::tree::{NodeId, Role};
 
@@ -37,7 +38,16 @@ pub fn in_order(
 /// Evaluating it may change something.
 pub(super) fn may_act(s: &Source, n: NodeId) -> bool {
     use Role::*;
-    !matches!(s.tree.role(n), Name | Literal | Token | Member | MemberName | BinaryOp | UnaryOp | Compare | Paren)
+    let quiet = match s.tree.role(n) {
+        Call => is_quiet_call(s, n),
+        Arguments => s.tree.parent(n).is_some_and(|c| is_quiet_call(s, c)),
+        _ => false,
+    };
+    !quiet
+        && !matches!(
+            s.tree.role(n),
+            Name | Literal | Token | Member | MemberName | BinaryOp | UnaryOp | Compare | Paren
+        )
         || s.names.at(n).is_some_and(|r| r.usage.writes())
 }
 

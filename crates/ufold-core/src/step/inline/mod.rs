@@ -21,6 +21,7 @@ use crate::index::constants::is_looked_at;
 use crate::index::seen::looks_at_names;
 use crate::index::target::{Target, one_word_pair, target};
 use crate::names::{BindKind, BindingId, Names, Source, Use};
+use crate::plan::evaluate::{When, moment_assuming, moment_of};
 use crate::plan::lines::with_blank_lines;
 use crate::step::inline::values::{hidden_at, in_brackets, of_use};
 use crate::step::proven::proven;
@@ -153,8 +154,13 @@ impl Inline<'_> {
         // a definition that stays computes the value once more
         let times = uses.len() + usize::from(!all_go);
         let chosen = self.chosen(s, first, &uses)?;
-        let numbered = chosen.iter().filter_map(|k| Some((*k, self.moves(s, statement, value, uses[*k], times)?)));
-        let against: Vec<Reason> = numbered.map(|(k, why)| of_use(k, uses.len(), why)).collect();
+        let (mut against, mut assumed) = (Vec::new(), Vec::new());
+        for k in &chosen {
+            match self.moves(s, statement, value, uses[*k], times) {
+                Ok(told) => assumed.extend(told),
+                Err(why) => against.push(of_use(*k, uses.len(), why)),
+            }
+        }
         if !against.is_empty() {
             return Err(against);
         }
@@ -170,7 +176,7 @@ impl Inline<'_> {
             let text = in_brackets(s, value, s, *u, s.str(value).to_string());
             edits.add(s, use_edit(s, *u, text));
         }
-        Ok(self.outcome(edits, uses.len() - chosen.len(), Vec::new()))
+        Ok(self.outcome(edits, uses.len() - chosen.len(), assumed))
     }
 
     /// The value has not surely the type of the variable, or is a constant of which more is asked at a use.
@@ -218,10 +224,17 @@ impl Inline<'_> {
         (alone && in_block && t.role(value) != Role::Assign).then_some((statement, value))
     }
 
-    /// Why the value can't be computed at a use.
-    fn moves(&self, s: &Arc<Source>, statement: NodeId, value: NodeId, used: NodeId, uses: usize) -> Option<Reason> {
+    /// Why the value can't be computed at a use; else what must be assumed for it.
+    fn moves(
+        &self,
+        s: &Arc<Source>,
+        statement: NodeId,
+        value: NodeId,
+        used: NodeId,
+        uses: usize,
+    ) -> Result<Vec<Reason>, Reason> {
         let t = &s.tree;
-        let say = |code: &str, message: &str| Some(reason(s, used, code, message));
+        let say = |code: &str, message: &str| Err(reason(s, used, code, message));
         let same_frame = t.callable_around(used) == t.callable_around(statement);
         let names_hidden = s.names.in_range(value, t.end(value)).iter().any(|r| hidden_at(s, r.node, value, used));
         if names_hidden {
@@ -237,7 +250,7 @@ impl Inline<'_> {
             return say("evaluation-order", "the use runs later, in another function, when the loop has gone on");
         }
         if is_fixed(s, value) {
-            return None;
+            return Ok(Vec::new());
         }
         if uses > 1 {
             return say("evaluated-again", "the value would be computed more than once");
@@ -249,14 +262,21 @@ impl Inline<'_> {
         let Some(next) = next.filter(|n| t.contains(*n, used)) else {
             return say("evaluation-order", "other statements run between the value and its use");
         };
-        let when = crate::plan::evaluate::moment_of(s, next, used);
         // what only reads may be read after something that may throw
         let acts = t.subtree(value).any(|n| arguments::may_act(s, n));
-        let late = |w: crate::plan::evaluate::When| w.after_effects || acts && (w.after_throws || w.after_reads);
-        if when.is_none_or(|w| w.conditional || w.in_closure || late(w)) {
-            return say("evaluation-order", "other things are evaluated before the use, or it is not always reached");
+        let late =
+            |w: &When| w.conditional || w.in_closure || w.after_effects || acts && (w.after_throws || w.after_reads);
+        if moment_of(s, next, used).is_some_and(|w| !late(&w)) {
+            return Ok(Vec::new());
         }
-        None
+        // what it passes may be plain; what acts could change even that
+        let message = |n: NodeId| format!("`{}` does nothing else and does not fail", s.str(n));
+        match moment_assuming(s, next, used) {
+            Some((w, passed)) if !late(&w) && !acts => {
+                Ok(passed.into_iter().map(|n| reason(s, n, "plain-value", message(n))).collect())
+            }
+            _ => say("evaluation-order", "other things are evaluated before the use, or it is not always reached"),
+        }
     }
 }
 

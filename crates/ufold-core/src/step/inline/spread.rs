@@ -124,6 +124,10 @@ impl<'s> Spread<'s> {
         if class.is_some_and(|c| t.role(c) == Role::Class) {
             return Err(no("odd-call", "the call runs while its class is made"));
         }
+        if let Some(w) = crate::plan::mode::differs(s, self.function, t.end(self.function), (s, p.statement)) {
+            let message = format!("`{}` is written in another mode of the language here", s.str(w));
+            return Err(no("mode", &message));
+        }
         let looped = t.ancestors(p.statement).take_while(|a| *a != caller).any(|a| t.role(a).is_loop());
         let blocks = callers.entry(caller).or_default();
         let block = t.parent(p.statement).unwrap_or(caller);
