@@ -409,14 +409,25 @@ fn tidying_python_and_javascript() {
     no_step_changes_what_a_program_prints(&Maker { step: tidy, program: cluttered_javascript, ..JAVASCRIPT });
 }
 
-/// A line or two of the first copies' functions, to another line near it.
-fn slide(seed: u64, file: &str, _: &str, line: usize) -> Vec<String> {
+/// A statement of one line, to its first use or to another line of the same indentation near it.
+fn slide(seed: u64, file: &str, text: &str, line: usize) -> Vec<String> {
     let mut dice = random::Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
-    let from = (line + dice.roll(7) as usize).saturating_sub(3).max(1);
-    let to = (from + dice.roll(9) as usize).saturating_sub(4).max(1);
-    let range = format!("{file}:{from}-{}", from + usize::from(dice.chance(20)));
-    let mut words = vec!["slide".into(), range];
-    if dice.chance(75) {
+    let lines: Vec<&str> = text.lines().collect();
+    let indent = |n: usize| lines[n].len() - lines[n].trim_start().len();
+    let begins = |n: &usize| lines[*n].trim_start().starts_with(|c: char| c.is_alphanumeric() || c == '[');
+    let whole = |n: &usize| begins(n) && !lines[*n].trim_end().ends_with([':', '{', ',', '(']) && indent(*n) > 0;
+    // those that only give a value are the ones that move
+    let gives = |n: &usize| lines[*n].contains(" = ") && !lines[*n].contains('(');
+    let all: Vec<usize> = (line.saturating_sub(5)..lines.len()).filter(whole).collect();
+    let some: Vec<usize> = all.iter().copied().filter(gives).collect();
+    let list = if dice.chance(75) && !some.is_empty() { some } else { all };
+    let from = list.get(dice.roll(list.len().max(1) as u64) as usize).copied().unwrap_or(line);
+    let mut words = vec!["slide".into(), format!("{file}:{}", from + 1)];
+    let near: Vec<usize> = (from.saturating_sub(6)..(from + 7).min(lines.len()))
+        .filter(|n| begins(n) && indent(*n) == indent(from) && from.abs_diff(*n) > 1)
+        .collect();
+    if dice.chance(70) && !near.is_empty() {
+        let to = near[dice.roll(near.len() as u64) as usize] + 1;
         words.extend([dice.pick(&["--before", "--after"]).into(), to.to_string()]);
     }
     words

@@ -8,6 +8,7 @@ use super::order::Order;
 use super::outside::{ScopeMap, same_meaning};
 use super::{Opinion, object};
 use crate::index::Project;
+use crate::index::seen::looks_at_names;
 use crate::names::{BindKind, Names, Source};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -95,6 +96,10 @@ impl Gone<'_> {
         let (s, t) = (self.s, &self.s.tree);
         if self.is_unreached(n) {
             return self.binds_nothing(n);
+        }
+        let frame = t.callable_around(n).unwrap_or(Tree::ROOT);
+        if let Some(x) = looks_at_names(s, frame, frame == Tree::ROOT).filter(|x| !self.is_removed(*x)) {
+            return object(s, x, "names are looked at here");
         }
         let statement = t.parent(n).is_some_and(|p| t.role(p).is_sequence());
         match t.role(n) {
@@ -224,6 +229,10 @@ impl Gone<'_> {
             Some(_) => s.lang.hides_member(s, n),
             None => s.lang.is_private(word) || target.is_some_and(|b| s.lang.hides(s, b)),
         };
+        let by_name = class.is_some_and(|c| s.lang.is_private(word) && !crate::index::unseen::bases(s, c).is_empty());
+        if by_name {
+            return object(s, n, format!("a base of the class may call `{word}`"));
+        }
         let file: Vec<usize> = project.index(&s.path).into_iter().collect();
         if !hidden || project.word_elsewhere(word, &file) {
             return object(s, n, format!("`{word}` may be used from elsewhere"));

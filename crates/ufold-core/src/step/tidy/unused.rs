@@ -139,7 +139,8 @@ fn is_said_elsewhere(project: &Project, s: &Source, function: NodeId, class: Opt
     let based = class.is_some_and(|c| !crate::index::unseen::bases(s, c).is_empty());
     project.word_elsewhere(word, &file)
         || file.iter().any(|f| project.named_by_string(*f, word))
-        || based && s.lang.members_are_keys()
+        // a name that only says that it is private hides nothing from a base
+        || based && s.lang.is_private(word)
         || !elsewhere(project, word, s).is_empty()
 }
 
@@ -155,6 +156,9 @@ fn why_it_matters(
     let word = t.child(function, Field::Name).map_or("", |n| s.str(n));
     if let Some(a) = t.callable_around(function).filter(|_| within) {
         return looks_at_names(s, a, false).map(|_| "names are looked at by texts here");
+    }
+    if looks_at_names(s, Tree::ROOT, true).is_some() {
+        return Some("names are looked at by texts in this file");
     }
     let marked = |c: NodeId| matches!(t.role(c), Role::Decorator) || s.str(c).trim_start().starts_with('@');
     if t.children(function).any(marked) || s.names.members_in_sight && s.str(function).trim_start().starts_with('@') {
