@@ -84,8 +84,8 @@ ufold split harbour/invoices.py:settle --parts 1,3 --names open_dues,late_fees")
     Split(Split),
     /// Move statements next to their first use, or to another line of their block, where nothing depends on the order
     #[command(
-        after_help = "Examples:\n  ufold slide harbour/fees.py:107\n  ufold slide harbour/fees.py:107 --before 116 --preview\n  \
-ufold slide harbour/fees.py:96-98 --after 101"
+        after_help = "Examples:\n  ufold slide harbour/fees.py:92\n  ufold slide harbour/fees.py:117 --before 111 --preview\n  \
+ufold slide harbour/fees.py:111-112 --after 116"
     )]
     Slide(Slide),
     /// Take away what has no effect: what nothing reaches or uses, code in comments, comments that repeat the code

@@ -14,7 +14,7 @@ use random::Dice;
 use ufold_core::find::{FileFacts, facts};
 use ufold_core::index::{Project, Sources};
 use ufold_core::step::Plan;
-use ufold_core::text::apply_edits;
+use ufold_core::text::{Span, apply_edits};
 use ufold_core::{lang, tree};
 
 /// Files in memory.
@@ -78,6 +78,20 @@ fn changed(dice: &mut Dice, text: &str, words: &[String]) -> String {
     }
 }
 
+/// A range that begins or ends at another line near it.
+fn shifted(dice: &mut Dice, text: &str, span: Span) -> Span {
+    let starts: Vec<usize> = std::iter::once(0).chain(text.match_indices('\n').map(|(i, _)| i + 1)).collect();
+    let at = |byte: usize| starts.partition_point(|s| *s <= byte).saturating_sub(1);
+    let line = |n: usize| starts[n.min(starts.len() - 1)];
+    let by = 1 + dice.roll(3) as usize;
+    match (span.start == span.end, dice.chance(50)) {
+        (true, true) => Span::new(line(at(span.start) + by), line(at(span.start) + by)),
+        (true, false) => Span::new(line(at(span.start).saturating_sub(by)), line(at(span.start).saturating_sub(by))),
+        (false, true) => Span::new(span.start, line(at(span.end) + by).max(span.end)),
+        (false, false) => Span::new(line(at(span.start).saturating_sub(by)), span.end),
+    }
+}
+
 fn swapped(dice: &mut Dice, text: &str, pairs: &[(&str, &str)]) -> String {
     let (from, to) = pairs[dice.roll(pairs.len() as u64) as usize];
     text.replacen(from, to, 1)
@@ -114,21 +128,23 @@ fn try_case(case: &Case, interpreter: &str, dice: &mut Dice, tries: u64, count: 
     for _ in 0..tries {
         let mut wrong = plan.clone();
         let f = dice.roll(wrong.result.files.len() as u64) as usize;
+        // a new file has nothing yet
+        let text_of = |path: &str| case.files.iter().find(|x| x.0 == path).map_or("", |x| x.1.as_str());
+        let old = text_of(&wrong.result.files[f].file).to_string();
         let edits = &mut wrong.result.files[f].edits;
         let e = dice.roll(edits.len() as u64) as usize;
-        // one is forgotten, or is another one
-        match dice.roll(6) {
+        // one is forgotten, stands elsewhere, or is another one
+        match dice.roll(7) {
             0 => drop(edits.remove(e)),
+            1 => edits[e].span = shifted(dice, &old, edits[e].span),
+            _ if edits[e].text.is_empty() => edits[e].span = shifted(dice, &old, edits[e].span),
             _ => edits[e].text = changed(dice, &edits[e].text, &words),
         }
         if edits.get(e).is_some_and(|x| *x == plan.result.files[f].edits[e]) {
             continue;
         }
         let file = &wrong.result.files[f].file;
-        // a new file has nothing yet
-        let text_of = |path: &str| case.files.iter().find(|x| x.0 == path).map_or("", |x| x.1.as_str());
-        let old = text_of(file);
-        let Ok(text) = apply_edits(old, &wrong.result.files[f].edits) else { continue };
+        let Ok(text) = apply_edits(&old, &wrong.result.files[f].edits) else { continue };
         let trial = case.lay_out();
         for g in &plan.result.files {
             let own = text_of(&g.file);
@@ -224,7 +240,16 @@ fn wrong_java_plans() {
 fn wrong_python_edits() {
     the_audit_catches(
         "python3",
-        &["python_edits.txt", "python_inline.txt", "python_inline_files.txt", "python_users.txt", "python_seen.txt"],
+        &[
+            "python_edits.txt",
+            "python_inline.txt",
+            "python_inline_files.txt",
+            "python_users.txt",
+            "python_seen.txt",
+            "python_tidy.txt",
+            "python_slide.txt",
+            "python_split.txt",
+        ],
     );
 }
 
@@ -232,13 +257,24 @@ fn wrong_python_edits() {
 fn wrong_javascript_edits() {
     the_audit_catches(
         "node",
-        &["javascript_edits.txt", "javascript_inline.txt", "javascript_users.txt", "javascript_seen.txt"],
+        &[
+            "javascript_edits.txt",
+            "javascript_inline.txt",
+            "javascript_users.txt",
+            "javascript_seen.txt",
+            "javascript_tidy.txt",
+            "javascript_slide.txt",
+            "javascript_split.txt",
+        ],
     );
 }
 
 #[test]
 fn wrong_java_edits() {
-    the_audit_catches(JAVA, &["java_names.txt", "java_param.txt", "java_inline.txt"]);
+    the_audit_catches(
+        JAVA,
+        &["java_names.txt", "java_param.txt", "java_inline.txt", "java_tidy.txt", "java_slide.txt", "java_split.txt"],
+    );
 }
 
 #[test]

@@ -141,7 +141,7 @@ impl Demo<'_> {
         }
         self.step("Then the rest of the worklist, a step each.", &[&["fold", "--all"], &flags[..]].concat())?;
         self.step("A function that grew: where it wants to be cut.", &["split", OVERLONG])?;
-        let parts = [&["split", OVERLONG, "--all-parts", "--names", "_add_totals"], &flags[..]].concat();
+        let parts = [&["split", OVERLONG, "--all-parts", "--names", "_add_dues,_add_totals"], &flags[..]].concat();
         self.step("Cut it there.", &parts)?;
         self.step("What is only in the way.", &["scan", "--kind", "clutter"])?;
         self.step("Take it away.", &[&["tidy"], &flags[..]].concat())?;
