@@ -173,7 +173,7 @@ impl Walk<'_> {
         for r in s.names.in_range(function, t.end(function)) {
             let Some(b) = r.target else { continue };
             let own = s.names.scope(s.names.binding(b).scope).node;
-            if t.contains(function, own) && own != function || own == function {
+            if t.contains(function, own) {
                 continue;
             }
             self.out.reads.insert(b);
