@@ -98,7 +98,7 @@ fn no_step_changes_what_a_program_prints(m: &Maker) {
         eprintln!("skipped: {} is not installed", m.interpreter);
         return;
     }
-    let (first, count) = (number("UFOLD_SEED", 1), number("UFOLD_RANDOM", 60));
+    let (first, count) = (number("UFOLD_SEED", 1), number("UFOLD_RANDOM", 40));
     let (mut folded, mut refused, mut disagreed) = (0, 0, 0);
     let mut codes: std::collections::BTreeMap<String, u64> = Default::default();
     for seed in first..first + count {
@@ -258,7 +258,7 @@ fn no_step_makes_types_wrong(program: fn(u64) -> (String, usize), step: Step) {
     if !has(TSC) {
         return;
     }
-    let (first, count) = (number("UFOLD_SEED", 1), number("UFOLD_RANDOM", 60));
+    let (first, count) = (number("UFOLD_SEED", 1), number("UFOLD_RANDOM", 40));
     let dir = tempfile::tempdir().expect("a temporary folder");
     let file = |kind: &str, seed: u64| dir.path().join(kind).join(format!("p{seed}.ts"));
     let folder = |kind: &str| std::fs::create_dir_all(dir.path().join(kind)).expect("folders can be made");
