@@ -131,6 +131,7 @@ fn run(project: &Project, change: &Change) -> Opinion<()> {
     }
     let home = pairs.get(function.file.as_str()).ok_or_else(|| nowhere("the home is not edited"))?;
     let definition = find_definition(home, function)?;
+    defined_in_time(home, definition)?;
     let users: Vec<usize> = by_file.keys().filter_map(|f| project.index(f)).collect();
     let mut maps = FxHashMap::default();
     for (path, p) in &pairs {
@@ -178,6 +179,23 @@ fn run(project: &Project, change: &Change) -> Opinion<()> {
         }
     }
     Ok(())
+}
+
+/// A function of the file is there before anything that runs when the file is loaded can call it.
+fn defined_in_time(home: &Pair, definition: NodeId) -> Opinion<()> {
+    let (s, t) = (&home.new, &home.new.tree);
+    let top = |n: NodeId| t.ancestors(n).chain([n]).find(|a| t.parent(*a) == Some(Tree::ROOT));
+    let own = top(definition).unwrap_or(definition);
+    if s.lang.functions_come_first() || t.callable_around(definition).is_some() || s.names.members_in_sight {
+        return Ok(());
+    }
+    let Some(first) = home.sites.iter().filter_map(|x| top(x.call)).min().filter(|f| *f < own) else { return Ok(()) };
+    let only_defines = |n: NodeId| t.role(n).is_definition() || matches!(t.role(n), Role::Import | Role::ImportFrom);
+    let between = t.children(Tree::ROOT).find(|n| *n >= first && *n < own && !only_defines(*n));
+    match between {
+        Some(n) => object(s, n, "this may call the new function before it is there"),
+        None => Ok(()),
+    }
 }
 
 /// What is assumed of operators and members.

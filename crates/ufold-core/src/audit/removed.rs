@@ -154,7 +154,8 @@ impl Gone<'_> {
     fn is_import(&self, n: NodeId) -> bool {
         let t = &self.s.tree;
         let at_top = t.parent(n) == Some(Tree::ROOT);
-        at_top && !self.s.lang.imports_of(t, n, &self.s.text).is_empty()
+        let binds = matches!(t.role(n), Role::Import | Role::ImportFrom | Role::Declare);
+        at_top && binds && !self.s.lang.imports_of(t, n, &self.s.text).is_empty()
     }
 
     /// Whether a word stands in a text of the file that stays, outside of what goes.
@@ -179,6 +180,9 @@ impl Gone<'_> {
         let Some(file) = project.index(&s.path) else { return object(s, n, "not a file of the project") };
         if s.module.as_ref().is_some_and(|m| m.is_package) && s.lang.modules_are_values() {
             return object(s, n, "the file of a package is what others see of it");
+        }
+        if !s.names.in_range(n, t.end(n)).iter().any(|r| r.usage.writes()) {
+            return object(s, n, "this binds no name");
         }
         for r in s.names.in_range(n, t.end(n)).iter().filter(|r| r.usage.writes()) {
             let word = s.str(r.node);

@@ -1,0 +1,60 @@
+//! What can be typed for the steps that change the shape of functions and clear what hides it.
+
+use std::path::PathBuf;
+
+use clap::Args as Group;
+
+use super::StepFlags;
+
+#[derive(Group, Debug, Clone)]
+pub struct Split {
+    /// The function, as FILE:function, FILE:Class.method or FILE:LINE
+    pub place: String,
+    /// Take these parts out, by the numbers that are shown for them
+    #[arg(long, value_name = "PART", num_args = 1.., value_delimiter = ',', conflicts_with = "all_parts")]
+    pub parts: Vec<usize>,
+    /// Take all parts out that can be, in one step
+    #[arg(long)]
+    pub all_parts: bool,
+    /// Names of the parts taken, in order; an empty one is found
+    #[arg(long, value_name = "NAME,…", num_args = 1.., value_delimiter = ',')]
+    pub names: Vec<String>,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file; without a choice of parts, that of all
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Slide {
+    /// The statements, as FILE:RANGE
+    #[arg(value_name = "FILE:RANGE")]
+    pub range: String,
+    /// Before the statement at this line
+    #[arg(long, value_name = "LINE", conflicts_with = "after")]
+    pub before: Option<usize>,
+    /// After the statement at this line
+    #[arg(long, value_name = "LINE")]
+    pub after: Option<usize>,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Tidy {
+    /// Files and folders to tidy [default: the whole root]
+    pub paths: Vec<String>,
+    /// Only these kinds of clutter
+    #[arg(long, value_name = "KIND,…", num_args = 1.., value_delimiter = ',',
+          value_parser = ["unreachable", "unused", "commented-code", "echo", "debug"])]
+    pub only: Vec<String>,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
