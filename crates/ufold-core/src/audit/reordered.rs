@@ -56,7 +56,7 @@ struct Laid<'a> {
 impl Laid<'_> {
     fn pair(&mut self, a: NodeId, b: NodeId) -> Opinion<()> {
         let f = self.f;
-        let (o, s, t, n) = (&f.old, &f.new, &f.old.tree, &f.new.tree);
+        let (o, t, n) = (&f.old, &f.old.tree, &f.new.tree);
         if t.role(a) != n.role(b) || t.field(a) != n.field(b) {
             return object(o, a, "code changed");
         }
@@ -86,7 +86,6 @@ impl Laid<'_> {
             }
         }
         gone.iter().chain(&stays).zip(come.iter().chain(&there)).try_for_each(|(x, y)| self.pair(*x, *y))?;
-        let _ = s;
         Ok(())
     }
 }

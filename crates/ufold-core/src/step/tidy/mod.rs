@@ -132,6 +132,19 @@ fn statement(s: &Source, kind: Clutter, node: NodeId, what: String, needs: Optio
     }
 }
 
+/// Ranges that meet, such as two with the blank line between them, as one.
+fn together(mut spans: Vec<Span>) -> Vec<Span> {
+    spans.sort();
+    let mut out: Vec<Span> = Vec::new();
+    for s in spans {
+        match out.last_mut().filter(|last| s.start <= last.end) {
+            Some(last) => last.end = last.end.max(s.end),
+            None => out.push(s),
+        }
+    }
+    out
+}
+
 /// Plans the clean-up that a request asks for. Each place must be one of an item that is found there.
 pub fn plan_tidy(project: &Project, request: &TidyRequest) -> Plan {
     let result = match run(project, request) {
@@ -150,6 +163,7 @@ fn run(project: &Project, request: &TidyRequest) -> Found<Outcome> {
     for places in by_file.values() {
         let s = project.source_at(places[0])?;
         let mut items = all_of(project, &s);
+        let mut gone: Vec<Span> = Vec::new();
         for p in places {
             let refuse = |code: &str, message: String| {
                 Err(vec![Reason { code: code.into(), message, file: p.file.clone(), line: p.start_line }])
@@ -171,8 +185,9 @@ fn run(project: &Project, request: &TidyRequest) -> Found<Outcome> {
                 assumed.push(Reason { code: "output-gone".into(), message, file, line });
             }
             *counts.entry(f.kind).or_default() += 1;
-            edits.add(&s, f.edit);
+            gone.push(f.edit.span);
         }
+        together(gone).into_iter().for_each(|g| edits.add(&s, Edit::new(g.start, g.end, "")));
     }
     if counts.is_empty() {
         let message = "nothing is chosen to go".to_string();
