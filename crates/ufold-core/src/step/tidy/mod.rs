@@ -187,7 +187,12 @@ fn run(project: &Project, request: &TidyRequest) -> Found<Outcome> {
             *counts.entry(f.kind).or_default() += 1;
             gone.push(f.edit.span);
         }
-        together(gone).into_iter().for_each(|g| edits.add(&s, Edit::new(g.start, g.end, "")));
+        for g in together(gone) {
+            // no file begins with blank lines
+            let blank = s.text[g.end..].split_inclusive('\n').take_while(|l| l.trim().is_empty()).map(str::len);
+            let end = if g.start == 0 { g.end + blank.sum::<usize>() } else { g.end };
+            edits.add(&s, Edit::new(g.start, end, ""));
+        }
     }
     if counts.is_empty() {
         let message = "nothing is chosen to go".to_string();
