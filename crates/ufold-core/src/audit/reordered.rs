@@ -138,8 +138,15 @@ fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, String)]) -> T
                 out.fails |= does == Doing::MayThrow;
             }
             While | DoWhile | CountedFor => out.fails = true,
+            Pair | Set => {
+                let written = |k: NodeId| matches!(t.role(k), Literal | KeywordName | MemberName | Token);
+                let keys = if t.role(n) == Pair { 1 } else { usize::MAX };
+                if !t.children(n).take(keys).all(written) && !assumed() {
+                    (out.looks, out.changes, out.fails) = (true, true, true);
+                }
+            }
             Assign | If | BoolOp | Conditional | Block | ExprStmt | Declare | Else | Elif | Paren | Pass => {}
-            Tuple | List | Dict | Pair | Set | Concat | TemplateText | Literal | Token | MemberName | KeywordName => {}
+            Tuple | List | Dict | Concat | TemplateText | Literal | Token | MemberName | KeywordName => {}
             Lambda | Function | Type | Label => {}
             _ if t.ancestors(n).take_while(|a| *a >= code).any(|a| t.role(a) == Type) => {}
             _ => (out.looks, out.changes, out.fails) = (true, true, true),

@@ -98,6 +98,10 @@ impl Walk<'_> {
             // it may never end
             Role::While | Role::DoWhile | Role::CountedFor => self.out.throws = true,
             Role::Block | Role::ExprStmt | Role::Declare | Role::Else | Role::Elif | Role::Paren | Role::Pass => {}
+            // values are asked what they are by which they are found
+            Role::Set | Role::Pair if !t.children(n).next().is_none_or(|k| self.is_known(k)) => {
+                self.out.perhaps.push(n)
+            }
             Role::Tuple | Role::List | Role::Dict | Role::Pair | Role::Set | Role::Concat | Role::TemplateText => {}
             Role::Template | Role::Interpolation => self.out.perhaps.push(n),
             _ => (self.out.acts, self.out.sees, self.out.throws) = (true, true, true),
@@ -121,6 +125,14 @@ impl Walk<'_> {
             Doing::Anything if self.is_plain(n) => {}
             Doing::Anything => self.out.perhaps.push(n),
         }
+    }
+
+    /// A key that is written out; of a set only the first is looked at, so a set of others is not known.
+    fn is_known(&self, key: NodeId) -> bool {
+        let t = &self.s.tree;
+        let literal = |k: NodeId| matches!(t.role(k), Role::Literal | Role::KeywordName | Role::MemberName);
+        let set = t.parent(key).filter(|p| t.role(*p) == Role::Set);
+        literal(key) && set.is_none_or(|p| t.children(p).all(literal))
     }
 
     /// Numbers put together by what can't fail.
