@@ -32,7 +32,7 @@ pub fn edits(project: &Project, s: &Source, home: usize, replaced: &[Span], call
 }
 
 /// The import at the top level that binds a name.
-fn statement_of(s: &Source, b: BindingId) -> Option<NodeId> {
+pub fn statement_of(s: &Source, b: BindingId) -> Option<NodeId> {
     let (t, binding) = (&s.tree, s.names.binding(b));
     binding.import.as_ref()?;
     let statement = t.ancestors(binding.first).find(|a| t.parent(*a) == Some(Tree::ROOT))?;

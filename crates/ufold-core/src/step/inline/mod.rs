@@ -272,7 +272,9 @@ impl Inline<'_> {
         // what it passes may be plain; what acts could change even that
         let message = |n: NodeId| format!("`{}` does nothing else and does not fail", s.str(n));
         match moment_assuming(s, next, used) {
-            Some((w, passed)) if !late(&w) && !acts => {
+            Some((w, mut passed)) if !late(&w) && !acts => {
+                // so must be the value itself: it could change what is passed
+                passed.extend(t.subtree(value).any(|n| t.role(n) != Role::Literal && !t.is_leaf(n)).then_some(value));
                 Ok(passed.into_iter().map(|n| reason(s, n, "plain-value", message(n))).collect())
             }
             _ => say("evaluation-order", "other things are evaluated before the use, or it is not always reached"),

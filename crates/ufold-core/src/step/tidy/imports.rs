@@ -8,6 +8,7 @@ use crate::index::unseen::{Within, handed_on, lookups};
 use crate::index::words::whole_words;
 use crate::names::{BindingId, Names, Source};
 use crate::plan::imports::without_name;
+use crate::plan::unneeded::statement_of;
 use crate::tree::{NodeId, Role, Tree};
 
 pub(super) fn found(project: &Project, s: &Source) -> Vec<Candidate> {
@@ -17,12 +18,11 @@ pub(super) fn found(project: &Project, s: &Source) -> Vec<Candidate> {
         return Vec::new();
     }
     let all: Vec<BindingId> = s.names.bindings_of(Names::MODULE).collect();
-    let statement_of = |b: BindingId| import_of(s, b);
     let idle: Vec<BindingId> = all.iter().copied().filter(|b| is_unused(s, *b)).collect();
     let mut out = Vec::new();
     for b in &idle {
-        let Some(own) = statement_of(*b) else { continue };
-        let beside: Vec<BindingId> = all.iter().copied().filter(|o| statement_of(*o) == Some(own)).collect();
+        let Some(own) = import_of(s, *b) else { continue };
+        let beside: Vec<BindingId> = all.iter().copied().filter(|o| import_of(s, *o) == Some(own)).collect();
         let whole = beside.iter().all(|o| idle.contains(o));
         if whole && beside.first() != Some(b) {
             continue;
@@ -48,11 +48,9 @@ pub(super) fn found(project: &Project, s: &Source) -> Vec<Candidate> {
 
 /// The import at the top level that binds a name.
 fn import_of(s: &Source, b: BindingId) -> Option<NodeId> {
-    let (t, binding) = (&s.tree, s.names.binding(b));
+    let binding = s.names.binding(b);
     binding.import.as_ref().filter(|i| !i.wildcard && !i.module.starts_with("__"))?;
-    let statement = t.ancestors(binding.first).find(|a| t.parent(*a) == Some(Tree::ROOT))?;
-    let import = matches!(t.role(statement), Role::Import | Role::ImportFrom | Role::Declare);
-    (import && !s.lang.imports_of(t, statement, &s.text).is_empty()).then_some(statement)
+    statement_of(s, b)
 }
 
 /// The name stands nowhere in the file but in its import, not even in a comment.

@@ -83,7 +83,7 @@ fn all_of(project: &Project, s: &Arc<Source>) -> Vec<Candidate> {
     }
     let mut out = unreachable::found(s);
     out.extend(imports::found(project, s));
-    out.extend(unused::locals(project, s));
+    out.extend(unused::locals(s));
     out.extend(unused::functions(project, s));
     out.extend(debug::found(s));
     out.extend(comments::found(s));

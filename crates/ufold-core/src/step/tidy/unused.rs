@@ -10,7 +10,7 @@ use crate::names::{BindKind, BindingId, Names, Source, Use};
 use crate::plan::lines::{comments_above, line_start, with_blank_lines};
 use crate::tree::{Field, NodeId, Role, Tree};
 
-pub(super) fn locals(_project: &Project, s: &Source) -> Vec<Candidate> {
+pub(super) fn locals(s: &Source) -> Vec<Candidate> {
     let t = &s.tree;
     let functions = t.ids().filter(|f| t.holds_statements(*f));
     let mut out = Vec::new();
