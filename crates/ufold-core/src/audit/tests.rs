@@ -5,7 +5,7 @@ use crate::change::{Place, Verdict};
 use crate::find::{Options, scan};
 use crate::index::Project;
 use crate::memory::Texts;
-use crate::step::{FoldRequest, Plan, plan_fold};
+use crate::step::{FoldRequest, Plan, Step};
 
 const TIDES: &str = "\
 import math
@@ -109,7 +109,7 @@ fn plan(project: &Project, file: &str) -> Plan {
         end_byte: c.bytes.1 as usize,
     };
     let copies = finding.copies.iter().map(place).collect();
-    plan_fold(project, &FoldRequest { copies, ..FoldRequest::default() })
+    FoldRequest { copies, ..FoldRequest::default() }.plan(project)
 }
 
 /// Replaces text in every edit that has it; false when none has.

@@ -143,6 +143,13 @@ pub struct NewFunction {
     pub returns: bool,
 }
 
+impl NewFunction {
+    /// Its name, with that of its class.
+    pub fn path(&self) -> String {
+        self.class.as_ref().map_or(self.name.clone(), |c| format!("{c}.{}", self.name))
+    }
+}
+
 fn is_none(count: &usize) -> bool {
     *count == 0
 }

@@ -5,7 +5,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::proven::proven;
-use super::{Plan, Request};
+use super::{Plan, Request, Step};
 use crate::change::{Claim, Outcome, Place, Verdict, place_of};
 use crate::index::Project;
 use crate::plan::calls::planned;
@@ -40,23 +40,49 @@ pub struct ExtractRequest {
 }
 
 impl ExtractRequest {
-    pub(super) fn claim(&self) -> Claim {
-        Claim::Called { types: self.function.types.clone() }
-    }
-
     fn asked(&self) -> Asked<'_> {
         Asked { copies: &self.copies, except: &self.except, wishes: &self.function }
     }
 }
 
-/// Plans the extraction that a request asks for: its first copy is the region, the others are its copies.
-pub fn plan_extract(project: &Project, request: &ExtractRequest) -> Plan {
-    let result = planned(project, request.asked(), 1);
-    let mut result = proven(project, &request.claim(), result);
-    if result.verdict == Verdict::Refused && result.reasons.iter().any(|r| LEAVING.contains(&r.code.as_str())) {
-        result.remarks.extend(ranges_without_exits(project, request));
+impl Step for ExtractRequest {
+    fn finding(&self) -> &str {
+        &self.finding
     }
-    Plan::new(Request::Extract(request.clone()), result)
+
+    fn places(&self) -> &[Place] {
+        &self.copies
+    }
+
+    fn claim(&self) -> Claim {
+        Claim::Called { types: self.function.types.clone() }
+    }
+
+    fn wishes(&self) -> Option<&Wishes> {
+        Some(&self.function)
+    }
+
+    fn wishes_mut(&mut self) -> Option<&mut Wishes> {
+        Some(&mut self.function)
+    }
+
+    fn title(&self, result: &Outcome) -> String {
+        match (&result.function, result.sites.len()) {
+            (Some(f), 1) => format!("Extract {}", f.path()),
+            (Some(f), n) => format!("Extract {} from {n} copies", f.path()),
+            (None, _) => format!("Extract {}", self.finding),
+        }
+    }
+
+    /// The first copy is the region, the others are its copies.
+    fn plan(&self, project: &Project) -> Plan {
+        let result = planned(project, self.asked(), 1);
+        let mut result = proven(project, &self.claim(), result);
+        if result.verdict == Verdict::Refused && result.reasons.iter().any(|r| LEAVING.contains(&r.code.as_str())) {
+            result.remarks.extend(ranges_without_exits(project, self));
+        }
+        Plan::new(Request::Extract(self.clone()), result)
+    }
 }
 
 /// The longest smaller range and the shortest larger one that could be taken out.

@@ -27,25 +27,71 @@ use std::panic::AssertUnwindSafe;
 use serde::{Deserialize, Serialize};
 
 use crate::audit::audit;
-use crate::change::{Change, Claim, Outcome, Place, Reason};
+use crate::change::{Change, Claim, Found, Outcome, Place, Reason};
 use crate::index::Project;
 use crate::plan::outside;
 use crate::plan::wishes::Wishes;
 use crate::text::Span;
-pub use extract::{ExtractRequest, Others, copies_of, plan_extract};
-pub use fold::{FoldRequest, plan_fold};
-pub use inline::{InlineRequest, plan_inline, uses_of};
-pub use param::{ParamRequest, plan_param};
-pub use rename::{RenameRequest, plan_rename};
-pub use slide::{SlideRequest, plan_slide};
-pub use split::{PartRequest, Proposed, SplitRequest, afterwards, plan_split, propose_split};
-pub use tidy::{Item, TidyRequest, clutter, plan_tidy};
-pub use variable::{VariableRequest, plan_variable};
+pub use extract::{ExtractRequest, Others, copies_of};
+pub use fold::FoldRequest;
+pub use inline::{InlineRequest, uses_of};
+pub use param::ParamRequest;
+use proven::proven;
+pub use rename::RenameRequest;
+pub use slide::SlideRequest;
+pub use split::{PartRequest, Proposed, SplitRequest, afterwards, propose_split};
+pub use tidy::{Item, TidyRequest, clutter};
+pub use variable::VariableRequest;
 
-/// What is asked for: the kind of step with what a person may edit of it.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
-#[serde(tag = "step", content = "request", rename_all = "lowercase")]
-pub enum Request {
+/// A kind of step: what it speaks of, what it claims, and how it is planned.
+pub(crate) trait Step {
+    /// What a person named it by.
+    fn finding(&self) -> &str;
+    /// The places that it speaks of.
+    fn places(&self) -> &[Place];
+    fn claim(&self) -> Claim;
+    /// One line that names what was done.
+    fn title(&self, result: &Outcome) -> String;
+    /// Plans what is asked for, and nothing else.
+    fn plan(&self, project: &Project) -> Plan;
+
+    /// What is wished of a new function.
+    fn wishes(&self) -> Option<&Wishes> {
+        None
+    }
+
+    fn wishes_mut(&mut self) -> Option<&mut Wishes> {
+        None
+    }
+}
+
+/// The kinds of steps, each with its request.
+macro_rules! kinds {
+    ($($kind:ident($request:ty)),* $(,)?) => {
+        /// What is asked for: the kind of step with what a person may edit of it.
+        #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+        #[serde(tag = "step", content = "request", rename_all = "kebab-case")]
+        pub enum Request {
+            $($kind($request)),*
+        }
+
+        impl Request {
+            fn step(&self) -> &dyn Step {
+                match self {
+                    $(Request::$kind(r) => r),*
+                }
+            }
+
+            fn step_mut(&mut self) -> &mut dyn Step {
+                match self {
+                    $(Request::$kind(r) => r),*
+                }
+            }
+        }
+    };
+}
+
+kinds! {
     Fold(FoldRequest),
     Extract(ExtractRequest),
     Rename(RenameRequest),
@@ -60,64 +106,24 @@ pub enum Request {
 impl Request {
     /// What a person named it by.
     pub fn finding(&self) -> &str {
-        match self {
-            Request::Fold(r) => &r.finding,
-            Request::Extract(r) => &r.finding,
-            Request::Rename(r) => &r.finding,
-            Request::Param(r) => &r.finding,
-            Request::Inline(r) => &r.finding,
-            Request::Variable(r) => &r.finding,
-            Request::Split(r) => &r.finding,
-            Request::Tidy(r) => &r.finding,
-            Request::Slide(r) => &r.finding,
-        }
+        self.step().finding()
     }
 
     /// The places that it speaks of.
     pub fn places(&self) -> &[Place] {
-        match self {
-            Request::Fold(r) => &r.copies,
-            Request::Extract(r) => &r.copies,
-            Request::Rename(r) => std::slice::from_ref(&r.place),
-            Request::Param(r) => std::slice::from_ref(&r.place),
-            Request::Inline(r) => std::slice::from_ref(&r.place),
-            Request::Variable(r) => std::slice::from_ref(&r.place),
-            Request::Split(r) => std::slice::from_ref(&r.place),
-            Request::Tidy(r) => &r.places,
-            Request::Slide(r) => std::slice::from_ref(&r.place),
-        }
-    }
-
-    fn claim(&self) -> Claim {
-        match self {
-            Request::Fold(r) => r.claim(),
-            Request::Extract(r) => r.claim(),
-            Request::Rename(r) => r.claim(),
-            Request::Param(r) => r.claim(),
-            Request::Inline(r) => r.claim(),
-            Request::Variable(r) => r.claim(),
-            Request::Split(r) => r.claim(),
-            Request::Tidy(r) => r.claim(),
-            Request::Slide(r) => r.claim(),
-        }
+        self.step().places()
     }
 
     /// What is wished of a new function.
     pub fn wishes(&self) -> Option<&Wishes> {
-        match self {
-            Request::Fold(r) => Some(&r.function),
-            Request::Extract(r) => Some(&r.function),
-            _ => None,
-        }
+        self.step().wishes()
     }
 
     /// The same with another file for the new function.
     fn with_home(&self, path: &str) -> Request {
         let mut other = self.clone();
-        match &mut other {
-            Request::Fold(r) => r.function.into = Some(path.to_string()),
-            Request::Extract(r) => r.function.into = Some(path.to_string()),
-            _ => {}
+        if let Some(wishes) = other.step_mut().wishes_mut() {
+            wishes.into = Some(path.to_string());
         }
         other
     }
@@ -140,9 +146,21 @@ impl Plan {
         Plan { schema: PLAN_SCHEMA.into(), request, result }
     }
 
+    /// Of what a step found, when the audit agrees with it.
+    fn of(project: &Project, request: Request, found: Found<Outcome>) -> Plan {
+        let claim = request.step().claim();
+        let result = found.map_or_else(Outcome::refused, |o| proven(project, &claim, o));
+        Plan::new(request, result)
+    }
+
+    /// One line that names what it does.
+    pub fn title(&self) -> String {
+        self.request.step().title(&self.result)
+    }
+
     /// What speaks against it, by the second reading.
     pub fn audit(&self, project: &Project) -> Result<(), Vec<Reason>> {
-        audit(project, &Change { claim: &self.request.claim(), result: &self.result })
+        audit(project, &Change { claim: &self.request.step().claim(), result: &self.result })
     }
 }
 
@@ -172,17 +190,7 @@ pub fn plan(project: &Project, request: &Request) -> Plan {
 
 /// The plan for what a request says, and nothing else.
 fn as_asked(project: &Project, request: &Request) -> Plan {
-    let planner = |p: &Project| match request {
-        Request::Fold(r) => plan_fold(p, r),
-        Request::Extract(r) => plan_extract(p, r),
-        Request::Rename(r) => plan_rename(p, r),
-        Request::Param(r) => plan_param(p, r),
-        Request::Inline(r) => plan_inline(p, r),
-        Request::Variable(r) => plan_variable(p, r),
-        Request::Split(r) => plan_split(p, r),
-        Request::Tidy(r) => plan_tidy(p, r),
-        Request::Slide(r) => plan_slide(p, r),
-    };
+    let planner = |p: &Project| request.step().plan(p);
     let new_file = || outside::wanted(project, request.wishes()?.into.as_deref(), request.places());
     let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request.places()) {
         None => Ok(match new_file() {

@@ -1,12 +1,12 @@
 //! `slide`: statements move within their block, next to their first use or where a person says, past others that do not
 //! depend on their order.
 
+use std::slice::from_ref;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use super::proven::proven;
-use super::{Plan, Request};
+use super::{Plan, Request, Step};
 use crate::change::{Claim, Edits, Found, Outcome, Place, Reason, Verdict, reason};
 use crate::flow::{Conflict, Effects};
 use crate::index::Project;
@@ -30,19 +30,26 @@ pub struct SlideRequest {
     pub after: Option<usize>,
 }
 
-impl SlideRequest {
-    pub(super) fn claim(&self) -> Claim {
+impl Step for SlideRequest {
+    fn finding(&self) -> &str {
+        &self.finding
+    }
+
+    fn places(&self) -> &[Place] {
+        from_ref(&self.place)
+    }
+
+    fn claim(&self) -> Claim {
         Claim::Reordered
     }
-}
 
-/// Plans the slide that a request asks for.
-pub fn plan_slide(project: &Project, request: &SlideRequest) -> Plan {
-    let result = match run(project, request) {
-        Ok(o) => proven(project, &request.claim(), o),
-        Err(r) => Outcome::refused(r),
-    };
-    Plan::new(Request::Slide(request.clone()), result)
+    fn title(&self, _: &Outcome) -> String {
+        format!("Slide {}", self.finding)
+    }
+
+    fn plan(&self, project: &Project) -> Plan {
+        Plan::of(project, Request::Slide(self.clone()), run(project, self))
+    }
 }
 
 fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {

@@ -4,12 +4,12 @@
 //! others leave, from the last part to the first: so they come to stand below the function in the order of use. A part
 //! that can't be taken out is left out where all were asked for, and refuses the step where it was named.
 
+use std::slice::from_ref;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use super::proven::proven;
-use super::{ExtractRequest, Plan, Request, plan_extract};
+use super::{ExtractRequest, Plan, Request, Step};
 use crate::change::{Claim, FileEdits, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason, sha256};
 use crate::index::Project;
 use crate::index::target::{Target, target};
@@ -65,9 +65,28 @@ pub struct Proposed {
     pub instead: Option<(usize, usize)>,
 }
 
-impl SplitRequest {
-    pub(super) fn claim(&self) -> Claim {
+impl Step for SplitRequest {
+    fn finding(&self) -> &str {
+        &self.finding
+    }
+
+    fn places(&self) -> &[Place] {
+        from_ref(&self.place)
+    }
+
+    fn claim(&self) -> Claim {
         Claim::InTurn
+    }
+
+    fn title(&self, result: &Outcome) -> String {
+        match result.links.len() {
+            1 => format!("Split {}: 1 part", self.finding),
+            n => format!("Split {} into {n} parts", self.finding),
+        }
+    }
+
+    fn plan(&self, project: &Project) -> Plan {
+        Plan::of(project, Request::Split(self.clone()), Split { project, request: self }.run())
     }
 }
 
@@ -114,7 +133,7 @@ pub fn propose_split(
             break;
         }
         for p in new {
-            let plan = plan_extract(project, &alone(&s, finding, p));
+            let plan = alone(&s, finding, p).plan(project);
             if plan.result.is_refused() {
                 refused.insert((p.first, p.last));
             }
@@ -168,15 +187,6 @@ fn proposed(s: &Source, function: NodeId, p: &Part, plan: &Plan) -> Proposed {
         instead: p.instead.map(lines),
         place,
     }
-}
-
-/// Plans the split that a request asks for.
-pub fn plan_split(project: &Project, request: &SplitRequest) -> Plan {
-    let result = match (Split { project, request }).run() {
-        Ok(o) => proven(project, &request.claim(), o),
-        Err(r) => Outcome::refused(r),
-    };
-    Plan::new(Request::Split(request.clone()), result)
 }
 
 struct Split<'a> {
@@ -280,7 +290,7 @@ impl Split<'_> {
         let finding = self.request.finding.clone();
         let function = part.function.clone();
         let request = ExtractRequest { finding, copies: vec![place], except: Vec::new(), function };
-        let planned = |p: &Project| plan_extract(p, &request).result;
+        let planned = |p: &Project| request.plan(p).result;
         let result = match at.edits.is_empty() {
             true => planned(self.project),
             false => self.project.with_texts(std::slice::from_ref(&at.now), planned).map_err(|message| {

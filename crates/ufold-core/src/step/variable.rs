@@ -4,11 +4,12 @@
 //! of the text that would be. What inlining can't decide is refused here, too. Types that conditions tell end at a local:
 //! where they matter, only comparisons by size may leave a condition.
 
+use std::slice::from_ref;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use super::{InlineRequest, Plan, Request, plan_inline, proven::proven};
+use super::{InlineRequest, Plan, Request, Step};
 use crate::change::{Claim, Edits, Found, Outcome, Place, Verdict, place_of, reason};
 use crate::index::Project;
 use crate::index::constants::{tells_types, typed_by_place};
@@ -27,19 +28,26 @@ pub struct VariableRequest {
     pub name: String,
 }
 
-impl VariableRequest {
-    pub(super) fn claim(&self) -> Claim {
+impl Step for VariableRequest {
+    fn finding(&self) -> &str {
+        &self.finding
+    }
+
+    fn places(&self) -> &[Place] {
+        from_ref(&self.place)
+    }
+
+    fn claim(&self) -> Claim {
         Claim::Named { name: self.name.clone() }
     }
-}
 
-/// Plans the local that a request asks for.
-pub fn plan_variable(project: &Project, request: &VariableRequest) -> Plan {
-    let result = match (Variable { project, request }).run() {
-        Ok(o) => proven(project, &request.claim(), o),
-        Err(r) => Outcome::refused(r),
-    };
-    Plan::new(Request::Variable(request.clone()), result)
+    fn title(&self, _: &Outcome) -> String {
+        format!("Name the value at {} {}", self.finding, self.name)
+    }
+
+    fn plan(&self, project: &Project) -> Plan {
+        Plan::of(project, Request::Variable(self.clone()), Variable { project, request: self }.run())
+    }
 }
 
 struct Variable<'a> {
@@ -159,7 +167,7 @@ impl Variable<'_> {
         let start = at + head.len();
         let inlined = self.project.with_texts(std::slice::from_ref(&new), |p| {
             let place = place_of(&new, Span::new(start, start + name.len()));
-            plan_inline(p, &InlineRequest { finding: self.request.finding.clone(), place, except: Vec::new() }).result
+            InlineRequest { finding: self.request.finding.clone(), place, except: Vec::new() }.plan(p).result
         });
         let Ok(inlined) = inlined else {
             return refuse("not-a-value", "the text with the variable can't be planned for");

@@ -141,7 +141,7 @@ impl Worklist<'_> {
     }
 
     fn step(&mut self, id: &str, plan: &Plan, waits: bool) -> Result<()> {
-        let title = step::title(plan);
+        let title = plan.title();
         let _held = self.s.hold();
         match pipeline::step(&self.journal, plan, &title, self.options) {
             Ok(d) => {

@@ -11,37 +11,8 @@ use ufold_project::{Error, Result, apply};
 
 use crate::advice::advice;
 use crate::args::{Sites, StepFlags};
-use crate::output::{Progress, count, json, print_diff, print_move};
+use crate::output::{Progress, json, print_diff, print_move};
 use crate::session::Session;
-
-/// One line that names a step.
-pub fn title(plan: &Plan) -> String {
-    let r = &plan.result;
-    match &r.function {
-        Some(f) => {
-            let home = f.class.as_ref().map_or(String::new(), |c| format!("{c}."));
-            match (&plan.request, r.sites.len()) {
-                (Request::Extract(_), 1) => format!("Extract {home}{}", f.name),
-                (Request::Extract(_), n) => format!("Extract {home}{} from {n} copies", f.name),
-                (_, n) => format!("Fold {} into {home}{}", count(n, "copy", "copies"), f.name),
-            }
-        }
-        None => match &plan.request {
-            Request::Rename(q) => format!("Rename {} to {}", q.finding, q.name),
-            Request::Param(q) => format!("Make {} the parameter {}", q.finding, q.name),
-            Request::Inline(q) => format!("Inline {}", q.finding),
-            Request::Variable(q) => format!("Name the value at {} {}", q.finding, q.name),
-            Request::Extract(q) => format!("Extract {}", q.finding),
-            Request::Fold(q) => format!("Fold {}", q.finding),
-            Request::Slide(q) => format!("Slide {}", q.finding),
-            Request::Tidy(q) => format!("Tidy {}", q.finding),
-            Request::Split(q) => match r.links.len() {
-                1 => format!("Split {}: 1 part", q.finding),
-                n => format!("Split {} into {n} parts", q.finding),
-            },
-        },
-    }
-}
 
 pub fn reason_line(r: &Reason) -> String {
     format!("{}: {} ({}:{})", r.code, r.message, r.file, r.line)
@@ -164,7 +135,7 @@ pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<
         // what the person sees is what was planned; it is computed before the files change
         preview(s, plan)?;
     }
-    let done = step(&s.journal()?, plan, &title(plan), &options)?;
+    let done = step(&s.journal()?, plan, &plan.title(), &options)?;
     progress.clear();
     if s.json {
         json::print(&json::Stepped { schema: "ufold.step/1", plan, record: &done.record });
@@ -177,7 +148,7 @@ pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<
 
 /// What was done, in one line.
 pub fn summary(s: &Session, plan: &Plan, done: &Done) -> String {
-    let mut parts = vec![format!("step {}: {}", done.record.number, title(plan).to_lowercase_first())];
+    let mut parts = vec![format!("step {}: {}", done.record.number, plan.title().to_lowercase_first())];
     if plan.result.saves != 0 {
         parts.push(gain(plan.result.saves));
     }

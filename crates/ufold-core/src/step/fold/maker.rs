@@ -11,6 +11,7 @@ use crate::index::Project;
 use crate::names::Source;
 use crate::plan::calls::planned;
 use crate::plan::region::locate;
+use crate::step::Step;
 use crate::step::proven::proven;
 use crate::tree::{Field, NodeId, Role};
 

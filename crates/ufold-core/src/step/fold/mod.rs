@@ -11,7 +11,7 @@ use serde::{Deserialize, Serialize};
 use self::maker::made;
 use self::narrow::narrower;
 use super::proven::proven;
-use super::{Plan, Request};
+use super::{Plan, Request, Step};
 use crate::change::{Claim, Outcome, Place, Pointer, Reason, Verdict};
 use crate::index::Project;
 use crate::plan::calls::planned;
@@ -45,14 +45,45 @@ impl FoldRequest {
     fn asked(&self) -> Asked<'_> {
         Asked { copies: &self.copies, except: &self.except, wishes: &self.function }
     }
+}
 
-    pub(super) fn claim(&self) -> Claim {
+impl Step for FoldRequest {
+    fn finding(&self) -> &str {
+        &self.finding
+    }
+
+    fn places(&self) -> &[Place] {
+        &self.copies
+    }
+
+    fn claim(&self) -> Claim {
         Claim::Called { types: self.function.types.clone() }
+    }
+
+    fn wishes(&self) -> Option<&Wishes> {
+        Some(&self.function)
+    }
+
+    fn wishes_mut(&mut self) -> Option<&mut Wishes> {
+        Some(&mut self.function)
+    }
+
+    fn title(&self, result: &Outcome) -> String {
+        match &result.function {
+            Some(f) if result.sites.len() == 1 => format!("Fold 1 copy into {}", f.path()),
+            Some(f) => format!("Fold {} copies into {}", result.sites.len(), f.path()),
+            None => format!("Fold {}", self.finding),
+        }
+    }
+
+    fn plan(&self, project: &Project) -> Plan {
+        let (request, result) = folded(project, self);
+        Plan::new(Request::Fold(request), result)
     }
 }
 
-/// Plans the fold that a request asks for. Never fails: what can't be planned is a refused plan.
-pub fn plan_fold(project: &Project, request: &FoldRequest) -> Plan {
+/// The fold that is planned, which may be of a part of the copies only.
+fn folded(project: &Project, request: &FoldRequest) -> (FoldRequest, Outcome) {
     let result = planned(project, request.asked(), 2);
     // functions as parameters are a price; a part without them may be the better step
     let heavy = result.verdict != Verdict::Refused && result.parameters.iter().any(|p| p.is_function);
@@ -69,7 +100,7 @@ pub fn plan_fold(project: &Project, request: &FoldRequest) -> Plan {
     if let Some((whole, outcome)) = made(project, &request, &result) {
         (request, result) = (whole, outcome);
     }
-    Plan::new(Request::Fold(request), result)
+    (request, result)
 }
 
 fn little_gain(request: &FoldRequest, saves: i64, least: i64) -> Reason {

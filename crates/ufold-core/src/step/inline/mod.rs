@@ -10,6 +10,7 @@ mod method_calls;
 mod spread;
 mod values;
 
+use std::slice::from_ref;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
@@ -24,8 +25,7 @@ use crate::names::{BindKind, BindingId, Names, Source, Use};
 use crate::plan::evaluate::{When, moment_assuming, moment_of};
 use crate::plan::lines::with_blank_lines;
 use crate::step::inline::values::{hidden_at, in_brackets, of_use};
-use crate::step::proven::proven;
-use crate::step::{Plan, Request};
+use crate::step::{Plan, Request, Step};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -42,19 +42,26 @@ pub struct InlineRequest {
     pub except: Vec<usize>,
 }
 
-impl InlineRequest {
-    pub(super) fn claim(&self) -> Claim {
+impl Step for InlineRequest {
+    fn finding(&self) -> &str {
+        &self.finding
+    }
+
+    fn places(&self) -> &[Place] {
+        from_ref(&self.place)
+    }
+
+    fn claim(&self) -> Claim {
         Claim::Inlined { definition: self.place.clone(), partly: !self.except.is_empty() }
     }
-}
 
-/// Plans what a request asks for: its place is a name's.
-pub fn plan_inline(project: &Project, request: &InlineRequest) -> Plan {
-    let result = match (Inline { project, request }).run() {
-        Ok(o) => proven(project, &request.claim(), o),
-        Err(r) => Outcome::refused(r),
-    };
-    Plan::new(Request::Inline(request.clone()), result)
+    fn title(&self, _: &Outcome) -> String {
+        format!("Inline {}", self.finding)
+    }
+
+    fn plan(&self, project: &Project) -> Plan {
+        Plan::of(project, Request::Inline(self.clone()), Inline { project, request: self }.run())
+    }
 }
 
 /// How many uses a variable or function has that could be inlined.

@@ -6,14 +6,15 @@
 
 mod old_signature;
 
+use std::slice::from_ref;
+
 use serde::{Deserialize, Serialize};
 
 use crate::change::{Claim, Edits, Outcome, Place, Reason, Verdict, reason};
 use crate::index::{Entity, Project, unseen};
 use crate::lang::Signature;
 use crate::names::{BindKind, Binding, BindingId, Names, Source};
-use crate::step::proven::proven;
-use crate::step::{Plan, Request};
+use crate::step::{Plan, Request, Step};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -32,19 +33,26 @@ pub struct ParamRequest {
     pub all_equal: bool,
 }
 
-impl ParamRequest {
-    pub(super) fn claim(&self) -> Claim {
+impl Step for ParamRequest {
+    fn finding(&self) -> &str {
+        &self.finding
+    }
+
+    fn places(&self) -> &[Place] {
+        from_ref(&self.place)
+    }
+
+    fn claim(&self) -> Claim {
         Claim::Widened { name: self.name.clone() }
     }
-}
 
-/// Plans what a request asks for: its first copy is the value's place.
-pub fn plan_param(project: &Project, request: &ParamRequest) -> Plan {
-    let result = match (Param { project, request }).run() {
-        Ok(o) => proven(project, &request.claim(), o),
-        Err(r) => Outcome::refused(vec![r]),
-    };
-    Plan::new(Request::Param(request.clone()), result)
+    fn title(&self, _: &Outcome) -> String {
+        format!("Make {} the parameter {}", self.finding, self.name)
+    }
+
+    fn plan(&self, project: &Project) -> Plan {
+        Plan::of(project, Request::Param(self.clone()), Param { project, request: self }.run().map_err(|r| vec![r]))
+    }
 }
 
 struct Param<'a> {

@@ -6,6 +6,7 @@
 
 mod new_name;
 
+use std::slice::from_ref;
 use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
@@ -18,8 +19,7 @@ use crate::index::seen::Seen;
 use crate::index::target::one_word_pair;
 use crate::index::{Project, Target, Uses, member_uses, target, typed_classes, typed_members, unseen};
 use crate::names::{BindingId, Source, Space};
-use crate::step::proven::proven;
-use crate::step::{Plan, Request};
+use crate::step::{Plan, Request, Step};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role};
 
@@ -35,19 +35,26 @@ pub struct RenameRequest {
     pub name: String,
 }
 
-impl RenameRequest {
-    pub(super) fn claim(&self) -> Claim {
+impl Step for RenameRequest {
+    fn finding(&self) -> &str {
+        &self.finding
+    }
+
+    fn places(&self) -> &[Place] {
+        from_ref(&self.place)
+    }
+
+    fn claim(&self) -> Claim {
         Claim::Renamed { to: self.name.clone() }
     }
-}
 
-/// Plans the renaming that a request asks for: its place is a name's.
-pub fn plan_rename(project: &Project, request: &RenameRequest) -> Plan {
-    let result = match (Rename { project, request }).run() {
-        Ok(o) => proven(project, &request.claim(), o),
-        Err(reasons) => Outcome::refused(reasons),
-    };
-    Plan::new(Request::Rename(request.clone()), result)
+    fn title(&self, _: &Outcome) -> String {
+        format!("Rename {} to {}", self.finding, self.name)
+    }
+
+    fn plan(&self, project: &Project) -> Plan {
+        Plan::of(project, Request::Rename(self.clone()), Rename { project, request: self }.run())
+    }
 }
 
 /// More places are not told.

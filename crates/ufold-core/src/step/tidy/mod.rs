@@ -15,8 +15,7 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use super::proven::proven;
-use super::{Plan, Request};
+use super::{Plan, Request, Step};
 use crate::change::{Claim, Edits, Found, Outcome, Place, Reason, Verdict, place_of};
 use crate::find::Clutter;
 use crate::index::Project;
@@ -64,9 +63,25 @@ pub struct TidyRequest {
     pub debug: bool,
 }
 
-impl TidyRequest {
-    pub(super) fn claim(&self) -> Claim {
+impl Step for TidyRequest {
+    fn finding(&self) -> &str {
+        &self.finding
+    }
+
+    fn places(&self) -> &[Place] {
+        &self.places
+    }
+
+    fn claim(&self) -> Claim {
         Claim::Removed { debug: self.debug }
+    }
+
+    fn title(&self, _: &Outcome) -> String {
+        format!("Tidy {}", self.finding)
+    }
+
+    fn plan(&self, project: &Project) -> Plan {
+        Plan::of(project, Request::Tidy(self.clone()), run(project, self))
     }
 }
 
@@ -143,15 +158,6 @@ fn together(mut spans: Vec<Span>) -> Vec<Span> {
         }
     }
     out
-}
-
-/// Plans the clean-up that a request asks for. Each place must be one of an item that is found there.
-pub fn plan_tidy(project: &Project, request: &TidyRequest) -> Plan {
-    let result = match run(project, request) {
-        Ok(o) => proven(project, &request.claim(), o),
-        Err(r) => Outcome::refused(r),
-    };
-    Plan::new(Request::Tidy(request.clone()), result)
 }
 
 fn run(project: &Project, request: &TidyRequest) -> Found<Outcome> {
