@@ -370,3 +370,11 @@ fn sliding() {
     cases("typescript_slide.txt", TSC);
     cases("java_slide.txt", JAVA);
 }
+
+#[test]
+fn splitting_variables() {
+    cases("python_split_variable.txt", "python3");
+    cases("javascript_split_variable.txt", "node");
+    cases("typescript_split_variable.txt", TSC);
+    cases("java_split_variable.txt", JAVA);
+}

@@ -443,3 +443,35 @@ fn sliding_python_and_javascript() {
 fn sliding_java() {
     no_step_changes_what_a_program_prints(&Maker { step: slide, ..JAVA_PROGRAMS });
 }
+
+/// A name where it gets a value.
+fn split_variable(seed: u64, file: &str, text: &str, line: usize) -> Vec<String> {
+    let mut dice = random::Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
+    let is_word = |c: char| c.is_ascii_alphanumeric() || c == '_';
+    let mut places: Vec<(usize, usize)> = Vec::new();
+    for (n, l) in text.lines().enumerate().skip(line.saturating_sub(8)).filter(|(_, l)| l.starts_with(' ')) {
+        for sign in [" = ", " += ", " in ", " of ", ", ", "++", " :="] {
+            let ends = l.match_indices(sign).map(|(i, _)| i).filter(|i| l[..*i].ends_with(is_word));
+            let begins = ends.map(|i| l[..i].rfind(|c: char| !is_word(c)).map_or(0, |k| k + 1));
+            places.extend(begins.filter(|i| !l[..*i].ends_with('.')).map(|i| (n, i)));
+        }
+    }
+    let (n, i) = places.get(dice.roll(places.len().max(1) as u64) as usize).copied().unwrap_or((line, 0));
+    vec!["split-variable".into(), format!("{file}:{}:{}", n + 1, i + 1), "fresh".into()]
+}
+
+#[test]
+fn splitting_variables_of_python_and_javascript() {
+    no_step_changes_what_a_program_prints(&Maker { step: split_variable, ..PYTHON });
+    no_step_changes_what_a_program_prints(&Maker { step: split_variable, ..JAVASCRIPT });
+}
+
+#[test]
+fn splitting_variables_of_java() {
+    no_step_changes_what_a_program_prints(&Maker { step: split_variable, ..JAVA_PROGRAMS });
+}
+
+#[test]
+fn splitting_variables_of_typescript() {
+    no_step_makes_types_wrong(javascript::typed_program, split_variable);
+}

@@ -29,6 +29,7 @@ mod named;
 mod optional;
 mod order;
 mod outside;
+mod parted;
 mod removed;
 mod renamed;
 mod reordered;
@@ -107,6 +108,7 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
         | Claim::Widened { .. }
         | Claim::Inlined { .. }
         | Claim::Removed { .. }
+        | Claim::Parted { .. }
         | Claim::Reordered => laid_over(project, change),
     };
     let opinion = opinion.and_then(|()| stack::told(project, change));
@@ -227,6 +229,10 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
             widened::run(project, value, &files, &walked)
         }
         Claim::Inlined { definition, partly } => inlined::run(project, (definition, *partly), &files, &told),
+        Claim::Parted { name } => {
+            let told = change.result.reasons.iter().filter(|r| r.code == "swallowed");
+            parted::run(project, &files, name, &told.map(|r| r.line).collect::<Vec<_>>())
+        }
         Claim::Removed { debug } => removed::run(project, &files, *debug),
         Claim::Reordered => {
             let told = change.result.reasons.iter().filter(|r| r.code == "plain-value");

@@ -182,7 +182,9 @@ fn name(s: &Source, frame: NodeId, n: NodeId, later: bool, out: &mut Touch) {
     let own = s.names.scope(s.names.frame_of(b)).node == frame && !s.names.is_member(b);
     let changes = binding.writes > 1 || binding.rebound_inside || s.names.is_member(b);
     out.looks |= r.usage.reads() && changes && (!own || binding.captured);
-    out.changes |= r.usage.writes() && (!own || binding.captured);
+    let unnamed = binding.kind == crate::names::BindKind::Parameter && s.reads_parameters_unnamed(frame).is_some();
+    out.looks |= s.lang.is_frame_name(s.str(n));
+    out.changes |= r.usage.writes() && (!own || binding.captured || unnamed);
     // it must surely have its value: given on a straight way before, or from the start
     let given = s.names.references_to(b).any(|w| {
         let straight =

@@ -30,9 +30,8 @@ fn moved(project: &Project, change: &Change) -> Vec<Place> {
         Claim::Inlined { definition, .. } => function_at(project, definition).into_iter().collect(),
         // one more where the function with the old parameters stays beside the new one
         Claim::Widened { .. } => changed_functions(project, change.result),
-        Claim::Renamed { .. } | Claim::Named { .. } | Claim::Removed { .. } | Claim::Reordered | Claim::InTurn => {
-            Vec::new()
-        }
+        Claim::Renamed { .. } | Claim::Named { .. } | Claim::Removed { .. } | Claim::Parted { .. } => Vec::new(),
+        Claim::Reordered | Claim::InTurn => Vec::new(),
     }
 }
 

@@ -227,6 +227,8 @@ pub enum Claim {
     Removed { debug: bool },
     /// Statements changed places within their block, and nothing depends on their order.
     Reordered,
+    /// Some values of a variable have a variable of their own, of that name, and no use reads another value.
+    Parted { name: String },
     /// The edits are those of the links, made one after the other.
     InTurn,
 }

@@ -167,7 +167,9 @@ impl Walk<'_> {
             || matches!(binding.kind, BindKind::Import | BindKind::Function | BindKind::Class) && binding.writes <= 1;
         let shared = !local || binding.captured;
         self.out.sees |= shared && !fixed && r.usage.reads();
-        self.out.acts |= shared && r.usage.writes();
+        let unnamed = binding.kind == BindKind::Parameter && s.reads_parameters_unnamed(self.function).is_some();
+        self.out.sees |= s.lang.is_frame_name(s.str(n));
+        self.out.acts |= (shared || unnamed) && r.usage.writes();
         // a value that is perhaps not there yet
         let sure = binding.kind == BindKind::Parameter || binding.hoisted && binding.kind == BindKind::Function;
         let top = binding.scope == Names::MODULE;

@@ -10,6 +10,7 @@
 
 mod build;
 mod effects;
+mod reaching;
 mod region;
 
 use std::sync::{Arc, Mutex};

@@ -10,6 +10,7 @@ pub(crate) mod constants;
 pub(crate) mod declared;
 pub(crate) mod frames;
 pub(crate) mod inherited;
+pub(crate) mod managers;
 pub(crate) mod member_uses;
 pub(crate) mod method;
 mod modules;

@@ -141,6 +141,12 @@ impl Source {
         }
     }
 
+    /// A word by which a function reads its parameters otherwise than by their names, also after they got other values.
+    pub fn reads_parameters_unnamed(&self, function: NodeId) -> Option<NodeId> {
+        let t = &self.tree;
+        t.subtree(function).find(|n| t.role(*n) == Role::Name && self.lang.is_frame_name(self.str(*n)))
+    }
+
     fn is_decorated(&self, function: NodeId) -> bool {
         self.tree.parent(function).is_some_and(|p| self.tree.role(p) == Role::Decorated)
     }

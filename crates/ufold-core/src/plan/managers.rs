@@ -6,16 +6,10 @@
 
 use crate::change::{Reason, reason};
 use crate::index::Project;
-use crate::index::unseen::definition_of;
+use crate::index::managers::{Manager, managers_of};
 use crate::names::Source;
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
-
-enum Manager {
-    LetsThrough,
-    Unknown,
-    Swallows,
-}
 
 /// Assumptions about the managers in the sites, or why they can't be made.
 pub fn swallowed(project: &Project, sites: &[Portion]) -> Result<Vec<Reason>, Reason> {
@@ -25,26 +19,28 @@ pub fn swallowed(project: &Project, sites: &[Portion]) -> Result<Vec<Reason>, Re
         let t = &s.tree;
         let range = (site.region.first.0..site.region.end().0).map(NodeId);
         for with in range.filter(|n| t.role(*n) == Role::With) {
-            let Some(body) = t.child(with, Field::Body).filter(|b| matters(site, with, *b)) else { continue };
-            for item in t.children(with).filter(|c| *c != body) {
-                let Some(expression) = t.subtree(item).find(|n| t.role(*n).is_expression()) else { continue };
-                let name = s.str(t.child(expression, Field::Callee).unwrap_or(expression)).to_string();
-                match manager(project, s, expression) {
-                    Manager::LetsThrough => {}
-                    Manager::Unknown => {
-                        let message = format!("`{name}` lets exceptions through");
-                        out.push(reason(s, with, "swallowed", message));
-                    }
-                    Manager::Swallows => {
-                        let message =
-                            format!("`{name}` may end its block early, and what the block writes is read after it");
-                        return Err(reason(s, with, "swallowed", message));
-                    }
-                }
+            if t.child(with, Field::Body).is_some_and(|b| matters(site, with, b)) {
+                out.extend(assumed(project, s, with)?);
             }
         }
     }
     out.truncate(crate::index::unseen::MOST_PLACES);
+    Ok(out)
+}
+
+/// What must be assumed so that exceptions leave a block, or why they may not.
+pub fn assumed(project: &Project, s: &Source, with: NodeId) -> Result<Vec<Reason>, Reason> {
+    let mut out = Vec::new();
+    for (name, known) in managers_of(project, s, with) {
+        match known {
+            Manager::LetsThrough => {}
+            Manager::Unknown => out.push(reason(s, with, "swallowed", format!("`{name}` lets exceptions through"))),
+            Manager::Swallows => {
+                let message = format!("`{name}` may end its block early, and what the block writes is read after it");
+                return Err(reason(s, with, "swallowed", message));
+            }
+        }
+    }
     Ok(out)
 }
 
@@ -59,38 +55,4 @@ fn matters(site: &Portion, with: NodeId, body: NodeId) -> bool {
         let before = binding.first < site.region.first;
         later && before && s.names.frame_of(b) == s.names.frame(site.scope)
     })
-}
-
-fn manager(project: &Project, s: &Source, expression: NodeId) -> Manager {
-    let t = &s.tree;
-    let called = t.child(expression, Field::Callee).unwrap_or(expression);
-    if s.lang.swallows(s.str(called)) {
-        return Manager::Swallows;
-    }
-    if s.lang.lets_exceptions_through(s.str(called)) {
-        return Manager::LetsThrough;
-    }
-    let Some((home, definition)) = definition_of(project, s, called) else { return Manager::Unknown };
-    let h = &home.tree;
-    match h.role(definition) {
-        Role::Class => {
-            let leaving = home.lang.leaving_member().zip(home.names.scope_of(definition));
-            let own = leaving.and_then(|(name, scope)| home.names.declared_in(scope, name));
-            let Some(function) = own.and_then(|b| h.parent(home.names.binding(b).first)) else {
-                return Manager::Unknown;
-            };
-            let says = |n: NodeId| {
-                h.role(n) == Role::Return && h.callable_around(n) == Some(function) && {
-                    let value = h.children(n).find(|c| h.role(*c) != Role::Token);
-                    value.is_some_and(|v| !home.lang.is_nothing(home.str(v)) && home.str(v) != home.lang.truth(false))
-                }
-            };
-            if h.subtree(function).any(says) { Manager::Swallows } else { Manager::LetsThrough }
-        }
-        Role::Function => {
-            let catches = h.subtree(definition).any(|n| h.role(n) == Role::Except || h.role(n) == Role::With);
-            if catches { Manager::Unknown } else { Manager::LetsThrough }
-        }
-        _ => Manager::Unknown,
-    }
 }

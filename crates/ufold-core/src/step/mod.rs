@@ -14,6 +14,7 @@ mod proven;
 mod rename;
 mod slide;
 mod split;
+mod split_variable;
 #[cfg(test)]
 mod tests;
 mod tidy;
@@ -40,6 +41,7 @@ use proven::proven;
 pub use rename::RenameRequest;
 pub use slide::SlideRequest;
 pub use split::{PartRequest, Proposed, SplitRequest, afterwards, propose_split};
+pub use split_variable::SplitVariableRequest;
 pub use tidy::{Item, TidyRequest, clutter};
 pub use variable::VariableRequest;
 
@@ -101,6 +103,7 @@ kinds! {
     Split(SplitRequest),
     Tidy(TidyRequest),
     Slide(SlideRequest),
+    SplitVariable(SplitVariableRequest),
 }
 
 impl Request {

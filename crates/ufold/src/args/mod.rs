@@ -8,7 +8,7 @@ use clap::{Args as Group, Parser, Subcommand, ValueEnum};
 use ufold_core::find::Options;
 use ufold_core::plan::{Results, Wishes};
 
-pub use shape::{Slide, Split, Tidy};
+pub use shape::{Slide, Split, SplitVariable, Tidy};
 
 #[derive(Parser, Debug)]
 #[command(
@@ -92,6 +92,10 @@ ufold split harbour/invoices.py:settle --parts 1,3 --names open_dues,late_fees")
 ufold slide harbour/fees.py:111-112 --after 116"
     )]
     Slide(Slide),
+    /// Give a value that a variable gets later on, with all its uses, a variable of its own
+    #[command(after_help = "PLACE is FILE:LINE:COL of the variable where it gets the value.\n\n\
+Examples:\n  ufold split-variable harbour/fees.py:31:5 late_fee\n  ufold split-variable kiosk/board.ts:12:3 label --preview")]
+    SplitVariable(SplitVariable),
     /// Take away what has no effect: what nothing reaches or uses, code in comments, comments that repeat the code
     #[command(
         after_help = "Kinds: unreachable, unused, commented-code, echo; and debug, which goes only when it is named.\n\n\

@@ -45,6 +45,20 @@ pub struct Slide {
 }
 
 #[derive(Group, Debug, Clone)]
+pub struct SplitVariable {
+    /// The variable where it gets the value, as FILE:LINE:COL
+    pub place: String,
+    /// Name of the new variable
+    #[arg(value_name = "NEW")]
+    pub name: String,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
 pub struct Tidy {
     /// Files and folders to tidy [default: the whole root]
     pub paths: Vec<String>,

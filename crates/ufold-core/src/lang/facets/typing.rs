@@ -125,6 +125,10 @@ pub trait Typing: Sync {
     fn may_be_constant(&self, _source: &Source, _value: NodeId) -> bool {
         false
     }
+    /// The type that is written for a variable behind its name, as one that any variable can have.
+    fn annotation(&self, _source: &Source, _name: NodeId) -> Option<String> {
+        None
+    }
     /// What declares a local that is written at the start of its declaration: a word or a type. `declared`: what did so.
     fn local_word(
         &self,

@@ -382,6 +382,13 @@ impl Typing for Family {
                 _ => false,
             }
     }
+    fn annotation(&self, source: &Source, name: NodeId) -> Option<String> {
+        let t = &source.tree;
+        let written = t.parent(name).and_then(|p| t.child(p, Field::Type)).filter(|_| self.types.is_some())?;
+        let may_lack = source.text[t.span(name).end..t.span(written).start].contains('?');
+        let text = source.str(written).trim_start_matches(':').trim();
+        Some(if may_lack { format!("{text} | undefined") } else { text.to_string() })
+    }
     fn says_result_types(&self, source: &Source) -> bool {
         let t = &source.tree;
         let named = |n: &NodeId| {
