@@ -378,3 +378,11 @@ fn splitting_variables() {
     cases("typescript_split_variable.txt", TSC);
     cases("java_split_variable.txt", JAVA);
 }
+
+#[test]
+fn splitting_loops() {
+    cases("python_split_loop.txt", "python3");
+    cases("javascript_split_loop.txt", "node");
+    cases("typescript_split_loop.txt", TSC);
+    cases("java_split_loop.txt", JAVA);
+}

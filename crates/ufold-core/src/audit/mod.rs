@@ -14,6 +14,7 @@ mod captured;
 mod check;
 mod declared;
 mod derived;
+mod divided;
 mod equal;
 mod everywhere;
 mod file;
@@ -109,6 +110,7 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
         | Claim::Inlined { .. }
         | Claim::Removed { .. }
         | Claim::Parted { .. }
+        | Claim::Divided
         | Claim::Reordered => laid_over(project, change),
     };
     let opinion = opinion.and_then(|()| stack::told(project, change));
@@ -200,6 +202,12 @@ fn defined_in_time(home: &Pair, definition: NodeId) -> Opinion<()> {
     }
 }
 
+/// What is assumed under these codes, with its line.
+fn told_at(change: &Change, codes: &[&str]) -> Vec<(usize, String)> {
+    let told = change.result.reasons.iter().filter(|r| codes.contains(&r.code.as_str()));
+    told.map(|r| (r.line, r.message.clone())).collect()
+}
+
 /// What is assumed of operators and members.
 fn plain_values(change: &Change) -> Vec<String> {
     let told = change.result.reasons.iter().filter(|r| r.code == "plain-value");
@@ -234,10 +242,8 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
             parted::run(project, &files, name, &told.map(|r| r.line).collect::<Vec<_>>())
         }
         Claim::Removed { debug } => removed::run(project, &files, *debug),
-        Claim::Reordered => {
-            let told = change.result.reasons.iter().filter(|r| r.code == "plain-value");
-            reordered::run(&files, &told.map(|r| (r.line, r.message.clone())).collect::<Vec<_>>())
-        }
+        Claim::Reordered => reordered::run(&files, &told_at(change, &["plain-value"])),
+        Claim::Divided => divided::run(project, &files, &told_at(change, &["plain-value", "gone-through-again"])),
         Claim::Called { .. } | Claim::Named { .. } | Claim::InTurn => {
             object(&files[0].old, Tree::ROOT, "a new function is no matter of names alone")
         }

@@ -4,6 +4,9 @@
 use super::file::File;
 use super::outside::{ScopeMap, same_meaning};
 use super::{Opinion, object};
+use crate::index::numbers::only_counts;
+use crate::index::own::{Collection, element_of, grown};
+use crate::index::quiet::is_quiet_call;
 use crate::lang::Doing;
 use crate::names::{BindingId, Names, Source};
 use crate::text::Span;
@@ -92,17 +95,19 @@ impl Laid<'_> {
 
 /// What is known of a piece of code.
 #[derive(Default)]
-struct Touch {
-    used: Vec<BindingId>,
-    given: Vec<BindingId>,
+pub(super) struct Touch {
+    pub(super) used: Vec<BindingId>,
+    pub(super) given: Vec<BindingId>,
     /// Looks at, or changes, what others can see; may end early; goes elsewhere.
-    looks: bool,
-    changes: bool,
-    fails: bool,
-    jumps: bool,
+    pub(super) looks: bool,
+    pub(super) changes: bool,
+    pub(super) fails: bool,
+    pub(super) jumps: bool,
+    /// Prints, which others that print or change something would be seen to come before or after.
+    pub(super) shows: bool,
 }
 
-fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, String)]) -> Touch {
+pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, String)]) -> Touch {
     let t = &s.tree;
     let mut out = Touch::default();
     for n in t.subtree(code) {
@@ -110,7 +115,29 @@ fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, String)]) -> T
         let assumed =
             || told.iter().any(|(line, text)| *line == s.line(n) && text.contains(&format!("`{}`", s.str(n))));
         use Role::*;
+        let known = if later { None } else { call_is_known(s, n) };
+        let asked =
+            |a: NodeId| t.child(a, Field::Arguments).is_none_or(|l| t.children(l).any(|c| t.role(c) != Literal));
         match t.role(n) {
+            Call if known.is_some() => {
+                match known {
+                    Some(Known::Puts(b, kind)) => {
+                        out.given.push(b);
+                        let asks = kind == Collection::Asking && asked(n);
+                        if asks && !assumed() {
+                            (out.looks, out.changes, out.fails) = (true, true, true);
+                        }
+                    }
+                    Some(Known::Prints) => (out.shows, out.looks) = (true, true),
+                    _ => out.looks = true,
+                }
+                let surely = matches!(known, Some(Known::Puts(..))) || known == Some(Known::Prints) && !asked(n);
+                if !surely && !assumed() {
+                    (out.changes, out.fails) = (true, true);
+                }
+            }
+            // what such a call calls
+            Member | Arguments if called_by(s, n).is_some_and(|c| c >= code && call_is_known(s, c).is_some()) => {}
             Name => name(s, frame, n, later, &mut out),
             _ if later => {}
             Return | Raise | Yield | Await => out.jumps = true,
@@ -122,20 +149,16 @@ fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, String)]) -> T
                 out.jumps |= !held || t.child(n, Field::Label).is_some();
             }
             Member | Index | BinaryOp | UnaryOp | NotOp | Compare | AugAssign | Template | Interpolation => {
-                out.looks |= matches!(t.role(n), Member | Index);
+                out.looks |= matches!(t.role(n), Member | Index) && element_of(s, n).is_none();
                 let does = match t.role(n) {
                     Template | Interpolation => Doing::Anything,
                     _ => s.lang.doing(s, n),
                 };
-                let counted = t.children(n).all(|c| {
-                    let text = s.str(c);
-                    t.role(c) == Literal && text.starts_with(|d: char| d.is_ascii_digit())
-                        || ["+", "-", "*"].contains(&text)
-                });
+                let counted = only_counts(s, n);
                 if does == Doing::Anything && !counted && !assumed() {
                     (out.looks, out.changes, out.fails) = (true, true, true);
                 }
-                out.fails |= does == Doing::MayThrow;
+                out.fails |= does == Doing::MayThrow && !counted;
             }
             While | DoWhile | CountedFor => out.fails = true,
             Pair | Set => {
@@ -152,11 +175,52 @@ fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, String)]) -> T
             _ => (out.looks, out.changes, out.fails) = (true, true, true),
         }
         let target = t.child(n, Field::Left).filter(|_| matches!(t.role(n), Assign | AugAssign) && !later);
-        if target.is_some_and(|l| t.role(l) != Name) {
+        let own = target.and_then(|l| element_of(s, l));
+        if let Some((b, kind)) = own {
+            out.given.push(b);
+            out.fails |= kind == Collection::Plain || t.role(n) == AugAssign;
+        } else if target.is_some_and(|l| t.role(l) != Name) {
             (out.changes, out.fails) = (true, true);
         }
     }
     out
+}
+
+/// The call of which this is the callee, a part of it, or the list of arguments.
+fn called_by(s: &Source, n: NodeId) -> Option<NodeId> {
+    let t = &s.tree;
+    let outermost = std::iter::successors(Some(n), |n| t.parent(*n).filter(|p| t.role(*p) == Role::Member)).last()?;
+    let field = t.field(outermost);
+    t.parent(outermost).filter(|_| matches!(field, Field::Callee | Field::Arguments))
+}
+
+#[derive(Clone, Copy, PartialEq)]
+enum Known {
+    /// Puts something into a collection of the function.
+    Puts(BindingId, Collection),
+    Prints,
+    Computes,
+}
+
+/// A call of which it is known what it does besides what its arguments do.
+fn call_is_known(s: &Source, call: NodeId) -> Option<Known> {
+    let t = &s.tree;
+    if t.role(call) != Role::Call {
+        return None;
+    }
+    if let Some((b, kind)) = grown(s, call) {
+        return Some(Known::Puts(b, kind));
+    }
+    let list = t.child(call, Field::Arguments)?;
+    if t.children(list).any(|a| matches!(t.role(a), Role::KeywordArg | Role::Spread)) {
+        return None;
+    }
+    let callee = t.child(call, Field::Callee)?;
+    let first = t.subtree(callee).find(|n| t.role(*n) == Role::Name).and_then(|n| s.names.at(n))?;
+    if first.target.is_none() && s.lang.printers().contains(&s.str(callee)) {
+        return Some(Known::Prints);
+    }
+    is_quiet_call(s, call).then_some(Known::Computes)
 }
 
 fn name(s: &Source, frame: NodeId, n: NodeId, later: bool, out: &mut Touch) {
@@ -200,13 +264,16 @@ fn conditional(role: Role) -> bool {
     role.is_loop() || matches!(role, If | Elif | Else | Try | Except | Switch | Match | Case | BoolOp | Conditional)
 }
 
-fn apart(s: &Source, frame: NodeId, a: NodeId, b: NodeId, told: &[(usize, String)]) -> Opinion<()> {
+pub(super) fn apart(s: &Source, frame: NodeId, a: NodeId, b: NodeId, told: &[(usize, String)]) -> Opinion<()> {
     let (x, y) = (touch(s, frame, a, told), touch(s, frame, b, told));
     let shared = |g: &Touch, o: &Touch| g.given.iter().find(|n| o.used.contains(n) || o.given.contains(n)).copied();
     if let Some(n) = shared(&x, &y).or_else(|| shared(&y, &x)) {
         return object(s, a, format!("both have to do with `{}`", s.names.binding(n).name));
     }
-    let seen = |p: &Touch, q: &Touch| p.changes && (q.changes || q.looks) || p.fails && (q.changes || q.fails);
+    let seen = |p: &Touch, q: &Touch| {
+        let acts = q.changes || q.shows;
+        p.changes && (acts || q.looks) || p.fails && (acts || q.fails) || p.shows && acts
+    };
     if x.jumps || y.jumps || seen(&x, &y) || seen(&y, &x) {
         return object(s, a, "the order of the two can be seen");
     }

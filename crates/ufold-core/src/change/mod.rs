@@ -229,6 +229,8 @@ pub enum Claim {
     Reordered,
     /// Some values of a variable have a variable of their own, of that name, and no use reads another value.
     Parted { name: String },
+    /// A loop became two, and no statement of the second has to do with one of the first.
+    Divided,
     /// The edits are those of the links, made one after the other.
     InTurn,
 }

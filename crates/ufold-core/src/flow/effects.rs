@@ -2,12 +2,16 @@
 //!
 //! Two may when neither writes what the other uses, and nobody could tell by what is seen from outside: memory that both
 //! touch, exceptions, output. What is not known counts as all of these. Operators, members and elements of values whose
-//! types are not known are kept apart: that they do nothing and do not fail can be assumed, by name. Calls are never
-//! looked into.
+//! types are not known are kept apart: that they do nothing and do not fail can be assumed, by name. So are calls of
+//! functions that only compute or print; what a function puts into its own collections is theirs. Other calls may do
+//! anything.
 
 use rustc_hash::FxHashSet;
 
 use super::left_by;
+use crate::index::numbers::only_counts;
+use crate::index::own::{Collection, element_of, grown};
+use crate::index::quiet::is_quiet_call;
 use crate::lang::Doing;
 use crate::names::{BindKind, BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role};
@@ -22,6 +26,8 @@ pub struct Effects {
     /// Changes what other code can read, or does something that is seen.
     pub acts: bool,
     pub throws: bool,
+    /// Prints, and does nothing else that is seen.
+    pub prints: bool,
     /// Goes elsewhere than to its end.
     pub leaves: bool,
     /// What does nothing and does not fail only if that is assumed.
@@ -41,8 +47,13 @@ pub enum Conflict {
 
 impl Effects {
     pub fn of(source: &Source, function: NodeId, statement: NodeId) -> Effects {
+        Effects::of_part(source, function, statement, statement)
+    }
+
+    /// Of one part of a statement, those before it evaluated.
+    pub fn of_part(source: &Source, function: NodeId, statement: NodeId, part: NodeId) -> Effects {
         let mut w = Walk { s: source, function, statement, out: Effects::default() };
-        w.visit(statement);
+        w.visit(part);
         w.out
     }
 
@@ -62,7 +73,10 @@ impl Effects {
         let acts = |e: &Effects| e.acts || unknown(e);
         let sees = |e: &Effects| e.sees || unknown(e);
         let throws = |e: &Effects| e.throws || unknown(e);
-        let one_way = |a: &Effects, b: &Effects| acts(a) && (acts(b) || sees(b)) || throws(a) && (acts(b) || throws(b));
+        let one_way = |a: &Effects, b: &Effects| {
+            let shown = acts(b) || b.prints;
+            acts(a) && (shown || sees(b)) || a.prints && shown || throws(a) && (shown || throws(b))
+        };
         (one_way(self, other) || one_way(other, self)).then_some(Conflict::Order)
     }
 }
@@ -78,6 +92,9 @@ impl Walk<'_> {
     fn visit(&mut self, n: NodeId) {
         let t = &self.s.tree;
         match t.role(n) {
+            Role::Call if self.known_call(n) => {
+                return t.child(n, Field::Arguments).map_or((), |a| t.children(a).for_each(|c| self.visit(c)));
+            }
             Role::Name => self.name(n),
             // made here, run later: what it shares with this function counts as used here
             Role::Lambda | Role::Function => return self.inner(n),
@@ -89,7 +106,7 @@ impl Walk<'_> {
             }
             Role::Member | Role::Index | Role::BinaryOp | Role::UnaryOp | Role::NotOp | Role::Compare => {
                 let read = matches!(t.role(n), Role::Member | Role::Index);
-                self.out.sees |= read;
+                self.out.sees |= read && element_of(self.s, n).is_none();
                 self.operate(n);
             }
             Role::AugAssign => self.operate(n),
@@ -108,7 +125,11 @@ impl Walk<'_> {
         }
         let stored = matches!(t.role(n), Role::Assign | Role::AugAssign)
             && t.child(n, Field::Left).is_some_and(|l| t.role(l) != Role::Name);
-        if stored {
+        let own = t.child(n, Field::Left).filter(|_| stored).and_then(|l| element_of(self.s, l));
+        if let Some((b, kind)) = own {
+            self.out.writes.insert(b);
+            self.out.throws |= kind == Collection::Plain || t.role(n) == Role::AugAssign;
+        } else if stored {
             (self.out.acts, self.out.throws) = (true, true);
         }
         // taking a value apart goes through it
@@ -118,11 +139,40 @@ impl Walk<'_> {
         t.children(n).for_each(|c| self.visit(c));
     }
 
+    /// A call of which it is known what it does besides evaluating its arguments.
+    fn known_call(&mut self, n: NodeId) -> bool {
+        let (s, t) = (self.s, &self.s.tree);
+        let arguments: Vec<NodeId> = t.child(n, Field::Arguments).map_or(Vec::new(), |a| t.children(a).collect());
+        let asks = arguments.iter().any(|a| t.role(*a) != Role::Literal);
+        if let Some((b, kind)) = grown(s, n) {
+            self.out.reads.insert(b);
+            self.out.writes.insert(b);
+            self.out.perhaps.extend((asks && kind == Collection::Asking).then_some(n));
+            return true;
+        }
+        let plain = !arguments.iter().any(|a| matches!(t.role(*a), Role::KeywordArg | Role::Spread));
+        let callee = t.child(n, Field::Callee).filter(|_| plain);
+        let free = callee.and_then(|c| t.subtree(c).find(|x| t.role(*x) == Role::Name)).and_then(|x| s.names.at(x));
+        let word = callee.filter(|_| free.is_some_and(|r| r.target.is_none())).map_or("", |c| s.str(c));
+        if s.lang.printers().contains(&word) {
+            self.out.prints = true;
+            self.out.sees = true;
+            self.out.perhaps.extend(asks.then_some(n));
+            return true;
+        }
+        if plain && is_quiet_call(s, n) {
+            self.out.sees = true;
+            self.out.perhaps.push(n);
+            return true;
+        }
+        false
+    }
+
     fn operate(&mut self, n: NodeId) {
         match self.s.lang.doing(self.s, n) {
             Doing::Nothing => {}
+            _ if only_counts(self.s, n) => {}
             Doing::MayThrow => self.out.throws = true,
-            Doing::Anything if self.is_plain(n) => {}
             Doing::Anything => self.out.perhaps.push(n),
         }
     }
@@ -133,15 +183,6 @@ impl Walk<'_> {
         let literal = |k: NodeId| matches!(t.role(k), Role::Literal | Role::KeywordName | Role::MemberName);
         let set = t.parent(key).filter(|p| t.role(*p) == Role::Set);
         literal(key) && set.is_none_or(|p| t.children(p).all(literal))
-    }
-
-    /// Numbers put together by what can't fail.
-    fn is_plain(&self, n: NodeId) -> bool {
-        let t = &self.s.tree;
-        let number = |c: NodeId| t.role(c) == Role::Literal && self.s.str(c).starts_with(|d: char| d.is_ascii_digit());
-        let parts = || t.children(n).filter(|c| t.role(*c) != Role::Token);
-        let operator = t.children(n).find(|c| t.role(*c) == Role::Token).map_or("", |o| self.s.str(o));
-        matches!(operator, "+" | "-" | "*") && parts().all(number)
     }
 
     fn name(&mut self, n: NodeId) {

@@ -2,6 +2,7 @@
 //!
 //! Built on the facts of each file, which are kept between runs; files are read when something is asked of them.
 
+pub(crate) mod again;
 pub(crate) mod ancestry;
 pub(crate) mod bound;
 pub(crate) mod class_tree;
@@ -15,6 +16,8 @@ pub(crate) mod member_uses;
 pub(crate) mod method;
 mod modules;
 pub(crate) mod named_arguments;
+pub(crate) mod numbers;
+pub(crate) mod own;
 mod project;
 pub(crate) mod quiet;
 pub(crate) mod references;

@@ -14,6 +14,7 @@ mod proven;
 mod rename;
 mod slide;
 mod split;
+mod split_loop;
 mod split_variable;
 #[cfg(test)]
 mod tests;
@@ -41,6 +42,7 @@ use proven::proven;
 pub use rename::RenameRequest;
 pub use slide::SlideRequest;
 pub use split::{PartRequest, Proposed, SplitRequest, afterwards, propose_split};
+pub use split_loop::SplitLoopRequest;
 pub use split_variable::SplitVariableRequest;
 pub use tidy::{Item, TidyRequest, clutter};
 pub use variable::VariableRequest;
@@ -104,6 +106,7 @@ kinds! {
     Tidy(TidyRequest),
     Slide(SlideRequest),
     SplitVariable(SplitVariableRequest),
+    SplitLoop(SplitLoopRequest),
 }
 
 impl Request {

@@ -134,7 +134,9 @@ fn web(s: &Source, function: NodeId, b: BindingId, giver: NodeId) -> Found<Vec<N
     let web = values.web(giver);
     let all: FxHashSet<NodeId> = s.names.references_to(b).filter(|r| !r.is_type()).map(|r| r.node).collect();
     let first = web.contains(&None) || web.iter().flatten().any(|n| declaring_word(s, *n).is_some());
-    if first || all.iter().all(|n| web.contains(&Some(*n))) {
+    // what nothing reaches reads it as well
+    let given = |r: &crate::names::Reference| r.usage.writes() && !web.contains(&Some(r.node));
+    if first || !s.names.references_to(b).any(given) {
         let at = |n: NodeId| s.line(n);
         return match values.joined_at(&web, giver) {
             Some((used, Some(other))) => {

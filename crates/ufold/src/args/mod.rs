@@ -8,7 +8,7 @@ use clap::{Args as Group, Parser, Subcommand, ValueEnum};
 use ufold_core::find::Options;
 use ufold_core::plan::{Results, Wishes};
 
-pub use shape::{Slide, Split, SplitVariable, Tidy};
+pub use shape::{Slide, Split, SplitLoop, SplitVariable, Tidy};
 
 #[derive(Parser, Debug)]
 #[command(
@@ -92,6 +92,10 @@ ufold split harbour/invoices.py:settle --parts 1,3 --names open_dues,late_fees")
 ufold slide harbour/fees.py:111-112 --after 116"
     )]
     Slide(Slide),
+    /// Put some lines of a loop's body into a loop of their own behind it
+    #[command(after_help = "Examples:\n  ufold split-loop harbour/fees.py:40 --lines 43\n  \
+ufold split-loop kiosk/board.ts:12 --lines 14,17-19 --preview")]
+    SplitLoop(SplitLoop),
     /// Give a value that a variable gets later on, with all its uses, a variable of its own
     #[command(after_help = "PLACE is FILE:LINE:COL of the variable where it gets the value.\n\n\
 Examples:\n  ufold split-variable harbour/fees.py:31:5 late_fee\n  ufold split-variable kiosk/board.ts:12:3 label --preview")]

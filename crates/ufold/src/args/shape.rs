@@ -45,6 +45,28 @@ pub struct Slide {
 }
 
 #[derive(Group, Debug, Clone)]
+pub struct SplitLoop {
+    /// The loop, as FILE:LINE of its first line
+    pub place: String,
+    /// Lines of its body that go into the new loop, such as 14,17-19
+    #[arg(long, value_name = "LINES", required = true, num_args = 1.., value_delimiter = ',', value_parser = lines)]
+    pub lines: Vec<(usize, usize)>,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+/// A line, or the first and the last of several.
+fn lines(text: &str) -> Result<(usize, usize), String> {
+    let (a, z) = text.split_once('-').unwrap_or((text, text));
+    let number = |t: &str| t.trim().parse::<usize>().ok().filter(|n| *n > 0);
+    let both = number(a).zip(number(z)).filter(|(a, z)| a <= z);
+    both.ok_or_else(|| format!("{text} is neither a line nor lines such as 17-19"))
+}
+
+#[derive(Group, Debug, Clone)]
 pub struct SplitVariable {
     /// The variable where it gets the value, as FILE:LINE:COL
     pub place: String,

@@ -22,6 +22,7 @@ mod scan;
 mod show;
 mod slide;
 mod split;
+mod split_loop;
 mod split_variable;
 mod step;
 mod tidy;
@@ -56,6 +57,7 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Extract(a) => extract::run(&s, &a),
         Command::Split(a) => split::run(&s, &a),
         Command::Slide(a) => slide::run(&s, &a),
+        Command::SplitLoop(a) => split_loop::run(&s, &a),
         Command::SplitVariable(a) => split_variable::run(&s, &a),
         Command::Tidy(a) => tidy::run(&s, &a),
         Command::Rename(a) => rename::run(&s, &a),

@@ -35,6 +35,30 @@ pub trait Semantics: Sync {
     fn printers(&self) -> &'static [&'static str] {
         &[]
     }
+    /// What makes a new collection: those that keep what is put in as it is, and those that ask it for its hash or text.
+    fn collection_makers(&self) -> [&'static [&'static str]; 2] {
+        [&[], &[]]
+    }
+    /// Methods that put their arguments into a collection, and do not fail.
+    fn growing_calls(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// Methods by which a collection is asked for an element or a count, and which hand over nothing that stays tied to it.
+    fn asking_calls(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// Functions to go through: those that count, and those that go through their arguments.
+    fn going_calls(&self) -> [&'static [&'static str]; 2] {
+        [&[], &[]]
+    }
+    /// Methods of a collection that give its keys, values or entries to go through.
+    fn view_calls(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// A variable that can be gone through any number of times, by its type.
+    fn is_gone_through_again(&self, _source: &Source, _name: NodeId, _definitions: &Definitions) -> bool {
+        false
+    }
     /// Argument names that count stack frames.
     fn counts_frames(&self, argument: &str) -> bool;
     /// A context manager that is meant to end a block early without leaving the function.

@@ -1,0 +1,89 @@
+//! What a loop goes through, when it is gone through once more: the same elements, or perhaps none.
+
+use crate::index::Project;
+use crate::index::own::own;
+use crate::names::Source;
+use crate::tree::{Field, NodeId, Role};
+
+pub(crate) enum Again {
+    Sure,
+    /// The code that must give the same once more.
+    Assumed(Vec<NodeId>),
+    /// It would be computed twice.
+    No(NodeId),
+}
+
+/// `through`: the expression behind `in`, `of` or `:`.
+pub(crate) fn again(project: &Project, s: &Source, through: NodeId) -> Again {
+    let (t, mut assumed) = (&s.tree, Vec::new());
+    let mut todo = vec![through];
+    while let Some(n) = todo.pop() {
+        let definitions = |s: &Source, name: &str| project.definition(s, name);
+        match t.role(n) {
+            Role::Literal | Role::Token => {}
+            Role::Name if own_name(s, n) || s.lang.is_gone_through_again(s, n, &definitions) => {}
+            Role::Name => assumed.push(n),
+            Role::Member if t.subtree(n).all(|m| matches!(t.role(m), Role::Name | Role::Member | Role::MemberName)) => {
+                assumed.push(n);
+            }
+            Role::Paren => todo.extend(t.children(n)),
+            Role::List | Role::Tuple | Role::Set => {
+                if let Some(bad) =
+                    t.children(n).find(|c| !matches!(t.role(*c), Role::Literal | Role::Name | Role::Token))
+                {
+                    return Again::No(bad);
+                }
+            }
+            Role::Call => match call(s, n) {
+                Some(true) => {}
+                Some(false) => todo.extend(t.child(n, Field::Arguments).into_iter().flat_map(|a| t.children(a))),
+                None if is_view(s, n) => assumed.push(n),
+                None => return Again::No(n),
+            },
+            _ => return Again::No(n),
+        }
+    }
+    if assumed.is_empty() { Again::Sure } else { Again::Assumed(assumed) }
+}
+
+fn own_name(s: &Source, n: NodeId) -> bool {
+    s.names.at(n).and_then(|r| r.target).is_some_and(|b| own(s, b).is_some())
+}
+
+/// A call of the language: whether it counts, with plain arguments; else it goes through its arguments.
+fn call(s: &Source, n: NodeId) -> Option<bool> {
+    let t = &s.tree;
+    let callee = t.child(n, Field::Callee)?;
+    let free = t.subtree(callee).find(|x| t.role(*x) == Role::Name).and_then(|x| s.names.at(x))?.target.is_none();
+    let [counting, going] = s.lang.going_calls();
+    let arguments = t.child(n, Field::Arguments)?;
+    let plain =
+        |c: NodeId| matches!(t.role(c), Role::Name | Role::Literal | Role::UnaryOp | Role::BinaryOp | Role::Token);
+    let simple = t.subtree(arguments).skip(1).all(plain);
+    // of a length of something that is not changed meanwhile
+    let lengths = || {
+        let inner =
+            t.children(arguments).next().filter(|c| t.role(*c) == Role::Call && t.children(arguments).count() == 1);
+        let callee = inner.and_then(|i| t.child(i, Field::Callee));
+        let counted = inner.and_then(|i| t.child(i, Field::Arguments)).and_then(|a| t.children(a).next());
+        callee.is_some_and(|c| s.lang.quiet_calls().contains(&s.str(c)))
+            && counted.is_some_and(|c| t.role(c) == Role::Name)
+    };
+    match free {
+        true if counting.contains(&s.str(callee)) && (simple || lengths()) => Some(true),
+        true if going.contains(&s.str(callee)) => Some(false),
+        _ => None,
+    }
+}
+
+/// A collection's keys, values or entries.
+fn is_view(s: &Source, n: NodeId) -> bool {
+    let t = &s.tree;
+    let callee = t.child(n, Field::Callee).filter(|c| t.role(*c) == Role::Member);
+    let path = callee
+        .and_then(|c| t.child(c, Field::Object))
+        .is_some_and(|o| t.subtree(o).all(|m| matches!(t.role(m), Role::Name | Role::Member | Role::MemberName)));
+    let word = callee.and_then(|c| t.child(c, Field::Member)).map_or("", |m| s.str(m));
+    let bare = t.child(n, Field::Arguments).is_some_and(|a| t.children(a).next().is_none());
+    path && bare && s.lang.view_calls().contains(&word)
+}
