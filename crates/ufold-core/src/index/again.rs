@@ -55,7 +55,7 @@ fn call(s: &Source, n: NodeId) -> Option<bool> {
     let t = &s.tree;
     let callee = t.child(n, Field::Callee)?;
     let free = t.subtree(callee).find(|x| t.role(*x) == Role::Name).and_then(|x| s.names.at(x))?.target.is_none();
-    let [counting, going] = s.lang.going_calls();
+    let library = s.lang.collections();
     let arguments = t.child(n, Field::Arguments)?;
     let plain =
         |c: NodeId| matches!(t.role(c), Role::Name | Role::Literal | Role::UnaryOp | Role::BinaryOp | Role::Token);
@@ -70,8 +70,8 @@ fn call(s: &Source, n: NodeId) -> Option<bool> {
             && counted.is_some_and(|c| t.role(c) == Role::Name)
     };
     match free {
-        true if counting.contains(&s.str(callee)) && (simple || lengths()) => Some(true),
-        true if going.contains(&s.str(callee)) => Some(false),
+        true if library.counting.contains(&s.str(callee)) && (simple || lengths()) => Some(true),
+        true if library.going.contains(&s.str(callee)) => Some(false),
         _ => None,
     }
 }
@@ -85,5 +85,5 @@ fn is_view(s: &Source, n: NodeId) -> bool {
         .is_some_and(|o| t.subtree(o).all(|m| matches!(t.role(m), Role::Name | Role::Member | Role::MemberName)));
     let word = callee.and_then(|c| t.child(c, Field::Member)).map_or("", |m| s.str(m));
     let bare = t.child(n, Field::Arguments).is_some_and(|a| t.children(a).next().is_none());
-    path && bare && s.lang.view_calls().contains(&word)
+    path && bare && s.lang.collections().views.contains(&word)
 }

@@ -80,10 +80,10 @@ fn made(s: &Source, value: NodeId) -> Option<Collection> {
                 Some(g) => g.import.as_ref().is_some_and(|i| s.lang.is_standard_module(&i.module)) && g.writes <= 1,
             };
             let whole = s.str(callee).trim_start_matches("new ").split('<').next().map(str::trim) == Some(word);
-            let [plain, asking] = s.lang.collection_makers();
+            let library = s.lang.collections();
             match known && whole {
-                true if plain.contains(&word) => Some(Collection::Plain),
-                true if asking.contains(&word) => Some(Collection::Asking),
+                true if library.makers.contains(&word) => Some(Collection::Plain),
+                true if library.asking_makers.contains(&word) => Some(Collection::Asking),
                 _ => None,
             }
         }
@@ -99,7 +99,7 @@ fn stays(s: &Source, name: NodeId) -> bool {
         Role::Member => match t.parent(parent).filter(|_| t.field(parent) == Field::Callee) {
             Some(call) => {
                 let word = t.child(parent, Field::Member).map_or("", |m| s.str(m));
-                grows(s, call).is_some() || s.lang.asking_calls().contains(&word)
+                grows(s, call).is_some() || s.lang.collections().telling.contains(&word)
             }
             None => t.field(parent) != Field::Left,
         },
@@ -136,7 +136,7 @@ pub(crate) fn grows(s: &Source, call: NodeId) -> Option<NodeId> {
     let plain = t.child(call, Field::Arguments)?;
     let spread = t.children(plain).any(|a| matches!(t.role(a), Role::Spread | Role::KeywordArg));
     let alone = t.parent(call).is_some_and(|p| t.role(p) == Role::ExprStmt);
-    (alone && !spread && s.lang.growing_calls().contains(&word)).then_some(object)
+    (alone && !spread && s.lang.collections().growing.contains(&word)).then_some(object)
 }
 
 /// The same of an own collection, with its kind.

@@ -5,6 +5,7 @@
 pub mod java;
 pub mod javascript;
 pub mod python;
+pub mod room;
 
 /// A small generator of numbers (xorshift64*), so that a seed gives the same program everywhere.
 pub struct Dice(pub u64);

@@ -10,7 +10,7 @@ mod writer;
 
 pub use modules::Modules;
 pub use scoping::Scoping;
-pub use semantics::{Doing, Semantics};
+pub use semantics::{Collections, Doing, Semantics};
 pub use suites::Suites;
 pub use syntax::Syntax;
 pub use typing::{Joined, MemberOf, Typing};

@@ -12,6 +12,25 @@ pub enum Doing {
     Anything,
 }
 
+/// Collections of the library: what makes them, and what their methods do.
+#[derive(Debug, Default)]
+pub struct Collections {
+    /// What makes a new one that keeps what is put in as it is.
+    pub makers: &'static [&'static str],
+    /// What makes one that asks for the hash or the text of what is put in.
+    pub asking_makers: &'static [&'static str],
+    /// Methods that put their arguments in, and do not fail.
+    pub growing: &'static [&'static str],
+    /// Methods that give an element or a count, and hand over nothing that stays tied to it.
+    pub telling: &'static [&'static str],
+    /// Methods that give its keys, values or entries to go through.
+    pub views: &'static [&'static str],
+    /// Functions that count, to be gone through.
+    pub counting: &'static [&'static str],
+    /// Functions that go through their arguments.
+    pub going: &'static [&'static str],
+}
+
 pub trait Semantics: Sync {
     /// Calls that see the frame they are made from, so that they can't move to another function.
     fn reads_frame(&self, callee: &str) -> bool;
@@ -35,26 +54,7 @@ pub trait Semantics: Sync {
     fn printers(&self) -> &'static [&'static str] {
         &[]
     }
-    /// What makes a new collection: those that keep what is put in as it is, and those that ask it for its hash or text.
-    fn collection_makers(&self) -> [&'static [&'static str]; 2] {
-        [&[], &[]]
-    }
-    /// Methods that put their arguments into a collection, and do not fail.
-    fn growing_calls(&self) -> &'static [&'static str] {
-        &[]
-    }
-    /// Methods by which a collection is asked for an element or a count, and which hand over nothing that stays tied to it.
-    fn asking_calls(&self) -> &'static [&'static str] {
-        &[]
-    }
-    /// Functions to go through: those that count, and those that go through their arguments.
-    fn going_calls(&self) -> [&'static [&'static str]; 2] {
-        [&[], &[]]
-    }
-    /// Methods of a collection that give its keys, values or entries to go through.
-    fn view_calls(&self) -> &'static [&'static str] {
-        &[]
-    }
+    fn collections(&self) -> &'static Collections;
     /// A variable that can be gone through any number of times, by its type.
     fn is_gone_through_again(&self, _source: &Source, _name: NodeId, _definitions: &Definitions) -> bool {
         false

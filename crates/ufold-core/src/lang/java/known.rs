@@ -4,6 +4,7 @@ use std::sync::LazyLock;
 
 use rustc_hash::FxHashMap;
 
+use crate::lang::Collections;
 use crate::types::{Kind, Ty};
 
 pub struct Member {
@@ -329,3 +330,13 @@ mod tests {
         assert_eq!(LIBRARY.is_unchecked("port.Closed"), None);
     }
 }
+
+pub const COLLECTIONS: Collections = Collections {
+    makers: &["ArrayList", "LinkedList"],
+    asking_makers: &["HashMap", "HashSet", "LinkedHashMap", "LinkedHashSet", "StringBuilder"],
+    growing: &["add", "append", "put"],
+    telling: &["contains", "containsKey", "get", "isEmpty", "length", "size", "toString"],
+    views: &["entrySet", "keySet", "values"],
+    counting: &[],
+    going: &[],
+};

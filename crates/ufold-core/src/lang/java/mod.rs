@@ -23,7 +23,8 @@ mod project_tests;
 mod tests;
 
 use super::{
-    Definitions, Doing, Layout, MemberOf, MethodKind, ModuleName, Modules, Scoping, Semantics, Suites, Syntax, Typing,
+    Collections, Definitions, Doing, Layout, MemberOf, MethodKind, ModuleName, Modules, Scoping, Semantics, Suites,
+    Syntax, Typing,
 };
 use crate::names::{BindKind, BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -290,21 +291,11 @@ impl Semantics for Java {
     fn quiet_calls(&self) -> &'static [&'static str] {
         &["Math.*", "Integer.toString", "Integer.parseInt", "String.valueOf"]
     }
-    fn collection_makers(&self) -> [&'static [&'static str]; 2] {
-        let asking = &["HashMap", "HashSet", "LinkedHashMap", "LinkedHashSet", "StringBuilder"];
-        [&["ArrayList", "LinkedList"], asking]
-    }
-    fn view_calls(&self) -> &'static [&'static str] {
-        &["entrySet", "keySet", "values"]
-    }
     fn is_gone_through_again(&self, source: &Source, name: NodeId, definitions: &Definitions) -> bool {
         matches!(self.type_of(source, name, definitions).kind(), crate::types::Kind::Array(_))
     }
-    fn asking_calls(&self) -> &'static [&'static str] {
-        &["contains", "containsKey", "get", "isEmpty", "length", "size", "toString"]
-    }
-    fn growing_calls(&self) -> &'static [&'static str] {
-        &["add", "append", "put"]
+    fn collections(&self) -> &'static Collections {
+        &known::COLLECTIONS
     }
     fn printers(&self) -> &'static [&'static str] {
         &["System.out.println", "System.out.print", "System.out.printf", "System.err.println"]

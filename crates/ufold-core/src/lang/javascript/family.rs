@@ -2,8 +2,8 @@
 
 use super::{library, modules, scopes, suites, write};
 use crate::lang::{
-    CallParts, Definitions, Doing, FunctionParts, Joined, Layout, MethodKind, ModuleName, Modules, Scoping, Semantics,
-    Signature, Suites, Syntax, Typing, Writer,
+    CallParts, Collections, Definitions, Doing, FunctionParts, Joined, Layout, MethodKind, ModuleName, Modules,
+    Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -246,23 +246,11 @@ impl Semantics for Family {
     fn quiet_calls(&self) -> &'static [&'static str] {
         &["Array.isArray", "Boolean", "Math.*", "Number", "Number.*", "String", "isNaN", "parseFloat", "parseInt"]
     }
-    fn collection_makers(&self) -> [&'static [&'static str]; 2] {
-        [&["Array", "Map", "Set"], &[]]
-    }
-    fn going_calls(&self) -> [&'static [&'static str]; 2] {
-        [&[], &["Object.entries", "Object.keys", "Object.values"]]
-    }
-    fn view_calls(&self) -> &'static [&'static str] {
-        &["entries", "keys", "values"]
-    }
     fn is_gone_through_again(&self, source: &Source, name: NodeId, definitions: &Definitions) -> bool {
         self.types.is_some() && matches!(self.type_of(source, name, definitions).kind(), crate::types::Kind::Array(_))
     }
-    fn asking_calls(&self) -> &'static [&'static str] {
-        &["get", "has", "includes", "indexOf", "join", "slice"]
-    }
-    fn growing_calls(&self) -> &'static [&'static str] {
-        &["push", "unshift", "add", "set"]
+    fn collections(&self) -> &'static Collections {
+        &library::COLLECTIONS
     }
     fn printers(&self) -> &'static [&'static str] {
         &["console.log", "console.info", "alert"]

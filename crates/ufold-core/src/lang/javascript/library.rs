@@ -1,5 +1,7 @@
 //! What is known of the languages of this family: their words and the names that every file sees.
 
+use crate::lang::Collections;
+
 pub const KEYWORDS: &[&str] = &[
     "arguments",
     "async",
@@ -252,3 +254,13 @@ pub const DEMANDED: &[&str] = &[
 /// Bases that neither call members by name nor list them.
 pub const HARMLESS_BASES: &[&str] =
     &["Object", "Error", "TypeError", "RangeError", "SyntaxError", "ReferenceError", "EvalError", "URIError"];
+
+pub const COLLECTIONS: Collections = Collections {
+    makers: &["Array", "Map", "Set"],
+    asking_makers: &[],
+    growing: &["add", "push", "set", "unshift"],
+    telling: &["get", "has", "includes", "indexOf", "join", "slice"],
+    views: &["entries", "keys", "values"],
+    counting: &[],
+    going: &["Object.entries", "Object.keys", "Object.values"],
+};

@@ -9,8 +9,8 @@ mod suites;
 mod write;
 
 use super::{
-    CallParts, Definitions, FunctionParts, Layout, MethodKind, ModuleName, Modules, Scoping, Semantics, Signature,
-    Suites, Syntax, Typing, Writer,
+    CallParts, Collections, Definitions, FunctionParts, Layout, MethodKind, ModuleName, Modules, Scoping, Semantics,
+    Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -220,20 +220,8 @@ impl Semantics for Python {
     fn quiet_calls(&self) -> &'static [&'static str] {
         &["abs", "bool", "float", "int", "isinstance", "len", "round", "str"]
     }
-    fn collection_makers(&self) -> [&'static [&'static str]; 2] {
-        [&["list"], &["dict", "set"]]
-    }
-    fn going_calls(&self) -> [&'static [&'static str]; 2] {
-        [&["range"], &["enumerate", "reversed", "sorted", "zip"]]
-    }
-    fn view_calls(&self) -> &'static [&'static str] {
-        &["items", "keys", "values"]
-    }
-    fn asking_calls(&self) -> &'static [&'static str] {
-        &["copy", "count", "get", "index"]
-    }
-    fn growing_calls(&self) -> &'static [&'static str] {
-        &["append", "add"]
+    fn collections(&self) -> &'static Collections {
+        &library::COLLECTIONS
     }
     fn printers(&self) -> &'static [&'static str] {
         &["print", "pprint", "pprint.pprint"]
