@@ -103,6 +103,11 @@ pub fn globs(patterns: &[String]) -> Result<GlobSet> {
     b.build().map_err(|e| Error::Usage(e.to_string()))
 }
 
+/// What is read of a file: its text, or the code that it holds.
+pub fn script_of(path: &str, text: String) -> std::result::Result<String, String> {
+    lang::for_path(path).and_then(|l| l.script_of(&text)).unwrap_or(Ok(text))
+}
+
 /// A file's text, or why it can't be used.
 pub fn read(root: &Path, path: &str) -> std::result::Result<Arc<str>, String> {
     let full = inside(root, path).map_err(|e| e.to_string())?;
@@ -118,7 +123,7 @@ pub fn read(root: &Path, path: &str) -> std::result::Result<Arc<str>, String> {
         return Err("binary".into());
     }
     let text = String::from_utf8(bytes).map_err(|e| format!("not UTF-8 at byte {}", e.utf8_error().valid_up_to()))?;
-    Ok(text.into())
+    script_of(path, text).map(Into::into)
 }
 
 /// Reads and parses in parallel what changed since the cache was written; `done` is called once a file.

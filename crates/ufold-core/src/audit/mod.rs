@@ -11,6 +11,7 @@ mod beside;
 mod body;
 mod call;
 mod captured;
+mod cells;
 mod check;
 mod declared;
 mod derived;
@@ -113,7 +114,7 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
         | Claim::Divided
         | Claim::Reordered => laid_over(project, change),
     };
-    let opinion = opinion.and_then(|()| stack::told(project, change));
+    let opinion = opinion.and_then(|()| stack::told(project, change)).and_then(|()| cells::keep(project, change));
     opinion.map_err(|o| {
         let message = format!("the second reading does not agree: {}", o.message);
         vec![Reason { code: "audit".into(), message, file: o.file, line: o.line }]

@@ -136,7 +136,18 @@ pub fn facts(path: &str, text: &str, tree: &Tree, lang: &dyn crate::lang::Langua
         lines: lines.count(text) as u32,
         ..FileFacts::default()
     };
-    let mut c = Collector { tree, text, lines: &lines, lang, weights: Vec::new(), atoms: Vec::new(), code: Vec::new() };
+    let border = |c: &&crate::text::Span| lang.is_no_comment(&text[c.start..c.end]);
+    let borders = tree.comments().iter().filter(border).map(|c| c.start).collect();
+    let mut c = Collector {
+        tree,
+        text,
+        lines: &lines,
+        lang,
+        borders,
+        weights: Vec::new(),
+        atoms: Vec::new(),
+        code: Vec::new(),
+    };
     c.leaves(&mut f);
     c.structure(&mut f);
     f.broken = tree.errors().iter().map(|e| lines.line(e.start) as u32).collect();
@@ -158,6 +169,8 @@ struct Collector<'a> {
     lines: &'a LineIndex,
     lang: &'a dyn crate::lang::Language,
     /// Per node: leaves that count before it; one more at the end.
+    /// Comments that no copy crosses.
+    borders: Vec<usize>,
     weights: Vec<u32>,
     /// Per node: atoms before it; one more at the end.
     atoms: Vec<u32>,
@@ -279,11 +292,21 @@ impl Collector<'_> {
 
     fn block(&self, id: NodeId, within: Option<u32>, f: &mut FileFacts) {
         let t = self.tree;
-        let first = f.statements.len() as u32;
+        let mut first = f.statements.len() as u32;
+        let mut last = t.span(id).start;
         let in_class = t.role(id) == Role::Module || t.parent(id).is_some_and(|p| t.role(p) == Role::Class);
         for s in t.children(id) {
+            // no copy crosses what is no comment
+            let apart = self.borders.iter().any(|b| (last..t.span(s).start).contains(b));
+            let here = f.statements.len() as u32;
+            if apart && here > first {
+                f.blocks.push(BlockFact { statements: (first, here), within });
+                first = here;
+            }
+            last = t.span(s).end;
             let role = match t.role(s) {
                 Role::Doc => continue,
+                _ if self.lang.shows_value(t, self.text, s) => StatementRole::Barrier,
                 Role::Class | Role::Import | Role::ImportFrom | Role::Global | Role::Nonlocal | Role::Case => {
                     StatementRole::Barrier
                 }

@@ -236,8 +236,14 @@ pub enum MethodKind {
 
 /// All languages, in the order in which their extensions are tried.
 pub fn all() -> &'static [&'static dyn Language] {
-    static ALL: [&dyn Language; 5] =
-        [&python::Python, &javascript::JAVASCRIPT, &typescript::TYPESCRIPT, &typescript::TSX, &java::Java];
+    static ALL: [&dyn Language; 6] = [
+        &python::PYTHON,
+        &python::NOTEBOOK,
+        &javascript::JAVASCRIPT,
+        &typescript::TYPESCRIPT,
+        &typescript::TSX,
+        &java::Java,
+    ];
     &ALL
 }
 

@@ -4,6 +4,7 @@ pub(crate) mod annotations;
 pub(crate) mod base_home;
 pub(crate) mod callable;
 pub(crate) mod calls;
+mod cells;
 pub(crate) mod class_home;
 pub(crate) mod class_reach;
 pub(crate) mod derived;

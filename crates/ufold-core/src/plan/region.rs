@@ -7,6 +7,7 @@ use crate::index::declared::{bare_declarations, declaring_word};
 use crate::index::method::{Method, method};
 use crate::lang::Leaving;
 use crate::names::{BindKind, BindingId, Names, ScopeId, Source, Space, Use};
+use crate::plan::cells::crossed;
 use crate::plan::leaving::{delegates, ways_of_leaving};
 use crate::plan::top_level::{self, Seen};
 use crate::text::Span;
@@ -195,6 +196,7 @@ impl<'s> Portion<'s> {
 
     fn objections(&self) -> Vec<Reason> {
         let mut out = Vec::new();
+        out.extend(crossed(&self.region));
         self.leaving(&mut out);
         self.locals(&mut out);
         self.frame(&mut out);

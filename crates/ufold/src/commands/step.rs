@@ -6,6 +6,7 @@ use std::time::Duration;
 use ufold_core::change::{Reason, Verdict};
 use ufold_core::step::{Plan, Request};
 use ufold_project::coverage::Known;
+use ufold_project::files::script_of;
 use ufold_project::pipeline::{Done, lines, step};
 use ufold_project::{Error, Result, apply};
 
@@ -48,7 +49,9 @@ pub fn preview(s: &Session, plan: &Plan) -> anyhow::Result<()> {
     let moves = plan.result.files.iter().filter_map(|f| Some((f.file.as_str(), f.moves_to.as_deref()?)));
     let moves: Vec<(&str, &str)> = moves.collect();
     for t in &texts {
-        let (before, after) = (t.before.as_deref(), t.after.as_deref());
+        let code = |text: &Option<String>| text.clone().map(|x| script_of(&t.file, x.clone()).unwrap_or(x));
+        let (before, after) = (code(&t.before), code(&t.after));
+        let (before, after) = (before.as_deref(), after.as_deref());
         if moves.iter().any(|(_, to)| *to == t.file) {
             // with the text that it had at its old place
             continue;

@@ -73,6 +73,30 @@ pub trait Syntax: Sync {
     fn is_construction(&self, _call: &str) -> bool {
         false
     }
+    /// The text that is read, where a file holds code in a form of its own; or why it can't be.
+    fn script_of(&self, _file: &str) -> Option<Result<String, String>> {
+        None
+    }
+    /// Such a file with another text in it.
+    fn file_of(&self, _file: &str, _script: &str) -> Option<Result<String, String>> {
+        None
+    }
+    /// The cell that a line of the text stands in, and the line there, both from 1.
+    fn cell_at(&self, _script: &str, _line: usize) -> Option<(usize, usize)> {
+        None
+    }
+    /// The line of the text for a line of a cell.
+    fn line_in_cell(&self, _script: &str, _cell: usize, _line: usize) -> Option<usize> {
+        None
+    }
+    /// A comment that stands for a line which is no code of the language, or for a border that no code crosses.
+    fn is_no_comment(&self, _comment: &str) -> bool {
+        false
+    }
+    /// A statement of the file whose value is shown to whoever runs it.
+    fn shows_value(&self, _tree: &Tree, _text: &str, _statement: NodeId) -> bool {
+        false
+    }
     /// An argument that gives values by the names that a collection has.
     fn spreads_names(&self, _argument: &str) -> bool {
         false

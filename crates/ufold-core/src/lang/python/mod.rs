@@ -1,10 +1,12 @@
 //! Python 3.
 
+mod cells;
 mod grammar;
 mod known;
 mod library;
 mod modules;
 mod scopes;
+mod shown;
 mod suites;
 mod write;
 
@@ -17,14 +19,41 @@ use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 use crate::types::{Kind, Ty};
 
-pub struct Python;
+pub struct Python {
+    /// The code of a notebook, whose cells show what their last expressions give.
+    cells: bool,
+}
+
+pub const PYTHON: Python = Python { cells: false };
+pub const NOTEBOOK: Python = Python { cells: true };
 
 impl Syntax for Python {
     fn name(&self) -> &'static str {
+        if self.cells { "notebook" } else { "python" }
+    }
+    fn family(&self) -> &'static str {
         "python"
     }
     fn extensions(&self) -> &'static [&'static str] {
-        &["py"]
+        if self.cells { &["ipynb"] } else { &["py"] }
+    }
+    fn script_of(&self, file: &str) -> Option<Result<String, String>> {
+        self.cells.then(|| cells::script_of(file))
+    }
+    fn file_of(&self, file: &str, script: &str) -> Option<Result<String, String>> {
+        self.cells.then(|| cells::file_of(file, script))
+    }
+    fn cell_at(&self, script: &str, line: usize) -> Option<(usize, usize)> {
+        if self.cells { cells::cell_at(script, line) } else { None }
+    }
+    fn line_in_cell(&self, script: &str, cell: usize, line: usize) -> Option<usize> {
+        if self.cells { cells::line_in(script, cell, line) } else { None }
+    }
+    fn is_no_comment(&self, comment: &str) -> bool {
+        self.cells && (cells::is_opaque(comment) || cells::begins_cell(comment))
+    }
+    fn shows_value(&self, tree: &Tree, text: &str, statement: NodeId) -> bool {
+        self.cells && shown::is_shown(tree, text, statement)
     }
     fn grammar(&self) -> &Grammar {
         &grammar::GRAMMAR
@@ -383,7 +412,13 @@ impl Modules for Python {
         false
     }
     fn module_name(&self, path: &str, exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {
-        modules::module_name(path, exists)
+        let Some(stem) = path.strip_suffix(".ipynb").filter(|_| self.cells) else {
+            return modules::module_name(path, exists);
+        };
+        // it finds others, and is found by nobody
+        let mut own = modules::module_name(&format!("{stem}.py"), exists)?;
+        own.parts.last_mut()?.push_str(modules::NO_MODULE);
+        Some(own)
     }
     fn resolve_import(&self, from: &ModuleName, path: &str, import: &ImportRef) -> Vec<String> {
         modules::resolve_import(from, path, import)

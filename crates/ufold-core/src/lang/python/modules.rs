@@ -7,6 +7,9 @@ use crate::lang::ModuleName;
 use crate::names::ImportRef;
 use crate::tree::{Field, NodeId, Role, Tree};
 
+/// The end of a name that nobody can import.
+pub const NO_MODULE: &str = ".ipynb";
+
 fn is_name(s: &str) -> bool {
     let mut c = s.chars();
     c.next().is_some_and(|c| c.is_alphabetic() || c == '_') && c.all(|c| c.is_alphanumeric() || c == '_')
@@ -81,7 +84,7 @@ pub fn resolve_import(from: &ModuleName, path: &str, import: &ImportRef) -> Vec<
 }
 
 pub fn import_line(from: &ModuleName, to: &ModuleName, name: &str, relative: bool) -> Option<String> {
-    if to.base != from.base {
+    if to.base != from.base || to.parts.last().is_some_and(|p| p.ends_with(NO_MODULE)) {
         return None;
     }
     if relative && from.in_package && from.parts.first() == to.parts.first() {
