@@ -34,6 +34,15 @@ pub fn relative(root: &Path, current: &Path, typed: &str) -> Result<String> {
     Ok(slashed(inside))
 }
 
+/// The same of a file that need not be there yet; its folder must.
+pub fn relative_new(root: &Path, current: &Path, typed: &str) -> Result<String> {
+    let path = Path::new(typed);
+    let name = path.file_name().ok_or_else(|| Error::Usage(format!("{typed}: no name of a file")))?.to_string_lossy();
+    let folder = path.parent().map_or(String::new(), |p| p.to_string_lossy().into_owned());
+    let folder = relative(root, current, if folder.is_empty() { "." } else { &folder })?;
+    Ok(if folder.is_empty() { name.into_owned() } else { format!("{folder}/{name}") })
+}
+
 pub fn slashed(path: &Path) -> String {
     path.components().map(|c| c.as_os_str().to_string_lossy()).collect::<Vec<_>>().join("/")
 }

@@ -24,7 +24,7 @@ use ufold_project::trust::{self, Wanted};
 use ufold_project::{Error, Result, git, pipeline, root};
 
 use crate::args::{Common, Format, RequestFlags, StepFlags};
-use crate::output::{Paint, Progress};
+use crate::output::{Paint, Progress, expanded, set_root};
 
 /// A search that took less is done again rather than kept.
 const WORTH_KEEPING: Duration = Duration::from_millis(50);
@@ -76,6 +76,7 @@ impl Session {
     pub fn new(common: &Common) -> Result<Session> {
         let current = std::env::current_dir().map_err(|e| Error::Environment(format!("no current folder: {e}")))?;
         let root = root::find(common.root.as_deref(), &current)?;
+        set_root(&root);
         let stop = Arc::new(AtomicBool::new(false));
         let held = Arc::new(AtomicUsize::new(0));
         obey_signals(&stop, &held).map_err(|e| Error::Environment(format!("cannot catch signals: {e}")))?;
@@ -320,8 +321,19 @@ impl Session {
         root::relative(&self.root, &self.current, typed)
     }
 
+    /// A path of a file that need not be there yet.
+    pub fn new_path(&self, typed: &str) -> Result<String> {
+        root::relative_new(&self.root, &self.current, typed)
+    }
+
+    /// A typed place, with lines of cells as lines of the file.
+    pub fn expanded(&self, typed: &str) -> String {
+        expanded(typed, |path| self.path(path).ok())
+    }
+
     /// The file and line of `FILE:LINE`; none for an id.
     pub fn pointer(&self, typed: &str) -> Result<Option<Pointer>> {
+        let typed = &self.expanded(typed);
         let parts = typed.rsplit_once(':').and_then(|(p, l)| Some((p, l.parse().ok()?)));
         parts.map(|(p, line)| Ok(Pointer { file: self.path(p)?, line })).transpose()
     }

@@ -27,6 +27,7 @@ fn schemas_agree_with_the_types() {
         ("step-1.json", schemars::schema_for!(json::Stepped)),
         ("undo-1.json", schemars::schema_for!(json::Undone)),
         ("init-1.json", schemars::schema_for!(json::Initialized)),
+        ("notebook-1.json", schemars::schema_for!(json::Exported)),
         ("record-1.json", schemars::schema_for!(json::Recorded)),
         ("recordings-1.json", schemars::schema_for!(json::Recordings)),
         ("trust-1.json", schemars::schema_for!(json::Trusted)),

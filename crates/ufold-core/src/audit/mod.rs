@@ -114,7 +114,12 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
         | Claim::Divided
         | Claim::Reordered => laid_over(project, change),
     };
-    let opinion = opinion.and_then(|()| stack::told(project, change)).and_then(|()| cells::keep(project, change));
+    if opinion.is_ok()
+        && let Err(o) = cells::keep(project, change)
+    {
+        return Err(vec![Reason { code: "shown-value".into(), message: o.message, file: o.file, line: o.line }]);
+    }
+    let opinion = opinion.and_then(|()| stack::told(project, change));
     opinion.map_err(|o| {
         let message = format!("the second reading does not agree: {}", o.message);
         vec![Reason { code: "audit".into(), message, file: o.file, line: o.line }]

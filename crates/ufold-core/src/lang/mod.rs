@@ -13,7 +13,9 @@ mod written;
 
 use crate::names::{ImportRef, Source};
 use crate::tree::NodeId;
-pub use facets::{Collections, Doing, Joined, MemberOf, Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer};
+pub use facets::{
+    Collections, Doing, Export, Joined, MemberOf, Modules, Scoping, Semantics, Suites, Syntax, Typing, Writer,
+};
 
 /// A function to be written, in parts.
 #[derive(Clone, Debug, Default)]

@@ -8,7 +8,7 @@ use clap::{Args as Group, Parser, Subcommand, ValueEnum};
 use ufold_core::find::Options;
 use ufold_core::plan::{Results, Wishes};
 
-pub use shape::{Slide, Split, SplitLoop, SplitVariable, Tidy};
+pub use shape::{Notebook, Slide, Split, SplitLoop, SplitVariable, Tidy};
 
 #[derive(Parser, Debug)]
 #[command(
@@ -107,6 +107,13 @@ Examples:\n  ufold scan --kind clutter\n  ufold tidy --preview\n  ufold tidy har
 ufold tidy harbour/fees.py --only debug"
     )]
     Tidy(Tidy),
+    /// Write a notebook as a script, record what it prints, and list what is worth changing in it
+    #[command(
+        after_help = "Cells come in order, texts as comments; what a cell shows is printed. The script is run twice, so that later\n\
+checks can compare its output.\n\nExamples:\n  ufold notebook tides/gauges.ipynb -o tides/gauges.py\n  \
+ufold notebook tides/gauges.ipynb -o tides/gauges.py --without-display --no-recording"
+    )]
+    Notebook(Notebook),
     /// Rename a variable, parameter, function, class or member, with every reference in the project
     #[command(after_help = "PLACE is FILE:LINE:COL, or FILE:name or FILE:Class.name for a definition.\n\n\
 Examples:\n  ufold rename harbour/fees.py:12:5 open_fees\n  ufold rename harbour/fees.py:Ledger.due due_fees --preview")]

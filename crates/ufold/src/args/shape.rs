@@ -81,6 +81,25 @@ pub struct SplitVariable {
 }
 
 #[derive(Group, Debug, Clone)]
+pub struct Notebook {
+    /// The notebook
+    #[arg(value_name = "FILE.ipynb")]
+    pub file: String,
+    /// The script to write
+    #[arg(long, short, value_name = "FILE.py")]
+    pub output: String,
+    /// Leave out what cells show, and lines that only print
+    #[arg(long)]
+    pub without_display: bool,
+    /// Do not run the script to record its output
+    #[arg(long)]
+    pub no_recording: bool,
+    /// Replace a script that is there
+    #[arg(long)]
+    pub force: bool,
+}
+
+#[derive(Group, Debug, Clone)]
 pub struct Tidy {
     /// Files and folders to tidy [default: the whole root]
     pub paths: Vec<String>,

@@ -11,6 +11,7 @@ mod fold_all;
 mod init;
 mod inline;
 mod log;
+mod notebook;
 mod param;
 mod pointed;
 mod probe;
@@ -59,6 +60,7 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Slide(a) => slide::run(&s, &a),
         Command::SplitLoop(a) => split_loop::run(&s, &a),
         Command::SplitVariable(a) => split_variable::run(&s, &a),
+        Command::Notebook(a) => notebook::run(&s, &a),
         Command::Tidy(a) => tidy::run(&s, &a),
         Command::Rename(a) => rename::run(&s, &a),
         Command::Param(a) => param::run(&s, &a),

@@ -17,6 +17,7 @@ use crate::session::Session;
 
 /// `FILE:LINE:COL`, `FILE:name` or `FILE:Class.name`.
 pub fn name(s: &Session, project: &Project, typed: &str) -> Result<Place, Error> {
+    let typed = &s.expanded(typed);
     let wrong = || Error::Usage(format!("{typed} is no place such as fees.py:12:5, fees.py:due or fees.py:Ledger.due"));
     if let Some((path, line, column)) = line_and_column(typed) {
         let source = source(s, project, path)?;
@@ -44,6 +45,7 @@ pub fn function(s: &Session, project: &Project, typed: &str) -> Result<Place, Er
 
 /// An expression: the one at `FILE:LINE:COL`, or all of `FILE:RANGE`.
 pub fn value(s: &Session, project: &Project, typed: &str) -> Result<Place, Error> {
+    let typed = &s.expanded(typed);
     if let Some((path, line, column)) = line_and_column(typed) {
         let source = source(s, project, path)?;
         let byte = source.lines.byte_at(&source.text, line, column);

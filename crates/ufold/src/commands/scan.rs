@@ -325,7 +325,7 @@ fn row(
 ) -> std::io::Result<()> {
     let known = told.known;
     let first = &f.copies[0];
-    let mut place = format!("{}:{}", scanned.facts[first.file].path, first.lines.0);
+    let mut place = crate::output::place(&scanned.facts[first.file].path, first.lines.0 as usize);
     if let Some(w) = &first.within {
         place.push_str(&format!(" in {w}"));
     }

@@ -12,7 +12,7 @@ use ufold_project::files::{Disk, Scanned};
 use super::split::Proposal;
 use super::step::{gain, reason_line};
 use crate::args::Target;
-use crate::output::{count, fit, quoted};
+use crate::output::{self, count, fit, line_number, places, quoted};
 use crate::session::{Session, choose, place, plan_chosen, reach_of};
 
 /// Lines of a copy that are printed before the rest is left out.
@@ -39,7 +39,7 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
 /// An overlong function: what is measured of it, and the parts that it is best cut into.
 fn long(s: &Session, scanned: &Scanned, project: &Project, finding: &Finding) -> anyhow::Result<u8> {
     let own = place(&scanned.facts, &finding.copies[0]);
-    let typed = format!("{}:{}", own.file, own.start_line);
+    let typed = output::place(&own.file, own.start_line);
     let proposal = Proposal::of(project, &typed, &own)?;
     if s.json {
         say!("{}", serde_json::to_string_pretty(&proposal.plan)?);
@@ -151,7 +151,12 @@ impl View<'_> {
                 r if r.all() => self.s.paint.good("  covered"),
                 r => self.s.paint.careful(&format!("  {}: {} of {} lines", r.word(), r.run, r.lines)),
             });
-            writeln!(out, "  {:2}  {file}:{}-{}{within}{tests}{mark}", i + 1, c.lines.0, c.lines.1)?;
+            writeln!(
+                out,
+                "  {:2}  {}{within}{tests}{mark}",
+                i + 1,
+                places(file, c.lines.0 as usize, c.lines.1 as usize)
+            )?;
         }
         Ok(())
     }
@@ -215,7 +220,7 @@ impl View<'_> {
                 at = z;
             }
             shown.push_str(&text[at..start + full.len()]);
-            writeln!(out, "  {} {shown}", self.s.paint.faint(&format!("{line:5}")))?;
+            writeln!(out, "  {} {shown}", self.s.paint.faint(&format!("{:5}", line_number(&place.file, line))))?;
         }
         Ok(())
     }
@@ -232,15 +237,21 @@ impl View<'_> {
         all.take((c.lines.1 + 1).saturating_sub(c.lines.0) as usize).map(|l| l.trim_end().to_string()).collect()
     }
 
+    /// The number of a copy's first line, as it is shown.
+    fn first_line(&self, copy: usize) -> usize {
+        let c = &self.finding.copies[copy];
+        line_number(&self.scanned.facts[c.file].path, c.lines.0 as usize)
+    }
+
     /// The first copy as it is, and where the others differ from it.
     fn excerpts(&self, out: &mut impl Write) -> std::io::Result<()> {
         let first = self.code(0);
-        let start = self.finding.copies[0].lines.0 as usize;
+        let start = self.first_line(0);
         self.head(out, "Copy 1")?;
         excerpt(self.s, out, &first.join("\n"), start, &|_| None)?;
         for n in 1..self.finding.copies.len() {
             let other = self.code(n);
-            let own = self.finding.copies[n].lines.0 as usize;
+            let own = self.first_line(n);
             let differ: Vec<(usize, &String)> =
                 other.iter().enumerate().filter(|(i, l)| first.get(*i).map(|f| f.trim()) != Some(l.trim())).collect();
             if differ.is_empty() || other.len() != first.len() {
@@ -277,7 +288,7 @@ impl View<'_> {
         if o.verdict != Verdict::Refused {
             // a part that was pointed at is named by the place
             let pointer = self.asked().and_then(|r| r.pointed_at.as_ref());
-            let name = pointer.map_or(self.finding.id.clone(), |p| quoted(&format!("{}:{}", p.file, p.line)));
+            let name = pointer.map_or(self.finding.id.clone(), |p| quoted(&output::place(&p.file, p.line)));
             writeln!(out, "\n{}", p.faint(&format!("next: ufold fold {name} --preview")))?;
         }
         Ok(())

@@ -88,7 +88,7 @@ impl Proposal {
         }
         let mut out = crate::output::out();
         let lines = place.end_line + 1 - place.start_line;
-        let head = format!("{}:{}-{}", place.file, place.start_line, place.end_line);
+        let head = crate::output::places(&place.file, place.start_line, place.end_line);
         writeln!(out, "{}  {}", s.paint.strong(&head), count(lines, "line", "lines"))?;
         self.print(s, project, &mut out)?;
         if !self.parts.is_empty() {

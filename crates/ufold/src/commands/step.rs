@@ -12,11 +12,11 @@ use ufold_project::{Error, Result, apply};
 
 use crate::advice::advice;
 use crate::args::{Sites, StepFlags};
-use crate::output::{Progress, json, print_diff, print_move};
+use crate::output::{Progress, json, place, places, print_diff, print_move};
 use crate::session::Session;
 
 pub fn reason_line(r: &Reason) -> String {
-    format!("{}: {} ({}:{})", r.code, r.message, r.file, r.line)
+    format!("{}: {} ({})", r.code, r.message, place(&r.file, r.line))
 }
 
 /// Codes of a refusal that advice is given for at once.
@@ -78,8 +78,9 @@ pub fn notes(s: &Session, plan: &Plan) {
     // a finding's own sites; what no test runs can't be shown to be unchanged
     for x in s.coverage().ok().flatten().iter().flat_map(|k| unreached(k, plan)) {
         s.remark(&format!(
-            "no test runs copy {} ({}:{}-{})",
-            x.copy, x.place.file, x.place.start_line, x.place.end_line
+            "no test runs copy {} ({})",
+            x.copy,
+            places(&x.place.file, x.place.start_line, x.place.end_line)
         ));
     }
     for (n, r) in &plan.result.left_out {

@@ -103,7 +103,7 @@ fn findings(s: &Session, changed: &BTreeSet<String>) -> anyhow::Result<()> {
     let found = touched(s, &scanned, changed);
     for f in found.iter().take(5) {
         let c = f.copies.iter().find(|c| changed.contains(&scanned.facts[c.file].path)).unwrap_or(&f.copies[0]);
-        let place = format!("{}:{}-{}", scanned.facts[c.file].path, c.lines.0, c.lines.1);
+        let place = crate::output::places(&scanned.facts[c.file].path, c.lines.0 as usize, c.lines.1 as usize);
         say!("  {}  {place} has {}", s.paint.strong(&f.id), count(f.copies.len() - 1, "other copy", "other copies"));
     }
     if found.len() > 5 {

@@ -74,6 +74,18 @@ pub struct Undone<'a> {
     pub notes: &'a [String],
 }
 
+/// What `notebook` wrote.
+#[derive(Serialize, JsonSchema)]
+pub struct Exported<'a> {
+    /// Always `ufold.notebook/1`.
+    pub schema: &'static str,
+    pub file: &'a str,
+    /// Name of the recording that was made.
+    pub recording: Option<&'a str>,
+    /// What is not in the script as it was.
+    pub remarks: &'a [String],
+}
+
 /// What `init` wrote.
 #[derive(Serialize, JsonSchema)]
 pub struct Initialized<'a> {

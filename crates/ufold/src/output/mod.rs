@@ -3,9 +3,11 @@
 mod diff;
 pub mod json;
 mod out;
+mod place;
 mod progress;
 
 pub use diff::{print_diff, print_move};
+pub use place::{expanded, line_number, place, places, set_root};
 pub use progress::Progress;
 
 pub use out::{Out, complain, finish, line, mark, out};

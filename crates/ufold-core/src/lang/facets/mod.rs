@@ -12,6 +12,7 @@ pub use modules::Modules;
 pub use scoping::Scoping;
 pub use semantics::{Collections, Doing, Semantics};
 pub use suites::Suites;
+pub use syntax::Export;
 pub use syntax::Syntax;
 pub use typing::{Joined, MemberOf, Typing};
 pub use writer::Writer;

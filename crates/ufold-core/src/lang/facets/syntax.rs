@@ -3,6 +3,14 @@
 use crate::names::Source;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 
+/// Code that was taken out of a file which holds it in a form of its own.
+#[derive(Debug, Default)]
+pub struct Export {
+    pub script: String,
+    /// What is not in it as it was.
+    pub remarks: Vec<String>,
+}
+
 pub trait Syntax: Sync {
     fn name(&self) -> &'static str;
     /// Of languages whose files see each other's names, one word.
@@ -75,6 +83,10 @@ pub trait Syntax: Sync {
     }
     /// The text that is read, where a file holds code in a form of its own; or why it can't be.
     fn script_of(&self, _file: &str) -> Option<Result<String, String>> {
+        None
+    }
+    /// Such a file's code as a file of its own for people; `quiet`: without what it only shows.
+    fn export(&self, _file: &str, _quiet: bool) -> Option<Result<Export, String>> {
         None
     }
     /// Such a file with another text in it.

@@ -1,6 +1,7 @@
 //! Python 3.
 
 mod cells;
+mod exported;
 mod grammar;
 mod known;
 mod library;
@@ -11,8 +12,8 @@ mod suites;
 mod write;
 
 use super::{
-    CallParts, Collections, Definitions, FunctionParts, Layout, MethodKind, ModuleName, Modules, Scoping, Semantics,
-    Signature, Suites, Syntax, Typing, Writer,
+    CallParts, Collections, Definitions, Export, FunctionParts, Layout, MethodKind, ModuleName, Modules, Scoping,
+    Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -39,6 +40,9 @@ impl Syntax for Python {
     }
     fn script_of(&self, file: &str) -> Option<Result<String, String>> {
         self.cells.then(|| cells::script_of(file))
+    }
+    fn export(&self, file: &str, quiet: bool) -> Option<Result<Export, String>> {
+        self.cells.then(|| exported::script(file, quiet))
     }
     fn file_of(&self, file: &str, script: &str) -> Option<Result<String, String>> {
         self.cells.then(|| cells::file_of(file, script))
@@ -406,7 +410,7 @@ impl Modules for Python {
         Some("__init__.py")
     }
     fn exports_by_name(&self, _source: &Source, _b: BindingId) -> bool {
-        true
+        !self.cells
     }
     fn hides(&self, _source: &Source, _b: BindingId) -> bool {
         false
