@@ -14,6 +14,25 @@ pub struct Config {
     pub scan: Scan,
     pub check: Check,
     pub step: Step,
+    /// Findings that are not to be listed.
+    pub never: Vec<Never>,
+}
+
+/// A finding that somebody decided to leave as it is.
+#[derive(Clone, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Never {
+    pub id: String,
+    /// Why.
+    pub reason: String,
+}
+
+impl Never {
+    /// As it is added to the end of ufold.toml.
+    pub fn written(&self) -> String {
+        let text = |t: &str| toml::Value::from(t).to_string();
+        format!("\n[[never]]\nid = {}\nreason = {}\n", text(&self.id), text(&self.reason))
+    }
 }
 
 #[derive(Clone, Debug, Deserialize)]

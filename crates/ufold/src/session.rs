@@ -1,5 +1,6 @@
 //! What every command needs: the root, its configuration, its findings and plans.
 
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
@@ -210,7 +211,18 @@ impl Session {
 
     pub fn findings(&self, scanned: &Scanned, options: &Options) -> Vec<Finding> {
         let found = self.found(scanned, options);
-        found.into_iter().filter(|f| f.kind != Kind::Repeat || f.saves > 0).collect()
+        let never = |f: &Finding| self.config.never.iter().any(|n| n.id == f.id);
+        found.into_iter().filter(|f| (f.kind != Kind::Repeat || f.saves > 0) && !never(f)).collect()
+    }
+
+    /// How many findings there are that are not to be listed.
+    pub fn never(&self, scanned: &Scanned, options: &Options) -> usize {
+        let ids: BTreeSet<&str> = self.config.never.iter().map(|n| n.id.as_str()).collect();
+        if ids.is_empty() {
+            0
+        } else {
+            self.found(scanned, options).iter().filter(|f| ids.contains(f.id.as_str())).count()
+        }
     }
 
     /// The first findings that `wanted` takes, so many, with their plans' outcomes; planned in parallel. A finding of which

@@ -132,8 +132,7 @@ impl<'a> Divided<'a> {
         }
         let (stay, go): (Vec<_>, Vec<_>) = (self.stays.iter().map(of).collect(), self.goes.iter().map(of).collect());
         let mut perhaps: Vec<NodeId> = Vec::new();
-        for (n, e) in stay.iter().chain(&go).filter(|(_, e)| e.leaves) {
-            debug_assert!(e.leaves);
+        if let Some((n, _)) = stay.iter().chain(&go).find(|(_, e)| e.leaves) {
             return Err(vec![reason(s, *n, "leaves-loop", "it may leave the loop, or the turn")]);
         }
         for (n, o) in &go {

@@ -188,7 +188,7 @@ impl Declared<'_> {
                 return Err(vec![reason(s, n, "maybe-unbound", message)]);
             }
             let indent = indent_at(&s.text, start);
-            let line = s.lang.write_declaration(s, &[local], &indent);
+            let line = s.lang.write_declaration(s, &[local], indent);
             edits.add(s, Edit::new(start, start, format!("{}\n{indent}", line.trim_end())));
             return Ok(());
         };

@@ -8,7 +8,7 @@ use clap::{Args as Group, Parser, Subcommand, ValueEnum};
 use ufold_core::find::Options;
 use ufold_core::plan::{Results, Wishes};
 
-pub use shape::{Notebook, Slide, Split, SplitLoop, SplitVariable, Tidy};
+pub use shape::{Notebook, Slide, Split, SplitLoop, SplitVariable, Tidy, Walk};
 
 #[derive(Parser, Debug)]
 #[command(
@@ -70,6 +70,12 @@ pub enum Command {
     /// Show one finding: the copies, the holes, the function that would be written, the calls, the verdict
     #[command(after_help = "Examples:\n  ufold show r4f2ck\n  ufold show harbour/fees.py:40")]
     Show(Target),
+    /// Go through the worklist by keys, one finding at a time: fold, edit the plan, skip, never again, undo
+    #[command(
+        after_help = "Keys: f fold (or split), d diff, e edit the plan in $EDITOR, s skip, n never again (noted in ufold.toml),\n\
+o open the place in $EDITOR, u undo the last step, q quit.\n\nExamples:\n  ufold walk\n  ufold walk harbour/ --commit"
+    )]
+    Walk(Walk),
     /// Fold the copies of a finding into one function and call it from each
     #[command(after_help = "Examples:\n  ufold fold r4f2ck --preview\n  ufold fold r4f2ck --name sum_open_fees\n  \
 ufold fold harbour/fees.py:40 --except 3\n  ufold fold --all --commit\n  ufold fold --all --batch 8 --minutes 30\n  ufold fold r4f2ck --save-plan plan.json --preview")]

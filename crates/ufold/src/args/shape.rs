@@ -81,6 +81,17 @@ pub struct SplitVariable {
 }
 
 #[derive(Group, Debug, Clone)]
+pub struct Walk {
+    /// Files and folders whose findings are shown [default: the whole root]
+    pub paths: Vec<String>,
+    /// Only findings of this kind
+    #[arg(long, value_name = "KIND", value_parser = ["repeat", "long"])]
+    pub kind: Option<String>,
+    #[command(flatten)]
+    pub step: StepFlags,
+}
+
+#[derive(Group, Debug, Clone)]
 pub struct Notebook {
     /// The notebook
     #[arg(value_name = "FILE.ipynb")]

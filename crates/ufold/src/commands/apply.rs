@@ -24,7 +24,8 @@ pub fn run(s: &Session, a: &Apply) -> anyhow::Result<u8> {
     step::carry_out(s, &plan, &a.step)
 }
 
-fn read(path: &std::path::Path) -> Result<Plan, Error> {
+/// A plan as it was saved, perhaps edited since.
+pub fn read(path: &std::path::Path) -> Result<Plan, Error> {
     let text = std::fs::read_to_string(path).map_err(|e| Error::io("read", path, &e))?;
     let wrong = |what: String| Error::Usage(format!("{}: not a plan of ufold: {what}", path.display()));
     let value: serde_json::Value = serde_json::from_str(&text).map_err(|e| wrong(e.to_string()))?;

@@ -29,6 +29,7 @@ mod step;
 mod tidy;
 mod trust;
 mod undo;
+mod walk;
 mod watch;
 
 #[cfg(test)]
@@ -54,6 +55,7 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
     match args.command {
         Command::Scan(a) => scan::run(&s, &a),
         Command::Show(a) => show::run(&s, &a),
+        Command::Walk(a) => walk::run(&s, &a),
         Command::Fold(a) => fold::run(&s, &a),
         Command::Extract(a) => extract::run(&s, &a),
         Command::Split(a) => split::run(&s, &a),

@@ -33,6 +33,8 @@ struct Totals {
     lines: u64,
     /// Lines that stand in at least one copy of a repeat.
     repeated_lines: u64,
+    /// Findings that are not listed, as ufold.toml says.
+    never: usize,
     /// Lines of each language.
     by_language: BTreeMap<String, u64>,
 }
@@ -166,7 +168,7 @@ fn clutter(s: &Session, a: &Scan, scanned: Scanned, findings: &[Finding]) -> any
     let report = Report {
         schema: "ufold.scan/1",
         root: s.root().display().to_string(),
-        totals: totals(&scanned, findings),
+        totals: totals(s, &scanned, findings),
         findings: findings_rows,
         skipped: scanned.skipped.clone(),
     };
@@ -188,7 +190,7 @@ fn repeated_lines(scanned: &Scanned, findings: &[Finding]) -> u64 {
     marks.iter().flatten().filter(|m| **m).count() as u64
 }
 
-fn totals(scanned: &Scanned, findings: &[Finding]) -> Totals {
+fn totals(s: &Session, scanned: &Scanned, findings: &[Finding]) -> Totals {
     let mut by_language = BTreeMap::new();
     for f in &scanned.facts {
         *by_language.entry(f.language.clone()).or_default() += u64::from(f.lines);
@@ -197,6 +199,7 @@ fn totals(scanned: &Scanned, findings: &[Finding]) -> Totals {
         files: scanned.facts.len(),
         lines: scanned.facts.iter().map(|f| u64::from(f.lines)).sum(),
         repeated_lines: repeated_lines(scanned, findings),
+        never: s.never(scanned, &s.options()),
         by_language,
     }
 }
@@ -237,7 +240,7 @@ fn report(
     Report {
         schema: "ufold.scan/1",
         root: s.root().display().to_string(),
-        totals: totals(&scanned, findings),
+        totals: totals(s, &scanned, findings),
         findings: planned.iter().map(row).collect(),
         skipped: scanned.skipped,
     }
@@ -263,7 +266,7 @@ fn text(
     told: &Told,
     out: &mut impl Write,
 ) -> std::io::Result<()> {
-    let (t, all) = (totals(scanned, told.findings), told.findings.len());
+    let (t, all) = (totals(s, scanned, told.findings), told.findings.len());
     let files = count(t.files, "file", "files");
     let repeats = told.findings.iter().filter(|f| f.kind == Kind::Repeat).count();
     let head = format!("{files}, {} lines, {}", number(t.lines), count(all, "finding", "findings"));
@@ -292,6 +295,11 @@ fn text(
             false => "more; --limit 0 lists them",
         };
         writeln!(out, "\n{rest} {what}")?;
+    }
+    let never = s.never(scanned, &told.options);
+    if never > 0 {
+        let line = format!("{} not listed, as ufold.toml says ([[never]])", count(never, "finding is", "findings are"));
+        writeln!(out, "\n{}", s.paint.faint(&line))?;
     }
     if !scanned.skipped.is_empty() {
         let first = &scanned.skipped[0];

@@ -2,7 +2,7 @@
 
 use std::io::Write;
 
-use ufold_core::change::{Outcome, Verdict};
+use ufold_core::change::{Outcome, Place, Verdict};
 use ufold_core::find::{Finding, Kind};
 use ufold_core::index::Project;
 use ufold_core::step::{FoldRequest, Plan, Request};
@@ -24,26 +24,46 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     let disk = Disk::new(&s.root, &scanned);
     let project = Project::new(&scanned.facts, &disk);
     if finding.kind == Kind::Long {
-        return long(s, &scanned, &project, finding);
-    }
-    let plan = plan_chosen(s, &project, finding, &a.finding, &a.request)?;
-    if s.json {
-        say!("{}", serde_json::to_string_pretty(&plan)?);
+        let own = place(&scanned.facts, &finding.copies[0]);
+        let proposal = Proposal::of(&project, &own_place(&own), &own)?;
+        long(s, &scanned, &project, finding, &proposal)?;
+        if !s.json && proposal.plan.result.verdict != Verdict::Refused {
+            let next = format!("next: ufold split {} --all-parts --preview", quoted(&own_place(&own)));
+            say!("\n{}", s.paint.faint(&next));
+        }
         return Ok(0);
     }
-    let view = View { s, scanned: &scanned, finding, plan: &plan };
-    view.print(&mut crate::output::out())?;
+    let plan = plan_chosen(s, &project, finding, &a.finding, &a.request)?;
+    tell(s, &scanned, finding, &plan)?;
+    if !s.json {
+        View { s, scanned: &scanned, finding, plan: &plan }.next(&mut crate::output::out())?;
+    }
     Ok(0)
 }
 
+/// A finding with its plan.
+pub fn tell(s: &Session, scanned: &Scanned, finding: &Finding, plan: &Plan) -> anyhow::Result<()> {
+    if s.json {
+        say!("{}", serde_json::to_string_pretty(plan)?);
+        return Ok(());
+    }
+    let view = View { s, scanned, finding, plan };
+    view.print(&mut crate::output::out())?;
+    Ok(())
+}
+
 /// An overlong function: what is measured of it, and the parts that it is best cut into.
-fn long(s: &Session, scanned: &Scanned, project: &Project, finding: &Finding) -> anyhow::Result<u8> {
+pub fn long(
+    s: &Session,
+    scanned: &Scanned,
+    project: &Project,
+    finding: &Finding,
+    proposal: &Proposal,
+) -> anyhow::Result<()> {
     let own = place(&scanned.facts, &finding.copies[0]);
-    let typed = output::place(&own.file, own.start_line);
-    let proposal = Proposal::of(project, &typed, &own)?;
     if s.json {
         say!("{}", serde_json::to_string_pretty(&proposal.plan)?);
-        return Ok(0);
+        return Ok(());
     }
     let out = &mut crate::output::out();
     let view = View { s, scanned, finding, plan: &proposal.plan };
@@ -54,10 +74,12 @@ fn long(s: &Session, scanned: &Scanned, project: &Project, finding: &Finding) ->
     view.head(out, "Code")?;
     excerpt(s, out, &view.code(0).join("\n"), own.start_line, &|line| proposal.part_at(line))?;
     proposal.print(s, project, out)?;
-    if proposal.plan.result.verdict != Verdict::Refused {
-        writeln!(out, "\n{}", s.paint.faint(&format!("next: ufold split {} --all-parts --preview", quoted(&typed))))?;
-    }
-    Ok(0)
+    Ok(())
+}
+
+/// A function as it is named by its first line.
+fn own_place(own: &Place) -> String {
+    output::place(&own.file, own.start_line)
 }
 
 /// Lines of code with their numbers, and the number of the part that each belongs to.
@@ -285,6 +307,12 @@ impl View<'_> {
         for r in &o.remarks {
             writeln!(out, "  {} {r}", p.faint("•"))?;
         }
+        Ok(())
+    }
+
+    /// What is typed next.
+    fn next(&self, out: &mut impl Write) -> std::io::Result<()> {
+        let (o, p) = (self.outcome(), self.s.paint);
         if o.verdict != Verdict::Refused {
             // a part that was pointed at is named by the place
             let pointer = self.asked().and_then(|r| r.pointed_at.as_ref());

@@ -291,6 +291,16 @@ fn parse(text: &str, parameters: &[String], full: &FxHashMap<String, String>) ->
     Ty::named(&name, arguments)
 }
 
+pub const COLLECTIONS: Collections = Collections {
+    makers: &["ArrayList", "LinkedList"],
+    asking_makers: &["HashMap", "HashSet", "LinkedHashMap", "LinkedHashSet", "StringBuilder"],
+    growing: &["add", "append", "put"],
+    telling: &["contains", "containsKey", "get", "isEmpty", "length", "size", "toString"],
+    views: &["entrySet", "keySet", "values"],
+    counting: &[],
+    going: &[],
+};
+
 #[cfg(test)]
 mod tests {
     use super::{Answer, LIBRARY};
@@ -330,13 +340,3 @@ mod tests {
         assert_eq!(LIBRARY.is_unchecked("port.Closed"), None);
     }
 }
-
-pub const COLLECTIONS: Collections = Collections {
-    makers: &["ArrayList", "LinkedList"],
-    asking_makers: &["HashMap", "HashSet", "LinkedHashMap", "LinkedHashSet", "StringBuilder"],
-    growing: &["add", "append", "put"],
-    telling: &["contains", "containsKey", "get", "isEmpty", "length", "size", "toString"],
-    views: &["entrySet", "keySet", "values"],
-    counting: &[],
-    going: &[],
-};
