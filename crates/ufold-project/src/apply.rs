@@ -2,11 +2,9 @@
 //! no file is replaced that is not what the plan was made of.
 
 use ufold_core::change::{FileEdits, sha256};
-use ufold_core::lang::for_path;
-use ufold_core::text::apply_edits;
 
 use crate::fault::point;
-use crate::files::script_of;
+use crate::files::{edited, script_of};
 use crate::tree::{Found, Spot, Taken, Tree};
 use crate::{Error, Result};
 
@@ -43,10 +41,7 @@ pub fn texts(tree: &Tree, files: &[FileEdits]) -> Result<Vec<Text>> {
         if sha256(&old) != f.sha256 {
             return Err(changed_since(&f.file));
         }
-        let after = apply_edits(&old, &f.edits).map_err(|e| unfit(e.to_string()))?;
-        // the code goes back into the file that holds it
-        let held = for_path(&f.file).and_then(|l| l.file_of(before.as_deref()?, &after));
-        let after = held.unwrap_or(Ok(after)).map_err(unfit)?;
+        let after = edited(&f.file, before.as_deref().unwrap_or(""), &f.edits).map_err(unfit)?;
         let Some(to) = &f.moves_to else {
             return Ok(vec![Text { file: f.file.clone(), before, after: Some(after) }]);
         };

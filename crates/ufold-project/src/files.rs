@@ -14,6 +14,7 @@ use sha2::{Digest, Sha256};
 use ufold_core::find::{FileFacts, facts};
 use ufold_core::index::{Mention, Sources, whole_words};
 use ufold_core::lang;
+use ufold_core::text::{Edit, apply_edits};
 use ufold_core::tree::parse;
 
 use crate::cache::{Cache, Entry, Known};
@@ -106,6 +107,13 @@ pub fn globs(patterns: &[String]) -> Result<GlobSet> {
 /// What is read of a file: its text, or the code that it holds.
 pub fn script_of(path: &str, text: String) -> std::result::Result<String, String> {
     lang::for_path(path).and_then(|l| l.script_of(&text)).unwrap_or(Ok(text))
+}
+
+/// A file with edits of what is read of it.
+pub fn edited(path: &str, text: &str, edits: &[Edit]) -> std::result::Result<String, String> {
+    let after = apply_edits(&script_of(path, text.to_string())?, edits).map_err(|e| e.to_string())?;
+    // the code goes back into the file that holds it
+    lang::for_path(path).and_then(|l| l.file_of(text, &after)).unwrap_or(Ok(after))
 }
 
 /// A file's text, or why it can't be used.

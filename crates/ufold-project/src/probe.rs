@@ -9,10 +9,10 @@ use std::time::{Duration, Instant, SystemTime};
 use ufold_core::change::sha256;
 use ufold_core::step::Plan;
 use ufold_core::step::probe::{Break, breaks};
-use ufold_core::text::apply_edits;
 
 use crate::check::Check;
 use crate::check::baseline::Baseline;
+use crate::files::{edited, script_of};
 use crate::journal::Record;
 use crate::pipeline::Options;
 use crate::root::inside;
@@ -45,7 +45,8 @@ pub fn probe(
         return Err(Error::Refused(what));
     }
     let files = as_left(&Tree::open(root)?, record)?;
-    let list = breaks(plan, &files);
+    let read = |(path, text): &(String, String)| Some((path.clone(), script_of(path, text.clone()).ok()?));
+    let list = breaks(plan, &files.iter().filter_map(read).collect::<Vec<_>>());
     let copy = Copy::of(root)?;
     let run = copy.run(check, o, "check of a copy of the tree")?;
     let base = Baseline::of(&copy.root, check, &run, Default::default());
@@ -59,7 +60,7 @@ pub fn probe(
             Noticed::NotTried
         } else {
             let text = &files.iter().find(|(f, _)| *f == b.file).expect("a break is in a file of the step").1;
-            let broken = apply_edits(text, std::slice::from_ref(&b.edit));
+            let broken = edited(&b.file, text, std::slice::from_ref(&b.edit));
             let broken = broken.map_err(|e| Error::Environment(format!("{}: {e}", b.file)))?;
             copy.write(&b.file, &broken)?;
             let run = copy.run(check, o, &format!("break {} of {}", n + 1, list.len()));

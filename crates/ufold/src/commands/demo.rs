@@ -145,6 +145,10 @@ impl Demo<'_> {
         self.step("Cut it there.", &parts)?;
         self.step("What is only in the way.", &["scan", "--kind", "clutter"])?;
         self.step("Take it away.", &[&["tidy"], &flags[..]].concat())?;
+        if self.python {
+            let script = ["notebook", "gauges.ipynb", "-o", "gauges.py"];
+            self.step("The notebook of the tide gauges as a script, with a recording of what it prints.", &script)?;
+        }
         self.step("What was done.", &["log"])
     }
 
