@@ -112,8 +112,9 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
     let mut out = Touch::default();
     for n in t.subtree(code) {
         let later = t.ancestors(n).take_while(|a| *a >= code).any(|a| t.role(a).is_callable());
-        let assumed =
-            || told.iter().any(|(line, text)| *line == s.line(n) && text.contains(&format!("`{}`", s.str(n))));
+        // what is told of an expression holds of its parts
+        let of = |m: NodeId| told.iter().any(|(l, text)| *l == s.line(m) && text.contains(&format!("`{}`", s.str(m))));
+        let assumed = || of(n) || t.ancestors(n).take_while(|a| *a >= code).any(of);
         use Role::*;
         let known = if later { None } else { call_is_known(s, n) };
         let asked =

@@ -108,8 +108,11 @@ fn stays(s: &Source, name: NodeId) -> bool {
             let callee = t.child(call, Field::Callee);
             let word = callee.map_or("", |c| s.str(c));
             let free = callee.and_then(|c| t.subtree(c).find(|n| t.role(*n) == Role::Name)).and_then(|n| s.names.at(n));
-            let known = s.lang.printers().contains(&word) || s.lang.quiet_calls().contains(&word);
-            known && free.is_some_and(|r| r.target.is_none())
+            let reads = s.lang.collections().reading.contains(&word);
+            let known = reads || s.lang.printers().contains(&word) || s.lang.quiet_calls().contains(&word);
+            // a text keeps nothing, whatever is asked of it
+            let of_text = callee.and_then(|c| t.child(c, Field::Object)).is_some_and(|o| t.role(o) == Role::Literal);
+            of_text || known && free.is_some_and(|r| r.target.is_none() || s.names.is_imported(r.node))
         }),
         Role::For => t.field(name) == Field::Right,
         // one that is run later holds it

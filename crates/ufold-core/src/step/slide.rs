@@ -145,8 +145,7 @@ impl Slide<'_> {
         if let Some(a) = around.filter(|_| own.iter().any(fails) || passed.iter().any(|p| fails(&of(p)))) {
             return Err(vec![reason(s, a, "seen-by-handler", "a handler may see which statement came first")]);
         }
-        perhaps.sort_unstable();
-        perhaps.dedup();
+        let perhaps = t.outermost(perhaps);
         let message = |n: NodeId| format!("`{}` does nothing else and does not fail", s.str(n));
         Ok(perhaps.into_iter().map(|n| reason(s, n, "plain-value", message(n))).collect())
     }

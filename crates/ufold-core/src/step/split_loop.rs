@@ -152,7 +152,7 @@ impl<'a> Divided<'a> {
             return Err(vec![reason(s, a, "seen-by-handler", "a handler may see which of the two loops came first")]);
         }
         let message = |n: NodeId| format!("`{}` does nothing else and does not fail", s.str(n));
-        Ok(perhaps.into_iter().map(|n| reason(s, n, "plain-value", message(n))).collect())
+        Ok(t.outermost(perhaps).into_iter().map(|n| reason(s, n, "plain-value", message(n))).collect())
     }
 
     fn stopped(&self, goes: NodeId, stays: NodeId, conflict: &Conflict) -> Reason {
@@ -220,7 +220,7 @@ impl<'a> Divided<'a> {
             perhaps.extend(e.perhaps);
         }
         let message = |n: NodeId| format!("`{}` does nothing else and does not fail", s.str(n));
-        assumed.extend(perhaps.into_iter().map(|n| reason(s, n, "plain-value", message(n))));
+        assumed.extend(t.outermost(perhaps).into_iter().map(|n| reason(s, n, "plain-value", message(n))));
         Ok(assumed)
     }
 

@@ -112,6 +112,18 @@ impl Tree {
         outer <= inner && inner < self.end(outer)
     }
     /// Nearest ancestor of one of the roles.
+    /// Those of some nodes that stand in no other of them.
+    pub fn outermost(&self, mut nodes: Vec<NodeId>) -> Vec<NodeId> {
+        nodes.sort_unstable();
+        let mut out: Vec<NodeId> = Vec::new();
+        for n in nodes {
+            if out.last().is_none_or(|o| !self.contains(*o, n)) {
+                out.push(n);
+            }
+        }
+        out
+    }
+
     pub fn ancestor(&self, id: NodeId, roles: &[Role]) -> Option<NodeId> {
         self.ancestors(id).find(|a| roles.contains(&self.role(*a)))
     }

@@ -25,6 +25,8 @@ pub struct Collections {
     pub telling: &'static [&'static str],
     /// Methods that give its keys, values or entries to go through.
     pub views: &'static [&'static str],
+    /// Functions that read a collection and keep nothing of it.
+    pub reading: &'static [&'static str],
     /// Functions that count, to be gone through.
     pub counting: &'static [&'static str],
     /// Functions that go through their arguments.

@@ -297,6 +297,7 @@ pub const COLLECTIONS: Collections = Collections {
     growing: &["add", "append", "put"],
     telling: &["contains", "containsKey", "get", "isEmpty", "length", "size", "toString"],
     views: &["entrySet", "keySet", "values"],
+    reading: &["Collections.max", "Collections.min", "List.copyOf", "Set.copyOf", "String.join"],
     counting: &[],
     going: &[],
 };

@@ -261,6 +261,7 @@ pub const COLLECTIONS: Collections = Collections {
     growing: &["add", "push", "set", "unshift"],
     telling: &["get", "has", "includes", "indexOf", "join", "slice"],
     views: &["entries", "keys", "values"],
+    reading: &["Array.from", "JSON.stringify", "Object.entries", "Object.keys", "Object.values"],
     counting: &[],
     going: &["Object.entries", "Object.keys", "Object.values"],
 };

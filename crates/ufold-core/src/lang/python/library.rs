@@ -471,6 +471,7 @@ pub const COLLECTIONS: Collections = Collections {
     growing: &["add", "append"],
     telling: &["copy", "count", "get", "index"],
     views: &["items", "keys", "values"],
+    reading: &["all", "any", "dict", "frozenset", "list", "max", "min", "repr", "set", "sorted", "sum", "tuple"],
     counting: &["range"],
     going: &["enumerate", "reversed", "sorted", "zip"],
 };

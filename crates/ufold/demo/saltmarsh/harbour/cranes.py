@@ -85,3 +85,17 @@ def night_plan(cranes, load, crew):
     while len(plan) > 1 + crew // 2:
         plan.pop()
     return plan
+
+
+def watch_board(watches):
+    """Who stands watch at the cranes, and for how long, as the board shows it."""
+    names = []
+    hours = 0
+    for watch in watches:
+        names.append(watch["name"])
+        hours += watch["until"] - watch["from"]
+    line = "on watch: " + ", ".join(sorted(names))
+    board = [line]
+    line = "hours:    %d" % hours
+    board.append(line)
+    return board

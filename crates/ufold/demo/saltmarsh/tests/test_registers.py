@@ -34,6 +34,10 @@ class RegisterTest(unittest.TestCase):
         with self.assertRaises(ValueError):
             self.cranes.lift(8, 13, 1)
 
+    def test_watch_board(self):
+        watches = [{"name": "Plover", "from": 6, "until": 14}, {"name": "Avocet", "from": 14, "until": 22}]
+        self.assertEqual(cranes.watch_board(watches), ["on watch: Avocet, Plover", "hours:    16"])
+
     def test_place(self):
         cranes.place(self.cranes, self.berths, [(7, 2), (8, 2)])
         self.assertEqual([c.number for c in self.berths.rows[2].cranes], [7, 8])
