@@ -316,19 +316,20 @@ impl Reach<'_> {
         let mut around = now;
         let (done, left) = loop {
             let before = around.len();
-            let tested = heads.iter().fold(around.clone(), |now, h| self.mixed(*h, now));
-            let mut inside = each.iter().fold(tested.clone(), |now, l| self.mixed(*l, now));
-            if t.role(n) == Role::DoWhile {
-                inside.extend(&around);
-            }
+            let behind = t.role(n) == Role::DoWhile;
+            let test = |w: &mut Self, now: Givers| heads.iter().fold(now, |now, h| w.mixed(*h, now));
+            let tested = if behind { around.clone() } else { test(self, around.clone()) };
+            let inside = each.iter().fold(tested.clone(), |now, l| self.mixed(*l, now));
             self.jumps.push(Default::default());
             let turned = body.iter().fold(inside, |now, b| self.statement(*b, now));
             let [left, next] = self.jumps.pop().unwrap_or_default();
             let turned = union(turned, &next);
-            let mut done = tested;
-            if t.role(n) == Role::DoWhile {
-                done.extend(&turned);
-            }
+            let (done, turned) = if behind {
+                let t = test(self, turned);
+                (t.clone(), t)
+            } else {
+                (tested, turned)
+            };
             let again = steps.iter().fold(turned, |now, s| self.mixed(*s, now));
             around.extend(&again);
             if around.len() == before {
@@ -343,29 +344,47 @@ impl Reach<'_> {
     fn left_by_jumps(&mut self, n: NodeId, now: Givers) -> Givers {
         let t = &self.s.tree;
         self.jumps.push(Default::default());
-        let mut out = now;
-        for c in t.children(n).collect::<Vec<_>>() {
-            let here = self.nested(c, out.clone());
-            out.extend(&here);
-            out.extend(self.given_in(c));
-        }
+        let out = match t.role(n) {
+            Role::Labeled => t.children(n).collect::<Vec<_>>().into_iter().fold(now, |now, c| self.statement(c, now)),
+            _ => self.cases(n, now),
+        };
         self.jumps.pop().unwrap_or_default().iter().fold(out, union)
     }
 
-    /// Statements in parts that are none themselves: cases and what holds them.
+    fn cases(&mut self, n: NodeId, now: Givers) -> Givers {
+        let t = &self.s.tree;
+        let is_case = |c: &NodeId| t.role(*c) == Role::Case;
+        let (within, heads): (Vec<NodeId>, Vec<NodeId>) =
+            t.children(n).partition(|c| is_case(c) || t.children(*c).any(|d| is_case(&d)));
+        let all = within.into_iter().flat_map(|c| if is_case(&c) { vec![c] } else { t.children(c).collect() });
+        let mut entry = heads.into_iter().fold(now, |now, h| self.mixed(h, now));
+        let (mut falls, mut out, mut open) = (Givers::default(), Givers::default(), true);
+        for case in all.filter(is_case).collect::<Vec<_>>() {
+            let rest = self.s.str(case).strip_prefix(self.s.lang.catch_all_case());
+            open &= !rest.is_some_and(|r| r.trim_start().starts_with([':', '-']));
+            let mut here = union(entry.clone(), &falls);
+            for c in t.children(case).collect::<Vec<_>>() {
+                if t.field(c) != Field::Body {
+                    // a pattern may give a value, and then not fit
+                    entry.extend(self.given_in(c));
+                }
+                here = self.statement(c, here);
+            }
+            out.extend(&here);
+            falls = here;
+        }
+        if open { union(out, &entry) } else { out }
+    }
+
+    /// Statements in parts that are none themselves.
     fn nested(&mut self, n: NodeId, now: Givers) -> Givers {
         let t = &self.s.tree;
-        let cases = t.role(n) != Role::Case && t.children(n).any(|c| t.role(c) == Role::Case);
-        let holds = |n: NodeId| matches!(t.role(n), Role::Case | Role::Except | Role::Else | Role::Finally);
-        if !holds(n) && !cases {
+        let holds = |n: NodeId| matches!(t.role(n), Role::Except | Role::Else | Role::Finally);
+        if !holds(n) {
             let statement = t.field(n) == Field::Body || t.parent(n).is_some_and(holds);
             return if statement { self.statement(n, now) } else { self.mixed(n, now) };
         }
-        t.children(n).collect::<Vec<_>>().into_iter().fold(now, |now, c| {
-            let here = self.nested(c, now.clone());
-            // a pattern may give a value, and then not fit
-            if cases { union(union(now, &here), &self.given_in(c)) } else { here }
-        })
+        t.children(n).collect::<Vec<_>>().into_iter().fold(now, |now, c| self.nested(c, now))
     }
 
     /// All that is given somewhere in it.
