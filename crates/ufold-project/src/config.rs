@@ -43,6 +43,8 @@ pub struct Scan {
     pub deepest: u32,
     pub most_complex: u32,
     pub most_parameters: u32,
+    pub most_names: u32,
+    pub longest_file: u32,
     pub include: Vec<String>,
     pub exclude: Vec<String>,
 }
@@ -56,6 +58,8 @@ impl Default for Scan {
             deepest: o.deepest,
             most_complex: o.most_complex,
             most_parameters: o.most_parameters,
+            most_names: o.most_names,
+            longest_file: o.longest_file,
             include: Vec::new(),
             exclude: Vec::new(),
         }

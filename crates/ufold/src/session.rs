@@ -185,7 +185,9 @@ impl Session {
         let scan = &self.config.scan;
         let (smallest, longest, deepest) = (scan.smallest, scan.longest, scan.deepest);
         let (most_complex, most_parameters) = (scan.most_complex, scan.most_parameters);
-        Options { smallest, longest, deepest, most_complex, most_parameters, ..Options::default() }
+        let (most_names, longest_file) = (scan.most_names, scan.longest_file);
+        let own = Options { smallest, longest, deepest, most_complex, most_parameters, ..Options::default() };
+        Options { most_names, longest_file, ..own }
     }
 
     /// All findings, those of an earlier run where no file has changed since.
@@ -195,7 +197,7 @@ impl Session {
             let mut key = d.clone();
             let sizes = [options.smallest, options.smallest_near, options.fewest_lines];
             let most = [options.longest, options.deepest, options.most_complex, options.most_parameters];
-            key.extend(sizes.iter().chain(&most).flat_map(|n| n.to_le_bytes()));
+            key.extend(sizes.iter().chain(&most).chain(&[options.most_names]).flat_map(|n| n.to_le_bytes()));
             (state, key)
         });
         if let Some(found) = kept.as_ref().and_then(|(state, key)| cache::found(state, key)) {

@@ -248,6 +248,8 @@ fn wrong_python_edits() {
             "python_seen.txt",
             "python_tidy.txt",
             "python_slide.txt",
+            "python_split_loop.txt",
+            "python_split_variable.txt",
             "python_split.txt",
         ],
     );
@@ -264,6 +266,8 @@ fn wrong_javascript_edits() {
             "javascript_seen.txt",
             "javascript_tidy.txt",
             "javascript_slide.txt",
+            "javascript_split_loop.txt",
+            "javascript_split_variable.txt",
             "javascript_split.txt",
         ],
     );
@@ -273,7 +277,16 @@ fn wrong_javascript_edits() {
 fn wrong_java_edits() {
     the_audit_catches(
         JAVA,
-        &["java_names.txt", "java_param.txt", "java_inline.txt", "java_tidy.txt", "java_slide.txt", "java_split.txt"],
+        &[
+            "java_names.txt",
+            "java_param.txt",
+            "java_inline.txt",
+            "java_tidy.txt",
+            "java_slide.txt",
+            "java_split.txt",
+            "java_split_loop.txt",
+            "java_split_variable.txt",
+        ],
     );
 }
 

@@ -386,3 +386,10 @@ fn splitting_loops() {
     cases("typescript_split_loop.txt", TSC);
     cases("java_split_loop.txt", JAVA);
 }
+
+#[test]
+fn functions_for_variables() {
+    cases("python_query.txt", "python3");
+    cases("javascript_query.txt", "node");
+    cases("java_query.txt", JAVA);
+}

@@ -23,6 +23,7 @@ pub(crate) mod first;
 mod in_turn;
 mod inlined;
 mod inlined_member;
+mod joined;
 mod leaving;
 mod members;
 mod mode;
@@ -112,6 +113,7 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
         | Claim::Removed { .. }
         | Claim::Parted { .. }
         | Claim::Divided
+        | Claim::Joined
         | Claim::Reordered => laid_over(project, change),
     };
     if opinion.is_ok()
@@ -249,6 +251,7 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
         }
         Claim::Removed { debug } => removed::run(project, &files, *debug),
         Claim::Reordered => reordered::run(&files, &told_at(change, &["plain-value"])),
+        Claim::Joined => joined::run(&files),
         Claim::Divided => divided::run(project, &files, &told_at(change, &["plain-value", "gone-through-again"])),
         Claim::Called { .. } | Claim::Named { .. } | Claim::InTurn => {
             object(&files[0].old, Tree::ROOT, "a new function is no matter of names alone")

@@ -231,6 +231,8 @@ pub enum Claim {
     Parted { name: String },
     /// A loop became two, and no statement of the second has to do with one of the first.
     Divided,
+    /// A declaration has the value now that the next statement gave.
+    Joined,
     /// The edits are those of the links, made one after the other.
     InTurn,
 }

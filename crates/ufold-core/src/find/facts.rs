@@ -67,6 +67,8 @@ pub struct FileFacts {
     pub path: String,
     pub language: String,
     pub lines: u32,
+    /// Lines with code.
+    pub code_lines: u32,
     pub statements: Vec<StatementFact>,
     pub blocks: Vec<BlockFact>,
     /// Names and literals in preorder, as [`atom`] numbers.
@@ -239,6 +241,7 @@ impl Collector<'_> {
             n += u32::from(c);
         }
         self.code.push(n);
+        f.code_lines = n;
     }
 
     fn line_range(&self, id: NodeId) -> (u32, u32) {

@@ -6,6 +6,7 @@
 //! function which calls itself is seen. Functions inside, and lambdas that hold statements, belong to the cognitive
 //! complexity of those around them, and have a cyclomatic one of their own.
 
+use rustc_hash::FxHashMap;
 use serde::{Deserialize, Serialize};
 
 use crate::lang::Language;
@@ -26,6 +27,8 @@ pub struct Measures {
     pub cognitive: u32,
     /// Parameters without the object.
     pub parameters: u32,
+    /// Parameters and locals between their first and their last mention, at the place where they are most.
+    pub names_alive: u32,
 }
 
 /// A function whose end the walk has not reached.
@@ -66,6 +69,7 @@ impl<'a> Measure<'a> {
                 let at = functions.len() - next.len() - 1;
                 let nested = !open.is_empty();
                 out[at].parameters = self.parameters(id);
+                out[at].names_alive = self.names_alive(id);
                 let name = t.name_of_callable(id).map_or("", |n| t.text(n, self.text));
                 open.push(Open {
                     end: t.end(id),
@@ -100,6 +104,48 @@ impl<'a> Measure<'a> {
             }
         }
         out
+    }
+
+    /// What a reader has to keep in mind at once. Names are told apart by their words alone, those of functions inside too.
+    fn names_alive(&self, function: NodeId) -> u32 {
+        let t = self.tree;
+        let mut mentions: FxHashMap<&str, (NodeId, NodeId, bool)> = FxHashMap::default();
+        let own = t.child(function, Field::Name);
+        for n in t.subtree(function).filter(|n| t.role(*n) == Role::Name && Some(*n) != own) {
+            let seen = mentions.entry(t.text(n, self.text)).or_insert((n, n, false));
+            seen.1 = n;
+            seen.2 |= self.is_given(n);
+        }
+        let mut events: Vec<(NodeId, bool)> = Vec::new();
+        for (first, last, _) in mentions.into_values().filter(|(.., given)| *given) {
+            events.extend([(first, false), (last, true)]);
+        }
+        // one that begins where another ends is alive with it
+        events.sort_unstable();
+        let (mut now, mut most) = (0u32, 0);
+        for (_, ends) in events {
+            now = if ends { now - 1 } else { now + 1 };
+            most = most.max(now);
+        }
+        most
+    }
+
+    /// A name that gets a value here: a parameter, or what an assignment or a loop writes.
+    fn is_given(&self, name: NodeId) -> bool {
+        let t = self.tree;
+        let written = |p: NodeId| matches!(t.role(p), Role::Assign | Role::AugAssign | Role::For | Role::CompFor);
+        let mut at = name;
+        while let Some(p) = t.parent(at) {
+            match t.role(p) {
+                _ if t.field(at) == Field::Left && written(p) => return true,
+                Role::Pattern | Role::Tuple | Role::List | Role::Spread | Role::Default => at = p,
+                Role::Parameters => return true,
+                Role::Parameter => return t.field(at) == Field::Name,
+                Role::NamedExpr => return t.field(at) == Field::Name,
+                _ => return false,
+            }
+        }
+        false
     }
 
     /// A further way through the function.

@@ -89,8 +89,12 @@ pub struct Options {
     pub deepest: u32,
     /// cognitive complexity,
     pub most_complex: u32,
-    /// and parameters.
+    /// parameters,
     pub most_parameters: u32,
+    /// and names alive at once.
+    pub most_names: u32,
+    /// Code lines that a file may have without being named.
+    pub longest_file: u32,
 }
 
 impl Default for Options {
@@ -103,6 +107,8 @@ impl Default for Options {
             deepest: 5,
             most_complex: 25,
             most_parameters: 7,
+            most_names: 20,
+            longest_file: 1000,
         }
     }
 }
@@ -115,6 +121,7 @@ impl Options {
             (m.cognitive, self.most_complex, "cognitive complexity"),
             (m.nesting, self.deepest, "levels of nesting"),
             (m.parameters, self.most_parameters, "parameters"),
+            (m.names_alive, self.most_names, "names alive at once"),
         ];
         let words = |(n, most, what): &(u32, u32, &str)| match *what {
             "cognitive complexity" => format!("{what} {n} (over {most})"),

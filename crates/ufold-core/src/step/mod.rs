@@ -2,6 +2,7 @@
 //!
 //! A plan is pure data: the request that a person may edit, and the result derived from it.
 
+mod chain;
 mod extract;
 mod fold;
 #[cfg(test)]
@@ -11,6 +12,7 @@ mod param;
 mod placed;
 pub mod probe;
 mod proven;
+mod query;
 mod rename;
 mod slide;
 mod split;
@@ -39,6 +41,7 @@ pub use fold::FoldRequest;
 pub use inline::{InlineRequest, uses_of};
 pub use param::ParamRequest;
 use proven::proven;
+pub use query::QueryRequest;
 pub use rename::RenameRequest;
 pub use slide::SlideRequest;
 pub use split::{PartRequest, Proposed, SplitRequest, afterwards, propose_split};
@@ -102,6 +105,7 @@ kinds! {
     Param(ParamRequest),
     Inline(InlineRequest),
     Variable(VariableRequest),
+    Query(QueryRequest),
     Split(SplitRequest),
     Tidy(TidyRequest),
     Slide(SlideRequest),

@@ -6,15 +6,17 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
+use super::chain::Progress;
 use super::{Plan, Request, Step};
-use crate::change::{Claim, Edits, Found, Outcome, Place, Reason, Verdict, reason};
+use crate::audit::audit;
+use crate::change::{Change, Claim, Edits, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
 use crate::flow::{Conflict, Effects};
 use crate::index::Project;
 use crate::names::Source;
-use crate::plan::lines::{comments_above, line_end, line_start};
+use crate::plan::lines::{comments_above, line_end, line_start, whole_lines};
 use crate::plan::region::locate;
-use crate::text::Edit;
-use crate::tree::{NodeId, Role, Tree};
+use crate::text::{Edit, Span};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// What a person may edit of a slide.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
@@ -40,7 +42,7 @@ impl Step for SlideRequest {
     }
 
     fn claim(&self) -> Claim {
-        Claim::Reordered
+        Claim::InTurn
     }
 
     fn title(&self, _: &Outcome) -> String {
@@ -69,14 +71,84 @@ fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {
     let j = all.iter().position(|c| *c == last).unwrap_or(i);
     let slide = Slide { s: &s, function, all: &all, i, j };
     let to = slide.target(request)?;
-    if (i..=j + 1).contains(&to) {
+    let next = all.get(to).filter(|_| request.before.or(request.after).is_none() && i == j);
+    let gets = next.copied().filter(|n| gives_value_to(&s, first, *n));
+    let stays = (i..=j + 1).contains(&to);
+    if stays && gets.is_none() {
         return refuse(first, "in-place", "the statements stand there already");
     }
-    let passed: Vec<NodeId> = if to > j { all[j + 1..to].to_vec() } else { all[to..i].to_vec() };
-    let assumed = slide.past(&passed, to > j)?;
-    let (files, saves) = slide.edits(to)?.finish();
-    let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
-    Ok(Outcome { verdict, reasons: assumed, files, saves, ..Outcome::refused(Vec::new()) })
+    let mut at = Progress::new(&s);
+    let mut out = Outcome { verdict: Verdict::Ready, ..Outcome::refused(Vec::new()) };
+    if !stays {
+        let passed: Vec<NodeId> = if to > j { all[j + 1..to].to_vec() } else { all[to..i].to_vec() };
+        let reasons = slide.past(&passed, to > j)?;
+        let (files, saves) = slide.edits(to)?.finish();
+        let verdict = if reasons.is_empty() { Verdict::Ready } else { Verdict::Assumed };
+        let result = Outcome { verdict, reasons, files, saves, ..Outcome::refused(Vec::new()) };
+        at.add(&mut out, project, Link { claim: Claim::Reordered, result })?;
+    }
+    let place = gets.and_then(|n| at.moved(&place_of(&s, t.span(n))));
+    let joined = place.and_then(|p| joined(&at.now, &p));
+    // where the two can't be one they stay two
+    let right = |o: &Outcome| {
+        let change = Change { claim: &Claim::Joined, result: o };
+        at.planned(project, |p| match audit(p, &change) {
+            Ok(()) => o.clone(),
+            Err(reasons) => Outcome::refused(reasons),
+        })
+    };
+    let joined = joined.map(|o| right(&o)).transpose()?;
+    match joined.filter(|o| !o.is_refused()) {
+        Some(result) => at.add(&mut out, project, Link { claim: Claim::Joined, result })?,
+        None if out.links.is_empty() => return refuse(first, "in-place", "the statements stand there already"),
+        None => {}
+    }
+    (out.files, out.saves) = at.finish();
+    Ok(out)
+}
+
+/// The second statement gives the variable its value that the first one declares without.
+fn gives_value_to(s: &Source, declaration: NodeId, next: NodeId) -> bool {
+    let t = &s.tree;
+    let only = |n: NodeId| {
+        let mut parts = t.children(n).filter(|c| t.role(*c) == Role::Assign);
+        parts.next().filter(|_| parts.next().is_none())
+    };
+    let (Some(bare), Some(given)) = (only(declaration), only(next)) else { return false };
+    let names = t.child(bare, Field::Left).zip(t.child(given, Field::Left));
+    let same = names.is_some_and(|(x, y)| t.role(x) == Role::Name && t.exact(x) == t.exact(y));
+    let kinds = t.role(declaration) == Role::Declare && t.role(next) == Role::ExprStmt;
+    kinds && same && t.child(bare, Field::Right).is_none()
+}
+
+/// The declaration above an assignment, with its value.
+fn joined(s: &Arc<Source>, assignment: &Place) -> Option<Outcome> {
+    let t = &s.tree;
+    let span = Span::new(assignment.start_byte, assignment.end_byte);
+    let in_block = |n: &NodeId| t.span(*n) == span && t.parent(*n).is_some_and(|p| t.role(p).is_sequence());
+    let given = t.ids().find(in_block)?;
+    let declaration = t.children(t.parent(given)?).take_while(|c| *c < given).last()?;
+    if !gives_value_to(s, declaration, given) {
+        return None;
+    }
+    let assign = |of: NodeId| t.children(of).find(|c| t.role(*c) == Role::Assign);
+    let (bare, name) = (assign(declaration)?, t.child(assign(given)?, Field::Left)?);
+    let value = t.child(assign(given)?, Field::Right)?;
+    let mut head = s.text[t.span(declaration).start..t.span(bare).end].to_string();
+    // the word for what never changes, where this is its only value
+    let writes = s.names.at(name).and_then(|r| r.target).map(|b| s.names.binding(b));
+    let [once, more] = [true, false].map(|o| s.lang.declaring_word(o));
+    let constant = s.lang.needs_types() && t.subtree(value).all(|n| t.role(n) != Role::Name);
+    if let Some(rest) = head.strip_prefix(more).filter(|_| !more.is_empty() && !constant) {
+        let fixed = writes.is_some_and(|b| b.writes == 2 && !b.rebound_inside);
+        head = if fixed { format!("{once}{rest}") } else { head };
+    }
+    let mut edits = Edits::default();
+    let lines = whole_lines(s, t.span(declaration));
+    edits.add(s, Edit::new(lines.start, lines.end, ""));
+    edits.add(s, Edit::new(t.span(name).start, t.span(name).end, head));
+    let (files, saves) = edits.finish();
+    Some(Outcome { verdict: Verdict::Ready, files, saves, ..Outcome::refused(Vec::new()) })
 }
 
 struct Slide<'a> {
@@ -107,9 +179,19 @@ impl Slide<'_> {
             return Ok(if request.before.is_some() { k } else { k + 1 });
         }
         let effects: Vec<Effects> = self.own().iter().map(|n| Effects::of(s, self.function, *n)).collect();
+        // what is declared without a value is no use of it, in some languages
+        let bare = |n: &NodeId| t.role(*n) == Role::Declare && t.subtree(*n).all(|c| t.field(c) != Field::Right);
+        let declared: Vec<&str> = self
+            .own()
+            .iter()
+            .filter(|n| bare(n))
+            .flat_map(|n| t.subtree(*n).filter(|c| t.role(*c) == Role::Name && t.field(*c) == Field::Left))
+            .map(|n| s.str(n))
+            .collect();
+        let named = |n: &NodeId| t.subtree(*n).any(|c| t.role(c) == Role::Name && declared.contains(&s.str(c)));
         let uses = |n: &NodeId| {
             let e = Effects::of(s, self.function, *n);
-            effects.iter().any(|o| o.writes.iter().any(|b| e.reads.contains(b) || e.writes.contains(b)))
+            named(n) || effects.iter().any(|o| o.writes.iter().any(|b| e.reads.contains(b) || e.writes.contains(b)))
         };
         let next = self.all[self.j + 1..].iter().position(uses);
         next.map(|k| self.j + 1 + k).ok_or_else(|| {

@@ -4,20 +4,19 @@
 //! others leave, from the last part to the first: so they come to stand below the function in the order of use. A part
 //! that can't be taken out is left out where all were asked for, and refuses the step where it was named.
 
-use std::slice::from_ref;
-use std::sync::Arc;
-
 use serde::{Deserialize, Serialize};
+use std::slice::from_ref;
 
+use super::chain::Progress;
 use super::{ExtractRequest, Plan, Request, Step};
-use crate::change::{Claim, FileEdits, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason, sha256};
+use crate::change::{Claim, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
 use crate::index::Project;
 use crate::index::target::{Target, target};
 use crate::names::Source;
 use crate::plan::naming::words;
 use crate::plan::parts::{Part, Runs, interface, parts};
 use crate::plan::wishes::Wishes;
-use crate::text::{Edit, Span, apply_edits, compose_edits};
+use crate::text::{Span, apply_edits};
 use crate::tree::{Field, NodeId, Role};
 
 /// Plans that are tried for one proposal.
@@ -194,45 +193,6 @@ struct Split<'a> {
     request: &'a SplitRequest,
 }
 
-/// The file while parts are taken out of it.
-struct Progress {
-    original: Arc<Source>,
-    now: Arc<Source>,
-    /// From the first text to the one that is now.
-    edits: Vec<Edit>,
-}
-
-impl Progress {
-    /// A place of the first text in the text that is now; none where it was edited.
-    fn moved(&self, place: &Place) -> Option<Place> {
-        let span = Span::new(place.start_byte, place.end_byte);
-        if self.edits.iter().any(|e| e.span.overlaps(span) || span.start < e.span.start && e.span.start < span.end) {
-            return None;
-        }
-        let before = self.edits.iter().filter(|e| e.span.end <= span.start);
-        let shift: i64 = before.map(|e| e.text.len() as i64 - (e.span.end - e.span.start) as i64).sum();
-        let at = |byte: usize| (byte as i64 + shift) as usize;
-        Some(place_of(&self.now, Span::new(at(span.start), at(span.end))))
-    }
-
-    /// A line of the text that is now in the first one; of new text, the place where it was put.
-    fn line_before(&self, line: usize) -> usize {
-        let byte = self.now.lines.start_of(line).unwrap_or(self.now.text.len());
-        let mut shift = 0i64;
-        for e in &self.edits {
-            let start = (e.span.start as i64 + shift) as usize;
-            if byte < start {
-                break;
-            }
-            if byte < start + e.text.len() {
-                return self.original.lines.line(e.span.start);
-            }
-            shift += e.text.len() as i64 - (e.span.end - e.span.start) as i64;
-        }
-        self.original.lines.line((byte as i64 - shift).max(0) as usize)
-    }
-}
-
 impl Split<'_> {
     fn run(&self) -> Found<Outcome> {
         let r = self.request;
@@ -242,7 +202,7 @@ impl Split<'_> {
             let at = s.tree.covering(Span::new(r.place.start_byte, r.place.end_byte));
             return Err(vec![reason(&s, at, "no-part", "no part of this function is worth a function of its own")]);
         }
-        let mut at = Progress { original: s.clone(), now: s.clone(), edits: Vec::new() };
+        let mut at = Progress::new(&s);
         let mut out = Outcome { verdict: Verdict::Ready, ..Outcome::refused(Vec::new()) };
         for n in numbers.into_iter().rev() {
             let part = &r.parts[n - 1];
@@ -252,7 +212,7 @@ impl Split<'_> {
                     out.reasons.extend(link.result.reasons.iter().map(own));
                     out.verdict = out.verdict.max(link.result.verdict);
                     out.remarks.extend(link.result.remarks.iter().map(|r| format!("part {n}: {r}")));
-                    self.follow(&mut at, &link)?;
+                    at.follow(self.project, &link)?;
                     out.links.push(link);
                 }
                 Err(reasons) => {
@@ -267,15 +227,7 @@ impl Split<'_> {
         }
         out.reasons.sort_by_key(|r| r.line);
         out.reasons.dedup();
-        let lines = |text: &str| text.matches('\n').count() as i64;
-        out.saves = lines(&s.text) - lines(&at.now.text);
-        out.files = vec![FileEdits {
-            file: s.path.clone(),
-            sha256: sha256(&*s.text),
-            creates: false,
-            moves_to: None,
-            edits: at.edits,
-        }];
+        (out.files, out.saves) = at.finish();
         Ok(out)
     }
 
@@ -290,13 +242,7 @@ impl Split<'_> {
         let finding = self.request.finding.clone();
         let function = part.function.clone();
         let request = ExtractRequest { finding, copies: vec![place], except: Vec::new(), function };
-        let planned = |p: &Project| request.plan(p).result;
-        let result = match at.edits.is_empty() {
-            true => planned(self.project),
-            false => self.project.with_texts(std::slice::from_ref(&at.now), planned).map_err(|message| {
-                vec![Reason { code: "unreadable".into(), message, file: s.path.clone(), line: part.place.start_line }]
-            })?,
-        };
+        let result = at.planned(self.project, |p| request.plan(p).result)?;
         if result.is_refused() {
             return Err(result.reasons);
         }
@@ -306,21 +252,6 @@ impl Split<'_> {
             return Err(vec![Reason { code: "no-home".into(), message, file: s.path.clone(), line }]);
         }
         Ok(Link { claim: request.claim(), result })
-    }
-
-    /// The text after a link.
-    fn follow(&self, at: &mut Progress, link: &Link) -> Found<()> {
-        let wrong = |message: String| {
-            let line = self.request.place.start_line;
-            vec![Reason { code: "unreadable".into(), message, file: at.original.path.clone(), line }]
-        };
-        for f in &link.result.files {
-            let text = apply_edits(&at.now.text, &f.edits).map_err(|e| wrong(e.to_string()))?;
-            let edits = compose_edits(at.original.text.len(), &at.edits, &f.edits).map_err(|e| wrong(e.to_string()))?;
-            let now = self.project.parse(&f.file, text.into()).map_err(wrong)?;
-            (at.now, at.edits) = (Arc::new(now), edits);
-        }
-        Ok(())
     }
 }
 

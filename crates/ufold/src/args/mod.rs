@@ -221,7 +221,7 @@ pub struct Scan {
 }
 
 /// What is a finding, in place of what ufold.toml says.
-#[derive(Group, Debug, Clone)]
+#[derive(Group, Debug, Clone, Default)]
 pub struct Limits {
     /// Smallest copy, in names, literals and operators
     #[arg(long, value_name = "N")]
@@ -238,6 +238,12 @@ pub struct Limits {
     /// Parameters that a function may have
     #[arg(long, value_name = "N")]
     pub most_parameters: Option<u32>,
+    /// Parameters and locals that may be alive at once in a function
+    #[arg(long, value_name = "N")]
+    pub most_names: Option<u32>,
+    /// Code lines that a file may have
+    #[arg(long, value_name = "N")]
+    pub longest_file: Option<u32>,
 }
 
 impl Limits {
@@ -248,6 +254,8 @@ impl Limits {
             deepest: self.deepest.unwrap_or(o.deepest),
             most_complex: self.most_complex.unwrap_or(o.most_complex),
             most_parameters: self.most_parameters.unwrap_or(o.most_parameters),
+            most_names: self.most_names.unwrap_or(o.most_names),
+            longest_file: self.longest_file.unwrap_or(o.longest_file),
             ..o
         }
     }
@@ -446,6 +454,9 @@ pub struct Extract {
     /// Make a local of the expression instead, before its statement; equal ones in the same block read it
     #[arg(long, conflicts_with_all = ["everywhere", "form", "into", "only", "except"])]
     pub variable: bool,
+    /// Put a call of the new function in the place of the variable that has the value, which goes
+    #[arg(long, conflicts_with_all = ["everywhere", "variable", "only", "except"])]
+    pub query: bool,
     /// What the new code becomes [default: what its uses ask for]
     #[arg(long = "as", value_enum, value_name = "FORM")]
     pub form: Option<FormFlag>,

@@ -3,7 +3,7 @@
 use ufold_core::change::place_of;
 use ufold_core::index::Project;
 use ufold_core::plan::{Form, Wishes};
-use ufold_core::step::{ExtractRequest, Request, VariableRequest, copies_of, plan};
+use ufold_core::step::{ExtractRequest, QueryRequest, Request, VariableRequest, copies_of, plan};
 use ufold_project::Error;
 use ufold_project::files::Disk;
 
@@ -36,6 +36,11 @@ pub fn run(s: &Session, a: &Extract) -> anyhow::Result<u8> {
     });
     let function = Wishes { name: Some(a.name.clone()), form, ..a.choice.wishes() };
     let finding = place_of_line(&source.path, place.start_line);
+    if a.query {
+        let plan = plan(&project, &Request::Query(QueryRequest { finding, place, function }));
+        step::save(s, &plan, a.save_plan.as_deref())?;
+        return step::carry_out(s, &plan, &a.step);
+    }
     let mut request = ExtractRequest { finding, copies: vec![place], except: Vec::new(), function };
     let others = copies_of(&project, &request, a.everywhere);
     request.copies.extend(others.joining);

@@ -43,8 +43,7 @@ pub fn run(s: &Session, a: &Notebook) -> anyhow::Result<u8> {
         say!("recorded what it prints in {FOLDER}/{name}; `ufold check` compares it from now on");
     }
     say!("");
-    let limits = Limits { smallest: None, longest: None, deepest: None, most_complex: None, most_parameters: None };
-    scan::run(s, &Scan { paths: vec![to], limit: 10, kind: None, language: None, limits })
+    scan::run(s, &Scan { paths: vec![to], limit: 10, kind: None, language: None, limits: Limits::default() })
 }
 
 /// Runs the script twice; its output is kept where it ends well and prints the same.

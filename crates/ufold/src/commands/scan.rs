@@ -35,8 +35,16 @@ struct Totals {
     repeated_lines: u64,
     /// Findings that are not listed, as ufold.toml says.
     never: usize,
+    /// Files with more lines of code than `longest_file` says, the longest first.
+    long_files: Vec<LongFile>,
     /// Lines of each language.
     by_language: BTreeMap<String, u64>,
+}
+
+#[derive(Serialize, JsonSchema)]
+struct LongFile {
+    file: String,
+    code_lines: u32,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -200,6 +208,7 @@ fn totals(s: &Session, scanned: &Scanned, findings: &[Finding]) -> Totals {
         lines: scanned.facts.iter().map(|f| u64::from(f.lines)).sum(),
         repeated_lines: repeated_lines(scanned, findings),
         never: s.never(scanned, &s.options()),
+        long_files: long_files(scanned, s.options().longest_file),
         by_language,
     }
 }
@@ -296,6 +305,13 @@ fn text(
         };
         writeln!(out, "\n{rest} {what}")?;
     }
+    let long = long_files(scanned, told.options.longest_file);
+    if let Some(first) = long.first() {
+        let (files, most) = (count(long.len(), "file has", "files have"), number(u64::from(told.options.longest_file)));
+        let more = if long.len() > 1 { ", …" } else { "" };
+        let lines = number(u64::from(first.code_lines));
+        writeln!(out, "\n{files} more than {most} lines of code: {} ({lines}){more}", first.file)?;
+    }
     let never = s.never(scanned, &told.options);
     if never > 0 {
         let line = format!("{} not listed, as ufold.toml says ([[never]])", count(never, "finding is", "findings are"));
@@ -316,6 +332,14 @@ fn text(
         writeln!(out, "\n{}", s.paint.faint(&format!("next: ufold show {}", f.id)))?;
     }
     Ok(())
+}
+
+/// Files with more lines of code than that, the longest first.
+fn long_files(scanned: &Scanned, most: u32) -> Vec<LongFile> {
+    let long = scanned.facts.iter().filter(|f| f.code_lines > most);
+    let mut all: Vec<LongFile> = long.map(|f| LongFile { file: f.path.clone(), code_lines: f.code_lines }).collect();
+    all.sort_by(|a, b| (b.code_lines, &a.file).cmp(&(a.code_lines, &b.file)));
+    all
 }
 
 /// Columns that the tests take.

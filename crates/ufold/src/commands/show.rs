@@ -145,6 +145,7 @@ impl View<'_> {
             ("cyclomatic complexity", m.cyclomatic),
             ("cognitive complexity", m.cognitive),
             ("parameters", m.parameters),
+            ("names alive at once", m.names_alive),
         ];
         for (what, n) in counts {
             writeln!(out, "  {what:22} {n:5}")?;

@@ -1,15 +1,19 @@
 //! What all changing commands share: preview, the run through the pipeline, the report.
 
+use std::collections::BTreeSet;
 use std::io::Write;
 use std::time::Duration;
 
 use ufold_core::change::{Reason, Verdict};
+use ufold_core::find::Clutter;
+use ufold_core::index::Project;
 use ufold_core::step::{Plan, Request};
 use ufold_project::coverage::Known;
-use ufold_project::files::script_of;
+use ufold_project::files::{Disk, read, script_of};
 use ufold_project::pipeline::{Done, lines, step};
 use ufold_project::{Error, Result, apply};
 
+use super::tidy;
 use crate::advice::advice;
 use crate::args::{Sites, StepFlags};
 use crate::output::{Progress, json, place, places, print_diff, print_move};
@@ -38,6 +42,9 @@ pub fn refused(plan: &Plan) -> Error {
     for code in codes.into_iter().take(MOST_ADVICE) {
         let told = advice(code).map_or(String::new(), |a| a.what_to_do);
         text.push_str(&format!("\nwhat to do ({code}): {told}"));
+    }
+    if let Some(r) = reasons.first() {
+        text.push_str(&format!("\n`ufold explain {}` tells more", r.code));
     }
     Error::Plan { message: text, reasons }
 }
@@ -139,6 +146,7 @@ pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<
         // what the person sees is what was planned; it is computed before the files change
         preview(s, plan)?;
     }
+    let gone = if s.quiet { BTreeSet::new() } else { words_gone(s, plan)? };
     let done = step(&s.journal()?, plan, &plan.title(), &options)?;
     progress.clear();
     if s.json {
@@ -146,8 +154,45 @@ pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<
         return Ok(0);
     }
     notes(s, plan);
+    left_behind(s, plan, &gone)?;
     say!("\n{}", summary(s, plan, &done));
     Ok(0)
+}
+
+/// Words that a plan's edits take away and do not write again.
+fn words_gone(s: &Session, plan: &Plan) -> Result<BTreeSet<String>> {
+    let words = |text: &str| -> BTreeSet<String> {
+        let all = text.split(|c: char| !c.is_alphanumeric() && c != '_').filter(|w| !w.is_empty());
+        all.map(str::to_string).collect()
+    };
+    let mut gone = BTreeSet::new();
+    for f in plan.result.files.iter().filter(|f| !f.creates) {
+        let text = read(s.root(), &f.file).map_err(Error::Environment)?;
+        let new: BTreeSet<String> = f.edits.iter().flat_map(|e| words(&e.text)).collect();
+        let old = f.edits.iter().filter_map(|e| text.get(e.span.start..e.span.end)).flat_map(&words);
+        gone.extend(old.filter(|w| !new.contains(w)));
+    }
+    Ok(gone)
+}
+
+/// Says what nothing uses any more, now that these words are gone.
+fn left_behind(s: &Session, plan: &Plan, gone: &BTreeSet<String>) -> anyhow::Result<()> {
+    if gone.is_empty() {
+        return Ok(());
+    }
+    let scanned = s.scan(&[])?;
+    let disk = Disk::new(s.root(), &scanned);
+    let project = Project::new(&scanned.facts, &disk);
+    let changed = |path: &str| plan.result.files.iter().any(|f| f.file == path || f.moves_to.as_deref() == Some(path));
+    for l in tidy::found(&project, &changed) {
+        let item = &l.item;
+        let named = item.what.split('`').nth(1).is_some_and(|w| gone.contains(w));
+        if item.kind == Clutter::Unused && item.needs.is_none() && named {
+            let at = place(&item.place.file, item.place.start_line);
+            s.remark(&format!("remark: now {} ({at}); `ufold tidy {}` takes it away", item.what, item.place.file));
+        }
+    }
+    Ok(())
 }
 
 /// What was done, in one line.

@@ -1,0 +1,103 @@
+//! Changes of one file that come after each other, each planned on the text that those before it leave.
+
+use std::sync::Arc;
+
+use crate::change::{FileEdits, Found, Link, Outcome, Place, Reason, place_of, sha256};
+use crate::index::Project;
+use crate::names::Source;
+use crate::text::{Edit, Span, apply_edits, compose_edits};
+
+/// The file while it is changed.
+pub(super) struct Progress {
+    pub(super) original: Arc<Source>,
+    pub(super) now: Arc<Source>,
+    /// From the first text to the one that is now.
+    edits: Vec<Edit>,
+}
+
+impl Progress {
+    /// A place of the first text in the text that is now; none where it was edited.
+    pub(super) fn moved(&self, place: &Place) -> Option<Place> {
+        let span = Span::new(place.start_byte, place.end_byte);
+        if self.edits.iter().any(|e| e.span.overlaps(span) || span.start < e.span.start && e.span.start < span.end) {
+            return None;
+        }
+        let before = self.edits.iter().filter(|e| e.span.end <= span.start);
+        let shift: i64 = before.map(|e| e.text.len() as i64 - (e.span.end - e.span.start) as i64).sum();
+        let at = |byte: usize| (byte as i64 + shift) as usize;
+        Some(place_of(&self.now, Span::new(at(span.start), at(span.end))))
+    }
+
+    /// A line of the text that is now in the first one; of new text, the place where it was put.
+    pub(super) fn line_before(&self, line: usize) -> usize {
+        let byte = self.now.lines.start_of(line).unwrap_or(self.now.text.len());
+        let mut shift = 0i64;
+        for e in &self.edits {
+            let start = (e.span.start as i64 + shift) as usize;
+            if byte < start {
+                break;
+            }
+            if byte < start + e.text.len() {
+                return self.original.lines.line(e.span.start);
+            }
+            shift += e.text.len() as i64 - (e.span.end - e.span.start) as i64;
+        }
+        self.original.lines.line((byte as i64 - shift).max(0) as usize)
+    }
+
+    pub(super) fn new(s: &Arc<Source>) -> Progress {
+        Progress { original: s.clone(), now: s.clone(), edits: Vec::new() }
+    }
+
+    /// What a planner says of the text that is now.
+    pub(super) fn planned(&self, project: &Project, planner: impl FnOnce(&Project) -> Outcome) -> Found<Outcome> {
+        if self.edits.is_empty() {
+            return Ok(planner(project));
+        }
+        project.with_texts(std::slice::from_ref(&self.now), planner).map_err(|e| self.unreadable(e))
+    }
+
+    fn unreadable(&self, message: String) -> Vec<Reason> {
+        vec![Reason { code: "unreadable".into(), message, file: self.original.path.clone(), line: 1 }]
+    }
+
+    /// The text after a link.
+    pub(super) fn follow(&mut self, project: &Project, link: &Link) -> Found<()> {
+        for f in &link.result.files {
+            let wrong = |e: String| self.unreadable(e);
+            let text = apply_edits(&self.now.text, &f.edits).map_err(|e| wrong(e.to_string()))?;
+            let edits =
+                compose_edits(self.original.text.len(), &self.edits, &f.edits).map_err(|e| wrong(e.to_string()))?;
+            let now = project.parse(&f.file, text.into()).map_err(wrong)?;
+            (self.now, self.edits) = (Arc::new(now), edits);
+        }
+        Ok(())
+    }
+
+    /// A link more, unless it is refused.
+    pub(super) fn add(&mut self, out: &mut Outcome, project: &Project, link: Link) -> Found<()> {
+        let own = |r: &Reason| Reason { line: self.line_before(r.line), ..r.clone() };
+        let reasons: Vec<Reason> = link.result.reasons.iter().map(own).collect();
+        if link.result.is_refused() {
+            return Err(reasons);
+        }
+        if let Some(f) = link.result.files.iter().find(|f| f.file != self.original.path || f.creates) {
+            let message = "a part of the change is in another file".to_string();
+            return Err(vec![Reason { code: "no-home".into(), message, file: f.file.clone(), line: 1 }]);
+        }
+        out.reasons.extend(reasons);
+        out.verdict = out.verdict.max(link.result.verdict);
+        out.remarks.extend(link.result.remarks.iter().cloned());
+        self.follow(project, &link)?;
+        out.links.push(link);
+        Ok(())
+    }
+
+    /// All edits as those of the first text, and the lines that are saved.
+    pub(super) fn finish(self) -> (Vec<FileEdits>, i64) {
+        let lines = |text: &str| text.matches('\n').count() as i64;
+        let (s, saves) = (&self.original, lines(&self.original.text) - lines(&self.now.text));
+        let (file, sha256) = (s.path.clone(), sha256(&*s.text));
+        (vec![FileEdits { file, sha256, creates: false, moves_to: None, edits: self.edits }], saves)
+    }
+}
