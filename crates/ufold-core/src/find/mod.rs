@@ -107,7 +107,7 @@ impl Default for Options {
             deepest: 5,
             most_complex: 25,
             most_parameters: 7,
-            most_names: 20,
+            most_names: 14,
             longest_file: 1000,
         }
     }

@@ -3,7 +3,7 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use crate::names::BindingId;
+use crate::names::{BindingId, Source};
 use crate::plan::general::General;
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
@@ -135,6 +135,8 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
         if PLAIN_RESULTS.contains(&r.as_str()) { weak.push(name) } else { out.push(name) }
     }
     if let [part] = sites {
+        let branch = branch_words(part.source(), part.region.first).filter(|_| !whole);
+        weak.extend(branch.map(|w| format!("handle_{}", w.join("_"))));
         weak.extend(main_local(part).filter(|_| !whole).map(|l| format!("{}_{l}", deed(part))));
     }
     match action {
@@ -301,6 +303,56 @@ fn verb(site: &Portion, result: &str) -> &'static str {
         }
     }
     verb
+}
+
+/// What a branch is for that begins with a statement: the text or constant that is compared, the case, what is asked.
+pub fn branch_words(s: &Source, first: NodeId) -> Option<Vec<String>> {
+    let t = &s.tree;
+    let block = t.parent(first).filter(|b| t.role(*b) == Role::Block)?;
+    let begins = t.children(block).find(|c| t.role(*c) != Role::Doc) == Some(first);
+    let branch = t.parent(block).filter(|_| begins)?;
+    let texts = |n: NodeId| {
+        let literals = t.subtree(n).filter(|l| t.role(*l) == Role::Literal).collect::<Vec<_>>();
+        let [one] = literals[..] else { return None };
+        s.str(one).starts_with(['"', '\'', '`']).then(|| words(s.str(one)))
+    };
+    let constant = |n: NodeId| {
+        let name = if t.role(n) == Role::Member { t.child(n, Field::Member)? } else { n };
+        let word = s.str(name);
+        let fixed = word.len() > 2 && word.chars().all(|c| c.is_uppercase() || c.is_ascii_digit() || c == '_');
+        fixed.then(|| words(word))
+    };
+    let found = match t.role(branch) {
+        Role::Case => t.children(branch).filter(|c| *c != block).find_map(texts)?,
+        Role::If | Role::Elif => {
+            let mut condition = t.child(branch, Field::Condition)?;
+            while t.role(condition) == Role::Paren {
+                condition = t.children(condition).next()?;
+            }
+            match t.role(condition) {
+                Role::Compare => {
+                    let equal = t.children(condition).any(|c| ["==", "===", "is"].contains(&s.str(c)));
+                    let right = t.children(condition).last().filter(|_| equal && t.children(condition).count() == 3)?;
+                    texts(right).or_else(|| constant(right))?
+                }
+                Role::Call => {
+                    let callee = t.child(condition, Field::Callee)?;
+                    let asked = words(s.str(t.child(callee, Field::Member).unwrap_or(callee)));
+                    match asked.split_first() {
+                        Some((verb, rest)) if ["is", "has"].contains(&verb.as_str()) && !rest.is_empty() => {
+                            rest.to_vec()
+                        }
+                        Some((verb, _)) if verb == "equals" => texts(t.child(condition, Field::Arguments)?)?,
+                        _ => return None,
+                    }
+                }
+                _ => return None,
+            }
+        }
+        _ => return None,
+    };
+    let plain = found.iter().all(|w| w.chars().all(|c| c.is_ascii_alphanumeric()));
+    (plain && (1..=3).contains(&found.len()) && telling(&found)).then_some(found)
 }
 
 /// What a part without a telling call does: it looks whether something is right, or deals with it.

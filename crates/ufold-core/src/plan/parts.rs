@@ -213,7 +213,8 @@ impl Cut<'_> {
     fn worth(&mut self, all: &[NodeId], i: usize, j: usize) -> Option<f64> {
         let (s, t) = (self.source, &self.source.tree);
         let (first, last) = (all[i], all[j]);
-        let lines = self.code.count(s, Span::new(t.span(first).start, t.span(last).end));
+        let all_lines = self.code.count(s, Span::new(t.span(first).start, t.span(last).end));
+        let lines = all_lines.saturating_sub(self.lines_of_functions(first, last));
         if lines < FEWEST_LINES || lines as f64 > MOST_SHARE * self.lines as f64 || self.runs > MOST_RUNS {
             return None;
         }
@@ -237,7 +238,7 @@ impl Cut<'_> {
         let t = &self.source.tree;
         let lines = lines as f64;
         let share = (lines / self.lines as f64 - 0.5).max(0.0);
-        let nodes = (first.0..t.end(last).0).map(NodeId);
+        let nodes = (first.0..t.end(last).0).map(NodeId).filter(|n| !self.is_made_only(*n, first));
         let branches = nodes.filter(|n| {
             let role = t.role(*n);
             role.is_loop() || matches!(role, Role::If | Role::Elif | Role::Except | Role::Case | Role::Conditional)
@@ -246,6 +247,33 @@ impl Cut<'_> {
             - weight::LINE_OVER * (lines - weight::OVERLONG).max(0.0)
             - weight::WHOLE * share
             + weight::BRANCH * (branches.count() as f64).min(weight::FULL_BRANCHES)
+    }
+
+    /// A function that is given a name there is cut already: what is in it is not this function's matter.
+    fn is_named_function(&self, n: NodeId) -> bool {
+        let t = &self.source.tree;
+        let held =
+            t.parent(n).is_some_and(|p| matches!(t.role(p), Role::Assign | Role::Pair) && t.field(n) != Field::Left);
+        t.role(n) == Role::Function || t.role(n) == Role::Lambda && held && t.holds_statements(n)
+    }
+
+    fn is_made_only(&self, n: NodeId, first: NodeId) -> bool {
+        let t = &self.source.tree;
+        t.ancestors(n).take_while(|a| *a >= first).any(|a| self.is_named_function(a))
+    }
+
+    fn lines_of_functions(&self, first: NodeId, last: NodeId) -> usize {
+        let t = &self.source.tree;
+        let (mut at, mut lines) = (first, 0);
+        while at < t.end(last) {
+            if self.is_named_function(at) {
+                lines += t.child(at, Field::Body).map_or(0, |b| self.code.count(self.source, t.span(b)));
+                at = t.end(at);
+            } else {
+                at = NodeId(at.0 + 1);
+            }
+        }
+        lines
     }
 
     fn interface(&self, region: &RegionFlow, first: NodeId, last: NodeId) -> f64 {

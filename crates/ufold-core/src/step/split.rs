@@ -13,7 +13,7 @@ use crate::change::{Claim, Found, Link, Outcome, Place, Reason, Verdict, place_o
 use crate::index::Project;
 use crate::index::target::{Target, target};
 use crate::names::Source;
-use crate::plan::naming::words;
+use crate::plan::naming::{branch_words, words};
 use crate::plan::parts::{Part, Runs, interface, parts};
 use crate::plan::wishes::Wishes;
 use crate::text::{Span, apply_edits};
@@ -150,17 +150,36 @@ pub fn propose_split(
     Ok((request, shown))
 }
 
-/// Gives parts of one name different ones: numbers, which is what they are told apart by where nothing else is known.
+/// Gives parts of one name different ones: by the branches that they are, else by numbers.
 fn distinct(s: &Source, parts: &mut [Proposed]) {
+    let t = &s.tree;
     let names: Vec<String> = parts.iter().map(|p| p.name.clone()).collect();
+    let branch = |p: &Proposed| {
+        let begins = |n: &NodeId| {
+            t.span(*n).start == p.place.start_byte && t.parent(*n).is_some_and(|b| t.role(b).is_sequence())
+        };
+        branch_words(s, t.ids().find(begins)?)
+    };
+    let branches: Vec<Option<Vec<String>>> = parts.iter().map(branch).collect();
     for (i, p) in parts.iter_mut().enumerate() {
-        let same = |n: &&String| **n == names[i];
-        if names.iter().filter(same).count() > 1 {
-            let number = names[..=i].iter().filter(same).count().to_string();
-            let hidden = names[i].len() - names[i].trim_start_matches('_').len();
-            let numbered = s.lang.variable_name(&[words(&names[i]), vec![number]].concat());
-            p.name = format!("{}{numbered}", &names[i][..hidden]);
+        let same: Vec<usize> = (0..names.len()).filter(|k| names[*k] == names[i]).collect();
+        if same.len() < 2 {
+            continue;
         }
+        let mut list = words(&names[i]);
+        let told = |k: &usize| branches[*k].as_ref().filter(|w| !w.iter().any(|x| list.contains(x)));
+        let apart =
+            same.iter().all(|k| told(k).is_some_and(|w| same.iter().filter(|o| told(o) == Some(w)).count() == 1));
+        match told(&i).filter(|_| apart).cloned() {
+            // what is done stays the first word, and to what the last one
+            Some(own) => {
+                let at = if list.len() > 1 { list.len() - 1 } else { list.len() };
+                list.splice(at..at, own);
+            }
+            None => list.push((same.iter().position(|k| *k == i).unwrap_or(0) + 1).to_string()),
+        }
+        let hidden = names[i].len() - names[i].trim_start_matches('_').len();
+        p.name = format!("{}{}", &names[i][..hidden], s.lang.variable_name(&list));
     }
 }
 
