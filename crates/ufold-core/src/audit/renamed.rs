@@ -126,7 +126,7 @@ pub(super) fn each_file(
     word: &str,
     look: &mut dyn FnMut(&Source) -> Opinion<()>,
 ) -> Opinion<()> {
-    for f in project.facts.iter().filter(|f| f.language == like.lang.name() && f.has_word(word)) {
+    for f in project.facts.iter().filter(|f| f.is_of_family(like.lang) && f.has_word(word)) {
         let file = project.index(&f.path).expect("a scanned file");
         let s = project.source(file).map_err(|message| Objection { message, file: f.path.clone(), line: 1 })?;
         look(&s)?;

@@ -92,6 +92,11 @@ pub struct FileFacts {
 }
 
 impl FileFacts {
+    /// Its code may name what files of that language have.
+    pub fn is_of_family(&self, lang: &dyn crate::lang::Language) -> bool {
+        crate::lang::by_name(&self.language).is_some_and(|l| l.family() == lang.family())
+    }
+
     pub fn has_word(&self, word: &str) -> bool {
         self.words.binary_search(&word_hash(word)).is_ok()
     }

@@ -61,7 +61,7 @@ fn with_text<'p>(
 
 /// A file of a language, or of one that shares its names.
 fn speaks(facts: &FileFacts, lang: &dyn Language) -> bool {
-    crate::lang::by_name(&facts.language).is_some_and(|l| l.family() == lang.family())
+    facts.is_of_family(lang)
 }
 
 /// Files of a language in whose code a word stands, read and parsed.

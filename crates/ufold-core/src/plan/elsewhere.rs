@@ -32,7 +32,8 @@ pub fn files(project: &Project, places: &[Place]) -> Vec<String> {
     // what a package has is seen by all who import any of it
     let of_package = |path: &String| lang.package_file().is_some_and(|f| path.ends_with(&format!("/{f}")));
     out.retain(|path| !of_package(path) && is_fit(project, path, &own));
-    let extension = first.path.rsplit_once('.').map_or("", |p| p.1);
+    let own_extension = first.path.rsplit_once('.').map_or("", |p| p.1);
+    let extension = lang.importable_extension().unwrap_or(own_extension);
     let beside = |stem: &&str| match folder.is_empty() {
         true => format!("{stem}.{extension}"),
         false => format!("{folder}/{stem}.{extension}"),

@@ -28,7 +28,9 @@ pub fn home(project: &Project, sites: &[Portion], files: &[usize], into: usize) 
     let to = &project.facts[into];
     let extension = |path: &str| path.rsplit_once('.').map(|p| p.1.to_string());
     let (own, template) = (&project.facts[files[0]], sites[0].source());
-    if to.language != own.language || extension(&to.path) != extension(&own.path) {
+    let shared = lang::by_name(&own.language).and_then(|l| l.importable_extension());
+    let alike = to.language == own.language && extension(&to.path) == extension(&own.path);
+    if !alike && shared.is_none_or(|s| extension(&to.path).as_deref() != Some(s)) {
         return refuse(no_home(project, files[0], &format!("{} is no file of the same kind as {}", to.path, own.path)));
     }
     let source = project.source(into).map_err(|e| vec![no_home(project, files[0], &e)])?;
@@ -296,7 +298,8 @@ pub fn wanted<'r>(project: &Project, into: Option<&'r str>, places: &[Place]) ->
     let into = into.filter(|i| project.index(i).is_none())?;
     let like = project.index(&first.file)?;
     let plain = into.split('/').all(|p| !p.is_empty() && !p.starts_with('.') && !p.contains('\\'));
-    let known = lang::for_path(into).is_some_and(|l| l.name() == project.facts[like].language);
+    let own = lang::by_name(&project.facts[like].language);
+    let known = lang::for_path(into).is_some_and(|l| own.is_some_and(|o| o.family() == l.family()));
     if !plain || !known || into.chars().any(char::is_control) {
         return None;
     }

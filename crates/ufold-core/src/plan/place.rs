@@ -145,9 +145,8 @@ fn borrowed(project: &Project, site: &Portion) -> Option<Reason> {
         return None;
     }
     let name = own.str(own.tree.child(site.function, Field::Name)?);
-    let language = &own.lang.name();
     let files = (0..project.facts.len()).filter(|f| project.facts[*f].has_word(name));
-    for file in files.filter(|f| project.facts[*f].language == *language) {
+    for file in files.filter(|f| project.facts[*f].is_of_family(own.lang)) {
         let Ok(s) = project.source(file) else { continue };
         let lent = |n: &NodeId| if keeps { is_lent_by_class(project, &s, *n, name) } else { is_lent(&s, *n, name) };
         if let Some(n) = s.tree.ids().find(lent) {

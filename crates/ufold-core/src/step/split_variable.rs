@@ -183,7 +183,7 @@ impl Declared<'_> {
         let ty = self.ty(value).ok_or_else(unknown)?;
         let local = (self.name.to_string(), ty.clone());
         let Some(value) = value else {
-            if let Some(n) = self.perhaps_not_given(block).filter(|_| s.lang.types_locals()) {
+            if let Some(n) = self.perhaps_not_given(block).filter(|_| s.lang.needs_types()) {
                 let message = "a compiler can't tell that the new variable has a value here";
                 return Err(vec![reason(s, n, "maybe-unbound", message)]);
             }

@@ -40,6 +40,10 @@ pub trait Modules: Syntax {
         String::new()
     }
     /// What files are called, without their ending, that are there for what others share; the first for a new one.
+    /// The end of the name of a file that others can import, where that is not the one of the file itself.
+    fn importable_extension(&self) -> Option<&'static str> {
+        None
+    }
     fn shared_file_names(&self) -> &'static [&'static str] {
         &["helpers", "shared", "common", "utils", "util", "support"]
     }

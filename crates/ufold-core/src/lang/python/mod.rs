@@ -415,6 +415,9 @@ impl Modules for Python {
     fn hides(&self, _source: &Source, _b: BindingId) -> bool {
         false
     }
+    fn importable_extension(&self) -> Option<&'static str> {
+        self.cells.then_some("py")
+    }
     fn module_name(&self, path: &str, exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {
         let Some(stem) = path.strip_suffix(".ipynb").filter(|_| self.cells) else {
             return modules::module_name(path, exists);
