@@ -107,17 +107,32 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
     let shared = shared_words(&functions);
     let result = general.results.first().map(|r| source.names.binding(r[template]).name.clone());
     let result = result.or_else(|| returned_name(site));
+    let own = result.clone();
+    let how = |r: &str| verb(site, own.as_deref().unwrap_or(r));
+    // what each copy calls otherwise says what one of them is for: what all go through says more
+    let named: Vec<&str> = general
+        .results
+        .first()
+        .map_or(Vec::new(), |r| r.iter().zip(sites).map(|(b, s)| s.source().names.binding(*b).name.as_str()).collect());
+    let result = match named.split_first() {
+        Some((first, rest)) if rest.iter().all(|n| n != first) && !rest.is_empty() => {
+            let common = shared_words(&named);
+            let common = telling(&common).then(|| common.join("_"));
+            common.or_else(|| gone_through(site)).or(result)
+        }
+        _ => result,
+    };
     let action = main_call(site, sites.len() == 1 && !whole);
     // of one part an author may have said what it is about, and not what it does
     let thing = comment.filter(|_| sites.len() == 1 && !whole).and_then(thing_of_comment);
     if let Some(thing) = thing {
-        let by_result = result.as_ref().filter(|_| general.results.len() == 1).map(|r| verb(site, r));
+        let by_result = result.as_ref().filter(|_| general.results.len() == 1).map(|r| how(r));
         let by_call = action.as_ref().and_then(|a| VERBS.iter().find(|v| a.split('_').next() == Some(v)).copied());
         out.push(format!("{}_{thing}", by_result.or(by_call).unwrap_or("handle")));
     }
     // what a part gives, when how it comes about is plain, says more than what the functions around it share
     let plain = result.as_ref().filter(|r| !whole && !PLAIN_RESULTS.contains(&r.as_str()));
-    let plain = plain.map(|r| (verb(site, r), r)).filter(|(v, _)| !["compute", "make", "get"].contains(v));
+    let plain = plain.map(|r| (how(r), r)).filter(|(v, _)| !["compute", "make", "get"].contains(v));
     out.extend(plain.map(|(v, r)| format!("{v}_{}", words(r).join("_"))));
     if telling(&shared) && (whole || distinct.len() > 1 && shared.len() > 1) {
         // what is found or made by what a function tells
@@ -131,7 +146,7 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
         }
     }
     if let Some(r) = result.as_ref().filter(|_| general.results.len() < 2) {
-        let name = format!("{}_{}", verb(site, r), words(r).join("_"));
+        let name = format!("{}_{}", how(r), words(r).join("_"));
         if PLAIN_RESULTS.contains(&r.as_str()) { weak.push(name) } else { out.push(name) }
     }
     if let [part] = sites {
@@ -249,6 +264,16 @@ fn thing_of_comment(comment: &str) -> Option<String> {
     ];
     let fits = plain && (1..=4).contains(&telling.len()) && !telling.iter().any(|w| speaks.contains(w));
     (fits && !["todo", "fixme", "xxx", "hack", "note"].contains(&telling[0])).then(|| telling.join("_"))
+}
+
+/// The elements of the outermost loop, as many.
+fn gone_through(site: &Portion) -> Option<String> {
+    let (s, t) = (site.source(), &site.source().tree);
+    let nodes = (site.region.first.0..site.region.end().0).map(NodeId);
+    let each = nodes.filter(|n| t.role(*n) == Role::For).find_map(|f| t.child(f, Field::Left))?;
+    let word = words(s.str(each)).join("_");
+    let plain = t.role(each) == Role::Name && word.len() > 2 && !PLAIN_RESULTS.contains(&word.as_str());
+    (plain && word.ends_with(char::is_alphabetic)).then(|| if word.ends_with('s') { word } else { word + "s" })
 }
 
 /// The local that the last statement returns.
