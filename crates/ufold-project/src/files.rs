@@ -25,6 +25,9 @@ use crate::{Error, Result};
 /// Larger files are data or made by programs.
 const LARGEST: u64 = 4 << 20;
 
+/// The same of files that hold code among other things.
+const LARGEST_NOTEBOOK: u64 = 64 << 20;
+
 /// Folders that hold other people's code by custom.
 const VENDORED: &[&str] = &[
     "node_modules",
@@ -123,8 +126,11 @@ pub fn read(root: &Path, path: &str) -> std::result::Result<Arc<str>, String> {
     if !meta.is_file() {
         return Err("no regular file".into());
     }
-    if meta.len() > LARGEST {
-        return Err(format!("{} MB, more than {} MB", meta.len() >> 20, LARGEST >> 20));
+    // of a notebook most are pictures
+    let holds_more = lang::for_path(path).is_some_and(|l| l.script_of("").is_some());
+    let largest = if holds_more { LARGEST_NOTEBOOK } else { LARGEST };
+    if meta.len() > largest {
+        return Err(format!("{} MB, more than {} MB", meta.len() >> 20, largest >> 20));
     }
     let bytes = std::fs::read(&full).map_err(|e| format!("cannot be read: {e}"))?;
     if bytes.iter().take(8192).any(|b| *b == 0) {

@@ -140,7 +140,11 @@ impl Walker<'_> {
             let mut out = crate::output::out();
             write!(out, "\n{} ", s.paint.strong(keys))?;
             out.flush()?;
-            let key = self.term.read_key().map_err(|e| Error::Environment(format!("no key can be read: {e}")))?;
+            let key = match self.term.read_key() {
+                // the signal says what is to be said
+                Err(e) if e.kind() == std::io::ErrorKind::Interrupted => Key::CtrlC,
+                other => other.map_err(|e| Error::Environment(format!("no key can be read: {e}")))?,
+            };
             say!("");
             match key {
                 // the first letter of each

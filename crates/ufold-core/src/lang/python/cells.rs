@@ -155,11 +155,13 @@ pub fn file_of(file: &str, script: &str) -> Result<String, String> {
     let mut out = file.to_string();
     for (number, text) in cells.iter().rev() {
         let piece = &old[number - 1];
-        if piece.text.trim_matches('\n') == text {
+        let returns = piece.text.contains("\r\n");
+        if piece.text.replace("\r\n", "\n").trim_matches('\n') == text {
             continue;
         }
+        let text = if returns { text.replace('\n', "\r\n") } else { text.clone() };
         let raw = &file[piece.from..piece.to];
-        out.replace_range(piece.from..piece.to, &written(raw, text));
+        out.replace_range(piece.from..piece.to, &written(raw, &text));
     }
     Ok(out)
 }
@@ -234,6 +236,15 @@ mod tests {
         let expected = FILE.replace("level = 3", "height = 3").replace("\"level\"", "\"height\"");
         let expected = expected.replace("print(level)", "print(height)");
         assert_eq!(file_of(FILE, &script).expect("it fits"), expected);
+    }
+
+    #[test]
+    fn ends_of_lines_stay() {
+        let file = FILE.replace("level = 3\\n", "level = 3\\r\\n");
+        let script = script_of(&file).expect("a notebook");
+        assert_eq!(file_of(&file, &script).expect("it fits"), file);
+        let changed = file_of(&file, &script.replace("level = 3", "level = 4")).expect("it fits");
+        assert!(changed.contains("level = 4\\r\\n") && !changed.contains("level = 3"), "{changed}");
     }
 
     #[test]
