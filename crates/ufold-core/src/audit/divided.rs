@@ -75,8 +75,12 @@ fn head(
         if !counted && t.field(*p) == Field::Right {
             match again(project, o, *p) {
                 Again::No(n) => return object(o, n, "the loop would compute this twice"),
-                Again::Sure => (x.looks, x.changes, x.fails) = (false, false, false),
-                Again::Assumed(of) => {
+                Again::Fixed => {
+                    let names = t.subtree(*p).filter(|n| t.role(*n) == Role::Name && t.field(*n) != Field::Callee);
+                    let looks = names.into_iter().any(|n| touch(o, frame, n, told).looks);
+                    (x.looks, x.changes, x.fails) = (looks, false, false);
+                }
+                Again::Seen(of) => {
                     let known = |n: &NodeId| {
                         let quoted = format!("`{}`", o.str(*n));
                         told.iter().any(|(line, text)| *line == o.line(*n) && text.contains(&quoted))
@@ -88,11 +92,12 @@ fn head(
                 }
             }
         }
-        if x.changes || x.fails || x.jumps || x.shows {
+        if x.changes || x.jumps || x.shows {
             return object(o, *p, "the loop would do this twice");
         }
         for (n, y) in &statements {
-            if y.given.iter().any(|b| x.used.contains(b)) || x.looks && y.changes {
+            let fails = x.fails && (y.changes || y.shows || y.fails);
+            if y.given.iter().any(|b| x.used.contains(b)) || x.looks && y.changes || fails {
                 return object(o, *n, "what the loop goes through, or counts, may change here");
             }
         }

@@ -6,22 +6,24 @@ use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
 
 pub(crate) enum Again {
-    Sure,
-    /// The code that must give the same once more.
-    Assumed(Vec<NodeId>),
+    /// The same, and nobody else can change it.
+    Fixed,
+    /// What others can change meanwhile; with the code of which it must be assumed that it gives the same once more.
+    Seen(Vec<NodeId>),
     /// It would be computed twice.
     No(NodeId),
 }
 
 /// `through`: the expression behind `in`, `of` or `:`.
 pub(crate) fn again(project: &Project, s: &Source, through: NodeId) -> Again {
-    let (t, mut assumed) = (&s.tree, Vec::new());
+    let (t, mut assumed, mut seen) = (&s.tree, Vec::new(), false);
     let mut todo = vec![through];
     while let Some(n) = todo.pop() {
         let definitions = |s: &Source, name: &str| project.definition(s, name);
         match t.role(n) {
             Role::Literal | Role::Token => {}
-            Role::Name if own_name(s, n) || s.lang.is_gone_through_again(s, n, &definitions) => {}
+            Role::Name if own_name(s, n) => {}
+            Role::Name if s.lang.is_gone_through_again(s, n, &definitions) => seen = true,
             Role::Name => assumed.push(n),
             Role::Member if t.subtree(n).all(|m| matches!(t.role(m), Role::Name | Role::Member | Role::MemberName)) => {
                 assumed.push(n);
@@ -35,15 +37,24 @@ pub(crate) fn again(project: &Project, s: &Source, through: NodeId) -> Again {
                 }
             }
             Role::Call => match call(s, n) {
-                Some(true) => {}
-                Some(false) => todo.extend(t.child(n, Field::Arguments).into_iter().flat_map(|a| t.children(a))),
+                // of the length of something
+                Some(true) => seen |= t.subtree(n).skip(1).any(|c| t.role(c) == Role::Call),
+                Some(false) => {
+                    let arguments = t.child(n, Field::Arguments);
+                    for a in arguments.into_iter().flat_map(|a| t.children(a)) {
+                        if let Again::No(bad) = again(project, s, a) {
+                            return Again::No(bad);
+                        }
+                    }
+                    assumed.push(n);
+                }
                 None if is_view(s, n) => assumed.push(n),
                 None => return Again::No(n),
             },
             _ => return Again::No(n),
         }
     }
-    if assumed.is_empty() { Again::Sure } else { Again::Assumed(assumed) }
+    if assumed.is_empty() && !seen { Again::Fixed } else { Again::Seen(assumed) }
 }
 
 fn own_name(s: &Source, n: NodeId) -> bool {

@@ -64,6 +64,8 @@ fn made(s: &Source, value: NodeId) -> Option<Collection> {
     let t = &s.tree;
     match t.role(value) {
         Role::List => Some(Collection::Plain),
+        // its members may be functions of any kind
+        Role::Dict if s.lang.members_are_keys() && is_called(s, value) => None,
         Role::Dict => {
             t.children(value).all(|c| matches!(t.role(c), Role::Pair | Role::Token)).then_some(Collection::Asking)
         }
@@ -72,6 +74,11 @@ fn made(s: &Source, value: NodeId) -> Option<Collection> {
         Role::Comprehension => Some(Collection::Asking),
         Role::Call => {
             let callee = t.child(value, Field::Callee)?;
+            let known = |c: NodeId| matches!(t.field(c), Field::Callee | Field::Arguments) || t.role(c) == Role::Token;
+            // one with a body is a class of its own
+            if !t.children(value).all(known) {
+                return None;
+            }
             let name = t.subtree(callee).find(|n| t.role(*n) == Role::Name)?;
             let word = s.str(name);
             let given = s.names.at(name).and_then(|r| r.target).map(|b| s.names.binding(b));
@@ -89,6 +96,15 @@ fn made(s: &Source, value: NodeId) -> Option<Collection> {
         }
         _ => None,
     }
+}
+
+/// A member of what a value is given to is called.
+fn is_called(s: &Source, value: NodeId) -> bool {
+    let t = &s.tree;
+    let left = t.parent(value).and_then(|a| t.child(a, Field::Left));
+    let Some(b) = left.and_then(|l| s.names.at(l)).and_then(|r| r.target) else { return true };
+    let called = |n: NodeId| t.parent(n).is_some_and(|m| t.role(m) == Role::Member && t.field(m) == Field::Callee);
+    s.names.references_to(b).any(|r| called(r.node))
 }
 
 /// A use after which nobody else has the collection.
@@ -136,10 +152,16 @@ pub(crate) fn grows(s: &Source, call: NodeId) -> Option<NodeId> {
     let callee = t.child(call, Field::Callee).filter(|c| t.role(*c) == Role::Member)?;
     let object = t.child(callee, Field::Object).filter(|o| t.role(*o) == Role::Name)?;
     let word = t.child(callee, Field::Member).map_or("", |m| s.str(m));
-    let plain = t.child(call, Field::Arguments)?;
-    let spread = t.children(plain).any(|a| matches!(t.role(a), Role::Spread | Role::KeywordArg));
+    let arguments: Vec<NodeId> = t.children(t.child(call, Field::Arguments)?).collect();
+    let named = arguments.iter().any(|a| matches!(t.role(*a), Role::Spread | Role::KeywordArg));
     let alone = t.parent(call).is_some_and(|p| t.role(p) == Role::ExprStmt);
-    (alone && !spread && s.lang.collections().growing.contains(&word)).then_some(object)
+    let library = s.lang.collections();
+    let known = match arguments.len() {
+        1 => library.growing.contains(&word),
+        2 => library.placing.contains(&word),
+        _ => false,
+    };
+    (alone && !named && known).then_some(object)
 }
 
 /// The same of an own collection, with its kind.

@@ -13,6 +13,7 @@ use crate::change::{Change, Claim, Edits, Found, Link, Outcome, Place, Reason, V
 use crate::flow::{Conflict, Effects};
 use crate::index::Project;
 use crate::names::Source;
+use crate::plan::evaluate::plain_values;
 use crate::plan::lines::{comments_above, line_end, line_start, whole_lines};
 use crate::plan::region::locate;
 use crate::text::{Edit, Span};
@@ -227,9 +228,7 @@ impl Slide<'_> {
         if let Some(a) = around.filter(|_| own.iter().any(fails) || passed.iter().any(|p| fails(&of(p)))) {
             return Err(vec![reason(s, a, "seen-by-handler", "a handler may see which statement came first")]);
         }
-        let perhaps = t.outermost(perhaps);
-        let message = |n: NodeId| format!("`{}` does nothing else and does not fail", s.str(n));
-        Ok(perhaps.into_iter().map(|n| reason(s, n, "plain-value", message(n))).collect())
+        Ok(plain_values(s, t.outermost(perhaps)))
     }
 
     fn stopped(&self, at: NodeId, conflict: &Conflict, free: Option<NodeId>, down: bool) -> Reason {

@@ -15,6 +15,7 @@ use crate::flow::{Conflict, Effects};
 use crate::index::Project;
 use crate::index::again::{Again, again};
 use crate::names::{BindingId, Source};
+use crate::plan::evaluate::plain_values;
 use crate::plan::lines::{comments_above, line_end, line_start};
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role};
@@ -151,8 +152,7 @@ impl<'a> Divided<'a> {
         if let Some(a) = around.filter(|_| stay.iter().chain(&go).any(|(_, e)| fails(e))) {
             return Err(vec![reason(s, a, "seen-by-handler", "a handler may see which of the two loops came first")]);
         }
-        let message = |n: NodeId| format!("`{}` does nothing else and does not fail", s.str(n));
-        Ok(t.outermost(perhaps).into_iter().map(|n| reason(s, n, "plain-value", message(n))).collect())
+        Ok(plain_values(s, t.outermost(perhaps)))
     }
 
     fn stopped(&self, goes: NodeId, stays: NodeId, conflict: &Conflict) -> Reason {
@@ -198,14 +198,20 @@ impl<'a> Divided<'a> {
                         let message = "the loop would compute this twice; make a variable of it first";
                         return Err(vec![reason(s, bad, "evaluated-again", message)]);
                     }
-                    Again::Sure => e = Effects { reads: e.reads, ..Effects::default() },
-                    Again::Assumed(of) => {
+                    Again::Fixed => {
+                        // numbers that others may set
+                        let names = t.subtree(*n).filter(|x| t.role(*x) == Role::Name && t.field(*x) != Field::Callee);
+                        let of = |x: NodeId| Effects::of_part(s, self.function, self.loop_, x);
+                        let sees = names.into_iter().any(|x| of(x).sees);
+                        e = Effects { reads: e.reads, sees, ..Effects::default() };
+                    }
+                    Again::Seen(of) => {
                         let message = |n: NodeId| format!("`{}` can be gone through a second time", s.str(n));
                         assumed.extend(of.into_iter().map(|n| reason(s, n, "gone-through-again", message(n))));
                         e = Effects { reads: e.reads, sees: true, ..Effects::default() };
                     }
                 }
-            } else if e.acts || e.prints || e.leaves || e.throws {
+            } else if e.acts || e.prints || e.leaves {
                 return Err(vec![reason(s, *n, "evaluated-again", "the loop would do this twice")]);
             }
             for (i, o) in effects.iter().enumerate() {
@@ -219,8 +225,7 @@ impl<'a> Divided<'a> {
             }
             perhaps.extend(e.perhaps);
         }
-        let message = |n: NodeId| format!("`{}` does nothing else and does not fail", s.str(n));
-        assumed.extend(t.outermost(perhaps).into_iter().map(|n| reason(s, n, "plain-value", message(n))));
+        assumed.extend(plain_values(s, t.outermost(perhaps)));
         Ok(assumed)
     }
 

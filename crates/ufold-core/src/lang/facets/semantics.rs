@@ -19,8 +19,10 @@ pub struct Collections {
     pub makers: &'static [&'static str],
     /// What makes one that asks for the hash or the text of what is put in.
     pub asking_makers: &'static [&'static str],
-    /// Methods that put their arguments in, and do not fail.
+    /// Methods that put their one argument in, and do not fail.
     pub growing: &'static [&'static str],
+    /// The same of a key and its value.
+    pub placing: &'static [&'static str],
     /// Methods that give an element or a count, and hand over nothing that stays tied to it.
     pub telling: &'static [&'static str],
     /// Methods that give its keys, values or entries to go through.

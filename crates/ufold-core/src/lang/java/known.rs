@@ -294,7 +294,8 @@ fn parse(text: &str, parameters: &[String], full: &FxHashMap<String, String>) ->
 pub const COLLECTIONS: Collections = Collections {
     makers: &["ArrayList", "LinkedList"],
     asking_makers: &["HashMap", "HashSet", "LinkedHashMap", "LinkedHashSet", "StringBuilder"],
-    growing: &["add", "append", "put"],
+    growing: &["add", "append"],
+    placing: &["put"],
     telling: &["contains", "containsKey", "get", "isEmpty", "length", "size", "toString"],
     views: &["entrySet", "keySet", "values"],
     reading: &["Collections.max", "Collections.min", "List.copyOf", "Set.copyOf", "String.join"],

@@ -258,7 +258,8 @@ pub const HARMLESS_BASES: &[&str] =
 pub const COLLECTIONS: Collections = Collections {
     makers: &["Array", "Map", "Set"],
     asking_makers: &[],
-    growing: &["add", "push", "set", "unshift"],
+    growing: &["add", "push", "unshift"],
+    placing: &["set"],
     telling: &["get", "has", "includes", "indexOf", "join", "slice"],
     views: &["entries", "keys", "values"],
     reading: &["Array.from", "JSON.stringify", "Object.entries", "Object.keys", "Object.values"],

@@ -469,6 +469,7 @@ pub const COLLECTIONS: Collections = Collections {
     makers: &["list"],
     asking_makers: &["dict", "set"],
     growing: &["add", "append"],
+    placing: &[],
     telling: &["copy", "count", "get", "index"],
     views: &["items", "keys", "values"],
     reading: &["all", "any", "dict", "frozenset", "list", "max", "min", "repr", "set", "sorted", "sum", "tuple"],

@@ -22,7 +22,7 @@ use crate::index::constants::is_looked_at;
 use crate::index::seen::looks_at_names;
 use crate::index::target::{Target, one_word_pair, target};
 use crate::names::{BindKind, BindingId, Names, Source, Use};
-use crate::plan::evaluate::{When, moment_assuming, moment_of};
+use crate::plan::evaluate::{When, moment_assuming, moment_of, plain_values};
 use crate::plan::lines::with_blank_lines;
 use crate::step::inline::values::{hidden_at, in_brackets, of_use};
 use crate::step::{Plan, Request, Step};
@@ -277,12 +277,11 @@ impl Inline<'_> {
             return Ok(Vec::new());
         }
         // what it passes may be plain; what acts could change even that
-        let message = |n: NodeId| format!("`{}` does nothing else and does not fail", s.str(n));
         match moment_assuming(s, next, used) {
             Some((w, mut passed)) if !late(&w) && !acts => {
                 // so must be the value itself: it could change what is passed
                 passed.extend(t.subtree(value).any(|n| t.role(n) != Role::Literal && !t.is_leaf(n)).then_some(value));
-                Ok(passed.into_iter().map(|n| reason(s, n, "plain-value", message(n))).collect())
+                Ok(plain_values(s, passed))
             }
             _ => say("evaluation-order", "other things are evaluated before the use, or it is not always reached"),
         }
