@@ -1,9 +1,10 @@
 //! The second opinion: is the edited text still the same program?
 //!
-//! Of the planner's knowledge it uses trees, names and what the index tells of a project, and not how a plan is made. It starts from the edited texts, parsed anew, and checks that
-//! no new errors appear, that what lies outside the edits is the same and means the same ([`outside`]), that each
-//! site's arguments put into the new body give that site's code back ([`body`]), that no value is lost on the way out or
-//! in, and that arguments may be evaluated where they now are ([`order`]).
+//! Of the planner's knowledge it uses trees, names and what the index tells of a project, and not how a plan is made. It
+//! starts from the edited texts, parsed anew, and checks that no new errors appear, that what lies outside the edits is the
+//! same and means the same ([`outside`]), that each site's arguments put into the new body give that site's code back
+//! ([`body`]), that no value is lost on the way out or in, and that arguments may be evaluated where they now are
+//! ([`order`]).
 //!
 //! It is meant to be strict: where it can't follow it disagrees, and a plan is refused that may have been right.
 
