@@ -255,7 +255,7 @@ pub(crate) fn owner(project: &Project, s: &Arc<Source>, n: NodeId, family: &[Cla
 }
 
 /// A module, something that a call from elsewhere gave, or a value that is written there.
-fn is_elsewhere(project: &Project, s: &Source, object: NodeId) -> bool {
+pub(crate) fn is_elsewhere(project: &Project, s: &Source, object: NodeId) -> bool {
     use crate::index::Entity;
     let t = &s.tree;
     // where objects have the types of their shapes, one that is written out may be of any
@@ -266,7 +266,10 @@ fn is_elsewhere(project: &Project, s: &Source, object: NodeId) -> bool {
     if plain(object) {
         return true;
     }
-    // a module by its whole path
+    // a module behind another one, or by its whole path
+    if t.role(object) == Role::Member && matches!(project.meant(s, object), Some(Entity::Module(_))) {
+        return true;
+    }
     let root = s.str(object).split('.').next().and_then(|r| s.names.in_module(r)).map(|b| s.names.binding(b));
     if t.role(object) == Role::Member && root.is_some_and(|b| b.import.is_some()) {
         let module = s.str(object).to_string();

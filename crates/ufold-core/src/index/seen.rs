@@ -9,7 +9,8 @@ use std::sync::Arc;
 use crate::change::{Found, Reason, reason};
 use crate::index::member_uses::{self, is_in, is_type};
 use crate::index::target::Target;
-use crate::index::{Project, Uses, is_told, unseen};
+use crate::index::{Entity, Project, Uses, is_told, unseen};
+use crate::lang::Sort;
 use crate::names::{BindKind, BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -33,9 +34,7 @@ impl Seen<'_> {
                 if binding.scope != Names::MODULE || !self.home.lang.exports_by_name(self.home, b) {
                     return Ok(out);
                 }
-                out.extend(unseen::lookups(self.project, self.old, unseen::Within::File(&self.home.path), &|_, _| {
-                    false
-                }));
+                out.extend(unseen::lookups(self.project, self.old, unseen::Within::File(&self.home.path)));
                 if self.home.lang.modules_are_values() {
                     out.extend(self.through_the_module()?);
                 }
@@ -44,9 +43,11 @@ impl Seen<'_> {
                 let family = member_uses::family_of(self.project, self.home, n);
                 let other = |s: &Arc<Source>, object: NodeId| {
                     let class = member_uses::class_of_object(self.project, s, object);
-                    family.as_ref().zip(class).is_some_and(|(f, c)| !is_in(f, &c) && is_closed(self.project, &c))
+                    let unrelated = |c| family.as_ref().is_some_and(|f| !is_in(f, c) && is_closed(self.project, c));
+                    class.as_ref().is_some_and(unrelated) || member_uses::is_elsewhere(self.project, s, object)
                 };
-                out.extend(unseen::lookups(self.project, self.old, unseen::Within::Speakers(self.home.lang), &other));
+                let speakers = unseen::Within::Speakers(self.home.lang);
+                out.extend(unseen::lookups_of(self.project, self.old, speakers, self.sort_of(n), &other));
                 let what = format!("`{}`", self.old);
                 out.extend(unseen::computed_members(self.project, self.old, self.home.lang));
                 if self.home.tree.ancestor(n, &[Role::TypeAlias]).is_some() {
@@ -57,6 +58,15 @@ impl Seen<'_> {
         out.extend(unseen::texts(self.project, self.old, &|s, n| is_told(self.uses, s, n)));
         out.extend(unseen::elsewhere(self.project, self.old, self.home));
         Ok(out)
+    }
+
+    /// What a member surely is, where the language tells functions from values.
+    fn sort_of(&self, n: NodeId) -> Option<Sort> {
+        let t = &self.home.tree;
+        let is_function = t.parent(n).is_some_and(|f| t.role(f) == Role::Function && t.field(n) == Field::Name);
+        let is_value =
+            || t.ancestor(n, &[Role::ClassField, Role::Class]).is_some_and(|a| t.role(a) == Role::ClassField);
+        if is_function { Some(Sort::Function) } else { is_value().then_some(Sort::Value) }
     }
 
     /// A member of the module is seen by whoever has the module as a value.
@@ -103,7 +113,10 @@ impl Seen<'_> {
                 let t = &s.tree;
                 let shows = |n: &NodeId| {
                     let member = t.role(*n) == Role::MemberName && s.str(*n) == *word;
-                    let object = t.parent(*n).filter(|_| member).and_then(|p| t.child(p, Field::Object));
+                    let given =
+                        |m: NodeId| t.field(m) == Field::Left && t.parent(m).is_some_and(|a| t.role(a) == Role::Assign);
+                    let read = t.parent(*n).filter(|m| member && !given(*m));
+                    let object = read.and_then(|p| t.child(p, Field::Object));
                     object.is_some_and(|o| self.may_be(&named, &s, o, word))
                 };
                 let message = "nothing depends on the name that is seen here";
@@ -191,11 +204,16 @@ fn has_plain_bases((s, class): &(Arc<Source>, NodeId)) -> bool {
     !unseen::bases(s, *class).into_iter().any(within)
 }
 
-/// All that a class extends is known, and so is all that it has.
+/// All that a class extends is known or of a library, which extends nothing of the project.
 fn is_closed(project: &Project, class: &(Arc<Source>, NodeId)) -> bool {
     let known = |(s, c): &(Arc<Source>, NodeId)| {
-        let plain = |b: NodeId| s.lang.harmless_bases().contains(&s.str(b));
-        unseen::bases(s, *c).into_iter().all(|b| plain(b) || unseen::definition_of(project, s, b).is_some())
+        unseen::bases(s, *c).into_iter().all(|b| {
+            let free = s.names.at(b).is_some_and(|r| r.target.is_none());
+            let entity = if free { Some(project.entity(s, s.str(b))) } else { project.meant(s, b) };
+            let of_library = || matches!(entity, Some(Entity::Foreign(..) | Entity::Builtin(_)));
+            let plain = s.lang.harmless_bases().contains(&s.str(b));
+            plain || unseen::definition_of(project, s, b).is_some() || of_library()
+        })
     };
     unseen::with_bases(project, class.clone()).iter().all(known)
 }

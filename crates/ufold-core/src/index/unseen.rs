@@ -14,7 +14,7 @@ use crate::find::FileFacts;
 use crate::index::frames::Lookers;
 use crate::index::words::{has_whole_word, unquoted, whole_words};
 use crate::index::{Entity, Project, computed_text};
-use crate::lang::Language;
+use crate::lang::{Language, Look, Sort};
 use crate::names::{Names, Source, Space};
 use crate::tree::{Field, NodeId, Role};
 
@@ -145,11 +145,15 @@ pub fn is_code_in_text(s: &Source, n: NodeId, word: &str) -> bool {
     if body.split('.').any(|p| p == word) && !body.contains(char::is_whitespace) {
         return true;
     }
-    whole_words(body, word).any(|i| {
-        let (before, after) = (body[..i].chars().next_back(), body[i + word.len()..].chars().next());
-        before.is_some_and(|c| ".[({<|=`".contains(c))
-            || after.is_some_and(|c| ".[({}>|=".contains(c) && !at_end(body, i, word, c))
-    })
+    // `port.Berth@`, `Berth#fee()`
+    let is_path = || body.chars().all(|c| c.is_alphanumeric() || "_.#$@()".contains(c));
+    let may_be = s.lang.texts_may_be_code() || t.ancestor(n, &[Role::Decorator]).is_some() || is_path();
+    may_be
+        && whole_words(body, word).any(|i| {
+            let (before, after) = (body[..i].chars().next_back(), body[i + word.len()..].chars().next());
+            before.is_some_and(|c| ".[({<|=`".contains(c))
+                || after.is_some_and(|c| ".[({}>|=".contains(c) && !at_end(body, i, word, c))
+        })
 }
 
 /// A full stop that ends a sentence.
@@ -182,11 +186,17 @@ pub fn elsewhere(project: &Project, word: &str, home: &Source) -> Vec<Reason> {
     told.map(|m| Reason { code: "not-scanned".into(), message: message.clone(), file: m.file, line: m.line }).collect()
 }
 
-/// Names that are looked up by a text that is made at run time, or listed. `other` says which objects can't have the name.
-pub fn lookups(
+/// Names that are looked up by a text that is made at run time, or listed.
+pub fn lookups(project: &Project, word: &str, within: Within) -> Vec<Reason> {
+    lookups_of(project, word, within, None, &|_, _| false)
+}
+
+/// The same for a member of a sort, where it is known. `other` says which objects can't have it.
+pub fn lookups_of(
     project: &Project,
     word: &str,
     within: Within,
+    sort: Option<Sort>,
     other: &dyn Fn(&Arc<Source>, NodeId) -> bool,
 ) -> Vec<Reason> {
     let mut out = Vec::new();
@@ -196,10 +206,11 @@ pub fn lookups(
         }
         let t = &s.tree;
         let looks = |n: &NodeId| match t.role(*n) {
-            Role::Call => called(&s, *n).is_some_and(|(callee, arguments)| {
-                let other_name = |a: &NodeId| t.role(*a) == Role::Literal || !computed_text::may_be(&s, *a, word);
-                let looks = s.lang.lookup_words().contains(&callee) && !arguments.get(1).is_some_and(other_name);
-                looks && !arguments.first().is_some_and(|o| other(&s, *o))
+            Role::Call => look(&s, *n).is_some_and(|look| {
+                let of_name = |a: &NodeId| t.role(*a) != Role::Literal && computed_text::may_be(&s, *a, word);
+                let of_sort = look.sort.zip(sort).is_none_or(|(a, b)| a == b);
+                let meant = of_sort && look.names.is_none_or(|all| all.iter().any(of_name));
+                meant && !look.object.is_some_and(|o| other(&s, o))
             }),
             Role::MemberName => {
                 let looks = s.lang.lookup_words().contains(&s.str(*n)) && s.str(*n).starts_with('_');
@@ -218,9 +229,13 @@ pub fn lookups(
     out
 }
 
-/// `"word" in object.__dict__`, for another word.
+/// `"word" in object.__dict__`, or `object.__dict__["word"]`, for another word.
 fn is_asked_for_another(s: &Source, list: NodeId, word: &str) -> bool {
     let t = &s.tree;
+    let index = t.parent(list).filter(|p| t.role(*p) == Role::Index).and_then(|p| t.child(p, Field::Index));
+    if let Some(i) = index {
+        return t.role(i) == Role::Literal && unquoted(s, i) != word;
+    }
     let asked = t.parent(list).filter(|p| t.role(*p) == Role::Compare).and_then(|c| t.children(c).next());
     asked.is_some_and(|a| a < list && t.role(a) == Role::Literal && unquoted(s, a) != word)
 }
@@ -255,12 +270,17 @@ pub fn looked_up(s: &Source, n: NodeId, word: &str) -> Option<Option<NodeId>> {
     if t.role(parent) == Role::Index && t.field(n) != Field::Object {
         // `globals()["name"]`
         let object = t.child(parent, Field::Object).or_else(|| t.children(parent).next())?;
-        return called(s, object).filter(|(word, _)| s.lang.lookup_words().contains(word)).map(|_| None);
+        return look(s, object).map(|_| None);
     }
     let call = t.parent(parent).filter(|_| t.role(parent) == Role::Arguments)?;
-    let (called, arguments) = called(s, call)?;
-    let looks = s.lang.lookup_words().contains(&called);
-    looks.then(|| arguments.first().copied().filter(|a| *a != n))
+    let look = look(s, call)?;
+    look.names.is_none_or(|all| all.contains(&n)).then_some(look.object.filter(|o| *o != n))
+}
+
+/// What a call looks up or lists, if it does.
+fn look(s: &Source, call: NodeId) -> Option<Look> {
+    let (word, arguments) = called(s, call)?;
+    s.lang.lookup_words().contains(&word).then(|| s.lang.look(s, call, word, &arguments)).flatten()
 }
 
 /// Members that are taken by a computed name.

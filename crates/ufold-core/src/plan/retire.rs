@@ -5,7 +5,7 @@
 
 use crate::align::Aligned;
 use crate::change::Retired;
-use crate::index::Project;
+use crate::index::{Project, unseen};
 use crate::lang::Leaving;
 use crate::names::{BindingId, Names, Source};
 use crate::plan::general::General;
@@ -77,13 +77,7 @@ impl Retire<'_> {
         let leaves = self.sites.iter().any(|s| !matches!(s.leaving, Leaving::Plain | Leaving::Tail));
         let is_looked_up = |s: &Portion| {
             let name = source.tree.child(s.function, Field::Name).map_or("", |n| source.str(n));
-            !crate::index::unseen::lookups(
-                self.project,
-                name,
-                crate::index::unseen::Within::File(&source.path),
-                &|_, _| false,
-            )
-            .is_empty()
+            !unseen::lookups(self.project, name, unseen::Within::File(&source.path)).is_empty()
         };
         let looked_up = || self.sites.iter().any(is_looked_up);
         if !one_file || leaves || looked_up() || !self.general.results.is_empty() || self.general.optional.is_some() {

@@ -72,7 +72,7 @@ fn is_unneeded(
     let through_it = |f: usize| f != file && project.imports(f, file) && project.facts[f].has_word(name);
     let known = project.named_by_string(file, name) || (0..project.facts.len()).any(through_it);
     let looked_up = || {
-        let lookups = unseen::lookups(project, name, unseen::Within::File(&s.path), &|_, _| false);
+        let lookups = unseen::lookups(project, name, unseen::Within::File(&s.path));
         !lookups.is_empty() || !unseen::handed_on(project, file).is_empty()
     };
     !known && project.is_loaded_anyway(s, import, home) && !looked_up()

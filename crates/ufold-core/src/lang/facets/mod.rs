@@ -10,7 +10,7 @@ mod writer;
 
 pub use modules::Modules;
 pub use scoping::Scoping;
-pub use semantics::{Collections, Doing, Semantics};
+pub use semantics::{Collections, Doing, Look, Semantics, Sort};
 pub use suites::Suites;
 pub use syntax::Export;
 pub use syntax::Syntax;

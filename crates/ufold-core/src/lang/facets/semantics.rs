@@ -2,7 +2,7 @@
 
 use crate::lang::Definitions;
 use crate::names::Source;
-use crate::tree::{NodeId, Tree};
+use crate::tree::{Field, NodeId, Tree};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Doing {
@@ -35,6 +35,39 @@ pub struct Collections {
     pub going: &'static [&'static str],
 }
 
+/// A call that looks members up by their names, or lists them.
+pub struct Look {
+    /// What they are looked for in, where the call says it.
+    pub object: Option<NodeId>,
+    /// The names; none where all are listed.
+    pub names: Option<Vec<NodeId>>,
+    /// Only such members, where it looks for no others.
+    pub sort: Option<Sort>,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Sort {
+    Function,
+    Value,
+}
+
+impl Look {
+    /// `look(object, name)`
+    pub fn second(arguments: &[NodeId]) -> Look {
+        Look { object: arguments.first().copied(), names: arguments.get(1).map(|n| vec![*n]), sort: None }
+    }
+    /// `list(object)`
+    pub fn all(arguments: &[NodeId]) -> Look {
+        Look { object: arguments.first().copied(), names: None, sort: None }
+    }
+    /// `object.look(name)`
+    pub fn on_object(source: &Source, call: NodeId, names: &[NodeId]) -> Look {
+        let t = &source.tree;
+        let object = t.child(call, Field::Callee).and_then(|c| t.child(c, Field::Object));
+        Look { object, names: Some(names.to_vec()), sort: None }
+    }
+}
+
 pub trait Semantics: Sync {
     /// Calls that see the frame they are made from, so that they can't move to another function.
     fn reads_frame(&self, callee: &str) -> bool;
@@ -43,6 +76,10 @@ pub trait Semantics: Sync {
     /// Calls that run a text as code.
     fn runs_texts(&self, callee: &str) -> bool {
         ["eval", "exec"].contains(&callee)
+    }
+    /// A text in a program may be code of its own language, which is run or shown; where not, it is at most a name.
+    fn texts_may_be_code(&self) -> bool {
+        true
     }
     /// Words by which a function looks at those that called it: `word`, `module.word`, or `*.word` of an object made there.
     fn stack_words(&self) -> &'static [&'static str];
@@ -103,6 +140,10 @@ pub trait Semantics: Sync {
     }
     /// Last words of calls, and members, that look names up by a text or list them.
     fn lookup_words(&self) -> &'static [&'static str];
+    /// What a call of one of them, with these arguments, looks for.
+    fn look(&self, _source: &Source, _call: NodeId, _word: &str, arguments: &[NodeId]) -> Option<Look> {
+        Some(Look::second(arguments))
+    }
     /// Last words of calls that make objects of data, whose members have the names that the data has.
     fn data_words(&self) -> &'static [&'static str];
     /// A function of the language that takes values of any type.

@@ -23,8 +23,8 @@ mod project_tests;
 mod tests;
 
 use super::{
-    Collections, Definitions, Doing, Layout, MemberOf, MethodKind, ModuleName, Modules, Scoping, Semantics, Suites,
-    Syntax, Typing,
+    Collections, Definitions, Doing, Layout, Look, MemberOf, MethodKind, ModuleName, Modules, Scoping, Semantics,
+    Suites, Syntax, Typing,
 };
 use crate::names::{BindKind, BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -276,11 +276,17 @@ impl Semantics for Java {
     fn listing_words(&self) -> &'static [&'static str] {
         words::LISTINGS
     }
+    fn texts_may_be_code(&self) -> bool {
+        false
+    }
     fn member_listing_words(&self) -> &'static [&'static str] {
         words::LISTINGS
     }
     fn lookup_words(&self) -> &'static [&'static str] {
         words::LOOKUPS
+    }
+    fn look(&self, source: &Source, call: NodeId, word: &str, arguments: &[NodeId]) -> Option<Look> {
+        words::look(source, call, word, arguments, &|o| self.class_of(source, o))
     }
     fn data_words(&self) -> &'static [&'static str] {
         words::DATA

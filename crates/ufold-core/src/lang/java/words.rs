@@ -3,7 +3,7 @@
 use super::has_word;
 use super::spelling::unboxed;
 use super::typing::Types;
-use crate::lang::{Definitions, Doing};
+use crate::lang::{Definitions, Doing, Look, Sort};
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::{Kind, Ty};
@@ -132,6 +132,42 @@ pub const LOOKUPS: &[&str] = &[
     "getDeclaredClasses",
     "invokeMethod",
 ];
+
+/// What a call of one of these looks for. `class_of`: the object whose class a value is.
+pub fn look(
+    s: &Source,
+    call: NodeId,
+    word: &str,
+    arguments: &[NodeId],
+    class_of: &dyn Fn(NodeId) -> Option<NodeId>,
+) -> Option<Look> {
+    let sort = match word {
+        _ if word.ends_with("Field") || word.ends_with("Fields") => Some(Sort::Value),
+        _ if word.ends_with("Method") || word.ends_with("Methods") => Some(Sort::Function),
+        _ => None,
+    };
+    let look = match word {
+        _ if LISTINGS.contains(&word) && !arguments.is_empty() => return None,
+        _ if LISTINGS.contains(&word) => Look { names: None, ..Look::on_object(s, call, &[]) },
+        "findVirtual" | "findStatic" => Look::second(arguments),
+        "invokeMethod" => return Some(Look::all(&[])),
+        // without a name it is another's
+        _ => Look::on_object(s, call, &[*arguments.first()?]),
+    };
+    let object = look.object.and_then(|o| named_class(s, o).or_else(|| class_of(o)));
+    Some(Look { object, sort, ..look })
+}
+
+/// The name in `Berth.class`, or in what a variable that has that value was given.
+fn named_class(s: &Source, value: NodeId) -> Option<NodeId> {
+    let t = &s.tree;
+    if t.role(value) == Role::Other && s.str(value).ends_with(".class") {
+        return t.children(value).next().filter(|n| t.role(*n) == Role::Name);
+    }
+    let binding = s.names.binding(s.names.at(value)?.target?);
+    let given = t.parent(binding.first).filter(|a| t.role(*a) == Role::Assign && binding.writes == 1);
+    given.and_then(|a| t.child(a, Field::Right)).filter(|v| t.role(*v) == Role::Other).and_then(|v| named_class(s, v))
+}
 
 pub const DATA: &[&str] = &["readValue", "fromJson", "readObject"];
 

@@ -2,7 +2,7 @@
 
 use super::{library, modules, scopes, suites, write};
 use crate::lang::{
-    CallParts, Collections, Definitions, Doing, FunctionParts, Joined, Layout, MethodKind, ModuleName, Modules,
+    CallParts, Collections, Definitions, Doing, FunctionParts, Joined, Layout, Look, MethodKind, ModuleName, Modules,
     Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
@@ -295,6 +295,12 @@ impl Semantics for Family {
     }
     fn lookup_words(&self) -> &'static [&'static str] {
         library::LOOKUPS
+    }
+    fn look(&self, source: &Source, call: NodeId, word: &str, arguments: &[NodeId]) -> Option<Look> {
+        match word {
+            "hasOwnProperty" if arguments.len() == 1 => Some(Look::on_object(source, call, arguments)),
+            _ => Some(Look::second(arguments)),
+        }
     }
     fn takes_anything(&self, callee: &str) -> bool {
         callee.starts_with("console.")

@@ -24,6 +24,9 @@ pub const LOOKUPS: &[&str] = &[
     "_fields",
 ];
 
+/// Those of them that list all, whatever their other arguments are.
+pub const LISTS: &[&str] = &["vars", "dir", "getmembers", "asdict", "astuple", "fields", "get_type_hints"];
+
 /// Members that the standard library and well-known frameworks call on objects of their subclasses.
 pub const DEMANDED: &[&str] = &[
     "run",

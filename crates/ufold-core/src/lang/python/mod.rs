@@ -12,7 +12,7 @@ mod suites;
 mod write;
 
 use super::{
-    CallParts, Collections, Definitions, Export, FunctionParts, Layout, MethodKind, ModuleName, Modules, Scoping,
+    CallParts, Collections, Definitions, Export, FunctionParts, Layout, Look, MethodKind, ModuleName, Modules, Scoping,
     Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
@@ -266,7 +266,10 @@ impl Semantics for Python {
     fn reads_locals(&self, callee: &str, call: &str) -> bool {
         // a table's own language names the caller's variables so: `rows.query("length > @least")`
         let in_text = callee.ends_with(".query") || callee.ends_with(".eval");
-        ["locals", "vars", "dir", "eval", "exec"].contains(&callee) || in_text && call.contains('@')
+        // of an object they show its members
+        let bare = || call[callee.len()..].trim_start_matches(['(', ' ', '\n']).starts_with([')', '*']);
+        let of_frame = ["vars", "dir"].contains(&callee) && bare();
+        ["locals", "eval", "exec"].contains(&callee) || of_frame || in_text && call.contains('@')
     }
     fn stack_words(&self) -> &'static [&'static str] {
         library::STACK_WORDS
@@ -323,6 +326,14 @@ impl Semantics for Python {
     }
     fn lookup_words(&self) -> &'static [&'static str] {
         known::LOOKUPS
+    }
+    fn look(&self, _source: &Source, _call: NodeId, word: &str, arguments: &[NodeId]) -> Option<Look> {
+        Some(match word {
+            "attrgetter" => Look { names: Some(arguments.to_vec()), ..Look::all(&[]) },
+            "methodcaller" => Look { names: arguments.first().map(|n| vec![*n]), ..Look::all(&[]) },
+            _ if known::LISTS.contains(&word) => Look::all(arguments),
+            _ => Look::second(arguments),
+        })
     }
     fn data_words(&self) -> &'static [&'static str] {
         &["load", "loads"]

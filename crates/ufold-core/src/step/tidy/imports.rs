@@ -89,7 +89,7 @@ fn why_it_matters(project: &Project, s: &Source, file: usize, b: BindingId, othe
         return Some("others have it from here");
     }
     let looked_up = || {
-        let lookups = lookups(project, name, Within::File(&s.path), &|_, _| false);
+        let lookups = lookups(project, name, Within::File(&s.path));
         !lookups.is_empty() || !handed_on(project, file).is_empty()
     };
     if looked_up() {

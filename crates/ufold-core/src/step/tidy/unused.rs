@@ -174,7 +174,7 @@ fn why_it_matters(
     let top = s.names.at(t.child(function, Field::Name)?).map(|r| r.scope) == Some(Names::MODULE);
     let computed = class.is_some() && !computed_members(project, word, s.lang).is_empty();
     let scope = if top { Within::File(&s.path) } else { Within::Speakers(s.lang) };
-    let looked_up = computed || !lookups(project, word, scope, &|_, _| false).is_empty();
+    let looked_up = computed || !lookups(project, word, scope).is_empty();
     if looked_up || s.lang.modules_are_values() && top && !handed_on(project, file).is_empty() {
         return Some("names are looked up by texts");
     }
