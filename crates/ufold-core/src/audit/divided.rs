@@ -41,7 +41,7 @@ pub(super) fn run(project: &Project, files: &[File], told: &[(usize, String)]) -
             if t.role(*a).is_definition() || t.role(*b).is_definition() {
                 return object(o, *a, "a function is made in each turn");
             }
-            apart(o, frame, *a, *b, told)?;
+            apart(o, frame, (*a, *b), false, told)?;
         }
     }
     head(project, o, frame, loop_, &all, told)
@@ -92,7 +92,7 @@ fn head(
                 }
             }
         }
-        if x.changes || x.jumps || x.shows {
+        if x.changes || x.jumps || x.ends || x.shows {
             return object(o, *p, "the loop would do this twice");
         }
         for (n, y) in &statements {

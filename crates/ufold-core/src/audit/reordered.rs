@@ -5,7 +5,7 @@ use super::file::File;
 use super::outside::{ScopeMap, same_meaning};
 use super::{Opinion, object};
 use crate::index::numbers::only_counts;
-use crate::index::own::{Collection, element_of, grown};
+use crate::index::own::{Collection, element_of, grown, makes_empty};
 use crate::index::quiet::is_quiet_call;
 use crate::lang::Doing;
 use crate::names::{BindingId, Names, Source};
@@ -40,7 +40,7 @@ pub(super) fn run(files: &[File], told: &[(usize, String)]) -> Opinion<()> {
     }
     for m in &moved {
         for p in &passed {
-            apart(&f.old, frame, *m, *p, told)?;
+            apart(&f.old, frame, (*m, *p), m < p, told)?;
         }
     }
     Ok(())
@@ -103,6 +103,8 @@ pub(super) struct Touch {
     pub(super) changes: bool,
     pub(super) fails: bool,
     pub(super) jumps: bool,
+    /// Ends the call.
+    pub(super) ends: bool,
     /// Prints, which others that print or change something would be seen to come before or after.
     pub(super) shows: bool,
 }
@@ -130,9 +132,11 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
                         }
                     }
                     Some(Known::Prints) => (out.shows, out.looks) = (true, true),
+                    Some(Known::Makes) => {}
                     _ => out.looks = true,
                 }
-                let surely = matches!(known, Some(Known::Puts(..))) || known == Some(Known::Prints) && !asked(n);
+                let surely =
+                    matches!(known, Some(Known::Puts(..) | Known::Makes)) || known == Some(Known::Prints) && !asked(n);
                 if !surely && !assumed() {
                     (out.changes, out.fails) = (true, true);
                 }
@@ -141,7 +145,8 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
             Member | Arguments if called_by(s, n).is_some_and(|c| c >= code && call_is_known(s, c).is_some()) => {}
             Name => name(s, frame, n, later, &mut out),
             _ if later => {}
-            Return | Raise | Yield | Await => out.jumps = true,
+            Return | Raise => out.ends = true,
+            Yield | Await => out.jumps = true,
             Break | Continue => {
                 let held = t
                     .ancestors(n)
@@ -201,6 +206,8 @@ enum Known {
     Puts(BindingId, Collection),
     Prints,
     Computes,
+    /// An empty collection.
+    Makes,
 }
 
 /// A call of which it is known what it does besides what its arguments do.
@@ -208,6 +215,9 @@ fn call_is_known(s: &Source, call: NodeId) -> Option<Known> {
     let t = &s.tree;
     if t.role(call) != Role::Call {
         return None;
+    }
+    if makes_empty(s, call) {
+        return Some(Known::Makes);
     }
     if let Some((b, kind)) = grown(s, call) {
         return Some(Known::Puts(b, kind));
@@ -265,7 +275,14 @@ fn conditional(role: Role) -> bool {
     role.is_loop() || matches!(role, If | Elif | Else | Try | Except | Switch | Match | Case | BoolOp | Conditional)
 }
 
-pub(super) fn apart(s: &Source, frame: NodeId, a: NodeId, b: NodeId, told: &[(usize, String)]) -> Opinion<()> {
+/// The order of two statements can't be seen; `after`: the first comes to stand behind the second.
+pub(super) fn apart(
+    s: &Source,
+    frame: NodeId,
+    (a, b): (NodeId, NodeId),
+    after: bool,
+    told: &[(usize, String)],
+) -> Opinion<()> {
     let (x, y) = (touch(s, frame, a, told), touch(s, frame, b, told));
     let shared = |g: &Touch, o: &Touch| g.given.iter().find(|n| o.used.contains(n) || o.given.contains(n)).copied();
     if let Some(n) = shared(&x, &y).or_else(|| shared(&y, &x)) {
@@ -275,12 +292,14 @@ pub(super) fn apart(s: &Source, frame: NodeId, a: NodeId, b: NodeId, told: &[(us
         let acts = q.changes || q.shows;
         p.changes && (acts || q.looks) || p.fails && (acts || q.fails) || p.shows && acts
     };
-    if x.jumps || y.jumps || seen(&x, &y) || seen(&y, &x) {
+    let watched =
+        s.tree.ancestors(a).take_while(|n| *n != frame).any(|n| matches!(s.tree.role(n), Role::Try | Role::With));
+    // what only gives a variable its value is not missed when the call is over
+    let missed = !after || watched || x.changes || x.fails || x.shows;
+    if x.jumps || x.ends || y.jumps || y.ends && missed || seen(&x, &y) || seen(&y, &x) {
         return object(s, a, "the order of the two can be seen");
     }
     // a handler sees what was done before something failed
-    let watched =
-        s.tree.ancestors(a).take_while(|n| *n != frame).any(|n| matches!(s.tree.role(n), Role::Try | Role::With));
     if watched && (x.fails || y.fails) {
         return object(s, a, "a handler may see which of the two came first");
     }

@@ -10,7 +10,7 @@ use rustc_hash::FxHashSet;
 
 use super::left_by;
 use crate::index::numbers::only_counts;
-use crate::index::own::{Collection, element_of, grown};
+use crate::index::own::{Collection, element_of, grown, makes_empty};
 use crate::index::quiet::is_quiet_call;
 use crate::lang::Doing;
 use crate::names::{BindKind, BindingId, Names, Source};
@@ -92,6 +92,7 @@ impl Walk<'_> {
     fn visit(&mut self, n: NodeId) {
         let t = &self.s.tree;
         match t.role(n) {
+            Role::Call if makes_empty(self.s, n) => return,
             Role::Call if self.known_call(n) => {
                 return t.child(n, Field::Arguments).map_or((), |a| t.children(a).for_each(|c| self.visit(c)));
             }

@@ -98,6 +98,13 @@ fn made(s: &Source, value: NodeId) -> Option<Collection> {
     }
 }
 
+/// A call that makes an empty collection of the library, and does no more.
+pub(crate) fn makes_empty(s: &Source, call: NodeId) -> bool {
+    let t = &s.tree;
+    let empty = |a: NodeId| t.children(a).all(|c| t.role(c) == Role::Token);
+    t.role(call) == Role::Call && t.child(call, Field::Arguments).is_some_and(empty) && made(s, call).is_some()
+}
+
 /// A member of what a value is given to is called.
 fn is_called(s: &Source, value: NodeId) -> bool {
     let t = &s.tree;

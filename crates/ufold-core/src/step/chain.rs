@@ -8,6 +8,7 @@ use crate::names::Source;
 use crate::text::{Edit, Span, apply_edits, compose_edits};
 
 /// The file while it is changed.
+#[derive(Clone)]
 pub(super) struct Progress {
     pub(super) original: Arc<Source>,
     pub(super) now: Arc<Source>,

@@ -14,6 +14,7 @@ pub mod probe;
 mod proven;
 mod query;
 mod rename;
+mod room;
 mod slide;
 mod split;
 mod split_loop;

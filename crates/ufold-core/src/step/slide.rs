@@ -10,7 +10,7 @@ use super::chain::Progress;
 use super::{Plan, Request, Step};
 use crate::audit::audit;
 use crate::change::{Change, Claim, Edits, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
-use crate::flow::{Conflict, Effects};
+use crate::flow::{Conflict, Effects, left_by};
 use crate::index::Project;
 use crate::names::Source;
 use crate::plan::evaluate::plain_values;
@@ -31,6 +31,9 @@ pub struct SlideRequest {
     pub before: Option<usize>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub after: Option<usize>,
+    /// Below the comments over the line that they come to stand before, which are about them too.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub below_comment: bool,
 }
 
 impl Step for SlideRequest {
@@ -74,7 +77,8 @@ fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {
     let to = slide.target(request)?;
     let next = all.get(to).filter(|_| request.before.or(request.after).is_none() && i == j);
     let gets = next.copied().filter(|n| gives_value_to(&s, first, *n));
-    let stays = (i..=j + 1).contains(&to);
+    let under = |k: usize| request.below_comment && k == j + 1 && slide.head(k).is_some_and(|(above, at)| above < at);
+    let stays = (i..=j + 1).contains(&to) && !under(to);
     if stays && gets.is_none() {
         return refuse(first, "in-place", "the statements stand there already");
     }
@@ -83,7 +87,7 @@ fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {
     if !stays {
         let passed: Vec<NodeId> = if to > j { all[j + 1..to].to_vec() } else { all[to..i].to_vec() };
         let reasons = slide.past(&passed, to > j)?;
-        let (files, saves) = slide.edits(to)?.finish();
+        let (files, saves) = slide.edits(to, request.below_comment)?.finish();
         let verdict = if reasons.is_empty() { Verdict::Ready } else { Verdict::Assumed };
         let result = Outcome { verdict, reasons, files, saves, ..Outcome::refused(Vec::new()) };
         at.add(&mut out, project, Link { claim: Claim::Reordered, result })?;
@@ -206,12 +210,18 @@ impl Slide<'_> {
         let (s, t) = (self.s, &self.s.tree);
         let of = |n: &NodeId| Effects::of(s, self.function, *n);
         let own: Vec<Effects> = self.own().iter().map(of).collect();
+        let watched = |a: NodeId| matches!(t.role(a), Role::Try | Role::With);
+        let around = t.ancestors(self.all[self.i]).take_while(|a| *a != self.function).find(|a| watched(*a));
+        // who gives a variable a value misses nothing where the function ends before
+        let only_gives = |e: &Effects| !(e.acts || e.throws || e.prints || e.leaves) && e.perhaps.is_empty();
         let mut perhaps: Vec<NodeId> = Vec::new();
         // from the nearest on, so that what stops it is the first thing in the way
         let ordered: Vec<NodeId> = if down { passed.to_vec() } else { passed.iter().rev().copied().collect() };
         let mut free: Option<NodeId> = None;
         for p in ordered {
             let e = of(&p);
+            let passes_ends = down && around.is_none() && e.leaves && self.only_ends(p) && own.iter().all(only_gives);
+            let e = if passes_ends { Effects { leaves: false, ..e } } else { e };
             for o in &own {
                 if let Some(c) = o.conflict(&e, true) {
                     return Err(vec![self.stopped(p, &c, free, down)]);
@@ -222,13 +232,22 @@ impl Slide<'_> {
             }
             free = Some(p);
         }
-        let watched = |a: NodeId| matches!(t.role(a), Role::Try | Role::With);
-        let around = t.ancestors(self.all[self.i]).take_while(|a| *a != self.function).find(|a| watched(*a));
         let fails = |e: &Effects| e.throws || !e.perhaps.is_empty();
         if let Some(a) = around.filter(|_| own.iter().any(fails) || passed.iter().any(|p| fails(&of(p)))) {
             return Err(vec![reason(s, a, "seen-by-handler", "a handler may see which statement came first")]);
         }
         Ok(plain_values(s, t.outermost(perhaps)))
+    }
+
+    /// A statement goes nowhere but to its end, or to the end of the function.
+    fn only_ends(&self, statement: NodeId) -> bool {
+        let t = &self.s.tree;
+        let own = |n: &NodeId| t.callable_around(*n) == Some(self.function);
+        t.subtree(statement).filter(own).all(|n| match t.role(n) {
+            Role::Yield | Role::Await => false,
+            Role::Break | Role::Continue => left_by(t, n).is_some_and(|l| t.contains(statement, l)),
+            _ => true,
+        })
     }
 
     fn stopped(&self, at: NodeId, conflict: &Conflict, free: Option<NodeId>, down: bool) -> Reason {
@@ -247,8 +266,15 @@ impl Slide<'_> {
         reason(s, at, "order", format!("line {line} is in the way: {why}{advice}"))
     }
 
+    /// Where the comments over a statement begin, and its own line; none when it shares that.
+    fn head(&self, k: usize) -> Option<(usize, usize)> {
+        let (s, start) = (self.s, self.s.tree.span(*self.all.get(k)?).start);
+        let at = line_start(&s.text, start);
+        s.text[at..start].trim().is_empty().then(|| (comments_above(s, at), at))
+    }
+
     /// The lines with the comments over them, taken from here and put there.
-    fn edits(&self, to: usize) -> Found<Edits> {
+    fn edits(&self, to: usize, below_comment: bool) -> Found<Edits> {
         let (s, t) = (self.s, &self.s.tree);
         let (first, last) = (self.all[self.i], self.all[self.j]);
         let start = line_start(&s.text, t.span(first).start);
@@ -269,12 +295,9 @@ impl Slide<'_> {
         let below = s.text[cut..].split_inclusive('\n').next().filter(|l| l.trim().is_empty() && blank_above);
         cut += below.map_or(0, str::len);
         let place = match self.all.get(to) {
-            Some(n) => {
-                let at = line_start(&s.text, t.span(*n).start);
-                if !s.text[at..t.span(*n).start].trim().is_empty() {
-                    return Err(shares("the place shares a line with another statement"));
-                }
-                comments_above(s, at)
+            Some(_) => {
+                let head = self.head(to).ok_or_else(|| shares("the place shares a line with another statement"))?;
+                if below_comment { head.1 } else { head.0 }
             }
             None => {
                 let e = line_end(s, t.span(*self.all.last().unwrap_or(&Tree::ROOT)).end);

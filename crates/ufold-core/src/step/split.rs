@@ -6,8 +6,10 @@
 
 use serde::{Deserialize, Serialize};
 use std::slice::from_ref;
+use std::sync::Arc;
 
 use super::chain::Progress;
+use super::room::{self, companions};
 use super::{ExtractRequest, Plan, Request, Step};
 use crate::change::{Claim, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
 use crate::index::Project;
@@ -21,6 +23,9 @@ use crate::tree::{Field, NodeId, Role};
 
 /// Plans that are tried for one proposal.
 const MOST_TRIES: usize = 60;
+
+/// Statements that are tried one by one to go along with a part.
+const MOST_ALONE: usize = 4;
 
 /// What a person may edit of a split.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
@@ -45,6 +50,9 @@ pub struct SplitRequest {
 #[serde(deny_unknown_fields)]
 pub struct PartRequest {
     pub place: Place,
+    /// Statements above it that slide to it first and go along with it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub along: Vec<Place>,
     #[serde(default)]
     pub function: Wishes,
 }
@@ -59,6 +67,9 @@ pub struct Proposed {
     pub results: Vec<String>,
     pub verdict: Verdict,
     pub reasons: Vec<Reason>,
+    /// First and last lines of statements above it that slide to it and go along.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub along: Vec<(usize, usize)>,
     /// Lines of the loop around it, or of the loop's body in it, that were weighed and found to be worth less.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub instead: Option<(usize, usize)>,
@@ -122,7 +133,7 @@ pub fn propose_split(
         return Err(vec![Reason { code: "no-function".into(), message, file, line }]);
     };
     let mut refused = Runs::default();
-    let mut known: Vec<(NodeId, NodeId, Plan)> = Vec::new();
+    let mut known: Vec<(NodeId, NodeId, Tried)> = Vec::new();
     let mut chosen: Vec<Part> = Vec::new();
     while known.len() < MOST_TRIES {
         chosen = parts(&s, function, &refused);
@@ -132,19 +143,25 @@ pub fn propose_split(
             break;
         }
         for p in new {
-            let plan = alone(&s, finding, p).plan(project);
-            if plan.result.is_refused() {
+            let taken = |n: NodeId| chosen.iter().any(|o| o.first <= n && n < s.tree.end(o.last));
+            let tried = tried(project, &s, function, p, &taken);
+            if tried.result.is_refused() {
                 refused.insert((p.first, p.last));
             }
-            known.push((p.first, p.last, plan));
+            known.push((p.first, p.last, tried));
         }
     }
     chosen.retain(|p| !refused.contains(&(p.first, p.last)));
-    let plan_of = |p: &Part| known.iter().find(|(a, z, _)| (*a, *z) == (p.first, p.last)).map(|(_, _, plan)| plan);
+    let plan_of = |p: &Part| known.iter().find(|(a, z, _)| (*a, *z) == (p.first, p.last)).map(|(_, _, tried)| tried);
     let mut shown: Vec<Proposed> = chosen.iter().filter_map(|p| Some(proposed(&s, function, p, plan_of(p)?))).collect();
+    let along: Vec<Vec<Place>> = chosen.iter().filter_map(|p| plan_of(p).map(|t| t.along.clone())).collect();
     distinct(&s, &mut shown);
     let wished = |p: &Proposed| Wishes { name: Some(p.name.clone()), ..Wishes::default() };
-    let list = shown.iter().map(|p| PartRequest { place: p.place.clone(), function: wished(p) }).collect();
+    let list = shown
+        .iter()
+        .zip(along)
+        .map(|(p, along)| PartRequest { place: p.place.clone(), along, function: wished(p) })
+        .collect();
     let place = place_of(&s, s.tree.span(function));
     let request = SplitRequest { finding: finding.to_string(), place, parts: list, except: Vec::new(), chosen: false };
     Ok((request, shown))
@@ -187,24 +204,95 @@ fn span_of(s: &Source, p: &Part) -> Place {
     place_of(s, Span::new(s.tree.span(p.first).start, s.tree.span(p.last).end))
 }
 
-fn alone(s: &Source, finding: &str, p: &Part) -> ExtractRequest {
-    ExtractRequest { finding: finding.to_string(), copies: vec![span_of(s, p)], ..ExtractRequest::default() }
+/// A part taken out by itself.
+struct Tried {
+    /// The extraction of it.
+    result: Outcome,
+    along: Vec<Place>,
 }
 
-fn proposed(s: &Source, function: NodeId, p: &Part, plan: &Plan) -> Proposed {
-    let place = span_of(s, p);
-    let (_, results) = interface(s, function, p).unwrap_or_default();
+/// The part alone, or with what goes along where that makes it possible or its parameters fewer.
+fn tried(project: &Project, s: &Arc<Source>, function: NodeId, p: &Part, taken: &dyn Fn(NodeId) -> bool) -> Tried {
+    let out = |along: Vec<Place>| {
+        let part = PartRequest { place: span_of(s, p), along, function: Wishes::default() };
+        let mut at = Progress::new(s);
+        let result = match take_out(project, &mut at, "", &part) {
+            Ok(mut links) => {
+                let mut last = links.pop().expect("an extraction is the last of them").result;
+                for slide in links {
+                    last.verdict = last.verdict.max(slide.result.verdict);
+                    last.reasons.extend(slide.result.reasons);
+                }
+                last
+            }
+            Err(reasons) => Outcome::refused(reasons),
+        };
+        Tried { result, along: part.along }
+    };
+    let alone = out(Vec::new());
+    let along = companions(s, function, p, taken);
+    if along.is_empty() {
+        return alone;
+    }
+    let better = |new: &Tried, old: &Tried| {
+        let fewer = new.result.parameters.len() < old.result.parameters.len();
+        !new.result.is_refused() && (old.result.is_refused() || fewer && new.result.verdict <= old.result.verdict)
+    };
+    let all: Vec<Place> = along.iter().map(|n| place_of(s, s.tree.span(*n))).collect();
+    let more = out(all.clone());
+    if better(&more, &alone) {
+        return more;
+    }
+    // one that can't slide keeps no other back
+    let mut best = alone;
+    for d in all.into_iter().rev().take(MOST_ALONE) {
+        let new = out([vec![d], best.along.clone()].concat());
+        best = if better(&new, &best) { new } else { best };
+    }
+    best
+}
+
+fn proposed(s: &Source, function: NodeId, p: &Part, tried: &Tried) -> Proposed {
+    let (place, result) = (span_of(s, p), &tried.result);
+    let (_, mut results) = interface(s, function, p).unwrap_or_default();
+    results.extend(tried.along.iter().flat_map(|d| room::given_on(s, d, p)));
+    results.dedup();
     let lines = |span: Span| (s.lines.line(span.start), s.lines.line(span.end.max(span.start + 1) - 1));
     Proposed {
-        name: plan.result.function.as_ref().map_or(String::new(), |f| f.name.clone()),
+        name: result.function.as_ref().map_or(String::new(), |f| f.name.clone()),
         code_lines: crate::plan::parts::code_lines_of(s, Span::new(place.start_byte, place.end_byte)),
-        parameters: plan.result.parameters.iter().map(|p| p.name.clone()).collect(),
+        parameters: result.parameters.iter().map(|p| p.name.clone()).collect(),
         results,
-        verdict: plan.result.verdict,
-        reasons: plan.result.reasons.clone(),
+        verdict: result.verdict,
+        reasons: result.reasons.clone(),
+        along: tried.along.iter().map(|d| (d.start_line, d.end_line)).collect(),
         instead: p.instead.map(lines),
         place,
     }
+}
+
+/// One part, with what goes along, out of the text that is now: the slides and the extraction.
+fn take_out(project: &Project, at: &mut Progress, finding: &str, part: &PartRequest) -> Found<Vec<Link>> {
+    let s = at.original.clone();
+    let overlap = || {
+        let message = "this part overlaps another one".to_string();
+        vec![Reason { code: "overlap".into(), message, file: s.path.clone(), line: part.place.start_line }]
+    };
+    at.moved(&part.place).ok_or_else(overlap)?;
+    let (place, mut links) = room::make(at, project, &part.place, &part.along)?;
+    let function = part.function.clone();
+    let request = ExtractRequest { finding: finding.to_string(), copies: vec![place], except: Vec::new(), function };
+    let result = at.planned(project, |p| request.plan(p).result)?;
+    if result.is_refused() {
+        return Err(result.reasons);
+    }
+    if result.files.iter().any(|f| f.file != s.path || f.creates) {
+        let message = "the part would go to another file".to_string();
+        let line = part.place.start_line;
+        return Err(vec![Reason { code: "no-home".into(), message, file: s.path.clone(), line }]);
+    }
+    links.push(Link { claim: request.claim(), result });
+    Ok(links)
 }
 
 struct Split<'a> {
@@ -225,14 +313,20 @@ impl Split<'_> {
         let mut out = Outcome { verdict: Verdict::Ready, ..Outcome::refused(Vec::new()) };
         for n in numbers.into_iter().rev() {
             let part = &r.parts[n - 1];
-            match self.take_out(&mut at, part) {
-                Ok(link) => {
-                    let own = |r: &Reason| Reason { line: at.line_before(r.line), ..r.clone() };
-                    out.reasons.extend(link.result.reasons.iter().map(own));
-                    out.verdict = out.verdict.max(link.result.verdict);
-                    out.remarks.extend(link.result.remarks.iter().map(|r| format!("part {n}: {r}")));
-                    at.follow(self.project, &link)?;
-                    out.links.push(link);
+            let mut next = at.clone();
+            match take_out(self.project, &mut next, &r.finding, part) {
+                Ok(links) => {
+                    let (last, slides) = links.split_last().expect("an extraction is the last of them");
+                    for (link, before) in slides.iter().map(|l| (l, &at)).chain([(last, &next)]) {
+                        let own = |r: &Reason| Reason { line: before.line_before(r.line), ..r.clone() };
+                        out.reasons.extend(link.result.reasons.iter().map(own));
+                        out.verdict = out.verdict.max(link.result.verdict);
+                        out.remarks.extend(link.result.remarks.iter().map(|r| format!("part {n}: {r}")));
+                    }
+                    next.follow(self.project, last)?;
+                    out.remarks.extend(part.along.iter().map(|d| format!("part {n}: {} first", goes_along(d))));
+                    out.links.extend(links);
+                    at = next;
                 }
                 Err(reasons) => {
                     let own = |r: Reason| (n, Reason { line: at.line_before(r.line), ..r });
@@ -249,28 +343,13 @@ impl Split<'_> {
         (out.files, out.saves) = at.finish();
         Ok(out)
     }
+}
 
-    /// One part, out of the text that is now.
-    fn take_out(&self, at: &mut Progress, part: &PartRequest) -> Found<Link> {
-        let s = &at.original;
-        let overlap = || {
-            let message = "this part overlaps another one".to_string();
-            vec![Reason { code: "overlap".into(), message, file: s.path.clone(), line: part.place.start_line }]
-        };
-        let place = at.moved(&part.place).ok_or_else(overlap)?;
-        let finding = self.request.finding.clone();
-        let function = part.function.clone();
-        let request = ExtractRequest { finding, copies: vec![place], except: Vec::new(), function };
-        let result = at.planned(self.project, |p| request.plan(p).result)?;
-        if result.is_refused() {
-            return Err(result.reasons);
-        }
-        if result.files.iter().any(|f| f.file != s.path || f.creates) {
-            let message = "the part would go to another file".to_string();
-            let line = part.place.start_line;
-            return Err(vec![Reason { code: "no-home".into(), message, file: s.path.clone(), line }]);
-        }
-        Ok(Link { claim: request.claim(), result })
+/// What happens to a statement that a part takes along.
+fn goes_along(place: &Place) -> String {
+    match place.start_line == place.end_line {
+        true => format!("line {} slides to it", place.start_line),
+        false => format!("lines {}-{} slide to it", place.start_line, place.end_line),
     }
 }
 

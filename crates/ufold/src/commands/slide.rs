@@ -14,6 +14,6 @@ pub fn run(s: &Session, a: &Slide) -> anyhow::Result<u8> {
         let source = pointed::source(s, project, &typed.path)?;
         let place = place_of(&source, typed.covered(&source)?);
         let finding = output::place(&source.path, place.start_line);
-        Ok(Request::Slide(SlideRequest { finding, place, before: a.before, after: a.after }))
+        Ok(Request::Slide(SlideRequest { finding, place, before: a.before, after: a.after, below_comment: false }))
     })
 }

@@ -62,6 +62,17 @@ pub fn run(s: &Session, a: &Split) -> anyhow::Result<u8> {
     step::carry_out(s, &plan, &a.step)
 }
 
+/// Which lines go along with a part.
+fn along(lines: &[(usize, usize)]) -> Option<String> {
+    let list: Vec<String> =
+        lines.iter().map(|(a, z)| if a == z { a.to_string() } else { format!("{a}-{z}") }).collect();
+    match lines {
+        [] => None,
+        [(a, z)] if a == z => Some(format!("line {a} slides to it and goes along")),
+        _ => Some(format!("lines {} slide to it and go along", list.join(", "))),
+    }
+}
+
 /// The parts of a function and what taking all of them out would do.
 pub struct Proposal {
     request: SplitRequest,
@@ -129,6 +140,9 @@ impl Proposal {
                 p.verdict(part.verdict, 0),
             )?;
             writeln!(out, "      {}", p.faint(&format!("({}){results}", part.parameters.join(", "))))?;
+            if let Some(told) = along(&part.along) {
+                writeln!(out, "      {}", p.faint(&told))?;
+            }
             if let Some((a, z)) = part.instead {
                 writeln!(out, "      {}", p.faint(&format!("rather than lines {a}-{z}, which were weighed too")))?;
             }
