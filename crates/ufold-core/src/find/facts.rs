@@ -292,9 +292,18 @@ impl Collector<'_> {
             }
         }
         let measured = Measure { tree: t, text: self.text, lang: self.lang }.of(&functions);
-        for (fun, m) in f.functions.iter_mut().zip(measured) {
-            let code_lines = self.code[fun.lines.1 as usize + 1] - self.code[fun.lines.0 as usize];
-            fun.measures = Measures { code_lines, ..m };
+        let count = |from: u32, to: u32| self.code[to as usize + 1] - self.code[from as usize];
+        // functions around the one at hand
+        let mut around: Vec<usize> = Vec::new();
+        for (i, m) in measured.into_iter().enumerate() {
+            let ((from, to), bytes) = (f.functions[i].lines, f.functions[i].bytes);
+            around.retain(|o| bytes.1 <= f.functions[*o].bytes.1);
+            if let Some(o) = around.last().filter(|_| from < to) {
+                f.functions[*o].measures.own_lines -= count(from + 1, to).min(f.functions[*o].measures.own_lines);
+            }
+            let code_lines = count(from, to);
+            f.functions[i].measures = Measures { code_lines, own_lines: code_lines, ..m };
+            around.push(i);
         }
     }
 

@@ -17,6 +17,8 @@ use crate::tree::{Field, NodeId, Role, Tree};
 pub struct Measures {
     /// Lines with code, those of the head and of inner functions too.
     pub code_lines: u32,
+    /// Those outside of the functions in it.
+    pub own_lines: u32,
     /// Statements in its blocks, those of inner functions too.
     pub statements: u32,
     /// Branches, loops, handlers and functions inside each other, at the deepest place.
@@ -29,6 +31,16 @@ pub struct Measures {
     pub parameters: u32,
     /// Parameters and locals between their first and their last mention, at the place where they are most.
     pub names_alive: u32,
+}
+
+/// Share of its lines under which a function does little but define others.
+const FEW_OWN: u32 = 4;
+
+impl Measures {
+    /// What is in it is in the functions that it defines, which are measured by themselves.
+    pub fn is_wrapper(&self) -> bool {
+        self.own_lines * FEW_OWN < self.code_lines
+    }
 }
 
 /// A function whose end the walk has not reached.

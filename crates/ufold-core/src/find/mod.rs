@@ -114,8 +114,9 @@ impl Default for Options {
 }
 
 impl Options {
-    /// Why a function is a finding, in plain words; none when it is not.
+    /// Why a function is a finding, in plain words; none when it is not. What only defines others is judged by these.
     pub fn too_much(&self, m: &Measures) -> Vec<String> {
+        let wraps = m.is_wrapper();
         let limits = [
             (m.code_lines, self.longest, "lines"),
             (m.cognitive, self.most_complex, "cognitive complexity"),
@@ -127,7 +128,8 @@ impl Options {
             "cognitive complexity" => format!("{what} {n} (over {most})"),
             _ => format!("{n} {what} (over {most})"),
         };
-        limits.iter().filter(|(n, most, _)| n > most).map(words).collect()
+        let counts = |what: &str| what == "parameters" || !wraps;
+        limits.iter().filter(|(n, most, what)| n > most && counts(what)).map(words).collect()
     }
 
     /// For code that a person points at: two short statements are enough.

@@ -121,3 +121,20 @@ fn functions_are_measured_by_the_published_definitions() {
         assert_eq!(measured(language, text), expected, "{text}");
     }
 }
+
+#[test]
+fn what_only_defines_others_is_no_finding_and_they_are() {
+    let line = "    if (a) { b(); }\n";
+    let inner = |n: usize| format!("  function inner(a) {{\n{}  }}\n", line.repeat(n));
+    let lang = lang::by_name("javascript").unwrap();
+    let listed = |text: &str| {
+        let tree = crate::tree::parse(text, lang).unwrap();
+        let f = facts("f", text, &tree, lang);
+        let o = Options::default();
+        f.functions.iter().map(|x| !o.too_much(&x.measures).is_empty()).collect::<Vec<_>>()
+    };
+    assert_eq!(listed(&format!("function outer(a) {{\n{}  return inner;\n}}\n", inner(50))), [false, true]);
+    let own = line.repeat(30);
+    assert_eq!(listed(&format!("function outer(a) {{\n{own}{}  return inner;\n}}\n", inner(50))), [true, true]);
+    assert_eq!(listed(&format!("function outer(a) {{\n{}  return inner;\n}}\n", inner(20))), [false, false]);
+}

@@ -41,6 +41,7 @@ pub(crate) mod top_level;
 pub(crate) mod type_holes;
 pub(crate) mod types;
 pub(crate) mod unneeded;
+mod verbs;
 pub(crate) mod wishes;
 
 pub use range::{HalfRange, resolve};

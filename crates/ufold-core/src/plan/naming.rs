@@ -6,6 +6,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use crate::names::{BindingId, Source};
 use crate::plan::general::General;
 use crate::plan::region::Portion;
+use crate::plan::verbs::VERBS;
 use crate::tree::{Field, NodeId, Role};
 
 /// Words of an identifier, in lower case: `DSFHeader_size2` is `dsf`, `header`, `size2`.
@@ -145,8 +146,12 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
             out.extend(VERBS_OF_RESULTS.iter().map(|v| format!("{v}_{}", shared[0])).take(1));
         }
     }
-    if let Some(r) = result.as_ref().filter(|_| general.results.len() < 2) {
-        let name = format!("{}_{}", how(r), words(r).join("_"));
+    let written = written_member(site).filter(|_| sites.len() == 1 && !whole && general.results.is_empty());
+    out.extend(written.as_ref().filter(|w| w.1 > 2 || action.is_none()).map(|w| w.0.clone()));
+    let named = result.as_ref().filter(|_| general.results.len() < 2);
+    let named = named.map(|r| (format!("{}_{}", how(r), words(r).join("_")), r));
+    let letter = named.as_ref().filter(|(_, r)| r.len() < 2).map(|(name, _)| name.clone());
+    if let Some((name, r)) = named.filter(|_| letter.is_none()) {
         if PLAIN_RESULTS.contains(&r.as_str()) { weak.push(name) } else { out.push(name) }
     }
     if let [part] = sites {
@@ -154,6 +159,7 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
         weak.extend(branch.map(|w| format!("handle_{}", w.join("_"))));
         weak.extend(main_local(part).filter(|_| !whole).map(|l| format!("{}_{l}", deed(part))));
     }
+    weak.extend(letter);
     match action {
         Some(a) if a.contains('_') => out.push(a),
         Some(a) => weak.push(a),
@@ -172,53 +178,15 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
         Some(rest) => format!("check_{}", rest.trim_start_matches('_')),
         None => n,
     };
-    let kept = |list: Vec<String>| -> Vec<String> {
-        list.into_iter().filter(|n| !n.starts_with(|c: char| c.is_ascii_digit())).map(plain).collect()
-    };
+    // a part is not what it is a part of
+    let own = functions.first().filter(|_| !whole).map(|f| words(f).join("_"));
+    let fits = |n: &String| !n.starts_with(|c: char| c.is_ascii_digit()) && Some(n) != own.as_ref();
+    let kept = |list: Vec<String>| -> Vec<String> { list.into_iter().filter(fits).map(plain).collect() };
     Candidates { good: kept(out), weak: kept(weak) }
 }
 
 /// What is said of a thing that several functions are called by.
 const VERBS_OF_RESULTS: &[&str] = &["compute"];
-
-/// Words that say what is done.
-#[rustfmt::skip]
-const VERBS: &[&str] = &[
-    "accumulate", "add", "adjust", "allocate", "analyse", "analyze", "append", "apply", "assemble", "assign",
-    "attach", "bind", "blend", "build", "bump", "cache", "calculate", "call", "cancel", "capture", "cast", "change",
-    "charge", "check", "choose", "classify", "clean", "clear", "clip", "close", "collapse", "collect", "colorize",
-    "combine", "compare", "complete", "compute", "concat", "configure", "confirm", "connect", "construct", "consume",
-    "continue", "convert", "copy", "count", "create", "crop", "cut", "decide", "decode", "decrypt", "deduce",
-    "defer", "delegate", "delete", "deny", "derive", "describe", "destroy", "detect", "determine", "disable",
-    "discard", "dispatch", "display", "divide", "download", "draw", "drop", "dump", "embed", "emit", "enable",
-    "encode", "encrypt", "enqueue", "ensure", "enter", "enumerate", "erase", "escape", "estimate", "evaluate",
-    "exclude", "execute", "expand", "export", "extend", "extract", "fail", "fall", "fetch", "fill", "filter", "find",
-    "fix", "flatten", "flush", "fold", "force", "format", "forward", "freeze", "gather", "generate", "get", "give",
-    "group", "guess", "handle", "hide", "identify", "ignore", "imply", "include", "increase", "increment", "index",
-    "infer", "inform", "inherit", "initialise", "initialize", "inject", "insert", "inspect", "install",
-    "instantiate", "intersect", "invoke", "iterate", "join", "keep", "launch", "lift", "link", "list", "listen",
-    "load", "locate", "lock", "log", "look", "lower", "maintain", "make", "manage", "map", "mark", "match",
-    "materialize", "maximise", "maximize", "merge", "minimise", "minimize", "mix", "modify", "monitor", "mount",
-    "move", "multiply", "navigate", "negate", "normalise", "normalize", "notify", "obtain", "offer", "open",
-    "optimise", "optimize", "organise", "organize", "override", "pack", "pad", "paint", "parse", "pass", "patch",
-    "perform", "persist", "pick", "plot", "pop", "populate", "prefer", "prepare", "preserve", "prevent", "print",
-    "probe", "process", "produce", "promote", "prompt", "propagate", "protect", "provide", "prune", "publish",
-    "pull", "purge", "push", "put", "qualify", "query", "raise", "rank", "reach", "read", "rebuild", "receive",
-    "recognise", "recognize", "recompute", "reconnect", "record", "recover", "redirect", "redraw", "reduce",
-    "refresh", "register", "reject", "relate", "release", "reload", "remove", "render", "reorder", "repair",
-    "repeat", "replace", "replay", "reply", "report", "require", "rescale", "reserve", "reset", "resize", "resolve",
-    "restart", "restore", "restrict", "resume", "retain", "retrieve", "return", "reuse", "reverse", "rewind",
-    "rewrite", "rotate", "round", "run", "sanitise", "sanitize", "satisfy", "save", "scale", "scan", "schedule",
-    "search", "seek", "select", "send", "separate", "serialise", "serialize", "set", "setup", "shift", "shorten",
-    "show", "shrink", "simplify", "simulate", "skip", "snap", "sort", "spawn", "specify", "split", "spread",
-    "standardize", "start", "stop", "store", "strip", "submit", "subscribe", "substitute", "subtract", "suggest",
-    "sum", "summarise", "summarize", "supply", "suppress", "swap", "switch", "sync", "synchronise", "synchronize",
-    "take", "tell", "terminate", "test", "throw", "toggle", "tokenise", "tokenize", "track", "transform",
-    "translate", "traverse", "treat", "trigger", "trim", "truncate", "tune", "unescape", "unfold", "unify",
-    "uninstall", "unlink", "unlock", "unmark", "unpack", "unregister", "unset", "unwrap", "update", "upgrade",
-    "upload", "validate", "verify", "visit", "visualise", "visualize", "wait", "walk", "warm", "warn", "weigh",
-    "wipe", "wrap", "write", "yield", "zip", "zoom",
-];
 
 /// Two to four words that open with a verb make a name.
 fn from_comment(comment: &str) -> Option<String> {
@@ -262,6 +230,11 @@ fn thing_of_comment(comment: &str) -> Option<String> {
         "if", "when", "we", "you", "this", "it", "that", "is", "are", "not", "no", "but", "so", "because", "see",
         "now", "hope",
     ];
+    // what is to be done is another verb's matter
+    let telling = match telling.split_first() {
+        Some((verb, rest)) if VERBS.contains(verb) && !rest.is_empty() => rest.to_vec(),
+        _ => telling,
+    };
     let fits = plain && (1..=4).contains(&telling.len()) && !telling.iter().any(|w| speaks.contains(w));
     (fits && !["todo", "fixme", "xxx", "hack", "note"].contains(&telling[0])).then(|| telling.join("_"))
 }
@@ -407,6 +380,58 @@ pub fn main_local(site: &Portion) -> Option<String> {
     }
     let best = counts.into_iter().max_by_key(|(_, (own, n, at))| (*own, *n, std::cmp::Reverse(*at)));
     best.map(|(b, _)| words(&s.names.binding(b).name).join("_"))
+}
+
+/// `set_` with the one member that a part gives values to, or what the keys that it sets have in common; and how often.
+fn written_member(site: &Portion) -> Option<(String, usize)> {
+    let (s, t) = (site.source(), &site.source().tree);
+    let word = |n: NodeId| -> Option<(NodeId, Vec<String>)> {
+        match t.role(n) {
+            Role::Assign => {
+                let left = t.child(n, Field::Left)?;
+                match t.role(left) {
+                    Role::Member => Some((t.child(left, Field::Object)?, words(s.str(t.child(left, Field::Member)?)))),
+                    Role::Index => {
+                        let key = t.child(left, Field::Index).filter(|k| t.role(*k) == Role::Literal)?;
+                        let object = t.child(left, Field::Object).or_else(|| t.children(left).next())?;
+                        s.str(key).starts_with(['"', '\'']).then(|| (object, words(s.str(key))))
+                    }
+                    Role::Name => {
+                        let b = s.names.at(left)?.target.filter(|b| s.names.is_member(*b))?;
+                        Some((left, words(&s.names.binding(b).name)))
+                    }
+                    _ => None,
+                }
+            }
+            Role::Call => {
+                let callee = t.child(n, Field::Callee).filter(|c| t.role(*c) == Role::Member)?;
+                let w = words(s.str(t.child(callee, Field::Member)?));
+                let (set, rest) = w.split_first()?;
+                (set == "set" && !rest.is_empty()).then(|| (t.child(callee, Field::Object).unwrap_or(n), rest.to_vec()))
+            }
+            _ => None,
+        }
+    };
+    let all: Vec<(NodeId, Vec<String>)> =
+        (site.region.first.0..site.region.end().0).map(NodeId).filter_map(word).collect();
+    let mut names: Vec<String> = all.iter().map(|(_, w)| w.join("_")).collect();
+    // one that most of it is about
+    let count = |n: &String| names.iter().filter(|o| *o == n).count();
+    if let Some(most) = names.iter().find(|n| count(n) > 2 && count(n) * 3 >= names.len() * 2).cloned() {
+        names.retain(|n| *n == most);
+    }
+    let list: Vec<&str> = names.iter().map(String::as_str).collect();
+    let mut shared = shared_words(&list);
+    if list.len() < 2 || !telling(&shared) || shared.iter().any(|w| !w.chars().all(char::is_alphanumeric)) {
+        return None;
+    }
+    let (object, _) = all.first()?;
+    let of_one = all.iter().all(|(o, _)| s.str(*o) == s.str(*object));
+    if list.iter().any(|n| *n != list[0]) {
+        let of = words(s.str(*object));
+        shared.extend(of.last().filter(|w| of_one && w.len() > 2).cloned());
+    }
+    Some((format!("set_{}", shared.join("_")), list.len()))
 }
 
 /// From the last call that stands as a statement of its own, or is returned, and says what the code is for.

@@ -140,6 +140,7 @@ impl View<'_> {
         self.head(out, "Measures")?;
         let counts = [
             ("code lines", m.code_lines),
+            ("of these its own", m.own_lines),
             ("statements", m.statements),
             ("levels of nesting", m.nesting),
             ("cyclomatic complexity", m.cyclomatic),
