@@ -230,7 +230,7 @@ pub fn lookups_of(
 }
 
 /// `"word" in object.__dict__`, or `object.__dict__["word"]`, for another word.
-fn is_asked_for_another(s: &Source, list: NodeId, word: &str) -> bool {
+pub(crate) fn is_asked_for_another(s: &Source, list: NodeId, word: &str) -> bool {
     let t = &s.tree;
     let index = t.parent(list).filter(|p| t.role(*p) == Role::Index).and_then(|p| t.child(p, Field::Index));
     if let Some(i) = index {

@@ -129,7 +129,10 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
     if let Some(thing) = thing {
         let by_result = result.as_ref().filter(|_| general.results.len() == 1).map(|r| how(r));
         let by_call = action.as_ref().and_then(|a| VERBS.iter().find(|v| a.split('_').next() == Some(v)).copied());
-        out.push(format!("{}_{thing}", by_result.or(by_call).unwrap_or("handle")));
+        out.push(match thing.rsplit_once('_') {
+            Some((what, "check" | "checks")) => format!("check_{what}"),
+            _ => format!("{}_{thing}", by_result.or(by_call).unwrap_or("handle")),
+        });
     }
     // what a part gives, when how it comes about is plain, says more than what the functions around it share
     let plain = result.as_ref().filter(|r| !whole && !PLAIN_RESULTS.contains(&r.as_str()));
@@ -426,7 +429,7 @@ fn written_member(site: &Portion) -> Option<(String, usize)> {
         return None;
     }
     let (object, _) = all.first()?;
-    let of_one = all.iter().all(|(o, _)| s.str(*o) == s.str(*object));
+    let of_one = all.iter().all(|(o, _)| s.str(*o) == s.str(*object)) && !s.lang.is_receiver(s.str(*object));
     if list.iter().any(|n| *n != list[0]) {
         let of = words(s.str(*object));
         shared.extend(of.last().filter(|w| of_one && w.len() > 2).cloned());
@@ -446,7 +449,9 @@ fn main_call(site: &Portion, alone_part: bool) -> Option<String> {
         matches!(t.role(a), Role::If | Role::Elif | Role::Else | Role::Switch | Role::Match | Role::Except)
     });
     let inside = |c: NodeId| t.ancestors(c).take_while(|a| *a >= site.region.first).filter(|a| some(*a)).count();
-    let calls = calls.filter(|c| !alone_part || inside(*c) <= usize::from(alone));
+    let calls: Vec<NodeId> = calls.collect();
+    let depth = usize::from(alone || calls.len() == 1);
+    let calls = calls.into_iter().filter(|c| !alone_part || inside(*c) <= depth);
     let all: Vec<Vec<String>> = calls.filter_map(|c| call_words(site, c)).collect();
     let mut list = all.iter().find(|w| telling(w) && !w.iter().any(|x| is_chatter(x)) && !is_ending(&w[0]))?.clone();
     // done several times, one after the other
@@ -469,7 +474,7 @@ fn is_ending(word: &str) -> bool {
 }
 
 /// Calls that hand their argument to what they are called on.
-const PUTS: &[&str] = &["add", "put", "push", "send", "write", "emit", "save", "store", "insert", "register"];
+const PUTS: &[&str] = &["add", "append", "put", "push", "send", "write", "emit", "save", "store", "insert", "register"];
 
 fn call_words(site: &Portion, call: NodeId) -> Option<Vec<String>> {
     let (s, t) = (site.source(), &site.source().tree);

@@ -1,11 +1,13 @@
 //! What a program could see of a function that was not there before: members and modules that are listed, functions whose
 //! names are shown with what they log, turns that others get while it waits.
 
+use std::sync::Arc;
+
 use crate::change::{Reason, reason};
-use crate::index::unseen::{MOST_PLACES, called};
+use crate::index::method::receiver_of;
+use crate::index::unseen::{MOST_PLACES, bases, called, definition_of, is_asked_for_another, with_bases};
 use crate::index::{Entity, Project};
-use crate::names::BindKind;
-use crate::names::Source;
+use crate::names::{BindKind, Names, Source};
 use crate::plan::home::Home;
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
@@ -56,8 +58,18 @@ fn listed(project: &Project, home: &Home, name: &str) -> Vec<Reason> {
                     || words.contains(&word)
                         && (home.class.is_some() || is_of_module(project, &s, f, home.file, &arguments))
             }),
-            // the table of the members itself
-            Role::MemberName => words.contains(&s.str(*n)) && s.str(*n).starts_with('_'),
+            // the table of the members itself, which of an object has no methods
+            Role::MemberName if words.contains(&s.str(*n)) && s.str(*n).starts_with('_') => {
+                let member = s.tree.parent(*n).filter(|m| s.tree.role(*m) == Role::Member);
+                let object = member.and_then(|m| s.tree.child(m, Field::Object));
+                let of_home = |o: NodeId| match home.class {
+                    Some(_) => {
+                        member.is_none_or(|m| !is_asked_for_another(&s, m, name)) && !is_of_object(project, &s, o)
+                    }
+                    None => is_of_module(project, &s, f, home.file, &[o]),
+                };
+                object.is_none_or(of_home)
+            }
             _ => false,
         };
         let message =
@@ -66,6 +78,32 @@ fn listed(project: &Project, home: &Home, name: &str) -> Vec<Reason> {
     }
     out.truncate(MOST_PLACES);
     out
+}
+
+/// An object that is no class: the one of a method, or a local that is given none.
+fn is_of_object(project: &Project, s: &Source, object: NodeId) -> bool {
+    let t = &s.tree;
+    let Some(b) = s.names.at(object).and_then(|r| r.target) else { return false };
+    let binding = s.names.binding(b);
+    let function = s.names.scope(binding.scope).node;
+    if let Some((class, own)) = receiver_of(s, function).filter(|r| r.1 == b) {
+        // the objects of a class of classes are classes
+        let known = |(c, node): &(Arc<Source>, NodeId)| {
+            bases(c, *node).into_iter().all(|x| {
+                let plain = c.lang.harmless_bases().contains(&c.str(x)) && !c.lang.class_words().contains(&c.str(x));
+                plain || definition_of(project, c, x).is_some()
+            })
+        };
+        let home = project.index(&s.path).and_then(|f| project.source(f).ok());
+        return own == b
+            && !s.lang.is_class_receiver(&binding.name)
+            && home.is_some_and(|h| with_bases(project, (h, class)).iter().all(known));
+    }
+    let given = |r: &crate::names::Reference| {
+        let right = t.parent(r.node).filter(|a| t.role(*a) == Role::Assign).and_then(|a| t.child(a, Field::Right));
+        !r.usage.writes() || right.is_some_and(|v| !is_class(project, s, v))
+    };
+    binding.kind == BindKind::Variable && binding.scope != Names::MODULE && s.names.references_to(b).all(given)
 }
 
 /// A value that is a class, or the class of something.
