@@ -226,7 +226,12 @@ fn ask(r: &mut Random, extension: &str, seeds: &[String]) {
             let place = place_of(&s, span);
             let (finding, own) = (finding.clone(), place.clone());
             answered(Request::Rename(RenameRequest { finding, place: own, name: name.clone() }));
-            answered(Request::Inline(InlineRequest { finding: String::new(), place, except: Vec::new() }));
+            answered(Request::Inline(InlineRequest {
+                finding: String::new(),
+                place,
+                except: Vec::new(),
+                slide: false,
+            }));
         }
     }
 }

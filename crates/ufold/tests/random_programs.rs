@@ -58,7 +58,11 @@ fn split(seed: u64, file: &str, text: &str, line: usize) -> Vec<String> {
             break;
         }
         let name = format!("part_{}", parts.len());
-        parts.push(serde_json::json!({"place": place(at, end), "function": {"name": name}}));
+        // a line above that goes along
+        let above = line - 1 + dice.roll(4) as usize;
+        let goes = dice.chance(40) && above < at && !lines[above].trim().is_empty();
+        let along: Vec<_> = goes.then(|| place(above, above)).into_iter().collect();
+        parts.push(serde_json::json!({"place": place(at, end), "along": along, "function": {"name": name}}));
         at = end + 1 + dice.roll(3) as usize;
     }
     let request = serde_json::json!({"finding": file, "place": place(line - 1, line - 1), "parts": parts});

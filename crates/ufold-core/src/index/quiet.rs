@@ -1,5 +1,5 @@
-//! Calls that change nothing that anybody could see: of functions of the same file that only compute, and of some that come
-//! with the language. What they read may change in between; they may fail where their operators do.
+//! Calls that change nothing that anybody could see: of functions of the same file that only compute, methods of the own
+//! class that nothing overrides among them, and of some that come with the language. What they read may change in between; they may fail where their operators do.
 //!
 //! A function only computes when each of its statements gives a local of its own a value, decides, or returns, and all
 //! that it calls does no more. Summed up over the calls, once for each function; functions that call each other in a
@@ -38,8 +38,15 @@ fn quiet_call(s: &Source, call: NodeId, depth: usize) -> bool {
     let binding = s.names.binding(b);
     let function = t.parent(binding.first).filter(|f| t.role(*f) == Role::Function);
     let fixed = binding.kind == BindKind::Function && binding.writes == 1 && !binding.rebound_inside;
-    let seen = binding.scope == Names::MODULE && t.role(callee) == Role::Name;
-    function.is_some_and(|f| fixed && seen && t.child(f, Field::Name) == Some(binding.first) && computes(s, f, depth))
+    let seen = |f: NodeId| binding.scope == Names::MODULE || s.names.is_member(b) && is_fixed_method(s, call, f);
+    let known = |f: NodeId| fixed && t.role(callee) == Role::Name && t.child(f, Field::Name) == Some(binding.first);
+    function.is_some_and(|f| known(f) && seen(f) && computes(s, f, depth))
+}
+
+/// A method of the class that the call stands in, and of no other: its own, or hidden from all that extend it.
+fn is_fixed_method(s: &Source, call: NodeId, method: NodeId) -> bool {
+    let class = |n: NodeId| s.tree.ancestor(n, &[Role::Class]);
+    class(call) == class(method) && (s.lang.needs_no_object(s, method) || s.lang.hides_member(s, method))
 }
 
 fn computes(s: &Source, function: NodeId, depth: usize) -> bool {

@@ -62,7 +62,7 @@ fn requests() -> impl Strategy<Value = [Request; 5]> {
             Request::Extract(extract),
             Request::Rename(RenameRequest { finding: finding.clone(), place: place.clone(), name: name.clone() }),
             Request::Param(ParamRequest { finding: finding.clone(), place: place.clone(), name, all_equal }),
-            Request::Inline(InlineRequest { finding, place, except }),
+            Request::Inline(InlineRequest { finding, place, except, slide: false }),
         ]
     })
 }

@@ -67,8 +67,8 @@ fn run(project: &Project, request: &QueryRequest) -> Found<Outcome> {
         let message = "the variable can't be told from its value".to_string();
         vec![Reason { code: "no-single-value".into(), message, file: s.path.clone(), line: name.start_line }]
     })?;
-    let inline = InlineRequest { finding, place: moved, except: Vec::new() };
-    let link = Link { claim: inline.claim(), result: at.planned(project, |p| inline.plan(p).result)? };
+    let inline = InlineRequest { finding, place: moved, except: Vec::new(), slide: false };
+    let link = Link { claim: inline.claim(), result: at.planned(project, |p| inline.at_once(p).result)? };
     at.add(&mut out, project, link)?;
     (out.files, out.saves) = at.finish();
     Ok(out)

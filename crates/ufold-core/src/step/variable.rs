@@ -167,7 +167,9 @@ impl Variable<'_> {
         let start = at + head.len();
         let inlined = self.project.with_texts(std::slice::from_ref(&new), |p| {
             let place = place_of(&new, Span::new(start, start + name.len()));
-            InlineRequest { finding: self.request.finding.clone(), place, except: Vec::new() }.plan(p).result
+            InlineRequest { finding: self.request.finding.clone(), place, except: Vec::new(), slide: false }
+                .at_once(p)
+                .result
         });
         let Ok(inlined) = inlined else {
             return refuse("not-a-value", "the text with the variable can't be planned for");

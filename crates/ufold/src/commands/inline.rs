@@ -12,6 +12,6 @@ pub fn run(s: &Session, a: &Inline) -> anyhow::Result<u8> {
         let uses = uses_of(project, &place);
         step::check_numbers(&a.sites, uses, "use", "uses")?;
         let except = a.sites.left_out(uses);
-        Ok(Request::Inline(InlineRequest { finding: a.place.clone(), place, except }))
+        Ok(Request::Inline(InlineRequest { finding: a.place.clone(), place, except, slide: false }))
     })
 }

@@ -7,6 +7,7 @@ use std::io::{BufRead, BufReader, Read, Write};
 use std::path::{Path, PathBuf};
 use std::process::{Child, ChildStdout, Command, ExitStatus, Output, Stdio};
 use std::sync::{Mutex, OnceLock};
+use std::time::{Duration, Instant};
 
 pub struct Case {
     pub name: String,
@@ -188,7 +189,33 @@ pub fn program(interpreter: &str, dir: &Path, main: &str) -> Output {
         return ran;
     }
     let mut c = Command::new(interpreter);
-    c.arg(main).current_dir(dir).env("PYTHONDONTWRITEBYTECODE", "1").output().expect("the interpreter runs")
+    limited(c.arg(main).current_dir(dir).env("PYTHONDONTWRITEBYTECODE", "1"))
+}
+
+/// Seconds after which a program that a wrong edit keeps from ending is ended.
+const LONGEST: u64 = 20;
+
+fn limited(c: &mut Command) -> Output {
+    let piped = c.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::piped());
+    let mut child = piped.spawn().expect("the interpreter runs");
+    let (mut out, mut err) = (child.stdout.take().expect("a pipe"), child.stderr.take().expect("a pipe"));
+    let read = |from: &mut dyn Read| {
+        let mut all = Vec::new();
+        from.read_to_end(&mut all).expect("a pipe can be read");
+        all
+    };
+    std::thread::scope(|s| {
+        let (out, err) = (s.spawn(move || read(&mut out)), s.spawn(move || read(&mut err)));
+        let begun = Instant::now();
+        let status = loop {
+            match child.try_wait().expect("a child can be waited for") {
+                Some(status) => break status,
+                None if begun.elapsed().as_secs() < LONGEST => std::thread::sleep(Duration::from_millis(2)),
+                None => child.kill().expect("a child can be ended"),
+            }
+        };
+        Output { status, stdout: out.join().expect("read"), stderr: err.join().expect("read") }
+    })
 }
 
 /// Where the program keeps its state during the tests: in memory where that is possible, since they wait for the disk all

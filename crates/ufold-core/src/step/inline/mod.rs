@@ -5,6 +5,7 @@
 
 mod arguments;
 mod function;
+mod later;
 mod member;
 mod method_calls;
 mod spread;
@@ -40,6 +41,23 @@ pub struct InlineRequest {
     /// Numbers of uses to leave, from 1.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub except: Vec<usize>,
+    /// The value of a variable slides to its use first.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub slide: bool,
+}
+
+/// What speaks against a use that is not in the next statement.
+const BETWEEN: &str = "other statements run between the value and its use";
+
+impl InlineRequest {
+    /// Without a slide.
+    pub fn at_once(&self, project: &Project) -> Plan {
+        Plan::of(project, Request::Inline(self.alone()), Inline { project, request: self }.run())
+    }
+
+    fn alone(&self) -> InlineRequest {
+        InlineRequest { slide: false, ..self.clone() }
+    }
 }
 
 impl Step for InlineRequest {
@@ -52,6 +70,9 @@ impl Step for InlineRequest {
     }
 
     fn claim(&self) -> Claim {
+        if self.slide {
+            return Claim::InTurn;
+        }
         Claim::Inlined { definition: self.place.clone(), partly: !self.except.is_empty() }
     }
 
@@ -60,7 +81,16 @@ impl Step for InlineRequest {
     }
 
     fn plan(&self, project: &Project) -> Plan {
-        Plan::of(project, Request::Inline(self.clone()), Inline { project, request: self }.run())
+        if self.slide {
+            return Plan::of(project, Request::Inline(self.clone()), later::run(project, self));
+        }
+        let plan = self.at_once(project);
+        let between = plan.result.is_refused() && plan.result.reasons.iter().all(|r| r.message == BETWEEN);
+        if !between {
+            return plan;
+        }
+        let slid = InlineRequest { slide: true, ..self.clone() }.plan(project);
+        if slid.result.is_refused() { plan } else { slid }
     }
 }
 
@@ -267,7 +297,7 @@ impl Inline<'_> {
         }
         let next = t.parent(statement).and_then(|p| t.children(p).find(|c| *c > statement));
         let Some(next) = next.filter(|n| t.contains(*n, used)) else {
-            return say("evaluation-order", "other statements run between the value and its use");
+            return say("evaluation-order", BETWEEN);
         };
         // what only reads may be read after something that may throw
         let acts = t.subtree(value).any(|n| arguments::may_act(s, n));
