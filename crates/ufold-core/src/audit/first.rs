@@ -74,7 +74,7 @@ pub(crate) fn is_first_of(
             Name => s.names.at(l).is_some_and(|r| r.target.is_none_or(|b| s.names.is_member(b))),
             _ => false,
         };
-        let stores = matches!(t.role(n), Assign | AugAssign) && t.child(n, Field::Left).is_some_and(member);
+        let stores = t.role(n).assigns() && t.child(n, Field::Left).is_some_and(member);
         let loops = matches!(t.role(n), Comprehension | Generator);
         // what acts may change what was read before it
         let changes = itself_acts && s.reads_what_may_change(n);

@@ -13,7 +13,7 @@ impl Check<'_> {
         let told = self.change.result.reasons.iter().any(|r| r.code == "mode");
         let written = |n: NodeId| {
             let parent = t.parent(n)?;
-            let own = matches!(t.role(parent), Role::Assign | Role::AugAssign) && t.field(n) == Field::Left;
+            let own = t.role(parent).assigns() && t.field(n) == Field::Left;
             (own || t.role(parent) == Role::Delete).then_some(t.role(n))
         };
         for n in (self.site.first.0..t.end(self.site.last).0).map(NodeId) {

@@ -75,7 +75,7 @@ impl File {
             return object(o, function, "not just the function went");
         }
         let moded = |n: &NodeId| {
-            let part = t.parent(*n).filter(|p| matches!(t.role(*p), Role::Assign | Role::AugAssign | Role::Delete));
+            let part = t.parent(*n).filter(|p| t.role(*p).assigns() || t.role(*p) == Role::Delete);
             let target = part.is_some_and(|p| t.field(*n) == Field::Left || t.role(p) == Role::Delete);
             let free = t.role(*n) == Role::Name && o.names.at(*n).is_some_and(|r| r.target.is_none());
             target && (free || matches!(t.role(*n), Role::Member | Role::Index))

@@ -18,7 +18,7 @@ impl Ancestor {
     pub(crate) fn has_member(&self, name: &str) -> bool {
         let (s, t) = (&self.source, &self.source.tree);
         let given = |n: NodeId| {
-            let assigns = |m: NodeId| t.parent(m).is_some_and(|a| matches!(t.role(a), Role::Assign | Role::AugAssign));
+            let assigns = |m: NodeId| t.parent(m).is_some_and(|a| t.role(a).assigns());
             let assigned = |m: NodeId| t.field(m) == Field::Left && assigns(m);
             let member = t.parent(n).filter(|m| t.role(*m) == Role::Member && assigned(*m));
             let object = member.and_then(|m| t.child(m, Field::Object));

@@ -18,7 +18,7 @@ pub fn differs(s: &Source, from: NodeId, end: NodeId, at: (&Source, NodeId)) -> 
 /// What an assignment or a deletion writes.
 fn written(s: &Source, n: NodeId) -> Option<NodeId> {
     let t = &s.tree;
-    let writes = matches!(t.role(n), Role::Assign | Role::AugAssign | Role::Delete);
+    let writes = t.role(n).assigns() || t.role(n) == Role::Delete;
     t.child(n, Field::Left).or_else(|| t.children(n).next()).filter(|_| writes)
 }
 

@@ -33,6 +33,8 @@ pub fn is_own_type_used(project: &Project, s: &Source, value: NodeId, general: &
     match t.role(parent) {
         Role::BinaryOp | Role::Template | Role::Interpolation | Role::Member | Role::ExprStmt | Role::Concat => false,
         Role::AugAssign => false,
+        // it is given another value there
+        Role::OrAssign if t.field(value) == Field::Left => false,
         Role::Compare => !is_ordering(s, parent),
         // its type is that of the whole, unless it is said to be fixed
         Role::Paren => s.str(parent).ends_with("const") || is_depended_on_at(project, s, parent, general),

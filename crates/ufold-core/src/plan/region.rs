@@ -393,7 +393,7 @@ impl<'s> Portion<'s> {
         };
         let inside = (self.region.first.0..self.region.end().0).map(NodeId);
         let given = |n: &NodeId| {
-            let assigns = |p: NodeId| matches!(t.role(p), Role::Assign | Role::AugAssign);
+            let assigns = |p: NodeId| t.role(p).assigns();
             t.field(*n) == Field::Left && t.parent(*n).is_some_and(assigns)
         };
         inside.filter(given).find(|n| own(*n).is_some_and(|b| s.lang.is_final(s, b)))

@@ -222,6 +222,13 @@ impl Types<'_> {
         let mut found = found?;
         for (i, (of, text)) in found.iter_mut().enumerate() {
             (*of, *text) = self.any_of_its_kind(p, i, *of).unwrap_or((*of, text.clone()));
+            // a single value's type does not take what the code gives it
+            let x = self.sites[i].source();
+            let written = |n: NodeId| x.names.at(n).is_some_and(|r| r.usage.writes());
+            let narrow = !matches!(of.kind(), Kind::Union(_)) && x.lang.general(*of) != *of;
+            if narrow && p.places.iter().any(|place| written(self.aligned[*place].nodes[i])) {
+                return None;
+            }
         }
         let (types, texts): (Vec<Ty>, Vec<String>) = found.into_iter().unzip();
         let common: Vec<String> =

@@ -134,6 +134,10 @@ impl Role {
     pub fn is_definition(self) -> bool {
         matches!(self, Role::Function | Role::Class | Role::Decorated)
     }
+    /// Gives what stands on its left a value, if only perhaps.
+    pub fn assigns(self) -> bool {
+        matches!(self, Role::Assign | Role::AugAssign | Role::OrAssign)
+    }
     pub fn is_loop(self) -> bool {
         matches!(self, Role::For | Role::CountedFor | Role::While | Role::DoWhile)
     }
