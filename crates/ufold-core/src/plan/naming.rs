@@ -96,12 +96,7 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
     if let Some(c) = comment.and_then(from_comment) {
         out.push(c);
     }
-    let functions: Vec<&str> = sites
-        .iter()
-        .map(|s| s.source())
-        .zip(sites)
-        .filter_map(|(src, s)| src.tree.name_of_callable(s.function).map(|n| src.str(n)))
-        .collect();
+    let functions = names_around(sites);
     let site = &sites[template];
     let (source, whole) = (site.source(), sites.iter().all(|s| s.whole));
     let distinct: FxHashSet<&&str> = functions.iter().collect();
@@ -110,44 +105,22 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
     let result = result.or_else(|| returned_name(site));
     let own = result.clone();
     let how = |r: &str| verb(site, own.as_deref().unwrap_or(r));
-    // what each copy calls otherwise says what one of them is for: what all go through says more
-    let named: Vec<&str> = general
-        .results
-        .first()
-        .map_or(Vec::new(), |r| r.iter().zip(sites).map(|(b, s)| s.source().names.binding(*b).name.as_str()).collect());
-    let result = match named.split_first() {
-        Some((first, rest)) if rest.iter().all(|n| n != first) && !rest.is_empty() => {
-            let common = shared_words(&named);
-            let common = telling(&common).then(|| common.join("_"));
-            common.or_else(|| gone_through(site)).or(result)
-        }
-        _ => result,
-    };
+    let result = common_result(sites, site, general).or(result);
     let action = main_call(site, sites.len() == 1 && !whole);
     // of one part an author may have said what it is about, and not what it does
     let thing = comment.filter(|_| sites.len() == 1 && !whole).and_then(thing_of_comment);
-    if let Some(thing) = thing {
-        let by_result = result.as_ref().filter(|_| general.results.len() == 1).map(|r| how(r));
-        let by_call = action.as_ref().and_then(|a| VERBS.iter().find(|v| a.split('_').next() == Some(v)).copied());
-        out.push(match thing.rsplit_once('_') {
-            Some((what, "check" | "checks")) => format!("check_{what}"),
-            _ => format!("{}_{thing}", by_result.or(by_call).unwrap_or("handle")),
-        });
-    }
+    let by_result = || result.as_ref().filter(|_| general.results.len() == 1).map(|r| how(r));
+    let by_call = || action.as_ref().and_then(|a| VERBS.iter().find(|v| a.split('_').next() == Some(v)).copied());
+    out.extend(thing.map(|thing| match thing.rsplit_once('_') {
+        Some((what, "check" | "checks")) => format!("check_{what}"),
+        _ => format!("{}_{thing}", by_result().or_else(by_call).unwrap_or("handle")),
+    }));
     // what a part gives, when how it comes about is plain, says more than what the functions around it share
     let plain = result.as_ref().filter(|r| !whole && !PLAIN_RESULTS.contains(&r.as_str()));
     let plain = plain.map(|r| (how(r), r)).filter(|(v, _)| !["compute", "make", "get"].contains(v));
     out.extend(plain.map(|(v, r)| format!("{v}_{}", words(r).join("_"))));
     if telling(&shared) && (whole || distinct.len() > 1 && shared.len() > 1) {
-        // what is found or made by what a function tells
-        let by = general.parameters.iter().any(|p| p.callable.is_some()).then(|| shared.join("_") + "_by");
-        let alone = shared.len() == 1;
-        out.extend(by.clone().filter(|_| alone));
-        out.push(shared.join("_"));
-        out.extend(by.filter(|_| !alone));
-        if shared.len() == 1 {
-            out.extend(VERBS_OF_RESULTS.iter().map(|v| format!("{v}_{}", shared[0])).take(1));
-        }
+        out.extend(of_shared(&shared, general));
     }
     let written = written_member(site).filter(|_| sites.len() == 1 && !whole && general.results.is_empty());
     out.extend(written.as_ref().filter(|w| w.1 > 2 || action.is_none()).map(|w| w.0.clone()));
@@ -176,16 +149,55 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
         weak.push(if whole { format!("{base}_shared") } else { format!("{base}_part") });
     }
     weak.push("shared_part".to_string());
+    // a part is not what it is a part of
+    let own = functions.first().filter(|_| !whole).map(|f| words(f).join("_"));
+    Candidates { good: fitting(out, own.as_deref()), weak: fitting(weak, own.as_deref()) }
+}
+
+/// What the functions around the copies are called.
+fn names_around<'a>(sites: &'a [Portion<'a>]) -> Vec<&'a str> {
+    let named = |s: &Portion| s.source().tree.name_of_callable(s.function);
+    sites.iter().filter_map(|s| Some(s.source().str(named(s)?))).collect()
+}
+
+/// What each copy calls otherwise says what one of them is for: what their names have in common, or all go through, says
+/// more.
+fn common_result(sites: &[Portion], site: &Portion, general: &General) -> Option<String> {
+    let named: Vec<&str> = general
+        .results
+        .first()
+        .map_or(Vec::new(), |r| r.iter().zip(sites).map(|(b, s)| s.source().names.binding(*b).name.as_str()).collect());
+    let (first, rest) = named.split_first()?;
+    let differ = !rest.is_empty() && rest.iter().all(|n| n != first);
+    let common = shared_words(&named);
+    let common = telling(&common).then(|| common.join("_"));
+    common.or_else(|| gone_through(site)).filter(|_| differ)
+}
+
+/// Names of the words that several functions share.
+fn of_shared(shared: &[String], general: &General) -> Vec<String> {
+    let mut out = Vec::new();
+    // what is found or made by what a function tells
+    let by = general.parameters.iter().any(|p| p.callable.is_some()).then(|| shared.join("_") + "_by");
+    let alone = shared.len() == 1;
+    out.extend(by.clone().filter(|_| alone));
+    out.push(shared.join("_"));
+    out.extend(by.filter(|_| !alone));
+    if alone {
+        out.extend(VERBS_OF_RESULTS.iter().map(|v| format!("{v}_{}", shared[0])).take(1));
+    }
+    out
+}
+
+/// Those that can be names, but for one.
+fn fitting(names: Vec<String>, but: Option<&str>) -> Vec<String> {
     // a runner would take the new function for a test
     let plain = |n: String| match n.strip_prefix("test") {
         Some(rest) => format!("check_{}", rest.trim_start_matches('_')),
         None => n,
     };
-    // a part is not what it is a part of
-    let own = functions.first().filter(|_| !whole).map(|f| words(f).join("_"));
-    let fits = |n: &String| !n.starts_with(|c: char| c.is_ascii_digit()) && Some(n) != own.as_ref();
-    let kept = |list: Vec<String>| -> Vec<String> { list.into_iter().filter(fits).map(plain).collect() };
-    Candidates { good: kept(out), weak: kept(weak) }
+    let fits = |n: &String| !n.starts_with(|c: char| c.is_ascii_digit()) && Some(n.as_str()) != but;
+    names.into_iter().filter(fits).map(plain).collect()
 }
 
 /// What is said of a thing that several functions are called by.
