@@ -110,6 +110,14 @@ pub fn uses_of(project: &Project, place: &crate::change::Place) -> usize {
     }
 }
 
+/// The method whose name stands there, or the only one of that name.
+fn method_at(s: &Source, member: NodeId) -> Option<NodeId> {
+    let t = &s.tree;
+    let of_class = |f: NodeId| t.parent(f).and_then(|b| t.parent(b)).is_some_and(|c| t.role(c) == Role::Class);
+    let own = t.parent(member).filter(|f| t.role(*f) == Role::Function && t.field(member) == Field::Name);
+    own.filter(|f| of_class(*f)).or_else(|| method_named(s, member))
+}
+
 /// The only method of a file that has the name of a member.
 fn method_named(s: &Source, member: NodeId) -> Option<NodeId> {
     let t = &s.tree;
@@ -134,8 +142,8 @@ impl Inline<'_> {
         let b = match target(&source, span) {
             Some(Target::Binding(b)) => b,
             Some(Target::Member(n)) if source.names.members_in_sight => return self.typed_method(&source, n),
-            Some(Target::Member(n)) if method_named(&source, n).is_some() => {
-                return self.method(&source, method_named(&source, n).expect("just seen"));
+            Some(Target::Member(n)) if method_at(&source, n).is_some() => {
+                return self.method(&source, method_at(&source, n).expect("just seen"));
             }
             _ => {
                 let message = "only variables and functions can be inlined".to_string();
