@@ -10,7 +10,7 @@ use super::outside::{ScopeMap, same_meaning};
 use super::{Opinion, object};
 use crate::audit::moments::{is_settled, parameter, same_moments};
 use crate::change::Place;
-use crate::index::seen::looks_at_names;
+use crate::index::seen::shows_names;
 use crate::index::{Entity, Project, with_word};
 use crate::names::{BindingId, Names, Source, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -63,7 +63,7 @@ pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[F
     }
     let definition = Definition::find(o, binding)?;
     let frame = o.names.scope(o.names.frame_of(binding)).node;
-    if let Some(n) = looks_at_names(o, frame, frame == Tree::ROOT).filter(|_| !partly) {
+    if let Some(n) = shows_names(project, o, frame, frame == Tree::ROOT).filter(|_| !partly) {
         return object(o, n, "the names of the variables are seen here");
     }
     let i =

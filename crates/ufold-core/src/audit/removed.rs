@@ -8,7 +8,7 @@ use super::order::Order;
 use super::outside::{ScopeMap, same_meaning};
 use super::{Opinion, object};
 use crate::index::Project;
-use crate::index::seen::looks_at_names;
+use crate::index::seen::shows_names;
 use crate::names::{BindKind, Names, Source};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -98,7 +98,7 @@ impl Gone<'_> {
             return self.binds_nothing(n);
         }
         let frame = t.callable_around(n).unwrap_or(Tree::ROOT);
-        if let Some(x) = looks_at_names(s, frame, frame == Tree::ROOT).filter(|x| !self.is_removed(*x)) {
+        if let Some(x) = shows_names(self.project, s, frame, frame == Tree::ROOT).filter(|x| !self.is_removed(*x)) {
             return object(s, x, "names are looked at here");
         }
         let statement = t.parent(n).is_some_and(|p| t.role(p).is_sequence());

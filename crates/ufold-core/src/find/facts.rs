@@ -299,7 +299,8 @@ impl Collector<'_> {
             let ((from, to), bytes) = (f.functions[i].lines, f.functions[i].bytes);
             around.retain(|o| bytes.1 <= f.functions[*o].bytes.1);
             if let Some(o) = around.last().filter(|_| from < to) {
-                f.functions[*o].measures.own_lines -= count(from + 1, to).min(f.functions[*o].measures.own_lines);
+                let own = &mut f.functions[*o].measures.own_lines;
+                *own = own.saturating_sub(count(from + 1, to));
             }
             let code_lines = count(from, to);
             f.functions[i].measures = Measures { code_lines, own_lines: code_lines, ..m };

@@ -1,5 +1,6 @@
 //! Calls that change nothing that anybody could see: of functions of the same file that only compute, methods of the own
-//! class that nothing overrides among them, and of some that come with the language. What they read may change in between; they may fail where their operators do.
+//! class that nothing overrides among them, and of some that come with the language. What they read may change in between;
+//! they may fail where their operators do.
 //!
 //! A function only computes when each of its statements gives a local of its own a value, decides, or returns, and all
 //! that it calls does no more. Summed up over the calls, once for each function; functions that call each other in a
@@ -46,7 +47,9 @@ fn quiet_call(s: &Source, call: NodeId, depth: usize) -> bool {
 /// A method of the class that the call stands in, and of no other: its own, or hidden from all that extend it.
 fn is_fixed_method(s: &Source, call: NodeId, method: NodeId) -> bool {
     let class = |n: NodeId| s.tree.ancestor(n, &[Role::Class]);
-    class(call) == class(method) && (s.lang.needs_no_object(s, method) || s.lang.hides_member(s, method))
+    // what is inherited may be another of the name
+    let alone = class(call).is_some_and(|c| s.tree.child(c, Field::Bases).is_none());
+    alone && class(call) == class(method) && (s.lang.needs_no_object(s, method) || s.lang.hides_member(s, method))
 }
 
 fn computes(s: &Source, function: NodeId, depth: usize) -> bool {

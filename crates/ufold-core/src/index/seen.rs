@@ -28,7 +28,7 @@ impl Seen<'_> {
         let mut out = Vec::new();
         match target {
             Target::Binding(b) => {
-                self.by_code(b)?;
+                out.extend(self.by_code(b)?);
                 out.extend(self.shown(b));
                 let binding = self.home.names.binding(b);
                 if binding.scope != Names::MODULE || !self.home.lang.exports_by_name(self.home, b) {
@@ -86,21 +86,27 @@ impl Seen<'_> {
     }
 
     /// Code that sees the names of the variables around it.
-    fn by_code(&self, b: BindingId) -> Found<()> {
-        let home = self.home;
+    fn by_code(&self, b: BindingId) -> Found<Vec<Reason>> {
+        let (home, mut out) = (self.home, Vec::new());
         let frame = home.names.scope(home.names.frame_of(b)).node;
         for u in self.uses {
             let (s, t) = (&u.source, &u.source.tree);
             let within = if s.path == home.path { frame } else { Tree::ROOT };
-            if let Some(n) = looks_at_names(s, within, frame == Tree::ROOT) {
+            if let Some(n) = shows_names(self.project, s, within, frame == Tree::ROOT) {
                 return Err(vec![reason(s, n, "reflection", "names are looked up by texts here")]);
             }
             let shown = |n: &&NodeId| t.ancestors(**n).any(|a| s.shows_its_code(a));
             if let Some(n) = u.nodes.iter().find(shown) {
                 return Err(vec![reason(s, *n, "shown-name", "the text here shows the name itself")]);
             }
+            let unknown = |n: &NodeId| lists(self.project, s, *n) == Some(Listed::Unknown);
+            let message = || format!("`{}` is not among the names that are listed here", self.old);
+            out.extend(
+                t.ids().filter(|_| frame == Tree::ROOT).find(unknown).map(|n| reason(s, n, "looked-up", message())),
+            );
         }
-        Ok(())
+        out.truncate(unseen::MOST_PLACES);
+        Ok(out)
     }
 
     /// Members by which code sees what a function or class is called.
@@ -253,4 +259,36 @@ pub(crate) fn looks_at_names(s: &Source, within: NodeId, of_module: bool) -> Opt
         _ => false,
     };
     t.subtree(within).find(looks)
+}
+
+/// The same, and code anywhere in the file that lists the names of its own module; at the file's level, of what may be it.
+pub(crate) fn shows_names(project: &Project, s: &Source, within: NodeId, of_module: bool) -> Option<NodeId> {
+    let shows = |n: &NodeId| match lists(project, s, *n) {
+        Some(Listed::Own) => true,
+        Some(Listed::Unknown) => s.tree.callable_around(*n).is_none(),
+        None => false,
+    };
+    looks_at_names(s, within, of_module).or_else(|| s.tree.ids().filter(|_| of_module).find(shows))
+}
+
+/// What a call lists the names of, unless it is surely not the module of the file.
+#[derive(PartialEq)]
+enum Listed {
+    Own,
+    Unknown,
+}
+
+fn lists(project: &Project, s: &Source, call: NodeId) -> Option<Listed> {
+    let (word, arguments) = unseen::called(s, call)?;
+    let value = *arguments.first().filter(|_| s.lang.frame_listers().contains(&word))?;
+    if let Some(Entity::Module(m)) = project.meant(s, value) {
+        return (project.index(&s.path) == Some(m)).then_some(Listed::Own);
+    }
+    let given = crate::index::declared::value_of(s, value).unwrap_or(value);
+    if [value, given].iter().any(|v| s.lang.loads_modules(s.str(*v))) {
+        return Some(Listed::Own);
+    }
+    let known =
+        member_uses::class_of_object(project, s, value).is_some() || member_uses::is_elsewhere(project, s, value);
+    (!known).then_some(Listed::Unknown)
 }

@@ -80,28 +80,34 @@ fn listed(project: &Project, home: &Home, name: &str) -> Vec<Reason> {
     out
 }
 
-/// An object that is no class: the one of a method, or a local that is given none.
+/// An object that is surely no class: the one of a method, or a local that only gets objects of known classes.
 fn is_of_object(project: &Project, s: &Source, object: NodeId) -> bool {
     let t = &s.tree;
     let Some(b) = s.names.at(object).and_then(|r| r.target) else { return false };
     let binding = s.names.binding(b);
     let function = s.names.scope(binding.scope).node;
-    if let Some((class, own)) = receiver_of(s, function).filter(|r| r.1 == b) {
-        // the objects of a class of classes are classes
+    // the objects of a class of classes are classes
+    let plain = |class: (Arc<Source>, NodeId)| {
         let known = |(c, node): &(Arc<Source>, NodeId)| {
             bases(c, *node).into_iter().all(|x| {
                 let plain = c.lang.harmless_bases().contains(&c.str(x)) && !c.lang.class_words().contains(&c.str(x));
                 plain || definition_of(project, c, x).is_some()
             })
         };
+        with_bases(project, class).iter().all(known)
+    };
+    if let Some((class, _)) = receiver_of(s, function).filter(|r| r.1 == b) {
         let home = project.index(&s.path).and_then(|f| project.source(f).ok());
-        return own == b
-            && !s.lang.is_class_receiver(&binding.name)
-            && home.is_some_and(|h| with_bases(project, (h, class)).iter().all(known));
+        return !s.lang.is_class_receiver(&binding.name) && home.is_some_and(|h| plain((h, class)));
     }
+    let made = |v: NodeId| {
+        let class = t.child(v, Field::Callee).and_then(|c| definition_of(project, s, c));
+        let class = class.filter(|(c, d)| t.role(v) == Role::Call && c.tree.role(*d) == Role::Class);
+        t.role(v) == Role::Literal || class.is_some_and(plain)
+    };
     let given = |r: &crate::names::Reference| {
         let right = t.parent(r.node).filter(|a| t.role(*a) == Role::Assign).and_then(|a| t.child(a, Field::Right));
-        !r.usage.writes() || right.is_some_and(|v| !is_class(project, s, v))
+        !r.usage.writes() || right.is_some_and(made)
     };
     binding.kind == BindKind::Variable && binding.scope != Names::MODULE && s.names.references_to(b).all(given)
 }

@@ -8,7 +8,7 @@ use super::chain::Progress;
 use crate::change::{Found, Link, Place, place_of, reason};
 use crate::flow::Effects;
 use crate::index::Project;
-use crate::names::{BindingId, Source};
+use crate::names::{BindKind, BindingId, Source};
 use crate::plan::lines::{comments_above, line_start};
 use crate::plan::parts::Part;
 use crate::step::Step;
@@ -73,16 +73,10 @@ fn comes_in(s: &Source, function: NodeId, part: &Part, along: &[NodeId]) -> usiz
     read.dedup();
     let outside = |b: &&BindingId| {
         let mut given = s.names.references_to(**b).filter(|r| r.usage.writes());
-        given.any(|r| !statements.iter().any(|c| t.contains(*c, r.node))) || is_given_to(s, function, **b)
+        given.any(|r| !statements.iter().any(|c| t.contains(*c, r.node)))
+            || s.names.binding(**b).kind == BindKind::Parameter
     };
     read.iter().filter(outside).count()
-}
-
-/// A parameter of the function.
-fn is_given_to(s: &Source, function: NodeId, b: BindingId) -> bool {
-    let first = s.names.binding(b).first;
-    let list = s.tree.child(function, crate::tree::Field::Parameters);
-    list.is_some_and(|l| s.tree.contains(l, first))
 }
 
 /// Slides the statements to the head of a part; the part with them.

@@ -267,9 +267,13 @@ impl Semantics for Python {
         // a table's own language names the caller's variables so: `rows.query("length > @least")`
         let in_text = callee.ends_with(".query") || callee.ends_with(".eval");
         // of an object they show its members
-        let bare = || call[callee.len()..].trim_start_matches(['(', ' ', '\n']).starts_with([')', '*']);
-        let of_frame = ["vars", "dir"].contains(&callee) && bare();
+        let given = call[callee.len()..].trim_matches(|c: char| "()".contains(c) || c.is_whitespace());
+        let of_frame =
+            self.frame_listers().contains(&callee) && (given.is_empty() || given.starts_with(['*', '#', '\\']));
         ["locals", "eval", "exec"].contains(&callee) || of_frame || in_text && call.contains('@')
+    }
+    fn frame_listers(&self) -> &'static [&'static str] {
+        &["vars", "dir"]
     }
     fn stack_words(&self) -> &'static [&'static str] {
         library::STACK_WORDS

@@ -20,7 +20,7 @@ use self::values::{fits, is_fixed};
 use crate::change::{Claim, Edits, Outcome, Place, Reason, Verdict, reason};
 use crate::index::Project;
 use crate::index::constants::is_looked_at;
-use crate::index::seen::looks_at_names;
+use crate::index::seen::shows_names;
 use crate::index::target::{Target, one_word_pair, target};
 use crate::names::{BindKind, BindingId, Names, Source, Use};
 use crate::plan::evaluate::{When, moment_assuming, moment_of, plain_values};
@@ -174,7 +174,7 @@ impl Inline<'_> {
         }
         let all_go = self.request.except.is_empty();
         let frame = s.names.scope(s.names.frame_of(b)).node;
-        if let Some(n) = looks_at_names(s, frame, frame == Tree::ROOT).filter(|_| all_go) {
+        if let Some(n) = shows_names(self.project, s, frame, frame == Tree::ROOT).filter(|_| all_go) {
             return refuse(n, "reflection", "names are looked up by texts here");
         }
         if binding.scope == Names::MODULE && all_go {

@@ -3,7 +3,7 @@
 use super::{Candidate, statement};
 use crate::find::Clutter;
 use crate::index::Project;
-use crate::index::seen::looks_at_names;
+use crate::index::seen::shows_names;
 use crate::index::unseen::{Within, handed_on, lookups};
 use crate::index::words::whole_words;
 use crate::names::{BindingId, Names, Source};
@@ -77,7 +77,7 @@ fn why_it_matters(project: &Project, s: &Source, file: usize, b: BindingId, othe
     if t.ids().any(|n| t.role(n) == Role::Markup) {
         return Some("markup may need it");
     }
-    if looks_at_names(s, Tree::ROOT, true).is_some() {
+    if shows_names(project, s, Tree::ROOT, true).is_some() {
         return Some("names are looked at by texts in this file");
     }
     if !s.lang.imports_load() {

@@ -3,7 +3,7 @@
 use super::{Candidate, statement};
 use crate::find::Clutter;
 use crate::index::Project;
-use crate::index::seen::looks_at_names;
+use crate::index::seen::{looks_at_names, shows_names};
 use crate::index::unseen::{Within, computed_members, elsewhere, handed_on, is_collected, is_demanded, lookups};
 use crate::index::words::whole_words;
 use crate::names::{BindKind, BindingId, Names, Source, Use};
@@ -157,7 +157,7 @@ fn why_it_matters(
     if let Some(a) = t.callable_around(function).filter(|_| within) {
         return looks_at_names(s, a, false).map(|_| "names are looked at by texts here");
     }
-    if looks_at_names(s, Tree::ROOT, true).is_some() {
+    if shows_names(project, s, Tree::ROOT, true).is_some() {
         return Some("names are looked at by texts in this file");
     }
     let marked = |c: NodeId| matches!(t.role(c), Role::Decorator) || s.str(c).trim_start().starts_with('@');
