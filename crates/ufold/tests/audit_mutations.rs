@@ -281,6 +281,7 @@ fn wrong_java_edits() {
             "java_names.txt",
             "java_param.txt",
             "java_inline.txt",
+            "java_constants.txt",
             "java_tidy.txt",
             "java_slide.txt",
             "java_split.txt",

@@ -320,6 +320,7 @@ fn java_names() {
 #[test]
 fn java_inlining() {
     cases("java_inline.txt", JAVA);
+    cases("java_constants.txt", JAVA);
 }
 
 #[test]

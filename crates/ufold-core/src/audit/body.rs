@@ -46,6 +46,7 @@ impl Check<'_> {
         self.nothing_lost(&call, &parameters, &state)?;
         self.captured(&call, &parameters, &state)?;
         self.signature(&call, &parameters, &state)?;
+        self.names_what_is_seen()?;
         self.in_classes()?;
         self.same_mode()?;
         self.arguments(&call, &parameters, &state)

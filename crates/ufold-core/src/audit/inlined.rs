@@ -5,6 +5,7 @@ use std::cell::Cell;
 
 use super::file::{File, Walked};
 use super::first::is_first_when_told;
+use super::inlined_field::Constant;
 use super::inlined_member::Method;
 use super::outside::{ScopeMap, same_meaning};
 use super::{Opinion, object};
@@ -24,6 +25,8 @@ struct Inlined<'a> {
     class: Option<NodeId>,
     /// Of a method that types tell.
     method: Option<&'a Method<'a>>,
+    /// Of a field that types tell.
+    constant: Option<&'a Constant<'a>>,
     /// The object that the call which is looked at names.
     named: Cell<Option<NodeId>>,
     /// The definition stays for the other uses.
@@ -42,7 +45,10 @@ pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[F
     let at = t.ids().filter(|x| word(x) && t.span(*x).start == place.start_byte);
     let at = at.max_by_key(|x| t.role(*x) == Role::Name);
     if let Some(word) = at.filter(|x| o.lang.types_locals() && !is_local(o, *x)) {
-        return typed(project, partly, files, &Method::find(project, o, word)?);
+        return match is_field(o, word) {
+            true => constant(project, partly, files, &Constant::find(project, o, word)?),
+            false => typed(project, partly, files, &Method::find(project, o, word)?),
+        };
     }
     let defined = |x: NodeId| match t.role(x) {
         Role::MemberName => t.ids().find(|f| {
@@ -66,8 +72,8 @@ pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[F
     if let Some(n) = shows_names(project, o, frame, frame == Tree::ROOT).filter(|_| !partly) {
         return object(o, n, "the names of the variables are seen here");
     }
-    let i =
-        Inlined { project, home: o, binding, definition, class, method: None, named: Cell::new(None), partly, told };
+    let named = Cell::new(None);
+    let i = Inlined { project, home: o, binding, definition, class, method: None, constant: None, named, partly, told };
     let first = o.names.binding(binding).first;
     let same_type = || {
         let types = [first, i.definition.value].map(|n| project.type_text(o, n));
@@ -109,6 +115,7 @@ fn typed(project: &Project, partly: bool, files: &[File], m: &Method) -> Opinion
         definition,
         class: None,
         method: Some(m),
+        constant: None,
         named: Cell::new(None),
         partly,
         told: &[],
@@ -119,6 +126,43 @@ fn typed(project: &Project, partly: bool, files: &[File], m: &Method) -> Opinion
         return object(o, i.definition.statement, "a use of the name is left");
     }
     if partly { Ok(()) } else { m.gone(files) }
+}
+
+/// Neither the name of a method, nor one that is called.
+fn is_field(o: &Source, word: NodeId) -> bool {
+    let t = &o.tree;
+    let path = t.parent(word).filter(|p| t.role(*p) == Role::Member && t.field(word) == Field::Member).unwrap_or(word);
+    let declared = t.parent(word).is_some_and(|f| t.role(f) == Role::Function && t.field(word) == Field::Name);
+    !declared && t.field(path) != Field::Callee
+}
+
+/// A field that types tell, with its reads in all files.
+fn constant(project: &Project, partly: bool, files: &[File], c: &Constant) -> Opinion<()> {
+    let (o, binding) = (&*c.home, c.binding);
+    let definition = Definition::find(o, binding)?;
+    let types = [o.names.binding(binding).first, definition.value].map(|n| project.type_text(o, n));
+    if types[0].is_none() || types[0] != types[1] {
+        return object(o, definition.value, "the value has not the type of the field");
+    }
+    let named = Cell::new(None);
+    let i = Inlined {
+        project,
+        home: o,
+        binding,
+        definition,
+        class: None,
+        method: None,
+        constant: Some(c),
+        named,
+        partly,
+        told: &[],
+    };
+    let replaced: usize = files.iter().map(|f| i.file(f)).collect::<Opinion<Vec<usize>>>()?.iter().sum();
+    let uses = c.words();
+    if replaced == 0 || replaced > uses || !partly && replaced < uses {
+        return object(o, i.definition.statement, "a use of the name is left");
+    }
+    if partly { Ok(()) } else { c.gone(files) }
 }
 
 /// The class whose member a function is.
@@ -143,6 +187,9 @@ impl Inlined<'_> {
         if let Some(m) = self.method {
             return m.is_call(o, used).then_some(given);
         }
+        if let Some(c) = self.constant {
+            return c.is_read(o, used).then(Vec::new);
+        }
         let Some(class) = self.class else {
             return o.names.at(callee)?.target.filter(|b| self.is_it(o, *b)).map(|_| given);
         };
@@ -160,6 +207,11 @@ impl Inlined<'_> {
             let path = s.names.binding(b).first;
             let word = s.tree.subtree(path).filter(|n| s.tree.is_leaf(*n)).last();
             return s.names.binding(b).import.is_some() && word.is_some_and(|w| m.is_word(s, w));
+        }
+        if let Some(c) = self.constant {
+            let path = s.names.binding(b).first;
+            let word = s.tree.subtree(path).filter(|n| s.tree.is_leaf(*n)).last();
+            return s.names.binding(b).import.is_some() && word.is_some_and(|w| c.is_word(s, w));
         }
         if s.path == self.home.path {
             return b == self.binding;
@@ -246,9 +298,14 @@ impl Inlined<'_> {
                     return object(o, *a, "that the object is there is not asked first any more");
                 }
             }
+            if let Some(c) = self.constant {
+                c.reaches(o, *a, d.value)?;
+            }
             self.stands_for(f, &w.scopes, self.home, d.value, bare, &given)?;
             let kept = match self.home.tree.role(d.statement) {
                 Role::Function => same_moments(f, self.home, &d.parameters, d.value, &given),
+                // it has its value before anything runs
+                _ if self.constant.is_some() => true,
                 _ => self.same_moment(*a, w.replaced.len()),
             };
             if !kept {
@@ -389,7 +446,7 @@ impl Definition {
                 None => object(o, parent, "the function returns no single expression"),
             };
         }
-        let statement = t.ancestor(first, &[Role::ExprStmt, Role::Declare]);
+        let statement = t.ancestor(first, &[Role::ExprStmt, Role::Declare, Role::ClassField]);
         let value = t.child(parent, Field::Right).filter(|_| t.role(parent) == Role::Assign);
         match statement.zip(value).filter(|_| o.names.binding(b).writes == 1) {
             Some((statement, value)) => Ok(Definition { statement, value, parameters: Vec::new() }),

@@ -70,7 +70,7 @@ impl Check<'_> {
                     && s.str(callee) == self.function.name
                     && !is_private
                     && (is_static || has_object)
-                    && self.in_one_package(s);
+                    && (self.in_one_package(s) || h.lang.is_open_below(h, self.definition));
             }
             return s.path == self.function.file && own && (is_static && ready || same_class && has_object);
         }
@@ -99,7 +99,16 @@ impl Check<'_> {
         let home = self.home_class()?;
         let chain = ancestry::of(self.project, &file, class);
         let at = chain.iter().position(|c| c.is(&home.source, home.node)).filter(|at| *at > 0)?;
+        if file.names.members_in_sight && Ancestor::is_generic(&file, class) {
+            return None;
+        }
         chain[..at].iter().all(|c| c.source.lang.hands_down(&c.source, c.node)).then(|| chain[..at].to_vec())
+    }
+
+    /// The copy's class extends the function's.
+    pub(super) fn stands_below(&self) -> bool {
+        let class = self.old().tree.ancestor(self.site.first, &[Role::Class]);
+        class.and_then(|c| self.below_home(c)).is_some()
     }
 
     /// Members that the copy has by its object are the same in the function's class.

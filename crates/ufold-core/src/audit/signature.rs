@@ -217,21 +217,29 @@ impl Check<'_> {
     /// A declaration at the site says what that of the copy said.
     pub(super) fn declared_as_before(&self, target: NodeId) -> bool {
         let (s, o) = (self.edited(), self.old());
-        let words = |s: &Source, declaration: NodeId| s.lang.declaring_words(s, declaration).map(str::to_string);
+        // a type may be written around its name: `int depths[]`
+        let words = |s: &Source, declaration: NodeId, name: Option<NodeId>| {
+            let words = s.lang.declaring_words(s, declaration)?;
+            let written = s.tree.child(declaration, Field::Type).map(|w| s.str(w));
+            let before = written.and_then(|w| words.strip_suffix(w));
+            let whole = before.zip(name.and_then(|n| self.type_of(s, n)));
+            Some(whole.map_or(words.to_string(), |(before, ty)| format!("{before}{ty}")))
+        };
         let Some(here) = s.tree.ancestor(target, &[Role::Declare, Role::Block]) else { return true };
         if s.tree.role(here) != Role::Declare {
             return true;
         }
         let range = o.names.in_range(self.site.first, o.tree.end(self.site.last));
         let own = range.iter().filter(|r| r.usage.writes() && o.str(r.node) == s.str(target));
-        let before: Vec<NodeId> = own.filter_map(|r| o.tree.parent(r.node)).collect();
-        before.iter().any(|p| {
+        let before: Vec<(NodeId, NodeId)> = own.filter_map(|r| Some((r.node, o.tree.parent(r.node)?))).collect();
+        let new = words(s, here, Some(target));
+        before.iter().any(|(name, p)| {
             let declaration = if o.tree.role(*p) == Role::Assign { o.tree.parent(*p).unwrap_or(*p) } else { *p };
-            words(o, declaration) == words(s, here)
+            words(o, declaration, Some(*name)) == new
         })
             // declared without a value
             || o.tree.subtree(o.tree.parent(self.site.first).unwrap_or(self.site.first)).any(|d| {
-                o.tree.role(d) == Role::Declare && words(o, d) == words(s, here) && d >= self.site.first
+                o.tree.role(d) == Role::Declare && words(o, d, None) == words(s, here, None) && d >= self.site.first
             })
     }
 

@@ -32,6 +32,29 @@ impl Ancestor {
         self.declares(name) || own() || t.subtree(self.node).filter(word).any(given)
     }
 
+    pub(crate) fn is_generic(s: &Source, class: NodeId) -> bool {
+        s.tree.child(class, Field::TypeParams).is_some()
+    }
+
+    /// Members of a name, in whose heads a type parameter of the class stands.
+    fn has_open_type(&self, name: &str) -> bool {
+        let (s, t) = (&self.source, &self.source.tree);
+        let Some(list) = t.child(self.node, Field::TypeParams) else { return false };
+        let leaf = |n: &NodeId| t.is_leaf(*n);
+        let open: Vec<&str> = t.children(list).filter_map(|p| t.subtree(p).find(leaf)).map(|n| s.str(n)).collect();
+        let body = t.child(self.node, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
+        body.into_iter().any(|m| {
+            let inner = t.child(m, Field::Body).filter(|_| t.role(m) == Role::Function);
+            let head: Vec<&str> = t
+                .subtree(m)
+                .filter(leaf)
+                .filter(|n| !inner.is_some_and(|b| t.contains(b, *n)))
+                .map(|n| s.str(n))
+                .collect();
+            head.contains(&name) && head.iter().any(|w| open.contains(w))
+        })
+    }
+
     pub(crate) fn is(&self, s: &Source, class: NodeId) -> bool {
         self.source.path == s.path && self.node == class
     }
@@ -98,7 +121,7 @@ pub(crate) fn is_watched(project: &Project, s: &Arc<Source>, class: NodeId) -> b
     !words.is_empty() && of(project, s, class).iter().any(|c| words.iter().any(|w| c.declares(w)))
 }
 
-/// From the class itself upwards, as far as the project goes; what has type arguments ends it.
+/// From the class itself upwards, as far as the project goes; what has no type arguments where it should ends it.
 pub(crate) fn of(project: &Project, s: &Arc<Source>, class: NodeId) -> Vec<Ancestor> {
     let mut out = vec![Ancestor { source: s.clone(), node: class }];
     while let Some(next) = out.last().and_then(|c| above(project, c)) {
@@ -112,15 +135,17 @@ pub(crate) fn of(project: &Project, s: &Arc<Source>, class: NodeId) -> Vec<Ances
 
 fn above(project: &Project, c: &Ancestor) -> Option<Ancestor> {
     let s = &c.source;
-    let argument = |n: NodeId| {
-        let mut around = s.tree.ancestors(n).take_while(|a| *a != c.node);
-        around.any(|a| s.tree.role(a) == Role::Type && s.tree.field(a) != Field::Bases)
-    };
+    let around = |n: NodeId| s.tree.ancestors(n).take_while(|a| *a != c.node).collect::<Vec<_>>();
+    let argument = |n: NodeId| around(n).into_iter().any(|a| s.tree.role(a) == Role::Type && s.str(a).starts_with('<'));
     let plain = |n: &NodeId| s.tree.role(*n) == Role::Name && s.tree.is_leaf(*n) && !argument(*n);
     let named = unseen::bases(s, c.node).into_iter().filter(plain);
-    let mut found = named.filter_map(|n| project.definition(s, s.str(n))).filter(|(o, n)| o.lang.hands_down(o, *n));
-    let (source, node) = found.next()?;
-    found.next().is_none().then_some(Ancestor { source, node })
+    let mut found = named
+        .filter_map(|n| Some((n, project.definition(s, s.str(n))?)))
+        .filter(|(_, (o, n))| o.lang.hands_down(o, *n));
+    let (name, (source, node)) = found.next()?;
+    // without its arguments a generic class hands down other types than it has
+    let raw = Ancestor::is_generic(&source, node) && !s.text[s.tree.span(name).end..].starts_with('<');
+    (found.next().is_none() && !(raw && s.lang.needs_types())).then_some(Ancestor { source, node })
 }
 
 /// A name may mean something else in a class than in the one of which it is told what is below: one of those gets it from
@@ -131,6 +156,15 @@ pub(crate) fn changes(project: &Project, below: &[Ancestor], base: &Ancestor, na
     let besides = |c: &Ancestor| c.source.lang.may_get_besides(&c.source, c.node, name, &definitions);
     if below.iter().any(besides) || base.hides(name) {
         return true;
+    }
+    // what depends on a type parameter has a type in the class that it has not in those below
+    if !below.is_empty() && Ancestor::is_generic(&base.source, base.node) {
+        let above = of(project, &base.source, base.node);
+        let ends = above.last().is_some_and(|c| unseen::bases(&c.source, c.node).is_empty());
+        let told = ends || above.iter().any(|c| c.declares(name));
+        if !told || above.iter().any(|c| c.has_open_type(name)) {
+            return true;
+        }
     }
     let own: Vec<&Ancestor> = below.iter().filter(|c| c.declares(name)).collect();
     if own.is_empty() {

@@ -42,6 +42,11 @@ pub fn declaring_word(s: &Source, name: NodeId) -> Option<&str> {
     }
 }
 
+/// A part of a declared type stands behind the name: `int depths[]`.
+pub(crate) fn is_typed_behind(s: &Source, name: NodeId) -> bool {
+    s.lang.types_locals() && s.text[s.tree.span(name).end..].starts_with('[')
+}
+
 pub fn is_type_parameter(s: &Source, b: BindingId) -> bool {
     let parent = s.tree.parent(s.names.binding(b).first);
     parent.and_then(|p| s.tree.parent(p)).is_some_and(|p| s.tree.role(p) == Role::TypeParams)

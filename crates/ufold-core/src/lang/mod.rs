@@ -57,6 +57,8 @@ pub enum Reach {
     Own,
     /// Files beside it, or those that import it.
     Near,
+    /// These, and classes that extend its own.
+    Below,
     /// Files of all folders.
     All,
 }

@@ -2,8 +2,8 @@
 //!
 //! Bare names that this class hands down mean the same in it, when no class on the way to it has one of the name. Of what
 //! stands above it nothing need be known, for it stands above the copies' classes too. Given up where a copy names its
-//! object, a member of its own class or one that is imported; and across packages, where what is protected is seen by
-//! other rules.
+//! object, a member of its own class or one that is imported; where the base has type parameters, also for what depends on
+//! them; and across packages for what only the copies' package sees. There the function is open to the classes below.
 
 use std::sync::Arc;
 
@@ -16,6 +16,7 @@ use crate::index::{Entity, Project};
 use crate::lang::{MethodKind, Reach};
 use crate::names::{Names, Reference, Source};
 use crate::plan::home::{Home, is_test};
+use crate::plan::package_reach::unseen_there;
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
 
@@ -36,8 +37,13 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
     {
         return Err(None);
     }
-    if !matches!(crate::plan::class_reach::seen_from(project, files, (file, s, class)), Ok(Reach::Near)) {
-        return Err(None);
+    let reach = match crate::plan::class_reach::seen_from(project, files, (file, s, class)) {
+        Ok(Reach::All) => Reach::Below,
+        Ok(reach) => reach,
+        Err(_) => return Err(None),
+    };
+    if let Some(r) = sites.iter().find_map(|x| unseen_there(project, x, file)) {
+        return Err(Some(r));
     }
     let mut handed: FxHashSet<(usize, NodeId)> = FxHashSet::default();
     for (x, below) in sites.iter().zip(&below) {
@@ -55,7 +61,7 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
     let outside = if own.is_empty() { Some(s.clone()) } else { None };
     let template = own.first().copied().unwrap_or(0);
     let class = Some(class);
-    let home = Home { class, reach: Reach::Near, outside, handed, ..Home::new(file, template, assumptions) };
+    let home = Home { class, reach, outside, handed, ..Home::new(file, template, assumptions) };
     let is_static = home.handed.is_empty() || !sites.iter().any(with_object);
     let mut out = Vec::new();
     if by_object && !home.handed.is_empty() {
@@ -128,7 +134,7 @@ fn chain(project: &Project, x: &Portion) -> Option<Vec<Ancestor>> {
     let s = x.source();
     let file: Arc<Source> = project.source(project.index(&s.path)?).ok()?;
     let class = s.tree.ancestor(x.region.first, &[Role::Class])?;
-    let plain = s.lang.hands_down(s, class);
+    let plain = s.lang.hands_down(s, class) && !(s.names.members_in_sight && Ancestor::is_generic(s, class));
     plain.then(|| ancestry::of(project, &file, class))
 }
 

@@ -11,6 +11,7 @@ use crate::names::{Names, Reference, Source, Space};
 use crate::plan::base_home;
 use crate::plan::class_reach::{hidden, made_ready, seen_from, stored, top_class};
 use crate::plan::home::{Home, is_test, no_home};
+use crate::plan::package_reach::unseen_there;
 use crate::plan::region::Portion;
 use crate::plan::wishes::{Form, Wishes};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -220,6 +221,9 @@ fn candidate(
         Ok(reach) => reach,
         Err(why) => return against.push(no_home(project, file, &why)),
     };
+    if let Some(r) = sites.iter().find_map(|x| unseen_there(project, x, file)) {
+        return against.push(r);
+    }
     let hides = hides_class(sites, name.as_deref().unwrap_or(""));
     let (stored, ready) = (stored(project, s, class), made_ready(project, sites, s, class));
     let assumptions = assumptions.iter().cloned().chain(hides).chain(stored).chain(ready).collect();

@@ -26,6 +26,7 @@ pub(crate) mod narrow_types;
 pub(crate) mod new_name;
 pub(crate) mod optional;
 pub(crate) mod outside;
+pub(crate) mod package_reach;
 pub(crate) mod parameter_names;
 pub(crate) mod parameters;
 pub(crate) mod parts;

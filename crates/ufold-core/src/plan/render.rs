@@ -1,6 +1,7 @@
 //! Writing the plan's texts: the body of the new function and the calls, with the person's text kept where it can be.
 
 use crate::align::Aligned;
+use crate::index::declared::is_typed_behind;
 use crate::lang::values::Derivation;
 use crate::lang::{Bundle, Bundled, CallParts, FunctionParts, FunctionType, Leaving, MethodKind, Reach, Target};
 use crate::names::{BindingId, Use};
@@ -453,6 +454,10 @@ impl Written<'_> {
         }
         let word = words.first()?.0;
         let written = s.names.references_to(b).any(|r| r.usage != Use::Read && !site.region.contains(r.node));
+        if is_typed_behind(s, s.names.binding(b).first) {
+            let whole = self.types.and_then(|t| t.result.clone()).filter(|_| self.bundle().is_none())?;
+            return Some(word.rsplit_once(' ').map_or(whole.clone(), |(marks, _)| format!("{marks} {whole}")));
+        }
         let free = !s.lang.declares_fixed(word) && !s.lang.declares_for_function(word) && !s.lang.types_locals();
         Some(if free && !written { s.lang.declaring_word(true) } else { word }.to_string())
     }

@@ -11,7 +11,7 @@ use serde::{Deserialize, Serialize};
 use super::{Plan, Request, Step};
 use crate::change::{Claim, Edits, Found, Outcome, Place, Reason, Verdict, reason};
 use crate::flow::Flow;
-use crate::index::declared::{bare_declarations, declaring_word};
+use crate::index::declared::{bare_declarations, declaring_word, is_typed_behind};
 use crate::index::seen::looks_at_names;
 use crate::index::target::one_word_pair;
 use crate::index::{Project, Target, target};
@@ -256,9 +256,7 @@ impl Declared<'_> {
         let first = s.names.binding(self.b).first;
         if s.lang.types_locals() {
             let declared = bare_declarations(s, self.b).first().copied().unwrap_or(first);
-            // a part of the type may stand behind the name
-            let whole = !s.text[s.tree.span(declared).end..].starts_with('[');
-            let words = declaring_word(s, declared).filter(|_| whole);
+            let words = declaring_word(s, declared).filter(|_| !is_typed_behind(s, declared));
             return s.lang.local_word(s, self.b, words, &definitions).map(Some);
         }
         let ty = s.lang.general(s.lang.type_of(s, first, &definitions));

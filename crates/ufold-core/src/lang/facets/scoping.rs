@@ -40,6 +40,10 @@ pub trait Scoping: Syntax {
     fn is_open(&self, _source: &Source, _declaration: NodeId) -> bool {
         false
     }
+    /// A member that says that the classes which extend its own may use it.
+    fn is_open_below(&self, source: &Source, declaration: NodeId) -> bool {
+        self.is_open(source, declaration)
+    }
     /// The mode in which code at a place is read, where there are several.
     fn mode(&self, _source: &Source, _place: NodeId) -> u8 {
         0

@@ -21,6 +21,7 @@ pub fn write(b: &Bundle, indent: &str, unit: &str) -> String {
     let reach = match b.reach {
         Reach::Own => "private ",
         Reach::Near => "",
+        Reach::Below => "protected ",
         Reach::All => "public ",
     };
     let name = &b.name;
@@ -29,7 +30,7 @@ pub fn write(b: &Bundle, indent: &str, unit: &str) -> String {
     if b.is_short {
         return format!("{indent}{reach}record {name}({list}) {{\n{indent}}}\n");
     }
-    let open = if b.reach == Reach::All { "public " } else { "" };
+    let open = if b.reach > Reach::Near { "public " } else { "" };
     let field = |(of, name): &(String, String)| format!("{indent}{unit}{open}final {of} {name};\n");
     let fields: String = b.members.iter().map(field).collect();
     let given: String =
@@ -72,7 +73,7 @@ pub fn held(s: &Source, class: NodeId) -> Option<Held> {
     let name = s.str(t.child(class, Field::Name)?);
     let list: Vec<String> = all.iter().map(|(of, name)| format!("{} {}", s.str(*of), s.str(*name))).collect();
     let given: String = all.iter().map(|(_, n)| format!("this.{0} = {0}; ", s.str(*n))).collect();
-    let open = if reach == Reach::All { "public " } else { "" };
+    let open = if reach > Reach::Near { "public " } else { "" };
     let declared: Vec<String> = list.iter().map(|p| format!("{open}final {p};")).collect();
     let plain = class_word(s, class) == "class"
         && has_word(s, class, "static")

@@ -106,6 +106,7 @@ pub fn write(f: &FunctionType, indent: &str, unit: &str) -> (String, &'static st
     let reach = match f.reach {
         Reach::Own => "private ",
         Reach::Near => "",
+        Reach::Below => "protected ",
         Reach::All => "public ",
     };
     let member = match (f.result.as_str(), f.parameters.is_empty()) {

@@ -158,7 +158,14 @@ impl Scoping for Java {
     fn is_open(&self, source: &Source, declaration: NodeId) -> bool {
         let class = source.tree.ancestor(declaration, &[Role::Class]);
         let of_interface = class.is_some_and(|c| scopes::class_word(source, c) == "interface");
-        has_word(source, declaration, "public") || of_interface && !has_word(source, declaration, "private")
+        let of_enumeration =
+            source.tree.role(declaration) == Role::ClassField && source.tree.child(declaration, Field::Type).is_none();
+        has_word(source, declaration, "public")
+            || of_enumeration
+            || of_interface && !has_word(source, declaration, "private")
+    }
+    fn is_open_below(&self, source: &Source, declaration: NodeId) -> bool {
+        self.is_open(source, declaration) || has_word(source, declaration, "protected")
     }
     fn is_frame_name(&self, _name: &str) -> bool {
         false
@@ -205,9 +212,8 @@ impl Scoping for Java {
     }
     fn hands_down(&self, source: &Source, class: NodeId) -> bool {
         let t = &source.tree;
-        let generic = t.child(class, Field::TypeParams).is_some();
         let top = t.ancestor(class, &[Role::Class, Role::Function]).is_none();
-        t.role(class) == Role::Class && scopes::class_word(source, class) == "class" && top && !generic
+        t.role(class) == Role::Class && scopes::class_word(source, class) == "class" && top
     }
     fn takes_no_private(&self, source: &Source, class: NodeId, edition: u8) -> Option<&'static str> {
         let t = &source.tree;

@@ -472,6 +472,7 @@ pub fn reach_of(source: &Source, declaration: NodeId) -> Reach {
     match super::has_word(source, declaration, "public") {
         true => Reach::All,
         false if super::has_word(source, declaration, "private") => Reach::Own,
+        false if super::has_word(source, declaration, "protected") => Reach::Below,
         false => Reach::Near,
     }
 }

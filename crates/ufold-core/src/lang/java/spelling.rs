@@ -107,9 +107,12 @@ pub(super) fn visible_name(full: &str, is_local: bool, at: &Source, definitions:
 
 /// The words that declare a local: its own, or its type where they do not say it.
 pub fn local_word(s: &Source, local: BindingId, declared: Option<&str>, definitions: &Definitions) -> Option<String> {
-    let written = declared.filter(|d| !d.split_whitespace().any(|w| w == "var") && !d.contains('@'));
+    let first = s.names.binding(local).first;
+    let behind = s.text[s.tree.span(first).end..].starts_with('[');
+    let words: Vec<&str> = declared.map_or(Vec::new(), |d| d.split_whitespace().collect());
+    let written = declared.filter(|d| !behind && !words.contains(&"var") && !d.contains('@'));
     written.map(str::to_string).or_else(|| {
-        let ty = Types::new(s, definitions).value(s.names.binding(local).first);
-        spelled(ty, s, definitions)
+        let ty = spelled(Types::new(s, definitions).value(first), s, definitions)?;
+        Some(if words.contains(&"final") { format!("final {ty}") } else { ty })
     })
 }

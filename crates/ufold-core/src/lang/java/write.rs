@@ -24,6 +24,7 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
         head.push_str(match p.reach {
             Reach::Own => "private ",
             Reach::Near => "",
+            Reach::Below => "protected ",
             Reach::All => "public ",
         });
     }

@@ -4,6 +4,7 @@
 //! thing evaluated after it, or the value is fixed. Functions: see [`crate::step::inline::function`].
 
 mod arguments;
+mod field;
 mod function;
 mod later;
 mod member;
@@ -22,6 +23,7 @@ use crate::index::Project;
 use crate::index::constants::is_looked_at;
 use crate::index::seen::shows_names;
 use crate::index::target::{Target, one_word_pair, target};
+use crate::lang::MemberOf;
 use crate::names::{BindKind, BindingId, Names, Source, Use};
 use crate::plan::evaluate::{When, moment_assuming, moment_of, plain_values};
 use crate::plan::lines::with_blank_lines;
@@ -99,9 +101,10 @@ pub fn uses_of(project: &Project, place: &crate::change::Place) -> usize {
     let Ok(s) = project.source_at(place) else { return 0 };
     match target(&s, Span::new(place.start_byte, place.end_byte)) {
         Some(Target::Binding(b)) => crate::step::inline::function::users(project, &s, b).len(),
-        Some(Target::Member(n)) if s.names.members_in_sight => {
-            crate::step::inline::method_calls::calls_of_method(project, &s, n)
-        }
+        Some(Target::Member(n)) if s.names.members_in_sight => match field::is_field(&s, n) {
+            true => field::uses(project, &s, n),
+            false => method_calls::calls_of_method(project, &s, n),
+        },
         Some(Target::Member(n)) => {
             let calls = method_named(&s, n).and_then(|f| crate::index::users::method_calls(project, &s, f));
             calls.map_or(0, |c| c.len())
@@ -141,7 +144,7 @@ impl Inline<'_> {
         let span = Span::new(place.start_byte, place.end_byte);
         let b = match target(&source, span) {
             Some(Target::Binding(b)) => b,
-            Some(Target::Member(n)) if source.names.members_in_sight => return self.typed_method(&source, n),
+            Some(Target::Member(n)) if source.names.members_in_sight => return self.typed_member(&source, n),
             Some(Target::Member(n)) if method_at(&source, n).is_some() => {
                 return self.method(&source, method_at(&source, n).expect("just seen"));
             }
@@ -154,12 +157,21 @@ impl Inline<'_> {
         let definition = source.tree.parent(source.names.binding(b).first);
         let local = source.names.frame_of(b) != Names::MODULE && !source.names.is_member(b);
         if source.names.members_in_sight && !local {
-            return self.typed_method(&source, source.names.binding(b).first);
+            return self.typed_member(&source, source.names.binding(b).first);
         }
         if definition.is_some_and(|d| source.tree.role(d) == Role::Function) {
             return self.function(&source, b, definition.expect("just seen"));
         }
         self.variable(&source, b)
+    }
+
+    fn typed_member(&self, s: &Arc<Source>, word: NodeId) -> Found<Outcome> {
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let of_class = matches!(s.lang.member_of(s, word, &definitions), MemberOf::Class(_));
+        match of_class && field::is_field(s, word) {
+            true => self.constant(s, word),
+            false => self.typed_method(s, word),
+        }
     }
 
     fn variable(&self, s: &Arc<Source>, b: BindingId) -> Found<Outcome> {

@@ -1,0 +1,88 @@
+//! Code that came from another package names nothing that only its old one sees.
+
+use super::check::Check;
+use super::{Opinion, object};
+use crate::index::{Entity, class_tree};
+use crate::lang::MemberOf;
+use crate::names::Source;
+use crate::tree::{Field, NodeId, Role};
+
+impl Check<'_> {
+    /// Each class, constructor and member that the function names is open to all, or of the function's own package.
+    pub(super) fn names_what_is_seen(&self) -> Opinion<()> {
+        let h = self.home;
+        if !h.names.members_in_sight || self.in_one_package(self.old()) {
+            return Ok(());
+        }
+        for n in h.tree.subtree(self.definition).filter(|n| h.tree.is_leaf(*n)) {
+            let hidden = match h.tree.role(n) {
+                Role::Name => self.is_hidden_class(n) || self.is_hidden_member(n),
+                Role::MemberName => self.is_hidden_member(n),
+                _ => false,
+            };
+            if hidden {
+                return object(h, n, format!("`{}` is not seen in this package", h.str(n)));
+            }
+        }
+        Ok(())
+    }
+
+    fn is_own(&self, s: &Source) -> bool {
+        let package = |s: &Source| s.module.as_ref().map(|m| m.package().to_vec());
+        package(s).is_some() && package(s) == package(self.home)
+    }
+
+    fn is_hidden_class(&self, n: NodeId) -> bool {
+        let h = self.home;
+        let Entity::Member(file, name) = self.project.entity(h, h.str(n)) else { return false };
+        let Ok(s) = self.project.source(file) else { return true };
+        let t = &s.tree;
+        let named = |c: &NodeId| t.child(*c, Field::Name).is_some_and(|x| s.str(x) == name);
+        let class = t.ids().find(|c| t.role(*c) == Role::Class && named(c));
+        let Some(class) = class.filter(|_| !self.is_own(&s)) else { return false };
+        let makes = |f: &NodeId| t.role(*f) == Role::Function && named(f) && !s.lang.is_open(&s, *f);
+        let called = h.tree.field(n) == Field::Callee;
+        !s.lang.is_open(&s, class) || called && t.subtree(class).any(|f| makes(&f))
+    }
+
+    /// A member that its package keeps for itself, or one of the name where it can't be told whose it is.
+    fn is_hidden_member(&self, n: NodeId) -> bool {
+        let h = self.home;
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let of = match h.lang.member_of(h, n, &definitions) {
+            MemberOf::Class(c) if c.is_known() => Some(c),
+            MemberOf::Other => return false,
+            _ => None,
+        };
+        // its own locals and parameters are no members
+        if h.names.at(n).and_then(|r| r.target).is_some_and(|b| !h.names.is_member(b)) && of.is_none() {
+            return false;
+        }
+        let word = h.str(n);
+        class_tree::with_word(self.project, word, h.lang).iter().any(|c| {
+            let (s, t) = (&c.source, &c.source.tree);
+            let same = of.is_none_or(|of| class_tree::same_class(of, c.ty));
+            let body = t.child(c.node, Field::Body).filter(|_| same && !self.is_own(s));
+            let declares = |d: NodeId| t.subtree(d).any(|x| t.is_leaf(x) && s.str(x) == word && declared_by(s, x) == d);
+            let closed = |d: NodeId| std::iter::once(d).chain(t.ancestors(d)).any(|x| is_closed(s, x));
+            body.is_some_and(|b| t.children(b).any(|d| declares(d) && closed(d)))
+        })
+    }
+}
+
+/// The member whose name a word is; itself where it is none.
+fn declared_by(s: &Source, word: NodeId) -> NodeId {
+    let t = &s.tree;
+    let Some(parent) = t.parent(word) else { return word };
+    match (t.role(parent), t.field(word)) {
+        (Role::Assign, Field::Left) => t.parent(parent).unwrap_or(parent),
+        (Role::Function | Role::Class, Field::Name) => parent,
+        (Role::ClassField, field) if field != Field::Type => parent,
+        _ => word,
+    }
+}
+
+/// A class or member that is not open to all.
+fn is_closed(s: &Source, d: NodeId) -> bool {
+    matches!(s.tree.role(d), Role::Class | Role::Function | Role::ClassField) && !s.lang.is_open(s, d)
+}

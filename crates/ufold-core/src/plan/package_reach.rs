@@ -1,0 +1,117 @@
+//! What only the files of a package see of each other: code that goes to another package must not name it.
+//!
+//! A class, a member or a constructor that is not open to all is out of sight there; what its class hands down from outside
+//! the project may be. Where it can't be told whose a member is, one of its name that the package keeps for itself is enough.
+
+use std::sync::Arc;
+
+use crate::change::{Reason, reason};
+use crate::index::class_tree::{self, Class};
+use crate::index::{Entity, Project};
+use crate::lang::MemberOf;
+use crate::names::{BindKind, Names, Source};
+use crate::plan::region::Portion;
+use crate::tree::{Field, NodeId, Role};
+
+struct Code<'a> {
+    project: &'a Project<'a>,
+    s: &'a Source,
+    /// The package that the code goes to.
+    to: &'a [String],
+}
+
+/// The first name in a site's code that the file of the new function does not see.
+pub(crate) fn unseen_there(project: &Project, site: &Portion, home: usize) -> Option<Reason> {
+    let s = site.source();
+    let (from, to) = (s.module.as_ref()?.package(), project.modules().name(home)?.package());
+    if from == to {
+        return None;
+    }
+    let code = Code { project, s, to };
+    let words = (site.region.first.0..site.region.end().0).map(NodeId).filter(|n| s.tree.is_leaf(*n));
+    let unseen = |n: &NodeId| match s.tree.role(*n) {
+        Role::Name => code.hides_name(*n),
+        Role::MemberName => code.hides_member(*n),
+        _ => false,
+    };
+    let n = words.into_iter().find(unseen)?;
+    let message = format!("`{}` is seen in its own package only, and the function would be in another one", s.str(n));
+    Some(reason(s, n, "needs-class", message))
+}
+
+impl Code<'_> {
+    /// A class, with the constructor that is called, or a member that is imported.
+    fn hides_name(&self, n: NodeId) -> bool {
+        let (s, t) = (self.s, &self.s.tree);
+        let binding = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b));
+        if binding.is_some_and(|b| b.scope != Names::MODULE || b.import.is_none() && b.kind != BindKind::Class) {
+            return false;
+        }
+        let Entity::Member(file, name) = self.project.entity(s, s.str(n)) else { return false };
+        let Ok(home) = self.project.source(file) else { return true };
+        if !self.is_kept(&home) {
+            return false;
+        }
+        let class = home.names.in_module(&name).and_then(|b| home.tree.parent(home.names.binding(b).first));
+        let Some(class) = class.filter(|c| home.tree.role(*c) == Role::Class) else {
+            // a member of a class that is imported by itself
+            return self.hides_member(n);
+        };
+        let called = t.parent(n).filter(|c| t.role(*c) == Role::Call && t.field(n) == Field::Callee);
+        !is_open(&home, class) || called.is_some() && !makes_open(&home, class)
+    }
+
+    fn hides_member(&self, n: NodeId) -> bool {
+        let (s, t) = (self.s, &self.s.tree);
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let word = s.str(n);
+        let found = s.lang.member_of(s, n, &definitions);
+        let classes = class_tree::with_word(self.project, word, s.lang);
+        let kept = |c: &Class| self.is_kept(&c.source) && declared(c, word).iter().any(|d| !is_open(&c.source, *d));
+        match found {
+            MemberOf::Class(of) if of.is_known() => {
+                return classes.iter().any(|c| class_tree::same_class(c.ty, of) && kept(c));
+            }
+            MemberOf::Other => return false,
+            _ if classes.iter().any(kept) => return true,
+            _ => {}
+        }
+        let around = t.ancestors(n).filter(|a| t.role(*a) == Role::Class);
+        around.into_iter().any(|c| s.lang.may_inherit(s, c, word, &definitions))
+    }
+
+    /// A file whose package does not show all that it has to the new function's.
+    fn is_kept(&self, home: &Arc<Source>) -> bool {
+        home.module.as_ref().is_none_or(|m| m.package() != self.to)
+    }
+}
+
+/// It and all classes around it are open to all.
+fn is_open(s: &Source, declaration: NodeId) -> bool {
+    let around = s.tree.ancestors(declaration).filter(|a| s.tree.role(*a) == Role::Class);
+    s.lang.is_open(s, declaration) && around.into_iter().all(|c| s.lang.is_open(s, c))
+}
+
+/// All constructors are open; without one the class is as open as its own.
+fn makes_open(s: &Source, class: NodeId) -> bool {
+    let t = &s.tree;
+    let name = t.child(class, Field::Name).map_or("", |n| s.str(n));
+    let body = t.child(class, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
+    let makes = |f: &NodeId| t.role(*f) == Role::Function && t.child(*f, Field::Name).is_some_and(|n| s.str(n) == name);
+    body.into_iter().filter(makes).all(|f| s.lang.is_open(s, f))
+}
+
+/// Declarations of a member in a class itself.
+fn declared(c: &Class, word: &str) -> Vec<NodeId> {
+    let (s, t) = (&c.source, &c.source.tree);
+    let body = t.child(c.node, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
+    let names = |d: &NodeId| {
+        let parts = t.children(*d).filter(|p| t.role(*p) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
+        t.child(*d, Field::Name)
+            .into_iter()
+            .chain(parts)
+            .chain(t.children(*d))
+            .any(|n| t.is_leaf(n) && s.str(n) == word)
+    };
+    body.into_iter().filter(names).collect()
+}
