@@ -42,6 +42,9 @@ pub fn texts(tree: &Tree, files: &[FileEdits]) -> Result<Vec<Text>> {
             return Err(changed_since(&f.file));
         }
         let after = edited(&f.file, before.as_deref().unwrap_or(""), &f.edits).map_err(unfit)?;
+        if f.goes {
+            return Ok(vec![Text { file: f.file.clone(), before, after: None }]);
+        }
         let Some(to) = &f.moves_to else {
             return Ok(vec![Text { file: f.file.clone(), before, after: Some(after) }]);
         };

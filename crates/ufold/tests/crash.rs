@@ -139,8 +139,24 @@ fn a_killed_step_that_moves_a_file_leaves_before_or_after() {
     kill_with_new_file(&classes, &rename, "port/Quay.java", 28);
 }
 
-/// Alone, at the commit, and when it is undone.
+#[test]
+fn a_killed_step_that_deletes_a_file_leaves_before_or_after() {
+    let files = |d: &Path| {
+        fs::create_dir_all(d.join("port")).expect("folders can be made");
+        let write = |f: &str, text: &str| fs::write(d.join("port").join(f), text).expect("files can be written");
+        write("fees.py", "def twice(n):\n    return n * 2\n");
+        write("berths.py", "from fees import twice\n\nprint(twice(4))\n");
+    };
+    let inline = ["inline", "port/fees.py:twice", "--no-check"];
+    kill_with_change_of_files(&files, &inline, &|d| !d.join("port/fees.py").exists(), 28);
+}
+
 fn kill_with_new_file(files: &dyn Fn(&Path), step: &[&str], new: &str, least: u32) {
+    kill_with_change_of_files(files, step, &|d| d.join(new).exists(), least);
+}
+
+/// Alone, at the commit, and when it is undone.
+fn kill_with_change_of_files(files: &dyn Fn(&Path), step: &[&str], is_done: &dyn Fn(&Path) -> bool, least: u32) {
     let alone = kill_everywhere(files, step, 1, least);
     let committed = |d: &Path| {
         files(d);
@@ -150,7 +166,7 @@ fn kill_with_new_file(files: &dyn Fn(&Path), step: &[&str], new: &str, least: u3
     let done = |d: &Path| {
         files(d);
         assert!(ufold(d, step, None).status.success());
-        assert!(d.join(new).exists());
+        assert!(is_done(d));
     };
     kill_everywhere(&done, &["undo"], 1, 20);
 }

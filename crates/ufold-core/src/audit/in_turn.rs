@@ -46,7 +46,7 @@ fn linked(
     let mut next = edited.to_vec();
     for f in &link.result.files {
         let say = |e: String| vec![objection(&f.file, &e)];
-        if f.creates || f.moves_to.is_some() {
+        if f.creates || f.goes || f.moves_to.is_some() {
             return Err(say("one of several changes makes or moves a file".into()));
         }
         let index = project.index(&f.file).ok_or_else(|| say("not a file of the project".into()))?;

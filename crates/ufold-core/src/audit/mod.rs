@@ -17,6 +17,7 @@ mod check;
 mod declared;
 mod derived;
 mod divided;
+mod emptied;
 mod equal;
 mod everywhere;
 mod file;
@@ -106,7 +107,11 @@ pub(crate) struct RetiredFunction {
 
 /// Agrees, or says why not.
 pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
+    let may_go = matches!(change.claim, Claim::Inlined { .. });
     let opinion = match change.claim {
+        _ if !may_go && change.result.files.iter().any(|f| f.goes) => {
+            Err(Objection { message: "no file may go here".into(), file: String::new(), line: 1 })
+        }
         Claim::Called { .. } => run(project, change),
         Claim::Named { name } => named::run(project, name, change.result, &plain_values(change)),
         Claim::InTurn => return in_turn::run(project, change.result),
@@ -247,7 +252,10 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
             let walked: Vec<Walked> = files.iter().map(|f| f.with_parameter(name, value)).collect::<Opinion<_>>()?;
             widened::run(project, value, &files, &walked)
         }
-        Claim::Inlined { definition, partly } => inlined::run(project, (definition, *partly), &files, &told),
+        Claim::Inlined { definition, partly } => {
+            inlined::run(project, (definition, *partly), &files, &told)?;
+            emptied::check(project, &change.result.files, &files)
+        }
         Claim::Parted { name } => {
             let told = change.result.reasons.iter().filter(|r| r.code == "swallowed");
             parted::run(project, &files, name, &told.map(|r| r.line).collect::<Vec<_>>())

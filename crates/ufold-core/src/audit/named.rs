@@ -48,7 +48,7 @@ pub(super) fn run(project: &Project, name: &str, result: &Outcome, told: &[Strin
     let Some(target) = target else { return object(&new, Tree::ROOT, "no variable was declared") };
     let place = place_of(&new, Span::new(t.span(target).start, t.span(target).end));
     let sha256 = sha256(&*new.text);
-    let back = FileEdits { file: f.file.clone(), sha256, creates: false, moves_to: None, edits: back };
+    let back = FileEdits { file: f.file.clone(), sha256, creates: false, moves_to: None, goes: false, edits: back };
     let opinion = project.with_texts(std::slice::from_ref(&new), |p| {
         let file = File::new(p, &back)?;
         inlined::run(p, (&place, false), &[file], told)

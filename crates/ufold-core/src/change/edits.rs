@@ -36,7 +36,7 @@ impl Edits {
                 let old = text[e.span.start..e.span.end].matches('\n').count() as i64;
                 saves += old - e.text.matches('\n').count() as i64;
             }
-            out.push(FileEdits { file, sha256: sha256(&*text), creates: false, moves_to: None, edits });
+            out.push(FileEdits { file, sha256: sha256(&*text), creates: false, moves_to: None, goes: false, edits });
         }
         (out, saves)
     }

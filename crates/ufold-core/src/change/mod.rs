@@ -110,6 +110,9 @@ pub struct FileEdits {
     /// Where the file goes, with the edits in it; it stays where it is when there is none.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub moves_to: Option<String>,
+    /// The file goes: what the edits leave of it is no code.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub goes: bool,
     pub edits: Vec<Edit>,
 }
 

@@ -4,7 +4,7 @@ use crate::change::{Reason, reason};
 use crate::index::Project;
 use crate::index::users::{import_item, is_import_item};
 use crate::names::{BindingId, Source};
-use crate::plan::lines::{comments_above, line_end, line_start, whole_lines};
+use crate::plan::lines::{comments_above, line_end, line_start, with_blank_lines};
 use crate::text::Edit;
 use crate::tree::{NodeId, Role, Tree};
 
@@ -82,7 +82,7 @@ pub fn without_name(s: &Source, b: BindingId, left: bool, wanted: &[String]) -> 
         return Ok(Some(Edit::new(own.start, own.end, wanted.join(", "))));
     }
     if alone {
-        let lines = whole_lines(s, t.span(statement));
+        let lines = with_blank_lines(s, statement);
         return Ok(Some(Edit::new(lines.start, lines.end, "")));
     }
     let items = || t.children(t.parent(item).unwrap_or(Tree::ROOT)).filter(|c| is_import_item(t, *c));

@@ -44,18 +44,23 @@ pub fn comments_above(source: &Source, mut start: usize) -> usize {
     start
 }
 
-/// The lines of a statement that goes, and the blank lines behind it where there is nothing to keep apart.
+/// The lines of a statement that goes, and the blank lines behind it where there is nothing to keep apart; those before it
+/// where they are fewer.
 pub fn with_blank_lines(s: &Source, statement: NodeId) -> Span {
     let t = &s.tree;
     let lines = whole_lines(s, t.span(statement));
     let first = t.parent(statement).is_some_and(|b| t.children(b).next() == Some(statement));
     let above = s.text[..lines.start].trim_end_matches('\n');
     let apart = first || lines.start - above.len() > 1;
-    let whole = s.text[..lines.end].ends_with('\n') && s.text[..lines.start].ends_with('\n');
+    let whole = s.text[..lines.end].ends_with('\n') && (lines.start == 0 || s.text[..lines.start].ends_with('\n'));
     let comment = t.comments().iter().any(|c| c.end <= lines.start && s.text[c.end..lines.start].trim().is_empty());
     if !apart || !whole || first && comment {
         return lines;
     }
-    let blank = s.text[lines.end..].split_inclusive('\n').take_while(|l| l.trim().is_empty()).map(str::len);
-    Span::new(lines.start, lines.end + blank.sum::<usize>())
+    let blank: Vec<&str> = s.text[lines.end..].split_inclusive('\n').take_while(|l| l.trim().is_empty()).collect();
+    let before = s.text[above.len()..lines.start].matches('\n').count().saturating_sub(1);
+    match 0 < before && before < blank.len() {
+        true => Span::new(lines.start - before, lines.end),
+        false => Span::new(lines.start, lines.end + blank.concat().len()),
+    }
 }

@@ -9,6 +9,7 @@ pub(crate) mod class_home;
 pub(crate) mod class_reach;
 pub(crate) mod derived;
 pub(crate) mod elsewhere;
+pub(crate) mod emptied;
 pub(crate) mod evaluate;
 pub(crate) mod general;
 pub(crate) mod given;

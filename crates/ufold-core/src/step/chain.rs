@@ -99,6 +99,6 @@ impl Progress {
         let lines = |text: &str| text.matches('\n').count() as i64;
         let (s, saves) = (&self.original, lines(&self.original.text) - lines(&self.now.text));
         let (file, sha256) = (s.path.clone(), sha256(&*s.text));
-        (vec![FileEdits { file, sha256, creates: false, moves_to: None, edits: self.edits }], saves)
+        (vec![FileEdits { file, sha256, creates: false, moves_to: None, goes: false, edits: self.edits }], saves)
     }
 }

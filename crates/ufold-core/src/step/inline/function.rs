@@ -17,6 +17,7 @@ use crate::index::target::one_word_pair;
 use crate::index::users::{Other, import_item, is_listed, named_by_text, others};
 use crate::index::{Entity, Project, unseen};
 use crate::names::{BindingId, Names, Source};
+use crate::plan::emptied::with_emptied;
 use crate::plan::imports::without_name;
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -73,7 +74,8 @@ impl Inline<'_> {
         }
         assumed.extend(self.stack_seen(s, function));
         let outcome = self.outcome(edits, i.users.len() - chosen.len(), assumed);
-        Ok(if all_go { with_comments(outcome, s, function) } else { outcome })
+        let gone = |o| with_emptied(self.project, s, with_comments(o, s, function));
+        Ok(if all_go { gone(outcome) } else { outcome })
     }
 
     /// Strings that may lead to the function.
