@@ -56,6 +56,7 @@ use rustc_hash::FxHashMap;
 use crate::audit::file::{File, Renaming, Walked};
 use crate::change::{Change, Claim, FileEdits, NewFunction, Reason, Site};
 use crate::index::Project;
+use crate::index::quiet::tell;
 use crate::names::Source;
 use crate::text::{Span, apply_edits};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -237,6 +238,9 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
     }
     let files: Vec<File> = change.result.files.par_iter().map(|f| File::new(project, f)).collect::<Opinion<_>>()?;
     let told = plain_values(change);
+    if matches!(change.claim, Claim::Inlined { .. } | Claim::Reordered | Claim::Divided | Claim::Joined) {
+        files.iter().flat_map(|f| [&f.old, &f.new]).for_each(|s| tell(project, s));
+    }
     match change.claim {
         Claim::Renamed { to } => {
             let Some(old) = files.iter().find_map(|f| f.renamed_word()) else {

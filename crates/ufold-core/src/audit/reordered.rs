@@ -6,7 +6,7 @@ use super::outside::{ScopeMap, same_meaning};
 use super::{Opinion, object};
 use crate::index::numbers::only_counts;
 use crate::index::own::{Collection, element_of, grown, makes_empty};
-use crate::index::quiet::is_quiet_call;
+use crate::index::quiet::{is_quiet_call, is_surely_quiet};
 use crate::lang::Doing;
 use crate::names::{BindingId, Names, Source};
 use crate::text::Span;
@@ -119,8 +119,8 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
         let assumed = || of(n) || t.ancestors(n).take_while(|a| *a >= code).any(of);
         use Role::*;
         let known = if later { None } else { call_is_known(s, n) };
-        let asked =
-            |a: NodeId| t.child(a, Field::Arguments).is_none_or(|l| t.children(l).any(|c| t.role(c) != Literal));
+        let plain = |c: NodeId| t.role(c) == Literal || known == Some(Known::Prints) && s.lang.prints_plainly(s, c);
+        let asked = |a: NodeId| t.child(a, Field::Arguments).is_none_or(|l| !t.children(l).all(plain));
         match t.role(n) {
             Call if known.is_some() => {
                 match known {
@@ -135,14 +135,18 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
                     Some(Known::Makes) => {}
                     _ => out.looks = true,
                 }
-                let surely =
-                    matches!(known, Some(Known::Puts(..) | Known::Makes)) || known == Some(Known::Prints) && !asked(n);
+                let surely = match known {
+                    Some(Known::Prints) => !asked(n),
+                    Some(Known::Computes) => is_surely_quiet(s, n),
+                    _ => true,
+                };
                 if !surely && !assumed() {
                     (out.changes, out.fails) = (true, true);
                 }
             }
             // what such a call calls
             Member | Arguments if called_by(s, n).is_some_and(|c| c >= code && call_is_known(s, c).is_some()) => {}
+            Name if called_by(s, n).is_some_and(|c| s.quiet_elsewhere().is_some_and(|all| all.contains_key(&c))) => {}
             Name => name(s, frame, n, later, &mut out),
             _ if later => {}
             Return | Raise => out.ends = true,

@@ -11,7 +11,7 @@ use rustc_hash::FxHashSet;
 use super::left_by;
 use crate::index::numbers::only_counts;
 use crate::index::own::{Collection, element_of, grown, makes_empty};
-use crate::index::quiet::is_quiet_call;
+use crate::index::quiet::{is_quiet_call, is_surely_quiet};
 use crate::lang::Doing;
 use crate::names::{BindKind, BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role};
@@ -158,12 +158,13 @@ impl Walk<'_> {
         if s.lang.printers().contains(&word) {
             self.out.prints = true;
             self.out.sees = true;
-            self.out.perhaps.extend(asks.then_some(n));
+            let plainly = |a: &NodeId| t.role(*a) == Role::Literal || s.lang.prints_plainly(s, *a);
+            self.out.perhaps.extend((!arguments.iter().all(plainly)).then_some(n));
             return true;
         }
         if plain && is_quiet_call(s, n) {
             self.out.sees = true;
-            self.out.perhaps.push(n);
+            self.out.perhaps.extend((!is_surely_quiet(s, n)).then_some(n));
             return true;
         }
         false

@@ -4,6 +4,7 @@
 
 pub(crate) mod again;
 pub(crate) mod ancestry;
+mod asked;
 pub(crate) mod bound;
 pub(crate) mod class_tree;
 pub(crate) mod computed_text;

@@ -5,7 +5,6 @@ use std::sync::{Arc, Mutex, OnceLock, RwLock};
 use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
-use crate::change::{Found, Place, Reason};
 use crate::find::FileFacts;
 use crate::index::frames::Lookers;
 use crate::index::modules::Modules;
@@ -41,7 +40,9 @@ const MOST_KEPT: usize = 1000;
 impl Kept {
     fn get(&self, path: &str, text: &str, module: &Option<ModuleName>) -> Option<Arc<Source>> {
         let all = self.0.lock().unwrap_or_else(|e| e.into_inner());
-        all.get(path).filter(|s| &*s.text == text && s.module == *module).cloned()
+        // what it was told of other files may have changed
+        let fits = |s: &&Arc<Source>| &*s.text == text && s.module == *module && s.quiet_elsewhere().is_none();
+        all.get(path).filter(fits).cloned()
     }
 
     fn put(&self, source: &Arc<Source>) {
@@ -166,14 +167,6 @@ impl<'a> Project<'a> {
         self.kept.iter().for_each(|k| k.put(&source));
         self.read.lock().unwrap_or_else(|e| e.into_inner()).insert(file, source.clone());
         Ok(source)
-    }
-
-    /// The file that a place is in, read.
-    pub(crate) fn source_at(&self, place: &Place) -> Found<Arc<Source>> {
-        let found = self.index(&place.file).ok_or_else(|| format!("{} is not a file of the project", place.file));
-        found.and_then(|f| self.source(f)).map_err(|message| {
-            vec![Reason { code: "unreadable".into(), message, file: place.file.clone(), line: place.start_line }]
-        })
     }
 
     /// A file's text, whether or not it can be parsed.

@@ -1,47 +1,146 @@
-//! Calls that change nothing that anybody could see: of functions of the same file that only compute, methods of the own
-//! class that nothing overrides among them, and of some that come with the language. What they read may change in between;
-//! they may fail where their operators do.
+//! Calls that change nothing that anybody could see: of functions that only compute, methods that nothing overrides among
+//! them, and of some that come with the language. What they read may change in between; they may fail where their operators
+//! do. Functions of other files are known where the project was asked for them.
 //!
 //! A function only computes when each of its statements gives a local of its own a value, decides, or returns, and all
 //! that it calls does no more. Summed up over the calls, once for each function; functions that call each other in a
 //! circle are not looked into. Operators and members count as plain, as they do in a value that has no call in it.
 
+use std::sync::Arc;
+
+use crate::index::{Entity, Project, class_tree, unseen};
+use crate::lang::{Doing, MemberOf};
 use crate::names::{BindKind, Names, Source};
 use crate::tree::{Field, NodeId, Role};
 
 /// Calls inside each other that are looked into.
 const MOST_DEEP: usize = 6;
 
-/// Whether a function only computes.
-struct Quiet(bool);
+/// Files that are asked one after the other for what they import.
+const MOST_FILES: usize = 3;
+
+/// Whether a function only computes, and surely.
+struct Quiet(Option<bool>);
+
+/// Asks the project which calls of a file are of functions of other files that only compute. What a file was told holds as
+/// long as the other files are as they are.
+pub(crate) fn tell(project: &Project, s: &Arc<Source>) {
+    tell_to(project, s, 0);
+}
+
+fn tell_to(project: &Project, s: &Arc<Source>, depth: usize) {
+    if s.quiet_elsewhere().is_some() {
+        return;
+    }
+    let t = &s.tree;
+    let calls = t.ids().filter(|c| t.role(*c) == Role::Call);
+    s.tell_quiet(calls.filter_map(|c| Some((c, computes_elsewhere(project, s, c, depth)?))).collect());
+}
+
+/// Whether a call is of a function of another file that only computes.
+fn computes_elsewhere(project: &Project, s: &Arc<Source>, call: NodeId, depth: usize) -> Option<bool> {
+    let t = &s.tree;
+    let callee = t.child(call, Field::Callee).filter(|_| depth <= MOST_FILES)?;
+    let arguments = t.child(call, Field::Arguments)?;
+    if t.subtree(arguments).any(|a| matches!(t.role(a), Role::Spread | Role::Await | Role::Yield)) {
+        return None;
+    }
+    let (home, function) = match s.names.members_in_sight {
+        true => method_elsewhere(project, s, callee)?,
+        false => function_elsewhere(project, s, callee)?,
+    };
+    if home.path == s.path {
+        return None;
+    }
+    tell_to(project, &home, depth + 1);
+    computes(&home, function, 0)
+}
+
+/// The function of another module that a name or a path through a module is, where nobody gives it another value.
+fn function_elsewhere(project: &Project, s: &Source, callee: NodeId) -> Option<(Arc<Source>, NodeId)> {
+    let t = &s.tree;
+    let root = t.subtree(callee).find(|n| t.role(*n) == Role::Name)?;
+    let binding = s.names.binding(s.names.at(root)?.target?);
+    binding.import.as_ref().filter(|_| binding.writes == 1 && !binding.rebound_inside)?;
+    let Entity::Member(file, name) = project.meant(s, callee)? else { return None };
+    let home = project.source(file).ok()?;
+    let b = home.names.in_module(&name)?;
+    let own = home.names.binding(b);
+    let fixed = own.kind == BindKind::Function && own.writes == 1 && !own.rebound_inside;
+    let function = home.tree.parent(own.first).filter(|f| fixed && home.tree.role(*f) == Role::Function)?;
+    let named = home.tree.child(function, Field::Name) == Some(own.first);
+    let given = |(_, o): (usize, Arc<Source>)| is_given_member(&o, &name);
+    (named && !unseen::with_word(project, &name, s.lang).any(given)).then_some((home, function))
+}
+
+/// A member of that name is given a value: it may be the module's.
+fn is_given_member(o: &Source, name: &str) -> bool {
+    let t = &o.tree;
+    t.ids().any(|n| {
+        let member = t.parent(n).filter(|_| t.role(n) == Role::MemberName && o.str(n) == name);
+        member.is_some_and(|m| t.field(m) == Field::Left && t.parent(m).is_some_and(|a| t.role(a).assigns()))
+    })
+}
+
+/// The only method of a name that another class without bases has for itself; making the class ready runs no code.
+fn method_elsewhere(project: &Project, s: &Source, callee: NodeId) -> Option<(Arc<Source>, NodeId)> {
+    let word = s.tree.child(callee, Field::Member)?;
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let MemberOf::Class(of) = s.lang.member_of(s, word, &definitions) else { return None };
+    let classes = class_tree::with_word(project, s.str(word), s.lang);
+    let class = classes.into_iter().find(|c| of.is_known() && class_tree::same_class(c.ty, of))?;
+    let (home, t) = (&class.source, &class.source.tree);
+    let alone = t.child(class.node, Field::Bases).is_none();
+    let [function] = class_tree::functions(&class, |n| home.str(n) == s.str(word))[..] else { return None };
+    let quiet =
+        home.lang.needs_no_object(home, function) && !home.lang.acts_when_loaded(home, class.node, &definitions);
+    (alone && quiet).then(|| (home.clone(), function))
+}
 
 /// Whether a call changes nothing.
 pub(crate) fn is_quiet_call(s: &Source, call: NodeId) -> bool {
-    quiet_call(s, call, 0)
+    quiet_call(s, call, 0).is_some()
 }
 
-fn quiet_call(s: &Source, call: NodeId, depth: usize) -> bool {
+/// The same for one that does not fail either, and runs no code that could be anybody's.
+pub(crate) fn is_surely_quiet(s: &Source, call: NodeId) -> bool {
+    quiet_call(s, call, 0) == Some(true) && plain_arguments(s, call)
+}
+
+/// None of them is changed into another type, which may fail.
+fn plain_arguments(s: &Source, call: NodeId) -> bool {
+    let list = s.tree.child(call, Field::Arguments);
+    let plain = |a: NodeId| s.tree.role(a) == Role::Token || s.lang.prints_plainly(s, a);
+    list.is_some_and(|l| s.tree.children(l).all(plain))
+}
+
+/// A call changes nothing; it surely does no more, or may fail by its operators.
+fn quiet_call(s: &Source, call: NodeId, depth: usize) -> Option<bool> {
     let t = &s.tree;
-    let Some(callee) = t.child(call, Field::Callee).filter(|_| t.role(call) == Role::Call) else { return false };
+    let callee = t.child(call, Field::Callee).filter(|_| t.role(call) == Role::Call)?;
     let plain = |a: NodeId| matches!(t.role(a), Role::Spread | Role::Await | Role::Yield);
     if depth > MOST_DEEP || t.child(call, Field::Arguments).is_some_and(|a| t.subtree(a).any(plain)) {
-        return false;
+        return None;
+    }
+    if let Some(sure) = s.quiet_elsewhere().and_then(|all| all.get(&call)) {
+        return Some(*sure);
     }
     let first = t.subtree(callee).find(|n| t.role(*n) == Role::Name);
     let target = first.and_then(|n| s.names.at(n)).and_then(|r| r.target);
     let Some(b) = target else {
         let word = s.str(callee);
-        return s.lang.quiet_calls().iter().any(|q| match q.strip_suffix('*') {
+        let known = s.lang.quiet_calls().iter().any(|q| match q.strip_suffix('*') {
             Some(start) => word.starts_with(start),
             None => *q == word,
         });
+        return known.then_some(false);
     };
     let binding = s.names.binding(b);
-    let function = t.parent(binding.first).filter(|f| t.role(*f) == Role::Function);
+    let function = t.parent(binding.first).filter(|f| t.role(*f) == Role::Function)?;
     let fixed = binding.kind == BindKind::Function && binding.writes == 1 && !binding.rebound_inside;
-    let seen = |f: NodeId| binding.scope == Names::MODULE || s.names.is_member(b) && is_fixed_method(s, call, f);
-    let known = |f: NodeId| fixed && t.role(callee) == Role::Name && t.child(f, Field::Name) == Some(binding.first);
-    function.is_some_and(|f| known(f) && seen(f) && computes(s, f, depth))
+    let seen = binding.scope == Names::MODULE || s.names.is_member(b) && is_fixed_method(s, call, function);
+    let known = fixed && t.role(callee) == Role::Name && t.child(function, Field::Name) == Some(binding.first);
+    if known && seen { computes(s, function, depth) } else { None }
 }
 
 /// A method of the class that the call stands in, and of no other: its own, or hidden from all that extend it.
@@ -52,31 +151,42 @@ fn is_fixed_method(s: &Source, call: NodeId, method: NodeId) -> bool {
     alone && class(call) == class(method) && (s.lang.needs_no_object(s, method) || s.lang.hides_member(s, method))
 }
 
-fn computes(s: &Source, function: NodeId, depth: usize) -> bool {
+/// A function only computes; it surely does, or may fail by what it computes with.
+fn computes(s: &Source, function: NodeId, depth: usize) -> Option<bool> {
     let t = &s.tree;
     let decorated = t.parent(function).is_some_and(|p| t.role(p) == Role::Decorated && s.str(p).starts_with('@'));
     let marked = t.children(function).any(|c| t.role(c) == Role::AsyncMark);
-    let Some(body) = t.child(function, Field::Body).filter(|_| !decorated && !marked) else { return false };
+    let body = t.child(function, Field::Body).filter(|_| !decorated && !marked)?;
     if depth > MOST_DEEP || s.lang.does_more(s, function) {
-        return false;
+        return None;
     }
     let own = |n: NodeId| {
         let b = s.names.at(n).and_then(|r| r.target);
         b.is_some_and(|b| s.names.scope(s.names.frame_of(b)).node == function && !s.names.binding(b).captured)
     };
+    let does_no_more = |n: NodeId, sure: &mut bool| {
+        use Role::*;
+        match t.role(n) {
+            Call => match quiet_call(s, n, depth + 1) {
+                Some(known) => *sure &= known && plain_arguments(s, n),
+                None => return false,
+            },
+            Assign => return t.child(n, Field::Left).is_some_and(|l| t.role(l) == Name && own(l)),
+            // of a type that is never asked for more, or the path to a function
+            Name => *sure &= s.lang.prints_plainly(s, n) || t.ancestors(n).any(|a| t.field(a) == Field::Callee),
+            Member if t.field(n) == Field::Callee => {}
+            Member | BinaryOp | UnaryOp | NotOp | Compare => *sure &= s.lang.doing(s, n) == Doing::Nothing,
+            Literal | Token | MemberName | BoolOp | Arguments | KeywordName | Type => {}
+            Conditional | Paren | If | Elif | Else | Block | Return | ExprStmt | Declare | Doc => {}
+            Tuple | List | Dict | Pair | Concat | Template | TemplateText | Interpolation | KeywordArg => *sure = false,
+            _ => return t.ancestors(n).take_while(|a| *a != body).any(|a| t.role(a) == Type),
+        }
+        true
+    };
     let known = s.remember((function, Some(body)), || {
-        Quiet(t.subtree(body).all(|n| {
-            use Role::*;
-            match t.role(n) {
-                Call => quiet_call(s, n, depth + 1),
-                Assign => t.child(n, Field::Left).is_some_and(|l| t.role(l) == Name && own(l)),
-                Name | Literal | Token | Member | MemberName | BinaryOp | UnaryOp | NotOp | Compare | BoolOp => true,
-                Conditional | Paren | If | Elif | Else | Block | Return | ExprStmt | Declare | Doc => true,
-                Tuple | List | Dict | Pair | Concat | Template | TemplateText | Interpolation | Arguments => true,
-                KeywordArg | KeywordName | Type => true,
-                _ => t.ancestors(n).take_while(|a| *a != body).any(|a| t.role(a) == Type),
-            }
-        }))
+        let mut sure = s.lang.types_locals();
+        let quiet = t.subtree(body).all(|n| does_no_more(n, &mut sure));
+        Quiet(quiet.then_some(sure))
     });
     known.0
 }

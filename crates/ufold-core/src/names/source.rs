@@ -22,6 +22,7 @@ pub struct Source {
     pub module: Option<ModuleName>,
     habits: OnceLock<Habits>,
     remembered: Remembered,
+    quiet: OnceLock<FxHashMap<NodeId, bool>>,
 }
 
 /// What was worked out about a file, by what it was worked out for.
@@ -47,7 +48,18 @@ impl Source {
             module,
             habits: OnceLock::new(),
             remembered: Remembered::default(),
+            quiet: OnceLock::new(),
         })
+    }
+
+    /// Calls of functions of other files that only compute, and whether surely, where the project was asked for them.
+    pub fn quiet_elsewhere(&self) -> Option<&FxHashMap<NodeId, bool>> {
+        self.quiet.get()
+    }
+
+    /// What the project says of the calls of functions of other files. Said once.
+    pub fn tell_quiet(&self, calls: FxHashMap<NodeId, bool>) {
+        let _ = self.quiet.set(calls);
     }
 
     /// What stands before the last item of a list in brackets, for one more: a line of its own, or a blank.

@@ -51,7 +51,7 @@ impl Step for QueryRequest {
 }
 
 fn run(project: &Project, request: &QueryRequest) -> Found<Outcome> {
-    let s = project.source_at(&request.place)?;
+    let s = project.ordered_source_at(&request.place)?;
     let span = Span::new(request.place.start_byte, request.place.end_byte);
     let (name, value) = given_at(&s, span)?;
     let (name, value) = (place_of(&s, s.tree.span(name)), place_of(&s, s.tree.span(value)));

@@ -59,7 +59,7 @@ impl Step for SlideRequest {
 }
 
 fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {
-    let s = project.source_at(&request.place)?;
+    let s = project.ordered_source_at(&request.place)?;
     let t = &s.tree;
     let region = locate(&s, &request.place).map_err(|r| vec![r])?;
     let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(&s, n, code, message)]);

@@ -126,7 +126,7 @@ pub fn propose_split(
     finding: &str,
     place: &Place,
 ) -> Result<(SplitRequest, Vec<Proposed>), Vec<Reason>> {
-    let s = project.source_at(place)?;
+    let s = project.ordered_source_at(place)?;
     let Some(function) = function_at(&s, place) else {
         let message = "no function with statements of its own stands here".to_string();
         let (file, line) = (place.file.clone(), place.start_line);
@@ -303,7 +303,7 @@ struct Split<'a> {
 impl Split<'_> {
     fn run(&self) -> Found<Outcome> {
         let r = self.request;
-        let s = self.project.source_at(&r.place)?;
+        let s = self.project.ordered_source_at(&r.place)?;
         let numbers: Vec<usize> = (1..=r.parts.len()).filter(|n| !r.except.contains(n)).collect();
         if numbers.is_empty() {
             let at = s.tree.covering(Span::new(r.place.start_byte, r.place.end_byte));
@@ -356,7 +356,7 @@ fn goes_along(place: &Place) -> String {
 /// How the function reads when a plan is done, from its head on.
 pub fn afterwards(project: &Project, plan: &Plan) -> Option<String> {
     let Request::Split(r) = &plan.request else { return None };
-    let s = project.source_at(&r.place).ok()?;
+    let s = project.ordered_source_at(&r.place).ok()?;
     let edits = plan.result.files.iter().find(|f| f.file == s.path).map_or(&[][..], |f| &f.edits);
     let new = project.parse(&s.path, apply_edits(&s.text, edits).ok()?.into()).ok()?;
     let before = edits.iter().filter(|e| e.span.end <= r.place.start_byte);

@@ -55,7 +55,7 @@ impl Step for SplitLoopRequest {
 }
 
 fn run(project: &Project, request: &SplitLoopRequest) -> Found<Outcome> {
-    let s = project.source_at(&request.place)?;
+    let s = project.ordered_source_at(&request.place)?;
     let t = &s.tree;
     let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(&s, n, code, message)]);
     let at = t.covering(crate::text::Span::new(request.place.start_byte, request.place.end_byte));

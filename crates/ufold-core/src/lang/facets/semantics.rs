@@ -154,6 +154,10 @@ pub trait Semantics: Sync {
     fn takes_anything(&self, _callee: &str) -> bool {
         false
     }
+    /// A value that is printed without asking it how it looks.
+    fn prints_plainly(&self, _source: &Source, _value: NodeId) -> bool {
+        false
+    }
     /// What evaluating an operator or taking a member may do, beyond what its parts do.
     fn doing(&self, _source: &Source, _expression: NodeId) -> Doing {
         Doing::Anything

@@ -302,6 +302,12 @@ fn is_of_interface(s: &Source, field: NodeId) -> bool {
     class.is_some_and(|c| super::scopes::class_word(s, c) == "interface")
 }
 
+/// Of a primitive type, or a text.
+pub fn is_plain_value(s: &Source, value: NodeId) -> bool {
+    let of = Types::new(s, &|_: &Source, _: &str| None).value(value);
+    of == Ty::named("java.lang.String", Vec::new()) || matches!(of.kind(), Kind::Primitive(_))
+}
+
 /// Operators run no code of others, but for `+` that makes a text of an object; dividing and unboxing may throw.
 pub fn doing(s: &Source, expression: NodeId) -> Doing {
     let t = &s.tree;

@@ -11,7 +11,7 @@ use crate::text::Span;
 use crate::tree::{NodeId, Role};
 
 pub(super) fn run(project: &Project, request: &InlineRequest) -> Found<Outcome> {
-    let s = project.source_at(&request.place)?;
+    let s = project.ordered_source_at(&request.place)?;
     let t = &s.tree;
     let span = Span::new(request.place.start_byte, request.place.end_byte);
     let none = |n: NodeId| vec![reason(&s, n, "evaluation-order", super::BETWEEN)];

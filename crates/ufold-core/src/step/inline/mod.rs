@@ -140,7 +140,7 @@ pub type Found<T> = Result<T, Vec<Reason>>;
 impl Inline<'_> {
     fn run(&self) -> Found<Outcome> {
         let place = &self.request.place;
-        let source = self.project.source_at(place)?;
+        let source = self.project.ordered_source_at(place)?;
         let span = Span::new(place.start_byte, place.end_byte);
         let b = match target(&source, span) {
             Some(Target::Binding(b)) => b,
