@@ -10,14 +10,12 @@ use std::path::Path;
 use std::sync::Arc;
 
 use rayon::prelude::*;
-use ufold_core::change::{Place, place_of};
+use ufold_core::change::{Code, Place, place_of};
 use ufold_core::find::{FileFacts, Options, facts, scan};
 use ufold_core::index::{Project, Sources, name_at, value_at};
 use ufold_core::lang;
 use ufold_core::plan::{Wishes, resolve};
-use ufold_core::step::{
-    ExtractRequest, FoldRequest, INTERNAL, InlineRequest, ParamRequest, RenameRequest, Request, plan,
-};
+use ufold_core::step::{ExtractRequest, FoldRequest, InlineRequest, ParamRequest, RenameRequest, Request, plan};
 use ufold_core::text::Span;
 use ufold_core::tree::parse;
 
@@ -188,7 +186,7 @@ fn ask(r: &mut Random, extension: &str, seeds: &[String]) {
     let project = Project::new(&all, &files);
     let answered = |request: Request| {
         let p = plan(&project, &request);
-        if let Some(x) = p.result.reasons.iter().find(|x| x.code == INTERNAL) {
+        if let Some(x) = p.result.reasons.iter().find(|x| x.code == Code::Internal) {
             panic!("{request:?}: {}", x.message);
         }
     };

@@ -7,7 +7,7 @@ use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
-use ufold_core::change::{Outcome, Place, Pointer, Reason};
+use ufold_core::change::{Code, Outcome, Place, Pointer, Reason};
 use ufold_core::coverage::Reach;
 use ufold_core::find::{self, Finding, Kind, Options};
 use ufold_core::index::Project;
@@ -402,7 +402,7 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
     if f.kind == Kind::Long {
         let first = &request.copies[0];
         let reason = Reason {
-            code: "wants-split".into(),
+            code: Code::WantsSplit,
             message: "an overlong function has no copies to fold; `ufold split` takes it apart".into(),
             file: first.file.clone(),
             line: first.start_line,

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use super::audit;
-use crate::change::{Change, Link, Outcome, Reason};
+use crate::change::{Change, Code, Link, Outcome, Reason};
 use crate::index::Project;
 use crate::names::Source;
 use crate::text::apply_edits;
@@ -61,5 +61,5 @@ fn linked(
 
 fn objection(file: &str, message: &str) -> Reason {
     let message = format!("the second reading does not agree: {message}");
-    Reason { code: "audit".into(), message, file: file.to_string(), line: 1 }
+    Reason { code: Code::Audit, message, file: file.to_string(), line: 1 }
 }

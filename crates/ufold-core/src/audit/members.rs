@@ -3,7 +3,7 @@
 use super::check::Check;
 use super::equal::Equal;
 use super::{Opinion, object};
-use crate::change::Verdict;
+use crate::change::{Code, Verdict};
 use crate::index::ancestry::Ancestor;
 use crate::index::inherited::{self, Inherited};
 use crate::index::{ancestry, class_tree};
@@ -219,7 +219,7 @@ impl Check<'_> {
     fn is_ready(&self, s: &Source, callee: NodeId, class: NodeId) -> bool {
         let h = self.home;
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
-        let told = self.change.result.reasons.iter().any(|r| r.code == "import-effects");
+        let told = self.change.result.reasons.iter().any(|r| r.code == Code::ImportEffects);
         told || class_tree::is_ready_at(h, class, s, callee) || !h.lang.acts_when_loaded(h, class, &definitions)
     }
 }

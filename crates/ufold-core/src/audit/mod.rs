@@ -54,7 +54,7 @@ use rayon::prelude::*;
 use rustc_hash::FxHashMap;
 
 use crate::audit::file::{File, Renaming, Walked};
-use crate::change::{Change, Claim, FileEdits, NewFunction, Reason, Site};
+use crate::change::{Change, Claim, Code, FileEdits, NewFunction, Reason, Site};
 use crate::index::Project;
 use crate::index::quiet::tell;
 use crate::names::Source;
@@ -128,12 +128,12 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
     if opinion.is_ok()
         && let Err(o) = cells::keep(project, change)
     {
-        return Err(vec![Reason { code: "shown-value".into(), message: o.message, file: o.file, line: o.line }]);
+        return Err(vec![Reason { code: Code::ShownValue, message: o.message, file: o.file, line: o.line }]);
     }
     let opinion = opinion.and_then(|()| stack::told(project, change));
     opinion.map_err(|o| {
         let message = format!("the second reading does not agree: {}", o.message);
-        vec![Reason { code: "audit".into(), message, file: o.file, line: o.line }]
+        vec![Reason { code: Code::Audit, message, file: o.file, line: o.line }]
     })
 }
 
@@ -220,14 +220,14 @@ fn defined_in_time(home: &Pair, definition: NodeId) -> Opinion<()> {
 }
 
 /// What is assumed under these codes, with its line.
-fn told_at(change: &Change, codes: &[&str]) -> Vec<(usize, String)> {
-    let told = change.result.reasons.iter().filter(|r| codes.contains(&r.code.as_str()));
+fn told_at(change: &Change, codes: &[Code]) -> Vec<(usize, String)> {
+    let told = change.result.reasons.iter().filter(|r| codes.contains(&r.code));
     told.map(|r| (r.line, r.message.clone())).collect()
 }
 
 /// What is assumed of operators and members.
 fn plain_values(change: &Change) -> Vec<String> {
-    let told = change.result.reasons.iter().filter(|r| r.code == "plain-value");
+    let told = change.result.reasons.iter().filter(|r| r.code == Code::PlainValue);
     told.map(|r| r.message.clone()).collect()
 }
 
@@ -261,13 +261,13 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
             emptied::check(project, &change.result.files, &files)
         }
         Claim::Parted { name } => {
-            let told = change.result.reasons.iter().filter(|r| r.code == "swallowed");
+            let told = change.result.reasons.iter().filter(|r| r.code == Code::Swallowed);
             parted::run(project, &files, name, &told.map(|r| r.line).collect::<Vec<_>>())
         }
         Claim::Removed { debug } => removed::run(project, &files, *debug),
-        Claim::Reordered => reordered::run(&files, &told_at(change, &["plain-value"])),
+        Claim::Reordered => reordered::run(&files, &told_at(change, &[Code::PlainValue])),
         Claim::Joined => joined::run(&files),
-        Claim::Divided => divided::run(project, &files, &told_at(change, &["plain-value", "gone-through-again"])),
+        Claim::Divided => divided::run(project, &files, &told_at(change, &[Code::PlainValue, Code::GoneThroughAgain])),
         Claim::Called { .. } | Claim::Named { .. } | Claim::InTurn => {
             object(&files[0].old, Tree::ROOT, "a new function is no matter of names alone")
         }

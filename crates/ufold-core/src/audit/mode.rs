@@ -2,6 +2,7 @@
 
 use super::check::Check;
 use super::{Opinion, object};
+use crate::change::Code;
 use crate::tree::{Field, NodeId, Role};
 
 impl Check<'_> {
@@ -10,7 +11,7 @@ impl Check<'_> {
         if o.lang.mode(o, self.site.first) == self.home.lang.mode(self.home, self.definition) {
             return Ok(());
         }
-        let told = self.change.result.reasons.iter().any(|r| r.code == "mode");
+        let told = self.change.result.reasons.iter().any(|r| r.code == Code::Mode);
         let written = |n: NodeId| {
             let parent = t.parent(n)?;
             let own = t.role(parent).assigns() && t.field(n) == Field::Left;

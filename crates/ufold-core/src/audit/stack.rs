@@ -1,14 +1,14 @@
 //! A function more, or one less, between code and what it calls: it may be looked for by what is called.
 
 use super::{Opinion, object};
-use crate::change::{Change, Claim, Outcome, Place};
+use crate::change::{Change, Claim, Code, Outcome, Place};
 use crate::index::{Project, unseen};
 use crate::names::Source;
 use crate::tree::{NodeId, Role, Tree};
 
 /// That the stack is looked at is among the assumptions where it may be.
 pub(super) fn told(project: &Project, change: &Change) -> Opinion<()> {
-    if change.result.reasons.iter().any(|r| r.code == "stack-seen") {
+    if change.result.reasons.iter().any(|r| r.code == Code::StackSeen) {
         return Ok(());
     }
     for place in moved(project, change) {

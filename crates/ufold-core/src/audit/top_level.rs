@@ -3,7 +3,7 @@
 use super::check::Check;
 use super::order::Order;
 use super::{Opinion, object};
-use crate::change::Verdict;
+use crate::change::{Code, Verdict};
 use crate::index::{Entity, Project};
 use crate::names::{BindKind, BindingId, Names, Source, Use};
 use crate::tree::{NodeId, Role, Tree};
@@ -94,7 +94,7 @@ impl Check<'_> {
         }
         let quoted = format!("`{name}`");
         let names_it =
-            |r: &crate::change::Reason| r.code == "file-variable" && r.file == o.path && r.message.contains(&quoted);
+            |r: &crate::change::Reason| r.code == Code::FileVariable && r.file == o.path && r.message.contains(&quoted);
         match result.verdict == Verdict::Assumed && result.reasons.iter().any(names_it) {
             true => Ok(()),
             false => object(o, self.site.first, format!("the file has no {quoted} any more, and nothing says so")),

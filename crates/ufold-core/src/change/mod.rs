@@ -2,7 +2,10 @@
 //!
 //! Pure data; how it came about is the planner's business, whether it is right the audit's.
 
+mod code;
 mod edits;
+
+pub use code::Code;
 
 use std::collections::BTreeMap;
 
@@ -37,7 +40,7 @@ impl Verdict {
 /// Why a plan is refused or what it assumes, in one line, with its place.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 pub struct Reason {
-    pub code: String,
+    pub code: Code,
     pub message: String,
     pub file: String,
     /// From 1.
@@ -250,8 +253,8 @@ pub struct Change<'a> {
 pub(crate) type Found<T> = Result<T, Vec<Reason>>;
 
 /// A reason at a node.
-pub(crate) fn reason(source: &Source, node: NodeId, code: &str, message: impl Into<String>) -> Reason {
-    Reason { code: code.into(), message: message.into(), file: source.path.clone(), line: source.line(node) }
+pub(crate) fn reason(source: &Source, node: NodeId, code: Code, message: impl Into<String>) -> Reason {
+    Reason { code, message: message.into(), file: source.path.clone(), line: source.line(node) }
 }
 
 pub fn place_of(source: &Source, span: Span) -> Place {

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use crate::change::{Found, Place, Reason};
+use crate::change::{Code, Found, Place, Reason};
 use crate::index::Project;
 use crate::index::quiet::tell;
 use crate::names::Source;
@@ -12,7 +12,7 @@ impl Project<'_> {
     pub(crate) fn source_at(&self, place: &Place) -> Found<Arc<Source>> {
         let found = self.index(&place.file).ok_or_else(|| format!("{} is not a file of the project", place.file));
         found.and_then(|f| self.source(f)).map_err(|message| {
-            vec![Reason { code: "unreadable".into(), message, file: place.file.clone(), line: place.start_line }]
+            vec![Reason { code: Code::Unreadable, message, file: place.file.clone(), line: place.start_line }]
         })
     }
 

@@ -4,7 +4,7 @@
 
 use std::sync::Arc;
 
-use crate::change::{Found, reason};
+use crate::change::{Code, Found, reason};
 use crate::index::references::{References, add_uses};
 use crate::index::users::{is_listed, named_by_text};
 use crate::index::{Entity, Project, Uses, named_arguments, unseen};
@@ -24,11 +24,11 @@ impl Bound<'_> {
         let given = Some(old) == s.lang.object_word() || s.lang.is_frame_name(old);
         if given || binding.import.is_some() && !self.is_aliased(s, b) {
             let message = format!("`{old}` gets its name elsewhere");
-            return Err(vec![reason(s, binding.first, "foreign-name", message)]);
+            return Err(vec![reason(s, binding.first, Code::ForeignName, message)]);
         }
         if s.lang.is_member_too(s, b) {
             let message = format!("`{old}` is a member of its class too, which can't be renamed by its parameter");
-            return Err(vec![reason(s, binding.first, "foreign-name", message)]);
+            return Err(vec![reason(s, binding.first, Code::ForeignName, message)]);
         }
         let mut own = Uses { source: s.clone(), nodes: self.references(s, b) };
         if binding.scope != Names::MODULE {
@@ -109,7 +109,7 @@ impl Bound<'_> {
             let Ok(other) = self.project.source(f) else { continue };
             if other.names.wildcard && loads {
                 let message = format!("this file imports all names of {}", s.path);
-                return Err(vec![reason(&other, Tree::ROOT, "imports-all", message)]);
+                return Err(vec![reason(&other, Tree::ROOT, Code::ImportsAll, message)]);
             }
             let mut nodes = Vec::new();
             let own = other.names.in_module(old).or_else(|| self.alias_of(&other, &named));
@@ -129,7 +129,7 @@ impl Bound<'_> {
                 return Err(vec![reason(
                     &other,
                     n,
-                    "unclear-use",
+                    Code::UnclearUse,
                     format!("what `{old}` is imported from is not clear"),
                 )]);
             }

@@ -8,7 +8,7 @@ use std::sync::Arc;
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::declared::value_of;
 use crate::lang::Language;
 use crate::names::{BindKind, BindingId, ScopeKind, Source};
@@ -148,7 +148,7 @@ impl Lookers {
             look.filter(|_| called.insert(s.str(n))).cloned()
         })?;
         let message = "nothing depends on which functions this finds above it: it is called from the code, too";
-        Some(reason(&found.source, found.node, "stack-seen", message))
+        Some(reason(&found.source, found.node, Code::StackSeen, message))
     }
 }
 

@@ -6,7 +6,7 @@
 
 use std::sync::Arc;
 
-use crate::change::{Found, Reason, reason};
+use crate::change::{Code, Found, Reason, reason};
 use crate::index::declared::value_of;
 use crate::index::method::receiver_of;
 use crate::index::references::References;
@@ -27,12 +27,12 @@ pub(crate) enum Owner {
 
 /// References of the member that a place names, with the classes that have it in common.
 pub(crate) fn find(project: &Project, s: &Arc<Source>, node: NodeId, old: &str) -> Found<(References, Vec<Class>)> {
-    let refuse = |s: &Source, n: NodeId, code: &str, message: String| Err(vec![reason(s, n, code, message)]);
+    let refuse = |s: &Source, n: NodeId, code: Code, message: String| Err(vec![reason(s, n, code, message)]);
     let Some(class) = class_of(project, s, node) else {
-        return refuse(s, node, "unknown-member", format!("which class has `{old}` can't be told here"));
+        return refuse(s, node, Code::UnknownMember, format!("which class has `{old}` can't be told here"));
     };
     if s.lang.is_special_member(old) {
-        return refuse(s, node, "foreign-name", format!("the language gives `{old}` its meaning"));
+        return refuse(s, node, Code::ForeignName, format!("the language gives `{old}` its meaning"));
     }
     let family = family(project, class);
     let mut assumed = made(project, &family, old)?;
@@ -49,12 +49,12 @@ pub(crate) fn find(project: &Project, s: &Arc<Source>, node: NodeId, old: &str) 
                         let at = format!("{}:{}", other.path, other.line(n));
                         let message =
                             format!("another class has `{old}` too, and which of them {at} means can't be told");
-                        return refuse(&o, place, "other-member", message);
+                        return refuse(&o, place, Code::OtherMember, message);
                     }
                     if assumed.len() < 5 {
                         let message =
                             format!("the object here is one of the class, or `{old}` of others is renamed too");
-                        assumed.push(reason(&other, n, "member-by-name", message));
+                        assumed.push(reason(&other, n, Code::MemberByName, message));
                     }
                     nodes.push(n);
                 }
@@ -72,7 +72,7 @@ pub(crate) fn find(project: &Project, s: &Arc<Source>, node: NodeId, old: &str) 
 
 /// Another name that the language gives the member, or a parameter that declares it.
 fn named_otherwise(project: &Project, family: &[Class], old: &str) -> Found<()> {
-    let refuse = |s: &Source, n: NodeId, code: &str, message: String| Err(vec![reason(s, n, code, message)]);
+    let refuse = |s: &Source, n: NodeId, code: Code, message: String| Err(vec![reason(s, n, code, message)]);
     for (c, class) in family {
         let inside = c.names.in_range(*class, c.tree.end(*class));
         let too = inside
@@ -81,14 +81,14 @@ fn named_otherwise(project: &Project, family: &[Class], old: &str) -> Found<()> 
             .find(|b| c.names.binding(*b).name == old && c.lang.is_member_too(c, *b));
         if let Some(b) = too {
             let message = format!("a parameter declares `{old}` here, and is named by it");
-            return refuse(c, c.names.binding(b).first, "foreign-name", message);
+            return refuse(c, c.names.binding(b).first, Code::ForeignName, message);
         }
         // the language's own name for it
         let inner = c.tree.child(*class, Field::Name).map_or("", |n| c.str(n)).trim_start_matches('_');
         let mangled = format!("_{inner}{old}");
         if let Some((_, other)) = unseen::with_word(project, &mangled, c.lang).next() {
             let n = other.tree.ids().find(|n| other.str(*n) == mangled).unwrap_or(NodeId(0));
-            return refuse(&other, n, "named-by-string", format!("`{mangled}` is the same member"));
+            return refuse(&other, n, Code::NamedByString, format!("`{mangled}` is the same member"));
         }
     }
     Ok(())
@@ -147,23 +147,28 @@ fn made(project: &Project, family: &[Class], old: &str) -> Found<Vec<Reason>> {
         let Some(own) = own else { continue };
         let is_function = own.kind == crate::names::BindKind::Function;
         if unseen::is_collected(&s.path, old) {
-            return Err(vec![reason(s, own.first, "demanded", format!("a test runner finds `{old}` by its name"))]);
+            return Err(vec![reason(s, own.first, Code::Demanded, format!("a test runner finds `{old}` by its name"))]);
         }
         for (c, making) in unseen::making(project, s, *class) {
             if s.lang.is_protocol_member(s, *class, old) {
-                return Err(vec![reason(s, own.first, "demanded", format!("the language calls `{old}` by its name"))]);
+                return Err(vec![reason(
+                    s,
+                    own.first,
+                    Code::Demanded,
+                    format!("the language calls `{old}` by its name"),
+                )]);
             }
             if let Some(base) = making.foreign.first() {
                 if is_function && unseen::is_demanded(c.lang, old) {
                     let message = format!("`{}` may call `{old}` by its name", c.str(*base));
-                    return Err(vec![reason(s, own.first, "demanded", message)]);
+                    return Err(vec![reason(s, own.first, Code::Demanded, message)]);
                 }
                 let message = format!("`{}` neither calls nor lists `{old}`", c.str(*base));
-                out.push(reason(&c, *base, "demanded", message));
+                out.push(reason(&c, *base, Code::Demanded, message));
             }
             if let Some(mark) = making.marks.first().filter(|_| !is_function) {
                 let message = format!("nothing that `{}` makes shows or takes `{old}` by its name", c.str(*mark));
-                out.push(reason(&c, *mark, "looked-up", message));
+                out.push(reason(&c, *mark, Code::LookedUp, message));
                 named_values(project, s, *class, old)?;
             }
         }
@@ -183,7 +188,7 @@ fn named_values(project: &Project, s: &Source, class: NodeId, old: &str) -> Foun
         if let Some(n) = t.ids().find(named) {
             let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
             let message = format!("a value is given to `{old}` by name; that may be one of `{name}`");
-            return Err(vec![reason(&other, n, "named-argument", message)]);
+            return Err(vec![reason(&other, n, Code::NamedArgument, message)]);
         }
     }
     Ok(())

@@ -5,7 +5,7 @@
 
 use std::sync::Arc;
 
-use crate::change::{Found, reason};
+use crate::change::{Code, Found, reason};
 use crate::index::member_uses::class_of_object;
 use crate::index::references::References;
 use crate::index::{Entity, Project, Uses, unseen};
@@ -47,7 +47,7 @@ impl NamedArguments<'_> {
                         let name = own.map_or("", |n| s.str(n));
                         let message =
                             format!("a call gives a value to `{old}` by name; that may be a call of `{name}`");
-                        return Err(vec![reason(&other, n, "named-argument", message)]);
+                        return Err(vec![reason(&other, n, Code::NamedArgument, message)]);
                     }
                 }
             }
@@ -66,16 +66,18 @@ impl NamedArguments<'_> {
                 })
             };
             let message = format!("the collection that is spread here has no key `{old}`");
-            assumed
-                .extend(t.ids().filter(spreads).take(1).map(|n| reason(&other, n, "named-argument", message.clone())));
+            assumed.extend(
+                t.ids().filter(spreads).take(1).map(|n| reason(&other, n, Code::NamedArgument, message.clone())),
+            );
             let handed = |n: &NodeId| {
                 let t = &other.tree;
                 let read = other.names.at(*n).is_some_and(|r| r.usage.reads());
                 t.role(*n) == Role::Name && other.str(*n) == name && read && t.field(*n) != Field::Callee
             };
             let message = format!("whoever calls the function that is handed on here does not name `{old}`");
-            assumed
-                .extend(t.ids().filter(handed).take(1).map(|n| reason(&other, n, "named-argument", message.clone())));
+            assumed.extend(
+                t.ids().filter(handed).take(1).map(|n| reason(&other, n, Code::NamedArgument, message.clone())),
+            );
         }
         assumed.truncate(unseen::MOST_PLACES);
         Ok(References { sure: out, possible: assumed })

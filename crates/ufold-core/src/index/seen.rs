@@ -6,7 +6,7 @@
 
 use std::sync::Arc;
 
-use crate::change::{Found, Reason, reason};
+use crate::change::{Code, Found, Reason, reason};
 use crate::index::member_uses::{self, is_in, is_type};
 use crate::index::target::Target;
 use crate::index::{Entity, Project, Uses, is_told, unseen};
@@ -79,10 +79,10 @@ impl Seen<'_> {
         {
             let place = format!("{}:{}", s.path, s.line(n));
             let message = format!("`{old}` here may be of the module, which is handed on at {place}");
-            return Err(vec![reason(&other, m, "unclear-use", message)]);
+            return Err(vec![reason(&other, m, Code::UnclearUse, message)]);
         }
         let message = format!("nobody looks `{old}` up in the module, which is handed on here");
-        Ok(Some(reason(&s, n, "looked-up", message)))
+        Ok(Some(reason(&s, n, Code::LookedUp, message)))
     }
 
     /// Code that sees the names of the variables around it.
@@ -93,16 +93,16 @@ impl Seen<'_> {
             let (s, t) = (&u.source, &u.source.tree);
             let within = if s.path == home.path { frame } else { Tree::ROOT };
             if let Some(n) = shows_names(self.project, s, within, frame == Tree::ROOT) {
-                return Err(vec![reason(s, n, "reflection", "names are looked up by texts here")]);
+                return Err(vec![reason(s, n, Code::Reflection, "names are looked up by texts here")]);
             }
             let shown = |n: &&NodeId| t.ancestors(**n).any(|a| s.shows_its_code(a));
             if let Some(n) = u.nodes.iter().find(shown) {
-                return Err(vec![reason(s, *n, "shown-name", "the text here shows the name itself")]);
+                return Err(vec![reason(s, *n, Code::ShownName, "the text here shows the name itself")]);
             }
             let unknown = |n: &NodeId| lists(self.project, s, *n) == Some(Listed::Unknown);
             let message = || format!("`{}` is not among the names that are listed here", self.old);
             out.extend(
-                t.ids().filter(|_| frame == Tree::ROOT).find(unknown).map(|n| reason(s, n, "looked-up", message())),
+                t.ids().filter(|_| frame == Tree::ROOT).find(unknown).map(|n| reason(s, n, Code::LookedUp, message())),
             );
         }
         out.truncate(unseen::MOST_PLACES);
@@ -126,7 +126,7 @@ impl Seen<'_> {
                     object.is_some_and(|o| self.may_be(&named, &s, o, word))
                 };
                 let message = "nothing depends on the name that is seen here";
-                out.extend(t.ids().filter(shows).take(1).map(|n| reason(&s, n, "shown-name", message)));
+                out.extend(t.ids().filter(shows).take(1).map(|n| reason(&s, n, Code::ShownName, message)));
             }
         }
         out.truncate(unseen::MOST_PLACES);

@@ -3,7 +3,7 @@
 
 use std::sync::Arc;
 
-use crate::change::{Found, reason};
+use crate::change::{Code, Found, reason};
 use crate::index::references::References;
 use crate::index::{Project, Uses, unseen};
 use crate::lang::MemberOf;
@@ -17,7 +17,7 @@ pub(crate) fn find(project: &Project, s: &Arc<Source>, name: NodeId, old: &str) 
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let of = |s: &Source, n: NodeId| s.lang.class_named(s, n, &definitions);
     let MemberOf::Class(own) = of(s, name) else {
-        return Err(vec![reason(s, name, "unknown-member", format!("which class `{old}` is can't be told here"))]);
+        return Err(vec![reason(s, name, Code::UnknownMember, format!("which class `{old}` is can't be told here"))]);
     };
     let (mut uses, mut assumed) = (Vec::new(), Vec::new());
     let mut declared = None;
@@ -34,14 +34,14 @@ pub(crate) fn find(project: &Project, s: &Arc<Source>, name: NodeId, old: &str) 
                     }
                     if found != MemberOf::Class(own) && nodes.is_empty() {
                         let message = format!("no class outside the project has a `{old}` in it that is meant here");
-                        assumed.push(reason(&source, n, "member-by-name", message));
+                        assumed.push(reason(&source, n, Code::MemberByName, message));
                     }
                     nodes.push(n);
                 }
                 MemberOf::Class(_) | MemberOf::Likely(_) | MemberOf::Other => {}
                 MemberOf::Unknown => {
                     let message = format!("`{old}` here is another class, of which nothing is known");
-                    assumed.push(reason(&source, n, "member-by-name", message));
+                    assumed.push(reason(&source, n, Code::MemberByName, message));
                 }
             }
         }
@@ -50,7 +50,7 @@ pub(crate) fn find(project: &Project, s: &Arc<Source>, name: NodeId, old: &str) 
         }
     }
     assumed.extend(declared.iter().filter(|(s, c)| s.lang.shows_its_name(s, *c, &definitions)).map(|(s, c)| {
-        reason(s, *c, "shown-name", format!("nothing depends on `{old}` in what is shown or stored of its objects"))
+        reason(s, *c, Code::ShownName, format!("nothing depends on `{old}` in what is shown or stored of its objects"))
     }));
     Ok((References { sure: uses, possible: assumed }, declared))
 }

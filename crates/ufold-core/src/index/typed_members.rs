@@ -8,7 +8,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
-use crate::change::{Found, Reason, reason};
+use crate::change::{Code, Found, Reason, reason};
 use crate::index::class_tree::{self, Class, same_class};
 use crate::index::references::References;
 use crate::index::{Project, Uses, unseen};
@@ -40,12 +40,12 @@ impl Member<'_> {
     }
 
     fn find(&self, s: &Arc<Source>, node: NodeId) -> Found<Typed> {
-        let refuse = |code: &str, message: String| Err(vec![reason(s, node, code, message)]);
+        let refuse = |code: Code, message: String| Err(vec![reason(s, node, code, message)]);
         let MemberOf::Class(own) = self.of(s, node) else {
-            return refuse("unknown-member", format!("which class has `{}` can't be told here", self.old));
+            return refuse(Code::UnknownMember, format!("which class has `{}` can't be told here", self.old));
         };
         if s.lang.is_special_member(self.old) {
-            return refuse("foreign-name", format!("the language gives `{}` its meaning", self.old));
+            return refuse(Code::ForeignName, format!("the language gives `{}` its meaning", self.old));
         }
         let classes = class_tree::with_word(self.project, self.old, s.lang);
         let is_home = |c: &&Class| match own.is_known() {
@@ -53,7 +53,7 @@ impl Member<'_> {
             false => c.source.path == s.path && Some(c.node) == class_of_word(s, node),
         };
         let Some(home) = classes.iter().find(is_home) else {
-            return refuse("unknown-member", format!("the class of `{}` was not found", self.old));
+            return refuse(Code::UnknownMember, format!("the class of `{}` was not found", self.old));
         };
         let (family, around) = self.family(&classes, home);
         let mut assumed = self.outside(&family)?;
@@ -76,7 +76,7 @@ impl Member<'_> {
                     MemberOf::Class(_) | MemberOf::Other => {}
                     MemberOf::Likely(_) | MemberOf::Unknown => {
                         let message = format!("`{}` here is of another class, of which nothing is known", self.old);
-                        assumed.push(reason(&source, n, "member-by-name", message));
+                        assumed.push(reason(&source, n, Code::MemberByName, message));
                     }
                 }
             }
@@ -128,7 +128,7 @@ impl Member<'_> {
             let parent = t.parent(first).unwrap_or(first);
             let declaration = if t.role(parent) == Role::Assign { t.parent(parent).unwrap_or(parent) } else { parent };
             if let Some((why, keeps)) = s.lang.named_from_outside(s, declaration) {
-                let found = reason(s, first, "demanded", why);
+                let found = reason(s, first, Code::Demanded, why);
                 if keeps {
                     return Err(vec![found]);
                 }
@@ -139,7 +139,7 @@ impl Member<'_> {
                 if foreign {
                     let message =
                         format!("nothing outside the project that its class extends has or calls `{}`", self.old);
-                    out.push(reason(s, first, "demanded", message));
+                    out.push(reason(s, first, Code::Demanded, message));
                 }
             }
         }

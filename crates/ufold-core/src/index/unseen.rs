@@ -9,7 +9,7 @@ use std::sync::Arc;
 use rayon::prelude::*;
 use rustc_hash::FxHashSet;
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::find::FileFacts;
 use crate::index::frames::Lookers;
 use crate::index::words::{has_whole_word, unquoted, whole_words};
@@ -171,7 +171,7 @@ pub fn texts(project: &Project, word: &str, told: &dyn Fn(&Source, NodeId) -> bo
         let imports = |n: NodeId| t.ancestor(n, &[Role::Import, Role::ImportFrom]).is_some();
         let meant = |n: &NodeId| is_text(n) && is_code_in_text(&s, *n, word) && !told(&s, *n) && !imports(*n);
         let message = || format!("nothing is looked up by the text `{word}`, which stays");
-        out.extend(t.ids().filter(meant).map(|n| reason(&s, n, "named-by-string", message())));
+        out.extend(t.ids().filter(meant).map(|n| reason(&s, n, Code::NamedByString, message())));
     }
     out.truncate(5);
     out
@@ -183,7 +183,7 @@ pub fn elsewhere(project: &Project, word: &str, home: &Source) -> Vec<Reason> {
     let forms = module.map_or(Vec::new(), |m| home.lang.named_in_settings(m, word));
     let told = project.mentions(word, &forms).into_iter().take(MOST_PLACES);
     let message = format!("`{word}` here is another one, or stays right by hand: this file is not read as code");
-    told.map(|m| Reason { code: "not-scanned".into(), message: message.clone(), file: m.file, line: m.line }).collect()
+    told.map(|m| Reason { code: Code::NotScanned, message: message.clone(), file: m.file, line: m.line }).collect()
 }
 
 /// Names that are looked up by a text that is made at run time, or listed.
@@ -223,7 +223,7 @@ pub fn lookups_of(
             _ => false,
         };
         let message = || format!("`{word}` is not among the names that are looked up or listed here");
-        out.extend(t.ids().filter(looks).take(1).map(|n| reason(&s, n, "looked-up", message())));
+        out.extend(t.ids().filter(looks).take(1).map(|n| reason(&s, n, Code::LookedUp, message())));
     }
     out.truncate(MOST_PLACES);
     out
@@ -250,7 +250,7 @@ pub fn data(project: &Project, what: &str) -> Vec<Reason> {
         let t = &s.tree;
         let makes = |n: &NodeId| called(&s, *n).is_some_and(|(word, _)| s.lang.data_words().contains(&word));
         let message = || format!("the data that is read here has no {what}");
-        out.extend(t.ids().filter(makes).take(1).map(|n| reason(&s, n, "looked-up", message())));
+        out.extend(t.ids().filter(makes).take(1).map(|n| reason(&s, n, Code::LookedUp, message())));
     }
     out.truncate(MOST_PLACES);
     out
@@ -305,7 +305,7 @@ pub fn computed_members(project: &Project, word: &str, home: &dyn Language) -> V
             index.is_some_and(|i| may_be_a_name(&s, i) && computed_text::may_be(&s, i, word))
         };
         let message = || format!("`{word}` is not among the members that are taken by a computed name here");
-        out.extend(t.ids().filter(computed).take(1).map(|n| reason(&s, n, "looked-up", message())));
+        out.extend(t.ids().filter(computed).take(1).map(|n| reason(&s, n, Code::LookedUp, message())));
     }
     out.truncate(MOST_PLACES);
     out
@@ -577,7 +577,7 @@ pub fn unparsed(project: &Project, word: &str) -> Option<Reason> {
             !comment && (t.has_error(span) || !t.is_leaf(t.covering(span)))
         })?;
         Some(Reason {
-            code: "unparsed".into(),
+            code: Code::Unparsed,
             message: format!("`{word}` stands in a part of the file that could not be parsed"),
             file: s.path.clone(),
             line: s.lines.line(inside),

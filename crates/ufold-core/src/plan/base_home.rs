@@ -9,7 +9,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::ancestry::{self, Ancestor};
 use crate::index::inherited::{self, Inherited};
 use crate::index::{Entity, Project};
@@ -141,7 +141,7 @@ fn chain(project: &Project, x: &Portion) -> Option<Vec<Ancestor>> {
 /// The bare names that the base hands down, or what is something else in it.
 fn names(project: &Project, x: &Portion, below: &[Ancestor], base: &Ancestor) -> Result<Vec<NodeId>, Option<Reason>> {
     let s = x.source();
-    let code = Code { project, s, below, base };
+    let code = Copied { project, s, below, base };
     let mut out = Vec::new();
     for r in s.names.in_range(x.region.first, x.region.end()) {
         match code.is_handed_down(r) {
@@ -149,7 +149,7 @@ fn names(project: &Project, x: &Portion, below: &[Ancestor], base: &Ancestor) ->
             Ok(false) => {}
             Err(what) => {
                 let message = format!("`{}` {what}", s.str(r.node));
-                return Err(Some(reason(s, r.node, "needs-class", message)));
+                return Err(Some(reason(s, r.node, Code::NeedsClass, message)));
             }
         }
     }
@@ -157,7 +157,7 @@ fn names(project: &Project, x: &Portion, below: &[Ancestor], base: &Ancestor) ->
 }
 
 /// Code of a class that stands below the base.
-struct Code<'a> {
+struct Copied<'a> {
     project: &'a Project<'a>,
     s: &'a Source,
     below: &'a [Ancestor],
@@ -167,7 +167,7 @@ struct Code<'a> {
 const OTHER_OBJECT: &str = "is another object to the compiler in the class that all copies' classes extend";
 const OTHER_THING: &str = "is something else in the class that all copies' classes extend";
 
-impl Code<'_> {
+impl Copied<'_> {
     /// The base hands it down, to be named in the same way there; or it means the same without that, or can only be handed
     /// over. An error for what is something else there.
     fn is_handed_down(&self, r: &Reference) -> Result<bool, &'static str> {

@@ -8,7 +8,7 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::align::{Aligned, Gap, Region, align_with_gap};
-use crate::change::{Edits, NewFunction, Outcome, Place, Reason, Site, Verdict};
+use crate::change::{Code, Edits, NewFunction, Outcome, Place, Reason, Site, Verdict};
 use crate::index::{Entity, Project};
 use crate::lang::Leaving;
 use crate::names::Source;
@@ -69,7 +69,7 @@ pub(crate) fn planned(project: &Project, asked: Asked, fewest: usize) -> Outcome
             if let Some(p) = asked.copies.first().filter(|_| reasons.is_empty()) {
                 let message = format!("fewer than {fewest} copies are left to fold");
                 let (file, line) = (p.file.clone(), p.start_line);
-                reasons.push(Reason { code: "one-copy".into(), message, file, line });
+                reasons.push(Reason { code: Code::OneCopy, message, file, line });
             }
             Outcome::refused(reasons)
         }
@@ -128,7 +128,8 @@ impl Calls<'_> {
             here.push(s.span);
             if here[..here.len() - 1].iter().any(|k| k.overlaps(s.span)) {
                 here.pop();
-                let r = crate::change::reason(s.source(), s.region.first, "overlap", "this copy overlaps another one");
+                let r =
+                    crate::change::reason(s.source(), s.region.first, Code::Overlap, "this copy overlaps another one");
                 left_out.push((s.copy, r));
             } else {
                 kept.push(s);
@@ -169,14 +170,14 @@ impl Calls<'_> {
             let odd = (1..sites.len()).find(|i| align_with_gap(&[regions[0], regions[*i]]).is_none());
             let s = &sites[odd.unwrap_or(0)];
             let what = "the copies do not have the same statements";
-            let reason = crate::change::reason(s.source(), s.region.first, "different-statements", what);
+            let reason = crate::change::reason(s.source(), s.region.first, Code::DifferentStatements, what);
             return Err(vec![Misfit { reason, site: odd }]);
         };
         let aligned = crate::plan::narrow_types::passed_whole(self.project, sites, aligned);
         if let Some(odd) = sites.iter().position(|s| s.leaving != sites[0].leaving) {
             let what = "the copies do not return or jump on the same paths";
             let s = &sites[odd];
-            let reason = crate::change::reason(s.source(), s.region.first, "partial-return", what);
+            let reason = crate::change::reason(s.source(), s.region.first, Code::PartialReturn, what);
             return Err(vec![Misfit { reason, site: Some(odd) }]);
         }
         let mut misfits = Vec::new();
@@ -224,10 +225,10 @@ impl Calls<'_> {
     ) -> Result<Outcome, Reason> {
         let template = &sites[home.template];
         let source = template.source();
-        let refuse = |code: &str, message: String| crate::change::reason(source, template.region.first, code, message);
+        let refuse = |code: Code, message: String| crate::change::reason(source, template.region.first, code, message);
         let count = general.parameters.len() + usize::from(general.optional.is_some());
         if count > self.wishes.most_parameters {
-            return Err(refuse("too-many-parameters", format!("the function would need {count} parameters")));
+            return Err(refuse(Code::TooManyParameters, format!("the function would need {count} parameters")));
         }
         // a comment that another copy contradicts speaks of its own copy only
         let comments: Vec<_> = sites.iter().filter_map(leading_comment).collect();
@@ -273,7 +274,7 @@ impl Calls<'_> {
         };
         self.imports_of_types(&written, &mut files);
         self.imports(sites, home, &name, &plans, &mut files)
-            .map_err(|path| refuse("no-home", format!("{path} can't import the new function")))?;
+            .map_err(|path| refuse(Code::NoHome, format!("{path} can't import the new function")))?;
         let reasons = self.assumptions(&written)?;
         let (files, saves) = files.finish();
         Ok(Outcome {
@@ -312,8 +313,8 @@ impl Calls<'_> {
         out.extend(crate::plan::lifetime::let_go(self.project, w.sites, &kept));
         out.extend(crate::plan::managers::swallowed(self.project, w.sites)?);
         // one word on each, at its first place
-        let mut said: FxHashSet<(String, String, String)> = FxHashSet::default();
-        out.retain(|r| said.insert((r.code.clone(), r.message.clone(), r.file.clone())));
+        let mut said: FxHashSet<(Code, String, String)> = FxHashSet::default();
+        out.retain(|r| said.insert((r.code, r.message.clone(), r.file.clone())));
         Ok(out)
     }
 
@@ -336,7 +337,7 @@ impl Calls<'_> {
                 let of_module = r.target.is_none_or(|b| s.names.binding(b).scope == crate::names::Names::MODULE);
                 if of_module && self.project.named_by_string(file, name) {
                     let message = format!("nothing replaces `{name}` in this module, though a string names it");
-                    out.push(crate::change::reason(s, r.node, "named-by-string", message));
+                    out.push(crate::change::reason(s, r.node, Code::NamedByString, message));
                     break;
                 }
             }
@@ -352,14 +353,14 @@ impl Calls<'_> {
         home: &Home,
         general: &mut General,
         name: &str,
-        refuse: &dyn Fn(&str, String) -> Reason,
+        refuse: &dyn Fn(Code, String) -> Reason,
     ) -> Result<Vec<String>, Reason> {
         let template = &sites[home.template];
         let mut taken = taken_outside_holes(template, aligned, general, home.template);
         taken.insert(name.to_string());
         let names = parameter_names(sites, aligned, home.template, general, &taken);
         let Some(given) = &self.wishes.parameters else { return Ok(names) };
-        let wrong = |m: String| refuse("bad-parameters", m);
+        let wrong = |m: String| refuse(Code::BadParameters, m);
         let mut names = names;
         if let Some(order) = wished_order(given, &names, general.parameters.len()).map_err(wrong)? {
             let old: Vec<String> = names.clone();
@@ -370,9 +371,9 @@ impl Calls<'_> {
         }
         let used = given.iter().zip(&names).find(|(g, n)| g != n && taken.contains(*g));
         if let Some((g, _)) = used {
-            return Err(refuse("bad-parameters", format!("`{g}` is already in use in the code")));
+            return Err(refuse(Code::BadParameters, format!("`{g}` is already in use in the code")));
         }
-        check_given(given, &names, general, template.source()).map_err(|m| refuse("bad-parameters", m))?;
+        check_given(given, &names, general, template.source()).map_err(|m| refuse(Code::BadParameters, m))?;
         Ok(given.clone())
     }
 
@@ -495,7 +496,7 @@ impl Calls<'_> {
         home: &Home,
         general: &General,
         comment: Option<&str>,
-        refuse: &dyn Fn(&str, String) -> Reason,
+        refuse: &dyn Fn(Code, String) -> Reason,
     ) -> Result<(String, bool), Reason> {
         let template = &sites[home.template];
         let lang = template.source().lang;
@@ -509,12 +510,12 @@ impl Calls<'_> {
         };
         if let Some(given) = &self.wishes.name {
             if !lang.is_identifier(given) {
-                return Err(refuse("bad-name", format!("`{given}` is no name for a function")));
+                return Err(refuse(Code::BadName, format!("`{given}` is no name for a function")));
             }
             return if free(given) {
                 Ok((given.clone(), true))
             } else {
-                Err(refuse("name-taken", format!("the name `{given}` is already in use")))
+                Err(refuse(Code::NameTaken, format!("the name `{given}` is already in use")))
             };
         }
         let styled = |n: &String| lang.function_name(&words(n), one_file, home.class.is_some());
@@ -527,7 +528,7 @@ impl Calls<'_> {
         named
             .or_else(|| (2..100).map(|i| format!("{last}_{i}")).find(|n| free(n)))
             .map(|n| (n, false))
-            .ok_or_else(|| refuse("name-taken", "no free name was found; give one with --name".into()))
+            .ok_or_else(|| refuse(Code::NameTaken, "no free name was found; give one with --name".into()))
     }
 }
 

@@ -3,7 +3,7 @@
 //! A method where the object is used, a static function where it is not. A name that a class could have inherited means
 //! something only in that class: code that has one stays in it. Fails (refuses) for sites in different packages.
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::Project;
 use crate::index::inherited::{self, Inherited};
 use crate::lang::MethodKind;
@@ -27,7 +27,7 @@ pub(crate) fn homes(
     let classes: Option<Vec<NodeId>> = sites.iter().map(class_of).collect();
     let Some(classes) = classes else {
         let s = &sites[0];
-        return Err(vec![reason(s.source(), s.region.first, "no-home", "the code is not inside a class")]);
+        return Err(vec![reason(s.source(), s.region.first, Code::NoHome, "the code is not inside a class")]);
     };
     let other = |into: &&str| !files.iter().any(|f| project.facts[*f].path == **into);
     if let Some(into) = wishes.into.as_deref().filter(other) {
@@ -83,7 +83,7 @@ fn of_class(
 ) {
     let s = sites[0].source();
     if let Some(why) = s.lang.takes_no_private(s, class, project.edition(s.lang)) {
-        against.push(reason(s, class, "no-home", why));
+        against.push(reason(s, class, Code::NoHome, why));
         return;
     }
     let inside = classes.iter().all(|c| *c == class);
@@ -104,7 +104,7 @@ fn of_class(
     }
     if let Some((x, at)) = sites.iter().find_map(|x| Some((x, x.needs_class()?))).filter(|_| !by_object) {
         let message = "this name means something else outside its class, and the copies are not all in one class";
-        against.push(reason(x.source(), at, "needs-class", message));
+        against.push(reason(x.source(), at, Code::NeedsClass, message));
     } else if s.lang.takes_static(s, class) {
         assumptions.extend(made_ready(project, sites, s, class));
         out.push(Home { class: Some(class), is_static: true, ..Home::new(file, 0, assumptions) });
@@ -112,7 +112,7 @@ fn of_class(
         against.push(reason(
             s,
             class,
-            "no-home",
+            Code::NoHome,
             "an inner class has no functions of its own in this version of the language",
         ));
     }
@@ -146,7 +146,7 @@ fn given(
     let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
     if project.is_new(file) && project.word_elsewhere(name, &[file]) {
         let message = format!("the name `{name}`, which the new class would have, is already in use");
-        return against.push(Reason { code: "name-taken".into(), message, ..refuse("") });
+        return against.push(Reason { code: Code::NameTaken, message, ..refuse("") });
     }
     let found = (out.len(), against.len());
     candidate(project, sites, files, (file, &s, class), 0, &assumptions, (out, against));
@@ -185,7 +185,7 @@ fn leaves(project: &Project, sites: &[Portion]) -> Result<Vec<Reason>, Reason> {
     for x in sites {
         if let Some(at) = x.needs_class() {
             let message = "this name means something else outside its class, and the copies are not all in one class";
-            return Err(reason(x.source(), at, "needs-class", message));
+            return Err(reason(x.source(), at, Code::NeedsClass, message));
         }
         assumptions.extend(inherited(project, x)?);
         if let Some(r) = hidden(x) {
@@ -239,7 +239,7 @@ fn hidden_in(site: &Portion, home: &Source, class: NodeId) -> Option<Reason> {
     let outer = |r: &&Reference| r.target.is_none_or(|b| s.names.binding(b).scope == Names::MODULE);
     let mut names = s.names.in_range(site.region.first, site.region.end()).iter().filter(outer);
     let r = names.find(|r| spaces.iter().any(|k| home.names.declared_as(own, *k, s.str(r.node)).is_some()))?;
-    Some(reason(s, r.node, "needs-class", format!("`{}` is something else in {}", s.str(r.node), home.path)))
+    Some(reason(s, r.node, Code::NeedsClass, format!("`{}` is something else in {}", s.str(r.node), home.path)))
 }
 
 /// The class's name is another thing at a site.
@@ -248,7 +248,7 @@ fn hides_class(sites: &[Portion], name: &str) -> Option<Reason> {
         let s = x.source();
         let mut scopes = s.names.scope_chain(x.scope).filter(|c| *c != Names::MODULE);
         let hidden = scopes.any(|c| s.names.declared_as(c, Space::Values, name).is_some());
-        hidden.then(|| reason(s, x.region.first, "name-hidden", format!("`{name}` still names the class here")))
+        hidden.then(|| reason(s, x.region.first, Code::NameHidden, format!("`{name}` still names the class here")))
     })
 }
 
@@ -273,7 +273,7 @@ fn inherited(project: &Project, site: &Portion) -> Result<Option<Reason>, Reason
         } else {
             Inherited::No
         };
-        let told = |what: &str| reason(s, r.node, "needs-class", format!("`{}` {what}", word(r)));
+        let told = |what: &str| reason(s, r.node, Code::NeedsClass, format!("`{}` {what}", word(r)));
         match found {
             Inherited::No => {}
             Inherited::Perhaps => {
@@ -299,7 +299,7 @@ pub(crate) fn inherited_name(project: &Project, home: &Home, sites: &[Portion], 
     let class = home.class?;
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let message = format!("nothing that the class extends has a method `{name}`");
-    s.lang.may_inherit(s, class, name, &definitions).then(|| reason(s, class, "inherited-name", message))
+    s.lang.may_inherit(s, class, name, &definitions).then(|| reason(s, class, Code::InheritedName, message))
 }
 
 /// How a site calls the function.

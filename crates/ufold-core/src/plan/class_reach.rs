@@ -1,7 +1,7 @@
 //! Who reaches a class that could hold the function: files and packages that see it, and what calling it for the first
 //! time does.
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::{Entity, Project};
 use crate::lang::Reach;
 use crate::names::Source;
@@ -48,14 +48,14 @@ pub(crate) fn made_ready(project: &Project, sites: &[Portion], s: &Source, class
     let site = sites.iter().find(outside).filter(|_| s.lang.acts_when_loaded(s, class, &definitions))?;
     let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
     let message = format!("`{name}` can be made ready here already: that runs code");
-    Some(reason(site.source(), site.region.first, "import-effects", message))
+    Some(reason(site.source(), site.region.first, Code::ImportEffects, message))
 }
 
 /// What is stored of an object depends on which functions its class shows.
 pub(crate) fn stored(project: &Project, s: &Source, class: NodeId) -> Option<Reason> {
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let message = "no stored object of the class is read again: its form depends on the functions of the class";
-    s.lang.is_stored_by_members(s, class, &definitions).then(|| reason(s, class, "stored-objects", message))
+    s.lang.is_stored_by_members(s, class, &definitions).then(|| reason(s, class, Code::StoredObjects, message))
 }
 
 /// The outermost class around a place.
@@ -75,5 +75,5 @@ pub(crate) fn hidden(site: &Portion) -> Option<Reason> {
     };
     let region = (site.region.first.0..site.region.end().0).map(NodeId);
     let at = region.into_iter().find(|n| t.role(*n) == Role::MemberName && private(s.str(*n)))?;
-    Some(reason(s, at, "needs-class", format!("`{}` is private to its class", s.str(at))))
+    Some(reason(s, at, Code::NeedsClass, format!("`{}` is private to its class", s.str(at))))
 }

@@ -5,7 +5,7 @@
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::lang::Doing;
 use crate::names::{BindKind, Source};
 use crate::plan::region::Portion;
@@ -14,7 +14,7 @@ use crate::tree::{Field, NodeId, Role, Tree};
 /// What is assumed of operators, members and calls that are not known.
 pub(crate) fn plain_values(s: &Source, of: impl IntoIterator<Item = NodeId>) -> Vec<Reason> {
     let message = |n: NodeId| format!("`{}` does nothing else and does not fail", s.str(n));
-    of.into_iter().map(|n| reason(s, n, "plain-value", message(n))).collect()
+    of.into_iter().map(|n| reason(s, n, Code::PlainValue, message(n))).collect()
 }
 
 /// How a hole is reached when the region runs.

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use rustc_hash::FxHashSet;
 
-use crate::change::Reason;
+use crate::change::{Code, Reason};
 use crate::index::Project;
 use crate::lang::Reach;
 use crate::names::Source;
@@ -68,20 +68,20 @@ impl Home {
 /// What keeps the code where it is: a variable of its module that it writes, a name that only its class sees.
 pub fn bound_to_its_place(sites: &[Portion], one_file: bool, one_class: bool) -> Option<Reason> {
     let say =
-        |s: &Portion, at: NodeId, code: &str, message: String| crate::change::reason(s.source(), at, code, message);
+        |s: &Portion, at: NodeId, code: Code, message: String| crate::change::reason(s.source(), at, code, message);
     if let Some(site) = sites.iter().find(|s| !one_file && !s.written_of_module().is_empty()) {
         let name = &site.source().names.binding(site.written_of_module()[0]).name;
         let message =
             format!("`{name}` is a variable of this module and is written here, and other copies are in other files");
-        return Some(say(site, site.region.first, "rebinds-outer", message));
+        return Some(say(site, site.region.first, Code::RebindsOuter, message));
     }
     let (site, at) = sites.iter().find_map(|s| Some((s, s.needs_class()?))).filter(|_| !one_class)?;
     let message = "this name means something else outside its class, and the copies are not all in one class";
-    Some(say(site, at, "needs-class", message.into()))
+    Some(say(site, at, Code::NeedsClass, message.into()))
 }
 
 pub fn no_home(project: &Project, file: usize, message: &str) -> Reason {
-    Reason { code: "no-home".into(), message: message.into(), file: project.facts[file].path.clone(), line: 1 }
+    Reason { code: Code::NoHome, message: message.into(), file: project.facts[file].path.clone(), line: 1 }
 }
 
 /// In a folder of tests, or a file of them.
@@ -137,14 +137,14 @@ pub fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec
         if !needs.is_empty() {
             return refuse(format!("importing {} would make {} need {}", to.path, from.path, needs.join(", ")));
         }
-        let assume =
-            |code: &str, message: String| Reason { code: code.into(), message, file: from.path.clone(), line: 1 };
+        let assume = |code: Code, message: String| Reason { code, message, file: from.path.clone(), line: 1 };
         if !to.plain && assumptions.len() < MOST_ASSUMED {
-            assumptions.push(assume("import-effects", format!("loading {} has no effect that can be seen", to.path)));
+            assumptions
+                .push(assume(Code::ImportEffects, format!("loading {} has no effect that can be seen", to.path)));
         }
         let sure = a.in_package && b.in_package || m.is_imported_from(&a.base);
         if !sure && assumptions.len() < MOST_ASSUMED {
-            assumptions.push(assume("import-path", format!("{} can be imported by its bare name", to.path)));
+            assumptions.push(assume(Code::ImportPath, format!("{} can be imported by its bare name", to.path)));
         }
     }
     Ok(assumptions)

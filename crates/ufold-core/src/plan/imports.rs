@@ -1,6 +1,6 @@
 //! Imports that a step adds, changes or takes away, in the file's own habits.
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::Project;
 use crate::index::users::{import_item, is_import_item};
 use crate::names::{BindingId, Source};
@@ -72,7 +72,7 @@ pub fn without_name(s: &Source, b: BindingId, left: bool, wanted: &[String]) -> 
     if left && wanted.is_empty() {
         return Ok(None);
     }
-    let cant = || reason(s, first, "used-elsewhere", "its import here can't be rewritten");
+    let cant = || reason(s, first, Code::UsedElsewhere, "its import here can't be rewritten");
     let (statement, item, alone) = import_item(s, b).ok_or_else(cant)?;
     let own = t.span(item);
     if left {

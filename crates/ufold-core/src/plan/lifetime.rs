@@ -4,7 +4,7 @@
 //! Only in languages where an object ends with its last holder. What is told: objects of classes with such an end, those
 //! of the language's library that hold something, and objects that nothing looks at, which are held for nothing else.
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::Project;
 use crate::index::unseen::{called, definition_of};
 use crate::names::{BindingId, Source, Use};
@@ -29,7 +29,7 @@ pub fn let_go(project: &Project, sites: &[Portion], kept: &dyn Fn(usize, Binding
             if t.role(right) == Role::Call && holds(project, s, right, b, end) {
                 let name = &s.names.binding(b).name;
                 let message = format!("nothing depends on `{name}` being held until the function around it ends");
-                out.push(reason(s, n, "lifetime", message));
+                out.push(reason(s, n, Code::Lifetime, message));
             }
         }
     }

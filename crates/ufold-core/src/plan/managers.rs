@@ -4,7 +4,7 @@
 //! around its one place to wait, let everything through. What is not known is an assumption, where it matters: a local
 //! that the block writes is read after it.
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::Project;
 use crate::index::managers::{Manager, managers_of};
 use crate::names::Source;
@@ -34,10 +34,10 @@ pub fn assumed(project: &Project, s: &Source, with: NodeId) -> Result<Vec<Reason
     for (name, known) in managers_of(project, s, with) {
         match known {
             Manager::LetsThrough => {}
-            Manager::Unknown => out.push(reason(s, with, "swallowed", format!("`{name}` lets exceptions through"))),
+            Manager::Unknown => out.push(reason(s, with, Code::Swallowed, format!("`{name}` lets exceptions through"))),
             Manager::Swallows => {
                 let message = format!("`{name}` may end its block early, and what the block writes is read after it");
-                return Err(reason(s, with, "swallowed", message));
+                return Err(reason(s, with, Code::Swallowed, message));
             }
         }
     }

@@ -1,6 +1,6 @@
 //! Code that comes to stand where the language is read in another mode, so that a write may throw there and not here.
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::names::Source;
 use crate::plan::home::Home;
 use crate::plan::region::Portion;
@@ -46,14 +46,14 @@ pub fn changed(sites: &[Portion], home: &Home) -> Result<Vec<Reason>, Reason> {
                         "`{}` is declared nowhere: writing it throws in one place and not in the other",
                         s.str(target)
                     );
-                    return Err(reason(s, target, "mode", message));
+                    return Err(reason(s, target, Code::Mode, message));
                 }
                 Role::Member | Role::Index if out.is_empty() => {
                     let message = format!(
                         "`{}` can be written: where it can't, only one of the two modes says so",
                         s.str(target)
                     );
-                    out.push(reason(s, target, "mode", message));
+                    out.push(reason(s, target, Code::Mode, message));
                 }
                 _ => {}
             }

@@ -8,7 +8,7 @@
 //! as depending.
 
 use crate::align::Aligned;
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::Project;
 use crate::index::unseen::definition_of;
 use crate::names::{BindingId, Names, ScopeKind, Source};
@@ -70,7 +70,7 @@ pub fn narrowed_by_call(project: &Project, site: &Portion) -> Option<Reason> {
                 "`{}` gets a narrower type here, which would end with the new function",
                 s.names.binding(b).name
             );
-            return Some(reason(s, call, "narrowed-here", message));
+            return Some(reason(s, call, Code::NarrowedHere, message));
         }
     }
     None
@@ -134,7 +134,7 @@ pub fn told_before(project: &Project, site: &Portion, passed: &[NodeId]) -> Opti
     let all = s.names.in_range(first, end);
     if let Some(r) = all.iter().find(|r| r.target.is_some_and(|b| is_type_too(s, b))) {
         let message = format!("`{}` is a type and a value here, which are not told apart", s.str(r.node));
-        return Some(reason(s, r.node, "declared-here", message));
+        return Some(reason(s, r.node, Code::DeclaredHere, message));
     }
     for r in all.iter().filter(|r| r.target.is_some_and(|b| !made_here(b))) {
         for path in paths_from(s, r.node).take_while(|p| *p >= first) {
@@ -148,7 +148,7 @@ pub fn told_before(project: &Project, site: &Portion, passed: &[NodeId]) -> Opti
                 continue;
             }
             let message = format!("the code counts on what a condition before it tells of `{}`", s.str(path));
-            return Some(reason(s, path, "told-before", message));
+            return Some(reason(s, path, Code::ToldBefore, message));
         }
     }
     None

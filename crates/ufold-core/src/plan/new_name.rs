@@ -3,7 +3,7 @@
 
 use std::sync::Arc;
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::method::receiver_of;
 use crate::index::unseen::{MOST_PLACES, bases, called, definition_of, is_asked_for_another, with_bases};
 use crate::index::{Entity, Project};
@@ -18,7 +18,7 @@ pub fn seen(project: &Project, site: &Portion, home: &Home, is_async: bool, name
     let mut out = Vec::new();
     if is_async && s.lang.waits_take_turns() {
         let message = "nobody depends on how many turns of the event loop this takes: the new function waits once more";
-        out.push(reason(s, site.region.first, "turns", message));
+        out.push(reason(s, site.region.first, Code::Turns, message));
     }
     let shown = s.lang.frame_texts().iter().any(|w| project.facts.iter().any(|f| f.has_word(w)));
     let (from, to) = (site.region.first.0, site.region.end().0);
@@ -28,7 +28,7 @@ pub fn seen(project: &Project, site: &Portion, home: &Home, is_async: bool, name
     };
     if let Some(n) = (from..to).map(NodeId).find(logs).filter(|_| shown) {
         let message = format!("nothing depends on `{name}` being shown as the function that logs this");
-        out.push(reason(s, n, "shown-name", message));
+        out.push(reason(s, n, Code::ShownName, message));
     }
     if home.nest.is_none() {
         out.extend(listed(project, home, name));
@@ -74,7 +74,7 @@ fn listed(project: &Project, home: &Home, name: &str) -> Vec<Reason> {
         };
         let message =
             || format!("`{name}` is not among the names that are gone through here, or changes nothing there");
-        out.extend(s.tree.ids().filter(lists).take(1).map(|n| reason(&s, n, "looked-up", message())));
+        out.extend(s.tree.ids().filter(lists).take(1).map(|n| reason(&s, n, Code::LookedUp, message())));
     }
     out.truncate(MOST_PLACES);
     out

@@ -4,7 +4,7 @@
 //! when all users have it loaded or the language brings it; what the file defines itself can't come along. Refuses the
 //! rest.
 
-use crate::change::{Place, Reason, reason};
+use crate::change::{Code, Place, Reason, reason};
 use crate::index::unseen::with_word;
 use crate::index::users::import_item;
 use crate::index::{Entity, Project};
@@ -70,7 +70,7 @@ fn files_listed(project: &Project, template: &Source, path: &str) -> Vec<Reason>
     for word in lang.file_listing_words() {
         for (_, s) in with_word(project, word, lang) {
             let called = |n: &NodeId| s.tree.is_leaf(*n) && s.str(*n) == *word;
-            out.extend(s.tree.ids().find(called).map(|n| reason(&s, n, "looked-up", message())));
+            out.extend(s.tree.ids().find(called).map(|n| reason(&s, n, Code::LookedUp, message())));
         }
     }
     for word in lang.build_list_words() {
@@ -81,7 +81,7 @@ fn files_listed(project: &Project, template: &Source, path: &str) -> Vec<Reason>
         let named = || project.mentions(word, &[word.to_string()]).into_iter().next().map(|m| (m.file, m.line));
         let listed = here.or_else(named);
         let message = || format!("{path} need not be in the list of modules here, or you add it");
-        out.extend(listed.map(|(file, line)| Reason { code: "build-list".into(), message: message(), file, line }));
+        out.extend(listed.map(|(file, line)| Reason { code: Code::BuildList, message: message(), file, line }));
     }
     out.truncate(crate::index::unseen::MOST_PLACES);
     out
@@ -106,7 +106,7 @@ fn listed_one_by_one(project: &Project, files: &[usize], path: &str) -> Option<R
         }
         if let Some((file, line)) = here.iter().find(|(f, _)| seen.iter().any(|(s, _)| s == f)) {
             let message = format!("{path} need not be in the list of files here, or you add it");
-            return Some(Reason { code: "build-list".into(), message, file: file.clone(), line: *line });
+            return Some(Reason { code: Code::BuildList, message, file: file.clone(), line: *line });
         }
         seen.extend(here);
     }
@@ -185,7 +185,7 @@ fn needed(
     text: &str,
     handed: &dyn Fn(&str) -> bool,
 ) -> Result<Vec<(NodeId, String)>, Reason> {
-    let alone = project.parse(&to.path, text.into()).map_err(|e| reason(template, at, "no-home", e))?;
+    let alone = project.parse(&to.path, text.into()).map_err(|e| reason(template, at, Code::NoHome, e))?;
     let mut out: Vec<(NodeId, String)> = Vec::new();
     for r in alone.names.references.iter().filter(|r| r.target.is_none()) {
         let name = alone.str(r.node);
@@ -208,11 +208,11 @@ fn needed(
         let other = matches!(project.entity(to, name), Entity::Member(..));
         if other || to.names.in_module(name).is_some() {
             let message = format!("`{name}` is something else in {}", to.path);
-            return Err(reason(template, at, "no-home", message));
+            return Err(reason(template, at, Code::NoHome, message));
         }
         let Some(b) = template.names.in_module(name) else {
             let message = format!("what `{name}` is in {} can't be told", to.path);
-            return Err(reason(template, at, "no-home", message));
+            return Err(reason(template, at, Code::NoHome, message));
         };
         out.push((template.names.binding(b).first, name.to_string()));
     }
@@ -223,7 +223,7 @@ fn needed(
 /// The import of a name in the home.
 fn import_of(project: &Project, home: &Home, sites: &[Portion], node: NodeId, name: &str) -> Result<String, Reason> {
     let (to, template) = (home.source(sites), sites[home.template].source());
-    let refuse = |message: String| Err(reason(template, node, "no-home", message));
+    let refuse = |message: String| Err(reason(template, node, Code::NoHome, message));
     let b = template.names.in_module(name).expect("a name that is needed");
     let own_folder = project.index(&template.path).map(|f| project.facts[f].folder());
     let beside = own_folder == Some(project.facts[home.file].folder());

@@ -5,7 +5,7 @@
 
 use std::sync::Arc;
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::class_tree::{self, Class};
 use crate::index::{Entity, Project};
 use crate::lang::MemberOf;
@@ -13,7 +13,7 @@ use crate::names::{BindKind, Names, Source};
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
 
-struct Code<'a> {
+struct Copied<'a> {
     project: &'a Project<'a>,
     s: &'a Source,
     /// The package that the code goes to.
@@ -27,7 +27,7 @@ pub(crate) fn unseen_there(project: &Project, site: &Portion, home: usize) -> Op
     if from == to {
         return None;
     }
-    let code = Code { project, s, to };
+    let code = Copied { project, s, to };
     let words = (site.region.first.0..site.region.end().0).map(NodeId).filter(|n| s.tree.is_leaf(*n));
     let unseen = |n: &NodeId| match s.tree.role(*n) {
         Role::Name => code.hides_name(*n),
@@ -36,10 +36,10 @@ pub(crate) fn unseen_there(project: &Project, site: &Portion, home: usize) -> Op
     };
     let n = words.into_iter().find(unseen)?;
     let message = format!("`{}` is seen in its own package only, and the function would be in another one", s.str(n));
-    Some(reason(s, n, "needs-class", message))
+    Some(reason(s, n, Code::NeedsClass, message))
 }
 
-impl Code<'_> {
+impl Copied<'_> {
     /// A class, with the constructor that is called, or a member that is imported.
     fn hides_name(&self, n: NodeId) -> bool {
         let (s, t) = (self.s, &self.s.tree);

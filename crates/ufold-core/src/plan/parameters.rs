@@ -7,7 +7,7 @@
 use rustc_hash::FxHashSet;
 
 use crate::align::{Aligned, Gap};
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::declared::{is_type_parameter, type_parameter};
 use crate::index::inherited::{self, Inherited};
 use crate::index::{Entity, Project};
@@ -119,7 +119,7 @@ impl Generalize<'_> {
         let few = self.type_holes(&places).filter(|h| h.is_empty() || names.generics.is_empty());
         few.ok_or_else(|| {
             let what = "the copies differ here in types that no type parameter can stand for";
-            self.misfit(places[0], "hole-no-value", what, None)
+            self.misfit(places[0], Code::HoleNoValue, what, None)
         })
     }
 
@@ -131,7 +131,7 @@ impl Generalize<'_> {
             import && (1..self.sites.len()).any(|s| exact(s, *i) != exact(0, *i))
         };
         match (0..self.aligned.len()).find(other) {
-            Some(i) => Err(self.misfit(i, "hole-no-value", "the copies import different things here", None)),
+            Some(i) => Err(self.misfit(i, Code::HoleNoValue, "the copies import different things here", None)),
             None => Ok(()),
         }
     }
@@ -147,7 +147,7 @@ impl Generalize<'_> {
             let site = gap.nodes.iter().position(Option::is_some).unwrap_or(0);
             let node = gap.nodes[site].unwrap_or(self.sites[site].region.first);
             let what = "some copies lack this statement, and it can't be handed to the function";
-            Misfit { reason: reason(self.sites[site].source(), node, "different-statements", what), site: None }
+            Misfit { reason: reason(self.sites[site].source(), node, Code::DifferentStatements, what), site: None }
         })
     }
 
@@ -165,13 +165,13 @@ impl Generalize<'_> {
             let kind = std::mem::discriminant(&meanings[0]);
             if meanings.iter().any(|m| std::mem::discriminant(m) != kind) || locals.len() != self.sites.len() {
                 let message = "the copies mean different things by this name";
-                return Err(self.misfit(i, "inconsistent-renaming", message, None));
+                return Err(self.misfit(i, Code::InconsistentRenaming, message, None));
             }
             let name = |s: usize| self.sites[s].source().names.binding(locals[s]).name.as_str();
             let shown = (0..locals.len()).any(|s| self.sites[s].source().shows_its_name(locals[s]));
             if shown && (1..locals.len()).any(|s| name(s) != name(0)) {
                 let message = "the copies give other names to what knows its own name";
-                return Err(self.misfit(i, "inconsistent-renaming", message, None));
+                return Err(self.misfit(i, Code::InconsistentRenaming, message, None));
             }
             self.rename(i, &locals, seen)?;
             if matches!(meanings[0], Meaning::Local(_)) {
@@ -218,7 +218,7 @@ impl Generalize<'_> {
         (0..self.sites.len()).all(|s| self.role(s, i) == Role::Name)
     }
 
-    fn misfit(&self, i: usize, code: &str, message: &str, site: Option<usize>) -> Misfit {
+    fn misfit(&self, i: usize, code: Code, message: &str, site: Option<usize>) -> Misfit {
         let at = site.unwrap_or(self.template);
         Misfit { reason: reason(self.sites[at].source(), self.node(at, i), code, message), site }
     }
@@ -305,7 +305,7 @@ impl Generalize<'_> {
             let again = *seen.back[s].entry(locals[s]).or_insert(locals[0]) == locals[0];
             if !there || !again {
                 let message = "the copies' locals do not correspond one to one";
-                return Err(self.misfit(i, "inconsistent-renaming", message, Some(s)));
+                return Err(self.misfit(i, Code::InconsistentRenaming, message, Some(s)));
             }
         }
         Ok(())
@@ -333,7 +333,7 @@ impl Generalize<'_> {
             }
         }
         let what = "the copies differ here in something that no value can stand for";
-        Err(self.misfit(start, "hole-no-value", what, None))
+        Err(self.misfit(start, Code::HoleNoValue, what, None))
     }
 
     /// A hole that uses a variable of an expression around it, such as a lambda's, takes that expression along.
@@ -448,14 +448,14 @@ impl Generalize<'_> {
     ) -> Found<(Purity, Option<Reason>)> {
         if is_for_effect(&self.sites[self.template].source().tree, self.node(self.template, i)) {
             let what = "the copies differ here in something that no value can stand for";
-            return Err(self.misfit(i, "hole-no-value", what, None));
+            return Err(self.misfit(i, Code::HoleNoValue, what, None));
         }
         let mut worst = Purity::Settled;
         for s in 0..self.sites.len() {
             worst = worst.max(self.purity(s, i));
             if worst == Purity::Never {
                 let message = "the copies differ in an expression that uses a local of the code itself";
-                return Err(self.misfit(i, "hole-uses-local", message, Some(s)));
+                return Err(self.misfit(i, Code::HoleUsesLocal, message, Some(s)));
             }
         }
         if worst == Purity::Settled {
@@ -465,7 +465,7 @@ impl Generalize<'_> {
         // arguments are evaluated in the order of their places
         if last.is_some_and(|l| l > i) {
             let message = "the copies differ in expressions that are not evaluated in the order of the parameters";
-            return Err(self.misfit(i, "evaluation-order", message, None));
+            return Err(self.misfit(i, Code::EvaluationOrder, message, None));
         }
         *last = Some(i);
         Ok((worst, assumed))
@@ -498,16 +498,16 @@ impl Generalize<'_> {
         }
         if m.conditional || m.in_closure {
             let message = "the copies differ in an expression that is perhaps not evaluated, or more than once";
-            return Err(self.misfit(i, "conditional-hole", message, None));
+            return Err(self.misfit(i, Code::ConditionalHole, message, None));
         }
         if worst == Purity::Acts {
             let message = "the copies differ in an expression that is evaluated after other effects";
-            return Err(self.misfit(i, "evaluation-order", message, None));
+            return Err(self.misfit(i, Code::EvaluationOrder, message, None));
         }
         for s in 0..self.sites.len() {
             if !may_be_early(&self.sites[s], self.node(s, i)) {
                 let message = "the copies differ in a value that code before it may change";
-                return Err(self.misfit(i, "evaluation-order", message, Some(s)));
+                return Err(self.misfit(i, Code::EvaluationOrder, message, Some(s)));
             }
         }
         Ok(Some(self.read_early(i)))
@@ -516,7 +516,7 @@ impl Generalize<'_> {
     fn read_early(&self, i: usize) -> Reason {
         let text = self.text(self.template, i);
         let message = format!("reading `{text}` before the code runs gives the same value as in the middle of it");
-        self.misfit(i, "early-read", &message, None).reason
+        self.misfit(i, Code::EarlyRead, &message, None).reason
     }
 
     fn argument(&self, site: usize, i: usize) -> String {
@@ -538,7 +538,7 @@ impl Generalize<'_> {
                     let name = &self.sites[s].source().names.binding(*b).name;
                     let message =
                         format!("`{name}` comes in from before the code in another copy, but not in this one");
-                    return Err(self.misfit(p.places[0], "maybe-unbound", &message, Some(s)));
+                    return Err(self.misfit(p.places[0], Code::MaybeUnbound, &message, Some(s)));
                 }
             }
         }

@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
-use crate::change::Reason;
+use crate::change::{Code, Reason};
 use crate::index::{Project, ancestry};
 use crate::lang::MethodKind;
 use crate::names::Source;
@@ -151,7 +151,7 @@ fn borrowed(project: &Project, site: &Portion) -> Option<Reason> {
         let lent = |n: &NodeId| if keeps { is_lent_by_class(project, &s, *n, name) } else { is_lent(&s, *n, name) };
         if let Some(n) = s.tree.ids().find(lent) {
             let message = format!("`{name}` is taken from its class here, and is only called on objects of that class");
-            return Some(crate::change::reason(&s, n, "borrowed-method", message));
+            return Some(crate::change::reason(&s, n, Code::BorrowedMethod, message));
         }
     }
     None

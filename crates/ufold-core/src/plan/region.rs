@@ -1,7 +1,7 @@
 //! One copy, looked at by itself: where it is, what it takes and gives, and what keeps it from leaving its function.
 
 use crate::align::Region;
-use crate::change::{Place, Reason, reason};
+use crate::change::{Code, Place, Reason, reason};
 use crate::flow::{Flow, RegionFlow};
 use crate::index::declared::{bare_declarations, declaring_word};
 use crate::index::method::{Method, method};
@@ -39,7 +39,7 @@ pub struct Portion<'s> {
 pub fn locate<'s>(source: &'s Source, place: &Place) -> Result<Region<'s>, Reason> {
     let t = &source.tree;
     let wrong = |message: &str| Reason {
-        code: "no-statements".into(),
+        code: Code::NoStatements,
         message: message.into(),
         file: place.file.clone(),
         line: place.start_line,
@@ -82,7 +82,7 @@ impl<'s> Portion<'s> {
     /// `seen`: what other files read of the file's top level.
     pub fn new(copy: usize, region: Region<'s>, seen: &Seen) -> Result<Portion<'s>, Vec<Reason>> {
         let (source, t) = (region.source, &region.source.tree);
-        let refuse = |code: &str, message: &str| vec![reason(source, region.first, code, message)];
+        let refuse = |code: Code, message: &str| vec![reason(source, region.first, code, message)];
         if region.is_expression {
             return Self::of_expression(copy, region);
         }
@@ -90,10 +90,10 @@ impl<'s> Portion<'s> {
         let function = around.unwrap_or(Tree::ROOT);
         let top = function == Tree::ROOT;
         if !top && !t.holds_statements(function) {
-            return Err(refuse("outside-function", "the code runs while its class is made"));
+            return Err(refuse(Code::OutsideFunction, "the code runs while its class is made"));
         }
         if let Some(why) = top_level::too_much(source).filter(|_| top) {
-            return Err(refuse("outside-function", why));
+            return Err(refuse(Code::OutsideFunction, why));
         }
         let scope = source.names.scope_of(function).expect("every function opens a scope");
         let flow = match top {
@@ -101,10 +101,10 @@ impl<'s> Portion<'s> {
             false => Flow::of(source, function, region.first),
         };
         let Some(mut flow) = flow.region(t, &source.names, region.first, region.last) else {
-            return Err(refuse("no-statements", "the range covers no whole statements"));
+            return Err(refuse(Code::NoStatements, "the range covers no whole statements"));
         };
         let Some(span) = whole_lines(region) else {
-            return Err(refuse("shared-line", "other code shares the first or the last line"));
+            return Err(refuse(Code::SharedLine, "other code shares the first or the last line"));
         };
         let gone = if top { top_level::narrow(source, region, &mut flow, seen)? } else { Vec::new() };
         let body = t.child(function, Field::Body);
@@ -156,7 +156,7 @@ impl<'s> Portion<'s> {
         site.leaving(&mut reasons);
         for b in &site.flow.unbound_before {
             let message = format!("`{}` may have no value yet here", source.names.binding(*b).name);
-            reasons.push(reason(source, node, "maybe-unbound", message));
+            reasons.push(reason(source, node, Code::MaybeUnbound, message));
         }
         site.frame(&mut reasons);
         site.captures(&mut reasons);
@@ -207,24 +207,24 @@ impl<'s> Portion<'s> {
     fn leaving(&self, out: &mut Vec<Reason>) {
         let (s, f) = (self.source(), &self.flow);
         if let Some(value) = self.value_of_case() {
-            out.push(reason(s, value, "not-a-value", "this is the value of a case, no statement"));
+            out.push(reason(s, value, Code::NotAValue, "this is the value of a case, no statement"));
         }
-        let mut add = |node: NodeId, code: &str, message: &str| out.push(reason(s, node, code, message));
+        let mut add = |node: NodeId, code: Code, message: &str| out.push(reason(s, node, code, message));
         if s.tree.has_error(self.span) {
-            add(self.region.first, "syntax", "the code could not be parsed");
+            add(self.region.first, Code::Syntax, "the code could not be parsed");
         }
         if let (Some(r), true, Leaving::Plain) = (f.exits.returns.first(), f.falls_through, self.leaving) {
-            add(*r, "partial-return", "some paths return from the function here and others go on");
+            add(*r, Code::PartialReturn, "some paths return from the function here and others go on");
         }
         if let Some(n) = f.unreachable {
-            add(n, "never-runs", "nothing leads to this statement");
+            add(n, Code::NeverRuns, "nothing leads to this statement");
         }
         let jumps = matches!(self.leaving, Leaving::Round | Leaving::Break | Leaving::Continue);
         if let Some(b) = f.exits.breaks.first().filter(|_| !jumps) {
-            add(*b, "leaves-loop", "this leaves or continues a loop that is not part of the code");
+            add(*b, Code::LeavesLoop, "this leaves or continues a loop that is not part of the code");
         }
         if let Some(y) = f.exits.yields.first().filter(|_| !self.delegates) {
-            add(*y, "yield", "the function yields here, which a called function can't do for it");
+            add(*y, Code::Yield, "the function yields here, which a called function can't do for it");
         }
     }
 
@@ -237,10 +237,10 @@ impl<'s> Portion<'s> {
         };
         let deleted: Vec<BindingId> = self.flow.deleted.iter().filter(elsewhere).copied().collect();
         let lists = [
-            (&self.flow.unbound_before, "maybe-unbound", "may have no value yet where the code begins"),
-            (&self.flow.unbound_after, "maybe-unbound", "may have no value where the code ends, and is read later"),
-            (&self.flow.seen_by_handler, "seen-by-handler", "is written here and read where an exception is handled"),
-            (&deleted, "deletes-local", "is deleted here, and has a value elsewhere too"),
+            (&self.flow.unbound_before, Code::MaybeUnbound, "may have no value yet where the code begins"),
+            (&self.flow.unbound_after, Code::MaybeUnbound, "may have no value where the code ends, and is read later"),
+            (&self.flow.seen_by_handler, Code::SeenByHandler, "is written here and read where an exception is handled"),
+            (&deleted, Code::DeletesLocal, "is deleted here, and has a value elsewhere too"),
         ];
         for (list, code, message) in lists {
             for b in list {
@@ -251,14 +251,14 @@ impl<'s> Portion<'s> {
         let told = self.flow.exits.breaks.is_empty() || !self.ways.is_empty();
         for b in self.flow.seen_when_left.iter().filter(|b| told && !handed_over(b)) {
             let message = format!("`{}` is written here and read where a return or a jump leads", name(b));
-            out.push(reason(s, self.region.first, "read-when-left", message));
+            out.push(reason(s, self.region.first, Code::ReadWhenLeft, message));
         }
         // reads that nothing reaches still make the name a local
         for b in self.flow.written.iter().filter(|b| !self.flow.outs.contains(b)) {
             let outside = || s.names.references_to(*b).filter(|r| !self.region.contains(r.node));
             if outside().next().is_some() && outside().all(|r| r.usage == crate::names::Use::Read) {
                 let message = format!("`{}` gets its only value here and is named elsewhere", name(b));
-                out.push(reason(s, self.region.first, "maybe-unbound", message));
+                out.push(reason(s, self.region.first, Code::MaybeUnbound, message));
             }
         }
         if s.lang.declares_locals() {
@@ -270,7 +270,7 @@ impl<'s> Portion<'s> {
         let fixed = |b: &&BindingId| constant(**b) && given(**b);
         for b in self.flow.outs.iter().filter(fixed) {
             let message = format!("`{}` is a constant, to which the call would surely give a value", name(b));
-            out.push(reason(s, self.region.first, "constant-written", message));
+            out.push(reason(s, self.region.first, Code::ConstantWritten, message));
         }
         for r in s.names.in_range(self.region.first, self.region.end()) {
             let Some(b) = r.target.filter(|_| r.usage.writes()) else { continue };
@@ -281,7 +281,7 @@ impl<'s> Portion<'s> {
                 out.push(reason(
                     s,
                     r.node,
-                    "rebinds-outer",
+                    Code::RebindsOuter,
                     format!("`{}` belongs to another scope and is written here", name(&b)),
                 ));
             }
@@ -302,7 +302,7 @@ impl<'s> Portion<'s> {
             let outside = s.names.references_to(b).any(|r| !self.region.contains(r.node));
             if outside && (function || !self.flow.outs.contains(&b)) {
                 let message = format!("`{}` is declared here and named elsewhere", binding.name);
-                out.push(reason(s, self.region.first, "declared-here", message));
+                out.push(reason(s, self.region.first, Code::DeclaredHere, message));
             }
         }
     }
@@ -324,11 +324,11 @@ impl<'s> Portion<'s> {
         if let Some(member) = self.fixed_member() {
             let message =
                 format!("`{}` gets its only value here, which the compiler allows nowhere else", s.str(member));
-            out.push(reason(s, member, "constructor-member", message));
+            out.push(reason(s, member, Code::ConstructorMember, message));
         }
         if let Some(member) = self.made_member() {
             let message = format!("the compiler wants `{}` to get its value in the constructor itself", s.str(member));
-            out.push(reason(s, member, "constructor-member", message));
+            out.push(reason(s, member, Code::ConstructorMember, message));
         }
         for id in t.subtree(self.function) {
             let inside = self.region.contains(id);
@@ -340,25 +340,25 @@ impl<'s> Portion<'s> {
                         out.push(reason(
                             s,
                             id,
-                            "reflection",
+                            Code::Reflection,
                             format!("`{name}` sees the function that it is called from"),
                         ));
                     }
                 }
                 Role::Interpolation if inside && s.shows_its_code(id) => {
-                    out.push(reason(s, id, "reflection", "the text shows the code of this value"));
+                    out.push(reason(s, id, Code::Reflection, "the text shows the code of this value"));
                 }
                 Role::FrameName if inside => {
                     let message = format!("`{}` means itself only where it stands", s.str(id));
-                    out.push(reason(s, id, "reflection", message));
+                    out.push(reason(s, id, Code::Reflection, message));
                 }
-                Role::DynamicScope => out.push(reason(s, id, "reflection", "names are made at run time here")),
+                Role::DynamicScope => out.push(reason(s, id, Code::Reflection, "names are made at run time here")),
                 Role::Name if inside && self.is_bound_to_frame(id) => {
                     let message = format!("`{}` belongs to the function it stands in", s.str(id));
-                    out.push(reason(s, id, "reflection", message));
+                    out.push(reason(s, id, Code::Reflection, message));
                 }
                 Role::KeywordName if inside && s.lang.counts_frames(s.str(id)) => {
-                    out.push(reason(s, id, "reflection", format!("`{}` counts calling functions", s.str(id))));
+                    out.push(reason(s, id, Code::Reflection, format!("`{}` counts calling functions", s.str(id))));
                 }
                 _ => {}
             }
@@ -478,7 +478,7 @@ impl<'s> Portion<'s> {
                 out.push(reason(
                     s,
                     self.region.first,
-                    "rebinds-captured",
+                    Code::RebindsCaptured,
                     format!("an inner function shares `{}` and would see another value of it", binding.name),
                 ));
             }
@@ -529,7 +529,7 @@ pub fn replaced_by_a_name(source: &Source, node: NodeId) -> bool {
 }
 
 /// Why a call can't take the place of an expression.
-fn not_to_be_replaced(s: &Source, node: NodeId) -> Option<(&'static str, &'static str)> {
+fn not_to_be_replaced(s: &Source, node: NodeId) -> Option<(Code, &'static str)> {
     let t = &s.tree;
     let parent = t.parent(node)?;
     let (role, field) = (t.role(parent), t.field(node));
@@ -553,26 +553,26 @@ fn not_to_be_replaced(s: &Source, node: NodeId) -> Option<(&'static str, &'stati
         .take_while(|a| !matches!(t.role(*a), Block | Lambda | Module))
         .any(|a| matches!(t.role(a), Type | AsTarget | Delete) || t.role(a) == Pattern && field != Field::Right);
     if target || callee || special || typeof_ || named || deep {
-        return Some(("not-a-value", "no call can take the place of this expression"));
+        return Some((Code::NotAValue, "no call can take the place of this expression"));
     }
     if chained {
-        return Some(("not-a-value", "the path around this expression ends with it when it has no value"));
+        return Some((Code::NotAValue, "the path around this expression ends with it when it has no value"));
     }
     let nearest = t.ancestor(node, &[Function, Lambda, Class, Parameters]);
     if nearest.is_some_and(|a| t.role(a) == Parameters && t.field(node) != Field::Name) {
         return Some((
-            "not-a-value",
+            Code::NotAValue,
             "a default value is computed when its function is made, and the new one may not be there yet",
         ));
     }
     if t.ancestor(node, &[Function, Lambda, Class]).is_some_and(|a| t.role(a) == Class) {
-        return Some(("outside-function", "the expression is evaluated while its class is made"));
+        return Some((Code::OutsideFunction, "the expression is evaluated while its class is made"));
     }
     let written = s.names.in_range(node, t.end(node)).iter().any(|r| {
         let own = |b: BindingId| t.contains(node, s.names.scope(s.names.binding(b).scope).node);
         r.usage != crate::names::Use::Read && !r.target.is_some_and(own)
     });
-    written.then_some(("writes-local", "the expression gives a variable around it a value"))
+    written.then_some((Code::WritesLocal, "the expression gives a variable around it a value"))
 }
 
 /// The region's bytes up to the end of its last line, when no other code shares its lines.

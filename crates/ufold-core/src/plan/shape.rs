@@ -3,7 +3,7 @@
 //! What is looked for is an object written out where the class's type is asked for: as a variable's value, a function's
 //! result or an argument, or another class that says it implements it. Objects that come by longer ways are not seen.
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::Project;
 use crate::names::Source;
 use crate::plan::region::Portion;
@@ -16,7 +16,7 @@ pub fn copied(project: &Project, site: &Portion) -> Option<Reason> {
     let name = own.str(name);
     let say = |s: &Source, n: NodeId| {
         let message = format!("what stands here for a `{name}` gets the new method, too");
-        reason(s, n, "other-shape", message)
+        reason(s, n, Code::OtherShape, message)
     };
     let files = |word: &str| (0..project.facts.len()).filter(|f| project.facts[*f].has_word(word)).collect::<Vec<_>>();
     let mut takers: Vec<String> = Vec::new();

@@ -3,7 +3,7 @@
 //!
 //! All sites must agree; what one of them does not tell is unknown, and the plan is refused.
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::lang::FunctionType;
 use crate::lang::{Bundle, Leaving};
 use crate::names::{BindingId, Source};
@@ -44,7 +44,7 @@ impl Types<'_> {
             let source = self.sites[self.home.template].source();
             let lost = || {
                 let text = &source.text[node(source).start..node(source).end];
-                reason(source, o.statement, "unknown-type", format!("the types in `{text}` are not known"))
+                reason(source, o.statement, Code::UnknownType, format!("the types in `{text}` are not known"))
             };
             let given = names.last().and_then(|n| self.wishes.types.get(n)).cloned();
             let found = given.or_else(|| self.of_optional(o, &mut generics));
@@ -63,7 +63,7 @@ impl Types<'_> {
                 let at = self.sites[self.home.template].region.first;
                 let message =
                     "what is returned has its type from the function around the code, and that type is not known";
-                return Err(reason(s, at, "unknown-type", message));
+                return Err(reason(s, at, Code::UnknownType, message));
             }
         }
         // bounds may name others
@@ -73,7 +73,7 @@ impl Types<'_> {
             if self.words_visible(self.home.template, text, &mut generics).is_none() {
                 let message =
                     format!("what `{}` is made of is not known where the new function stands", s.names.binding(b).name);
-                return Err(reason(s, self.sites[self.home.template].region.first, "unknown-type", message));
+                return Err(reason(s, self.sites[self.home.template].region.first, Code::UnknownType, message));
             }
             at += 1;
         }
@@ -89,7 +89,7 @@ impl Types<'_> {
         if !general.type_holes.is_empty() && !out.generics.is_empty() {
             let at = self.sites[self.home.template].region.first;
             let what = "the types in which the copies differ and the type parameters around them can't be told apart";
-            return Err(reason(s, at, "unknown-type", what));
+            return Err(reason(s, at, Code::UnknownType, what));
         }
         for h in &general.type_holes {
             out.generics.push(self.bound(h, &mut out.assumptions)?);
@@ -136,7 +136,7 @@ impl Types<'_> {
             .and_then(|text| if is_async { whole } else { Some(text) })
             .filter(|text| self.words_visible(i, text, generics).is_some());
         seen.ok_or_else(|| {
-            reason(s, site.region.first, "unknown-type", "the type of what is returned is not known".to_string())
+            reason(s, site.region.first, Code::UnknownType, "the type of what is returned is not known".to_string())
         })
     }
 
@@ -206,14 +206,14 @@ fn add(types: &Types, general: &General, generics: &mut Vec<BindingId>, out: &mu
         said.sort();
         if own != said {
             let message = "what the copies throw can't be told apart from what is thrown around them";
-            return Err(reason(site.source(), site.region.first, "unknown-exceptions", message));
+            return Err(reason(site.source(), site.region.first, Code::UnknownExceptions, message));
         }
     }
     for b in template.flow.written.iter().filter(|b| must_declare(template, types.home.template, general, **b)) {
         let declared = template.declarations(*b).first().map(|d| d.0);
         let word = s.lang.local_word(s, *b, declared, &types.definitions()).ok_or_else(|| {
             let message = format!("the type of `{}` is not known", s.names.binding(*b).name);
-            reason(s, template.region.first, "unknown-type", message)
+            reason(s, template.region.first, Code::UnknownType, message)
         })?;
         out.locals.push((*b, word));
     }
@@ -228,7 +228,7 @@ fn agreed(types: &Types, mut of: impl FnMut(usize) -> Result<String, Reason>) ->
         Some(odd) => {
             let at = &types.sites[odd];
             let message = format!("the copies give values of the types `{}` and `{}`", all[0], all[odd]);
-            Err(reason(at.source(), at.region.first, "unknown-type", message))
+            Err(reason(at.source(), at.region.first, Code::UnknownType, message))
         }
     }
 }
@@ -239,7 +239,7 @@ fn bundle(types: &Types, general: &General) -> Result<Bundle, Reason> {
     let s = template.source();
     let names: Vec<String> =
         general.results.iter().map(|r| s.names.binding(r[types.home.template]).name.clone()).collect();
-    let refuse = |message: String| Err(reason(s, template.region.first, "several-results", message));
+    let refuse = |message: String| Err(reason(s, template.region.first, Code::SeveralResults, message));
     if types.wishes.results.is_none() {
         let message = format!("a function gives one value, and {} are needed after the code", names.join(", "));
         return refuse(message);
@@ -258,7 +258,7 @@ fn bundle(types: &Types, general: &General) -> Result<Bundle, Reason> {
         members.push((of, name));
     }
     let name = types.free_name(types.name, "Result").ok_or_else(|| {
-        reason(s, template.region.first, "name-taken", "no free name was found for the type of the results")
+        reason(s, template.region.first, Code::NameTaken, "no free name was found for the type of the results")
     })?;
     let is_short = s.lang.bundles_shortly(&members, types.project.edition(s.lang));
     Ok(Bundle { name, members, is_short, reach: types.reach_beside() })
@@ -267,7 +267,7 @@ fn bundle(types: &Types, general: &General) -> Result<Bundle, Reason> {
 fn exceptions(types: &Types, site: &Portion) -> Result<Vec<String>, Reason> {
     let s = site.source();
     let told = s.lang.declared_exceptions(s, site.region.first, site.region.end(), &types.definitions());
-    told.map_err(|(node, message)| reason(s, node, "unknown-type", message))
+    told.map_err(|(node, message)| reason(s, node, Code::UnknownType, message))
 }
 
 /// The type of what a site gets.
@@ -281,7 +281,7 @@ fn result(
     let (s, t) = (site.source(), &site.source().tree);
     let unknown = |what: &str| {
         let message = format!("the type of {what} is not known");
-        reason(s, site.region.first, "unknown-type", message)
+        reason(s, site.region.first, Code::UnknownType, message)
     };
     let mut of =
         |node: NodeId, what: &str| types.visible(i, node, generics).map(|(_, text)| text).ok_or_else(|| unknown(what));
@@ -289,11 +289,11 @@ fn result(
         let node = site.region.first;
         if s.lang.asks_more_than_type(s, node, &types.definitions()) {
             let message = "the compiler looks at this constant itself here, not only at its type";
-            return Err(reason(s, node, "not-a-value", message));
+            return Err(reason(s, node, Code::NotAValue, message));
         }
         let text = of(node, &format!("`{}`", s.str(node)))?;
         if text == s.lang.no_result_type() {
-            return Err(reason(s, node, "not-a-value", "the call gives no value; point at the whole statement"));
+            return Err(reason(s, node, Code::NotAValue, "the call gives no value; point at the whole statement"));
         }
         return Ok(text);
     }
@@ -319,7 +319,7 @@ fn result(
     }
     if !site.flow.falls_through {
         let message = "the code never comes to its end, and the compiler would not know that of a call";
-        return Err(reason(s, site.region.first, "never-ends", message.to_string()));
+        return Err(reason(s, site.region.first, Code::NeverEnds, message.to_string()));
     }
     match local {
         Some(r) => {

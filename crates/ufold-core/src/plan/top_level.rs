@@ -5,7 +5,7 @@
 //! assumption where the language shows such names at all. Fails where names are looked up by texts: told as usual.
 
 use crate::align::Region;
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::flow::{Flow, RegionFlow};
 use crate::index::users::other;
 use crate::index::{Project, unseen};
@@ -99,16 +99,16 @@ pub(crate) fn narrow(
     let made = made.filter(|b| b.kind != BindKind::Variable).map(|b| b.first).find(|n| region.contains(*n));
     let says = |n: &NodeId| matches!(t.role(*n), Role::Import | Role::ImportFrom | Role::Decorated | Role::Global);
     if let Some(n) = made.or_else(|| inside().find(says)) {
-        return Err(vec![reason(s, n, "declared-here", "what is made here is the file's")]);
+        return Err(vec![reason(s, n, Code::DeclaredHere, "what is made here is the file's")]);
     }
     let name = |b: &BindingId| s.names.binding(*b).name.as_str();
     if let Some(b) = flow.written.iter().find(|b| s.has_a_meaning(name(b))) {
         let message = format!("`{}` means something to those who load the file", name(b));
-        return Err(vec![reason(s, region.first, "declared-here", message)]);
+        return Err(vec![reason(s, region.first, Code::DeclaredHere, message)]);
     }
     if let Some((b, by)) = seen.meanwhile.iter().find(|(b, _)| flow.written.contains(b)) {
         let message = format!("{by} reads `{}`, and may do so while this runs", s.names.binding(*b).name);
-        return Err(vec![reason(s, region.first, "rebinds-captured", message)]);
+        return Err(vec![reason(s, region.first, Code::RebindsCaptured, message)]);
     }
     // what is surely looked up by its name is as good as read
     let looked_up = |b: &&BindingId| {
@@ -123,7 +123,7 @@ pub(crate) fn narrow(
     };
     if let Some(b) = flow.written.iter().find(looked_up) {
         let message = format!("`{}` is looked up by its name in this file", s.names.binding(*b).name);
-        return Err(vec![reason(s, region.first, "reflection", message)]);
+        return Err(vec![reason(s, region.first, Code::Reflection, message)]);
     }
     let written = flow.written.clone();
     let of_file = |b: &BindingId| s.names.binding(*b).scope == Names::MODULE;
@@ -156,7 +156,7 @@ pub(crate) fn lost<'s>(sites: impl Iterator<Item = (&'s Source, NodeId, &'s [Bin
         reason(
             s,
             first,
-            "file-variable",
+            Code::FileVariable,
             format!("no other code looks up {all} in this file; the function has that now"),
         )
     });

@@ -4,7 +4,7 @@
 //! same at the new place; type parameters of the functions around the sites become the new function's own.
 
 use crate::align::Aligned;
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::Project;
 use crate::index::declared::{is_type_parameter, type_parameter};
 use crate::lang::{FunctionType, Joined, Reach};
@@ -43,7 +43,7 @@ impl Types<'_> {
             let known = self.words_visible(i, text, &mut Vec::new()).is_some();
             if !known {
                 let message = format!("`{text}` is not known where the new function stands");
-                return Err(reason(site.source(), node(i), "unknown-type", message));
+                return Err(reason(site.source(), node(i), Code::UnknownType, message));
             }
             if !all.contains(&text.as_str()) {
                 all.push(text);
@@ -52,14 +52,14 @@ impl Types<'_> {
         let template = self.home.template;
         if all.len() > MOST_TYPES {
             let message = format!("the copies have {} types here", all.len());
-            return Err(reason(self.sites[template].source(), node(template), "unknown-type", message));
+            return Err(reason(self.sites[template].source(), node(template), Code::UnknownType, message));
         }
         let said = site(template).lang.write_type_parameter(&hole.name, &all);
         let said = said.ok_or_else(|| {
-            reason(site(template), node(template), "unknown-type", "no type parameter can stand for these types")
+            reason(site(template), node(template), Code::UnknownType, "no type parameter can stand for these types")
         })?;
         let message = format!("the code is right for any `{}` that is one of {}", hole.name, all.join(", "));
-        assumptions.push(reason(self.sites[template].source(), node(template), "united-types", message));
+        assumptions.push(reason(self.sites[template].source(), node(template), Code::UnitedTypes, message));
         Ok(said)
     }
 
@@ -70,12 +70,12 @@ impl Types<'_> {
             let s = site.source();
             if s.lang.asks_more_than_type(s, *node, &self.definitions()) {
                 let message = format!("the compiler looks at `{}` itself here, not only at its type", s.str(*node));
-                return Err(reason(s, *node, "hole-no-value", message));
+                return Err(reason(s, *node, Code::HoleNoValue, message));
             }
             if let Some(told) = p.callable.as_ref().and_then(|_| forgotten_inside(self.project, site, *node)) {
                 let message =
                     format!("a function would not know what a condition before it tells of `{}`", s.str(told));
-                return Err(reason(s, told, "told-before", message));
+                return Err(reason(s, told, Code::ToldBefore, message));
             }
         }
         Ok(())
@@ -89,7 +89,7 @@ impl Types<'_> {
             let s = site.source();
             let Ok(all) = s.lang.declared_exceptions(s, *node, s.tree.end(*node), &self.definitions()) else {
                 let message = format!("what `{}` may throw is not known", s.str(*node));
-                return Err(reason(s, *node, "hole-no-value", message));
+                return Err(reason(s, *node, Code::HoleNoValue, message));
             };
             all.into_iter().for_each(|e| {
                 if !out.contains(&e) {
@@ -106,7 +106,7 @@ impl Types<'_> {
         let node = self.aligned[p.places[0]].nodes[self.home.template];
         let refuse = |what: &str| {
             let message = format!("`{}` becomes a function, and {what}", site.source().str(node));
-            Err(reason(site.source(), node, "hole-no-value", message))
+            Err(reason(site.source(), node, Code::HoleNoValue, message))
         };
         let mut generics = Vec::new();
         let called = p.callable.as_ref().and_then(|c| c.passed.first());
@@ -122,7 +122,7 @@ impl Types<'_> {
         let (result, reach) = (result.clone(), self.reach_beside());
         let own = FunctionType { name: String::new(), parameters, result, throws, reach };
         let name = self.free_name(name.trim_end_matches("Of"), self.kind_of(&own)).ok_or_else(|| {
-            reason(site.source(), node, "name-taken", "no free name was found for the type of a function")
+            reason(site.source(), node, Code::NameTaken, "no free name was found for the type of a function")
         })?;
         Ok(FunctionType { name, ..own })
     }
@@ -180,7 +180,7 @@ impl Types<'_> {
                 Some(odd) => format!("the copies have values of the types `{}` and `{odd}` for `{name}`", all[0]),
                 None => format!("`{}` can't be named where the new function stands", all[0]),
             };
-            return reason(site.source(), node, "unknown-type", message);
+            return reason(site.source(), node, Code::UnknownType, message);
         }
         // the copy whose value has none
         let odd = nodes().find(|(n, x)| p.callable.is_none() && type_text(**n, x).is_none());
@@ -190,7 +190,7 @@ impl Types<'_> {
             true => format!("`{text}` differs, and no function type stands for it; give one with --type {name}=TYPE"),
             false => format!("the type of `{text}` is not known; give it with --type {name}=TYPE"),
         };
-        reason(site.source(), node, "unknown-type", message)
+        reason(site.source(), node, Code::UnknownType, message)
     }
 
     pub(super) fn parameter(
@@ -244,7 +244,7 @@ impl Types<'_> {
         let text = s.lang.spell(joined.ty, s, &self.definitions())?;
         if joined.is_wider {
             let message = format!("the code is right for any `{text}`");
-            out.assumptions.push(reason(s, node, "united-types", message));
+            out.assumptions.push(reason(s, node, Code::UnitedTypes, message));
         }
         Some(text)
     }

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use crate::change::{FileEdits, Found, Link, Outcome, Place, Reason, place_of, sha256};
+use crate::change::{Code, FileEdits, Found, Link, Outcome, Place, Reason, place_of, sha256};
 use crate::index::Project;
 use crate::names::Source;
 use crate::text::{Edit, Span, apply_edits, compose_edits};
@@ -59,7 +59,7 @@ impl Progress {
     }
 
     fn unreadable(&self, message: String) -> Vec<Reason> {
-        vec![Reason { code: "unreadable".into(), message, file: self.original.path.clone(), line: 1 }]
+        vec![Reason { code: Code::Unreadable, message, file: self.original.path.clone(), line: 1 }]
     }
 
     /// The text after a link.
@@ -84,7 +84,7 @@ impl Progress {
         }
         if let Some(f) = link.result.files.iter().find(|f| f.file != self.original.path || f.creates) {
             let message = "a part of the change is in another file".to_string();
-            return Err(vec![Reason { code: "no-home".into(), message, file: f.file.clone(), line: 1 }]);
+            return Err(vec![Reason { code: Code::NoHome, message, file: f.file.clone(), line: 1 }]);
         }
         out.reasons.extend(reasons);
         out.verdict = out.verdict.max(link.result.verdict);

@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 
 use super::proven::proven;
 use super::{Plan, Request, Step};
-use crate::change::{Claim, Outcome, Place, Verdict, place_of};
+use crate::change::{Claim, Code, Outcome, Place, Verdict, place_of};
 use crate::index::Project;
 use crate::plan::calls::planned;
 use crate::plan::range::alike;
@@ -16,7 +16,8 @@ use crate::text::Span;
 use crate::tree::NodeId;
 
 /// Reasons that speak of how the region is left, and with what: another range may not be left so.
-const LEAVING: &[&str] = &["partial-return", "leaves-loop", "read-when-left", "never-runs", "several-results"];
+const LEAVING: &[Code] =
+    &[Code::PartialReturn, Code::LeavesLoop, Code::ReadWhenLeft, Code::NeverRuns, Code::SeveralResults];
 
 /// Copies that could join; more are not looked at.
 const MOST_COPIES: usize = 60;
@@ -78,7 +79,7 @@ impl Step for ExtractRequest {
     fn plan(&self, project: &Project) -> Plan {
         let result = planned(project, self.asked(), 1);
         let mut result = proven(project, &self.claim(), result);
-        if result.verdict == Verdict::Refused && result.reasons.iter().any(|r| LEAVING.contains(&r.code.as_str())) {
+        if result.verdict == Verdict::Refused && result.reasons.iter().any(|r| LEAVING.contains(&r.code)) {
             result.remarks.extend(ranges_without_exits(project, self));
         }
         Plan::new(Request::Extract(self.clone()), result)

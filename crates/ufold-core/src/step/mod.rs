@@ -32,7 +32,7 @@ use std::panic::AssertUnwindSafe;
 use serde::{Deserialize, Serialize};
 
 use crate::audit::audit;
-use crate::change::{Change, Claim, Found, Outcome, Place, Reason};
+use crate::change::{Change, Claim, Code, Found, Outcome, Place, Reason};
 use crate::index::Project;
 use crate::plan::outside;
 use crate::plan::wishes::Wishes;
@@ -236,21 +236,18 @@ fn internal(places: &[Place], panic: &(dyn std::any::Any + Send)) -> Reason {
     let text = text.or(panic.downcast_ref::<&str>().copied()).unwrap_or("no message");
     let place = places.first();
     Reason {
-        code: INTERNAL.into(),
+        code: Code::Internal,
         message: format!("planning failed by a fault of ufold ({text}); please report it with the code at this place"),
         file: place.map_or(String::new(), |p| p.file.clone()),
         line: place.map_or(0, |p| p.start_line),
     }
 }
 
-/// The code of a fault.
-pub const INTERNAL: &str = "internal";
-
 /// What keeps a request's places from being places at all: a plan file may say anything.
 fn unplaced(project: &Project, places: &[Place]) -> Option<Vec<Reason>> {
     let wrong = |place: Option<&Place>, message: &str| {
         let (file, line) = place.map_or((String::new(), 0), |p| (p.file.clone(), p.start_line));
-        Some(vec![Reason { code: "no-statements".into(), message: message.into(), file, line }])
+        Some(vec![Reason { code: Code::NoStatements, message: message.into(), file, line }])
     };
     if places.is_empty() {
         return wrong(None, "the request names no place");
@@ -266,7 +263,7 @@ fn unplaced(project: &Project, places: &[Place]) -> Option<Vec<Reason>> {
         }
         if let Some(line) = unparsed_beside(&source, Span::new(p.start_byte, p.end_byte)) {
             let message = "a part of the code around this place could not be parsed".into();
-            return Some(vec![Reason { code: "unparsed".into(), message, file: p.file.clone(), line }]);
+            return Some(vec![Reason { code: Code::Unparsed, message, file: p.file.clone(), line }]);
         }
     }
     None

@@ -1,7 +1,7 @@
 //! Where no file with a copy is the right place for a new function, one without a copy may be.
 
 use super::{Plan, Request, as_asked};
-use crate::change::{Outcome, Verdict};
+use crate::change::{Code, Outcome, Verdict};
 use crate::index::Project;
 use crate::plan::elsewhere::files;
 use crate::plan::home::is_test_file;
@@ -13,11 +13,11 @@ pub(super) fn elsewhere(project: &Project, request: &Request, plan: &Plan) -> Op
     let wishes = request.wishes()?;
     let open = wishes.into.is_none() && wishes.class.is_none() && wishes.form.is_none_or(|f| f == Form::Function);
     let own = &plan.result;
-    let of = |code: &str| own.reasons.iter().find(|r| r.code == code).map(|r| r.message.as_str());
+    let of = |code: Code| own.reasons.iter().find(|r| r.code == code).map(|r| r.message.as_str());
     let home = own.function.as_ref().map(|f| f.file.as_str()).filter(|f| is_test_file(f));
     let shared = |f: &&str| own.sites.iter().any(|s| s.place.file != **f);
     let (why, fits): (String, fn(&Outcome, &Outcome) -> bool) =
-        match (own.is_refused(), of("no-home"), of("import-effects"), home.filter(shared)) {
+        match (own.is_refused(), of(Code::NoHome), of(Code::ImportEffects), home.filter(shared)) {
             (true, Some(why), ..) => (why.to_string(), |_, o| !o.is_refused()),
             (false, _, Some(why), _) => (format!("in a copy's file it would depend on this: {why}"), |_, o| {
                 o.verdict == Verdict::Ready && o.saves > 0

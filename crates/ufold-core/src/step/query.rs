@@ -8,7 +8,7 @@ use serde::{Deserialize, Serialize};
 
 use super::chain::Progress;
 use super::{ExtractRequest, InlineRequest, Plan, Request, Step};
-use crate::change::{Claim, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
+use crate::change::{Claim, Code, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
 use crate::index::Project;
 use crate::names::Source;
 use crate::plan::wishes::Wishes;
@@ -65,7 +65,7 @@ fn run(project: &Project, request: &QueryRequest) -> Found<Outcome> {
     at.add(&mut out, project, link)?;
     let moved = at.moved(&name).ok_or_else(|| {
         let message = "the variable can't be told from its value".to_string();
-        vec![Reason { code: "no-single-value".into(), message, file: s.path.clone(), line: name.start_line }]
+        vec![Reason { code: Code::NoSingleValue, message, file: s.path.clone(), line: name.start_line }]
     })?;
     let inline = InlineRequest { finding, place: moved, except: Vec::new(), slide: false };
     let link = Link { claim: inline.claim(), result: at.planned(project, |p| inline.at_once(p).result)? };
@@ -84,5 +84,5 @@ fn given_at(s: &Source, span: Span) -> Found<(NodeId, NodeId)> {
         let meant = span.contains(t.span(right)) || t.span(right).contains(span) || span == t.span(left);
         (meant && t.role(left) == Role::Name).then_some((left, right))
     });
-    found.ok_or_else(|| vec![reason(s, inner, "no-single-value", "no statement gives a variable its value here")])
+    found.ok_or_else(|| vec![reason(s, inner, Code::NoSingleValue, "no statement gives a variable its value here")])
 }

@@ -5,7 +5,7 @@
 
 use super::SlideRequest;
 use super::chain::Progress;
-use crate::change::{Found, Link, Place, place_of, reason};
+use crate::change::{Code, Found, Link, Place, place_of, reason};
 use crate::flow::Effects;
 use crate::index::Project;
 use crate::names::{BindKind, BindingId, Source};
@@ -117,7 +117,7 @@ pub(super) fn make(at: &mut Progress, project: &Project, part: &Place, along: &[
 
 fn gone(at: &Progress, place: &Place) -> crate::change::Reason {
     let node = at.original.tree.covering(Span::new(place.start_byte, place.end_byte));
-    reason(&at.original, node, "overlap", "this part overlaps another one")
+    reason(&at.original, node, Code::Overlap, "this part overlaps another one")
 }
 
 /// The statement that stands so many before the first of a part.

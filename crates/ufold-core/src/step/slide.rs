@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 use super::chain::Progress;
 use super::{Plan, Request, Step};
 use crate::audit::audit;
-use crate::change::{Change, Claim, Edits, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
+use crate::change::{Change, Claim, Code, Edits, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
 use crate::flow::{Conflict, Effects, left_by};
 use crate::index::Project;
 use crate::names::Source;
@@ -62,13 +62,13 @@ fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {
     let s = project.ordered_source_at(&request.place)?;
     let t = &s.tree;
     let region = locate(&s, &request.place).map_err(|r| vec![r])?;
-    let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(&s, n, code, message)]);
+    let refuse = |n: NodeId, code: Code, message: &str| Err(vec![reason(&s, n, code, message)]);
     let (first, last) = (region.first, region.last);
     let Some(block) = t.parent(first).filter(|b| t.role(*b).is_sequence() && !region.is_expression) else {
-        return refuse(first, "no-statements", "the range covers no whole statements");
+        return refuse(first, Code::NoStatements, "the range covers no whole statements");
     };
     let Some(function) = t.callable_around(first).filter(|f| t.holds_statements(*f)) else {
-        return refuse(first, "outside-function", "other files may see the order of what a file does");
+        return refuse(first, Code::OutsideFunction, "other files may see the order of what a file does");
     };
     let all: Vec<NodeId> = t.children(block).filter(|c| t.role(*c) != Role::Doc).collect();
     let i = all.iter().position(|c| *c == first).unwrap_or(0);
@@ -80,7 +80,7 @@ fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {
     let under = |k: usize| request.below_comment && k == j + 1 && slide.head(k).is_some_and(|(above, at)| above < at);
     let stays = (i..=j + 1).contains(&to) && !under(to);
     if stays && gets.is_none() {
-        return refuse(first, "in-place", "the statements stand there already");
+        return refuse(first, Code::InPlace, "the statements stand there already");
     }
     let mut at = Progress::new(&s);
     let mut out = Outcome { verdict: Verdict::Ready, ..Outcome::refused(Vec::new()) };
@@ -105,7 +105,7 @@ fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {
     let joined = joined.map(|o| right(&o)).transpose()?;
     match joined.filter(|o| !o.is_refused()) {
         Some(result) => at.add(&mut out, project, Link { claim: Claim::Joined, result })?,
-        None if out.links.is_empty() => return refuse(first, "in-place", "the statements stand there already"),
+        None if out.links.is_empty() => return refuse(first, Code::InPlace, "the statements stand there already"),
         None => {}
     }
     (out.files, out.saves) = at.finish();
@@ -179,7 +179,7 @@ impl Slide<'_> {
             let found = self.all.iter().position(at);
             let Some(k) = found else {
                 let message = format!("line {line} is no statement of the same block");
-                return Err(vec![reason(s, self.all[self.i], "other-block", message)]);
+                return Err(vec![reason(s, self.all[self.i], Code::OtherBlock, message)]);
             };
             return Ok(if request.before.is_some() { k } else { k + 1 });
         }
@@ -201,7 +201,7 @@ impl Slide<'_> {
         let next = self.all[self.j + 1..].iter().position(uses);
         next.map(|k| self.j + 1 + k).ok_or_else(|| {
             let message = "nothing later in the block uses what the statements give a value to";
-            vec![reason(s, self.all[self.i], "never-used", message)]
+            vec![reason(s, self.all[self.i], Code::NeverUsed, message)]
         })
     }
 
@@ -234,7 +234,7 @@ impl Slide<'_> {
         }
         let fails = |e: &Effects| e.throws || !e.perhaps.is_empty();
         if let Some(a) = around.filter(|_| own.iter().any(fails) || passed.iter().any(|p| fails(&of(p)))) {
-            return Err(vec![reason(s, a, "seen-by-handler", "a handler may see which statement came first")]);
+            return Err(vec![reason(s, a, Code::SeenByHandler, "a handler may see which statement came first")]);
         }
         Ok(plain_values(s, t.outermost(perhaps)))
     }
@@ -263,7 +263,7 @@ impl Slide<'_> {
             (Some(_), true) => format!("; `--before {line}` is as far as it goes"),
             (Some(n), false) => format!("; `--before {}` is as far as it goes", s.line(n)),
         };
-        reason(s, at, "order", format!("line {line} is in the way: {why}{advice}"))
+        reason(s, at, Code::Order, format!("line {line} is in the way: {why}{advice}"))
     }
 
     /// Where the comments over a statement begin, and its own line; none when it shares that.
@@ -279,7 +279,7 @@ impl Slide<'_> {
         let (first, last) = (self.all[self.i], self.all[self.j]);
         let start = line_start(&s.text, t.span(first).start);
         let end = line_end(s, t.span(last).end);
-        let shares = |message: &str| vec![reason(s, first, "shared-line", message)];
+        let shares = |message: &str| vec![reason(s, first, Code::SharedLine, message)];
         let alone = s.text[start..t.span(first).start].trim().is_empty();
         let after = s.text[t.span(last).end..end].trim_start_matches(';').trim_start();
         let comment = t.comments().iter().any(|c| s.text[..c.start].len() == end - after.len());

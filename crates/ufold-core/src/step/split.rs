@@ -11,7 +11,7 @@ use std::sync::Arc;
 use super::chain::Progress;
 use super::room::{self, companions};
 use super::{ExtractRequest, Plan, Request, Step};
-use crate::change::{Claim, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
+use crate::change::{Claim, Code, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
 use crate::index::Project;
 use crate::index::target::{Target, target};
 use crate::names::Source;
@@ -130,7 +130,7 @@ pub fn propose_split(
     let Some(function) = function_at(&s, place) else {
         let message = "no function with statements of its own stands here".to_string();
         let (file, line) = (place.file.clone(), place.start_line);
-        return Err(vec![Reason { code: "no-function".into(), message, file, line }]);
+        return Err(vec![Reason { code: Code::NoFunction, message, file, line }]);
     };
     let mut refused = Runs::default();
     let mut known: Vec<(NodeId, NodeId, Tried)> = Vec::new();
@@ -276,7 +276,7 @@ fn take_out(project: &Project, at: &mut Progress, finding: &str, part: &PartRequ
     let s = at.original.clone();
     let overlap = || {
         let message = "this part overlaps another one".to_string();
-        vec![Reason { code: "overlap".into(), message, file: s.path.clone(), line: part.place.start_line }]
+        vec![Reason { code: Code::Overlap, message, file: s.path.clone(), line: part.place.start_line }]
     };
     at.moved(&part.place).ok_or_else(overlap)?;
     let (place, mut links) = room::make(at, project, &part.place, &part.along)?;
@@ -289,7 +289,7 @@ fn take_out(project: &Project, at: &mut Progress, finding: &str, part: &PartRequ
     if result.files.iter().any(|f| f.file != s.path || f.creates) {
         let message = "the part would go to another file".to_string();
         let line = part.place.start_line;
-        return Err(vec![Reason { code: "no-home".into(), message, file: s.path.clone(), line }]);
+        return Err(vec![Reason { code: Code::NoHome, message, file: s.path.clone(), line }]);
     }
     links.push(Link { claim: request.claim(), result });
     Ok(links)
@@ -307,7 +307,7 @@ impl Split<'_> {
         let numbers: Vec<usize> = (1..=r.parts.len()).filter(|n| !r.except.contains(n)).collect();
         if numbers.is_empty() {
             let at = s.tree.covering(Span::new(r.place.start_byte, r.place.end_byte));
-            return Err(vec![reason(&s, at, "no-part", "no part of this function is worth a function of its own")]);
+            return Err(vec![reason(&s, at, Code::NoPart, "no part of this function is worth a function of its own")]);
         }
         let mut at = Progress::new(&s);
         let mut out = Outcome { verdict: Verdict::Ready, ..Outcome::refused(Vec::new()) };

@@ -10,7 +10,7 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 use super::{Plan, Request, Step};
-use crate::change::{Claim, Edits, Found, Outcome, Place, Reason, Verdict, reason};
+use crate::change::{Claim, Code, Edits, Found, Outcome, Place, Reason, Verdict, reason};
 use crate::flow::{Conflict, Effects};
 use crate::index::Project;
 use crate::index::again::{Again, again};
@@ -57,24 +57,24 @@ impl Step for SplitLoopRequest {
 fn run(project: &Project, request: &SplitLoopRequest) -> Found<Outcome> {
     let s = project.ordered_source_at(&request.place)?;
     let t = &s.tree;
-    let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(&s, n, code, message)]);
+    let refuse = |n: NodeId, code: Code, message: &str| Err(vec![reason(&s, n, code, message)]);
     let at = t.covering(crate::text::Span::new(request.place.start_byte, request.place.end_byte));
     let begins = |n: &NodeId| t.role(*n).is_loop() && s.line(*n) == request.place.start_line;
-    let Some(loop_) = t.ids().find(begins) else { return refuse(at, "no-loop", "no loop begins at this line") };
+    let Some(loop_) = t.ids().find(begins) else { return refuse(at, Code::NoLoop, "no loop begins at this line") };
     let fixed = matches!(t.role(loop_), Role::For | Role::CountedFor);
     let waits = t.children(loop_).any(|c| t.role(c) == Role::AsyncMark);
     if !fixed || waits {
-        return refuse(loop_, "no-loop", "how often this loop turns is decided by what happens in it");
+        return refuse(loop_, Code::NoLoop, "how often this loop turns is decided by what happens in it");
     }
     let Some(function) = t.callable_around(loop_).filter(|f| t.holds_statements(*f)) else {
-        return refuse(loop_, "outside-function", "other files may see the order of what a file does");
+        return refuse(loop_, Code::OutsideFunction, "other files may see the order of what a file does");
     };
     let labelled = t.parent(loop_).is_some_and(|p| !t.role(p).is_sequence());
     if labelled || t.children(loop_).any(|c| t.role(c) == Role::Else) {
-        return refuse(loop_, "leaves-loop", "the loop has a label, a part for when it ends, or no block around it");
+        return refuse(loop_, Code::LeavesLoop, "the loop has a label, a part for when it ends, or no block around it");
     }
     let Some(body) = t.child(loop_, Field::Body).filter(|b| t.role(*b) == Role::Block) else {
-        return refuse(loop_, "no-statements", "the loop's body is no block");
+        return refuse(loop_, Code::NoStatements, "the loop's body is no block");
     };
     let divided = Divided::new(&s, function, loop_, body, &request.lines)?;
     let mut assumed = divided.apart()?;
@@ -103,9 +103,9 @@ impl<'a> Divided<'a> {
         let all: Vec<NodeId> = t.children(body).filter(|c| t.role(*c) != Role::Token).collect();
         let (goes, stays): (Vec<NodeId>, Vec<NodeId>) =
             all.into_iter().partition(|c| own(*c).all(|l| asked.contains(&l)));
-        let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(s, n, code, message)]);
+        let refuse = |n: NodeId, code: Code, message: &str| Err(vec![reason(s, n, code, message)]);
         if let Some(n) = stays.iter().find(|c| own(**c).any(|l| asked.contains(&l))) {
-            return refuse(*n, "no-statements", "the lines cover a part of this statement");
+            return refuse(*n, Code::NoStatements, "the lines cover a part of this statement");
         }
         let statement = |l: &&usize| goes.iter().any(|c| own(*c).contains(*l));
         let empty = |l: &&usize| {
@@ -116,11 +116,11 @@ impl<'a> Divided<'a> {
             line.is_empty() || comment
         };
         if let Some(l) = asked.iter().find(|l| !statement(l) && !empty(l)) {
-            return refuse(loop_, "no-statements", &format!("line {l} is no statement of the loop's body"));
+            return refuse(loop_, Code::NoStatements, &format!("line {l} is no statement of the loop's body"));
         }
         match (goes.first(), stays.first()) {
             (Some(_), Some(_)) => Ok(Divided { s, function, loop_, body, stays, goes }),
-            _ => refuse(loop_, "no-statements", "some statements of the body must go, and some must stay"),
+            _ => refuse(loop_, Code::NoStatements, "some statements of the body must go, and some must stay"),
         }
     }
 
@@ -129,12 +129,12 @@ impl<'a> Divided<'a> {
         let (s, t) = (self.s, &self.s.tree);
         let of = |n: &NodeId| (*n, Effects::of(s, self.function, *n));
         if let Some(n) = self.stays.iter().chain(&self.goes).find(|n| t.role(**n).is_definition()) {
-            return Err(vec![reason(s, *n, "order", "a function or class is made here in each turn")]);
+            return Err(vec![reason(s, *n, Code::Order, "a function or class is made here in each turn")]);
         }
         let (stay, go): (Vec<_>, Vec<_>) = (self.stays.iter().map(of).collect(), self.goes.iter().map(of).collect());
         let mut perhaps: Vec<NodeId> = Vec::new();
         if let Some((n, _)) = stay.iter().chain(&go).find(|(_, e)| e.leaves) {
-            return Err(vec![reason(s, *n, "leaves-loop", "it may leave the loop, or the turn")]);
+            return Err(vec![reason(s, *n, Code::LeavesLoop, "it may leave the loop, or the turn")]);
         }
         for (n, o) in &go {
             for (p, e) in &stay {
@@ -150,7 +150,7 @@ impl<'a> Divided<'a> {
         let watched = |a: &NodeId| matches!(t.role(*a), Role::Try | Role::With);
         let around = t.ancestors(self.loop_).take_while(|a| *a != self.function).find(watched);
         if let Some(a) = around.filter(|_| stay.iter().chain(&go).any(|(_, e)| fails(e))) {
-            return Err(vec![reason(s, a, "seen-by-handler", "a handler may see which of the two loops came first")]);
+            return Err(vec![reason(s, a, Code::SeenByHandler, "a handler may see which of the two loops came first")]);
         }
         Ok(plain_values(s, t.outermost(perhaps)))
     }
@@ -163,7 +163,7 @@ impl<'a> Divided<'a> {
             Conflict::Order => "which of the two comes first can be seen".to_string(),
             Conflict::Leaves => "it may leave the loop".to_string(),
         };
-        reason(s, goes, "order", format!("line {a} can't run after all turns of line {b}: {why}"))
+        reason(s, goes, Code::Order, format!("line {a} can't run after all turns of line {b}: {why}"))
     }
 
     /// What must be assumed so that the loop turns as often, and over the same, a second time.
@@ -180,13 +180,13 @@ impl<'a> Divided<'a> {
         let own: Vec<BindingId> = head.iter().filter(|n| begins(n)).flat_map(|n| written(*n)).collect();
         let others = head.iter().flat_map(|n| written(*n).into_iter().map(|b| (*n, b)));
         if let Some((n, _)) = others.into_iter().find(|(_, b)| !own.contains(b)) {
-            return Err(vec![reason(s, n, "evaluated-again", "the loop changes what it does not begin with")]);
+            return Err(vec![reason(s, n, Code::EvaluatedAgain, "the loop changes what it does not begin with")]);
         }
         let (mut assumed, mut perhaps) = (Vec::new(), Vec::new());
         let statements: Vec<NodeId> = self.stays.iter().chain(&self.goes).copied().collect();
         let effects: Vec<Effects> = statements.iter().map(|n| Effects::of(s, self.function, *n)).collect();
         if let Some(i) = effects.iter().position(|e| e.writes.iter().any(|b| own.contains(b))) {
-            return Err(vec![reason(s, statements[i], "order", "the loop's own variable gets a value here")]);
+            return Err(vec![reason(s, statements[i], Code::Order, "the loop's own variable gets a value here")]);
         }
         for n in head.iter().filter(|n| t.field(**n) != Field::Left) {
             let mut e = Effects::of_part(s, self.function, self.loop_, *n);
@@ -196,7 +196,7 @@ impl<'a> Divided<'a> {
                 match again(project, s, *n) {
                     Again::No(bad) => {
                         let message = "the loop would compute this twice; make a variable of it first";
-                        return Err(vec![reason(s, bad, "evaluated-again", message)]);
+                        return Err(vec![reason(s, bad, Code::EvaluatedAgain, message)]);
                     }
                     Again::Fixed => {
                         // numbers that others may set
@@ -207,17 +207,17 @@ impl<'a> Divided<'a> {
                     }
                     Again::Seen(of) => {
                         let message = |n: NodeId| format!("`{}` can be gone through a second time", s.str(n));
-                        assumed.extend(of.into_iter().map(|n| reason(s, n, "gone-through-again", message(n))));
+                        assumed.extend(of.into_iter().map(|n| reason(s, n, Code::GoneThroughAgain, message(n))));
                         e = Effects { reads: e.reads, sees: true, ..Effects::default() };
                     }
                 }
             } else if e.acts || e.prints || e.leaves {
-                return Err(vec![reason(s, *n, "evaluated-again", "the loop would do this twice")]);
+                return Err(vec![reason(s, *n, Code::EvaluatedAgain, "the loop would do this twice")]);
             }
             for (i, o) in effects.iter().enumerate() {
                 if e.conflict(o, true).is_some() {
                     let message = "what the loop goes through or counts may change here";
-                    return Err(vec![reason(s, statements[i], "order", message)]);
+                    return Err(vec![reason(s, statements[i], Code::Order, message)]);
                 }
                 if e.conflict(o, false).is_some() {
                     perhaps.extend(o.perhaps.iter().chain(&e.perhaps).copied());
@@ -232,7 +232,7 @@ impl<'a> Divided<'a> {
     /// The lines of those that go, with the comments over them, in a loop like this behind it.
     fn edits(&self) -> Found<Edits> {
         let (s, t) = (self.s, &self.s.tree);
-        let shares = |n: NodeId| vec![reason(s, n, "shared-line", "the statement shares a line with other code")];
+        let shares = |n: NodeId| vec![reason(s, n, Code::SharedLine, "the statement shares a line with other code")];
         let lines_of = |n: NodeId| -> Found<(usize, usize)> {
             let start = line_start(&s.text, t.span(n).start);
             let end = line_end(s, t.span(n).end);

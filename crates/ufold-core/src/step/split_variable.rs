@@ -9,7 +9,7 @@ use rustc_hash::FxHashSet;
 use serde::{Deserialize, Serialize};
 
 use super::{Plan, Request, Step};
-use crate::change::{Claim, Edits, Found, Outcome, Place, Reason, Verdict, reason};
+use crate::change::{Claim, Code, Edits, Found, Outcome, Place, Reason, Verdict, reason};
 use crate::flow::Flow;
 use crate::index::declared::{bare_declarations, declaring_word, is_typed_behind};
 use crate::index::seen::looks_at_names;
@@ -58,37 +58,37 @@ fn run(project: &Project, request: &SplitVariableRequest) -> Found<Outcome> {
     let s = project.source_at(&request.place)?;
     let t = &s.tree;
     let span = Span::new(request.place.start_byte, request.place.end_byte);
-    let refuse = |n: NodeId, code: &str, message: String| Err(vec![reason(&s, n, code, message)]);
+    let refuse = |n: NodeId, code: Code, message: String| Err(vec![reason(&s, n, code, message)]);
     let at = t.covering(span);
     let Some(Target::Binding(b)) = target(&s, span) else {
-        return refuse(at, "not-a-name", "no variable of this file stands here".into());
+        return refuse(at, Code::NotAName, "no variable of this file stands here".into());
     };
     let binding = s.names.binding(b);
     let Some(giver) = s.names.references_to(b).find(|r| t.span(r.node) == span).filter(|r| r.usage.writes()) else {
-        return refuse(at, "not-a-name", format!("`{}` gets no value here; point at an assignment", binding.name));
+        return refuse(at, Code::NotAName, format!("`{}` gets no value here; point at an assignment", binding.name));
     };
     let giver = giver.node;
     let function = t.callable_around(giver).filter(|f| t.holds_statements(*f));
     let own = function.filter(|f| s.names.scope(s.names.frame_of(b)).node == *f);
     let Some(function) = own.filter(|_| matches!(binding.kind, BindKind::Variable | BindKind::Parameter)) else {
-        return refuse(giver, "outside-function", format!("`{}` is no variable of this function", binding.name));
+        return refuse(giver, Code::OutsideFunction, format!("`{}` is no variable of this function", binding.name));
     };
     if binding.captured || binding.rebound_inside {
-        return refuse(giver, "captured", format!("a function that is made here uses `{}`", binding.name));
+        return refuse(giver, Code::Captured, format!("a function that is made here uses `{}`", binding.name));
     }
     if let Some(n) = looks_at_names(&s, function, false) {
-        return refuse(n, "reflection", "names are looked up by texts here".into());
+        return refuse(n, Code::Reflection, "names are looked up by texts here".into());
     }
     if let Some(n) = s.reads_parameters_unnamed(function).filter(|_| binding.kind == BindKind::Parameter) {
-        return refuse(n, "reflection", "parameters are read by another word here".into());
+        return refuse(n, Code::Reflection, "parameters are read by another word here".into());
     }
     let named = |n: &NodeId| t.role(*n) == Role::Name && s.str(*n) == request.name;
     if let Some(n) = t.subtree(function).find(named) {
-        return refuse(n, "name-taken", format!("`{}` is in use here already", request.name));
+        return refuse(n, Code::NameTaken, format!("`{}` is in use here already", request.name));
     }
     let names = web(&s, function, b, giver)?;
     if let Some(n) = names.iter().find(|n| t.ancestors(**n).any(|a| s.shows_its_code(a))) {
-        return refuse(*n, "shown-name", "the text here shows the name itself".into());
+        return refuse(*n, Code::ShownName, "the text here shows the name itself".into());
     }
     let assumed = swallowed(project, &s, function, b)?;
     let mut edits = Edits::default();
@@ -126,7 +126,7 @@ fn web(s: &Source, function: NodeId, b: BindingId, giver: NodeId) -> Found<Vec<N
     let name = &s.names.binding(b).name;
     let statement = t.ancestors(giver).find(|a| t.parent(*a).is_some_and(|p| t.role(p).is_sequence()));
     let flow = Flow::of(s, function, statement.unwrap_or(giver));
-    let refuse = |n: NodeId, message: String| Err(vec![reason(s, n, "one-variable", message)]);
+    let refuse = |n: NodeId, message: String| Err(vec![reason(s, n, Code::OneVariable, message)]);
     let values = flow.values_of(b).filter(|_| flow.points.iter().any(|p| p.node == giver));
     let Some(values) = values else {
         return refuse(giver, format!("nothing is known of the values of `{name}` here"));
@@ -178,14 +178,14 @@ impl Declared<'_> {
         let writes = self.names.iter().filter(|n| s.names.at(**n).is_some_and(|r| r.usage.writes())).count();
         let unknown = || {
             let message = "the type of the new variable is not known, or can't be written here";
-            vec![reason(s, first, "unknown-type", message)]
+            vec![reason(s, first, Code::UnknownType, message)]
         };
         let ty = self.ty(value).ok_or_else(unknown)?;
         let local = (self.name.to_string(), ty.clone());
         let Some(value) = value else {
             if let Some(n) = self.perhaps_not_given(block).filter(|_| s.lang.needs_types()) {
                 let message = "a compiler can't tell that the new variable has a value here";
-                return Err(vec![reason(s, n, "maybe-unbound", message)]);
+                return Err(vec![reason(s, n, Code::MaybeUnbound, message)]);
             }
             let indent = indent_at(&s.text, start);
             let line = s.lang.write_declaration(s, &[local], indent);

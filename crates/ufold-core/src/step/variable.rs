@@ -10,7 +10,7 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 use super::{InlineRequest, Plan, Request, Step};
-use crate::change::{Claim, Edits, Found, Outcome, Place, Verdict, place_of, reason};
+use crate::change::{Claim, Code, Edits, Found, Outcome, Place, Verdict, place_of, reason};
 use crate::index::Project;
 use crate::index::constants::{tells_types, typed_by_place};
 use crate::names::Source;
@@ -60,28 +60,28 @@ impl Variable<'_> {
         let s = self.project.source_at(&self.request.place)?;
         let t = &s.tree;
         let value = self.value(&s)?;
-        let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(&s, n, code, message)]);
+        let refuse = |n: NodeId, code: Code, message: &str| Err(vec![reason(&s, n, code, message)]);
         let in_block = |n: &NodeId| t.parent(*n).is_some_and(|p| t.role(p).is_sequence());
         let Some(statement) = t.ancestors(value).find(in_block) else {
-            return refuse(value, "not-a-value", "the expression stands in no statement of a block");
+            return refuse(value, Code::NotAValue, "the expression stands in no statement of a block");
         };
         if t.role(statement).is_definition()
             || t.subtree(value).any(|n| s.names.at(n).is_some_and(|r| r.usage.writes()))
         {
-            return refuse(value, "not-a-value", "the expression gives a name its value, or is part of a definition");
+            return refuse(value, Code::NotAValue, "the expression gives a name its value, or is part of a definition");
         }
         let around = t.ancestors(statement).find(|a| t.role(*a).is_callable());
         let taken = |n: &NodeId| t.role(*n) == Role::Name && s.str(*n) == self.request.name;
         if let Some(n) = around.map_or_else(|| t.ids().find(taken), |f| t.subtree(f).find(taken)) {
-            return refuse(n, "name-taken", &format!("`{}` is already in use here", self.request.name));
+            return refuse(n, Code::NameTaken, &format!("`{}` is already in use here", self.request.name));
         }
         if tells_types(&s, value) {
-            return refuse(value, "narrowed-here", "a condition that may tell a type can't be kept in a variable");
+            return refuse(value, Code::NarrowedHere, "a condition that may tell a type can't be kept in a variable");
         }
         if typed_by_place(self.project, &s, value) {
             return refuse(
                 value,
-                "typed-declaration",
+                Code::TypedDeclaration,
                 "the value's type comes from its place, which a variable has not",
             );
         }
@@ -109,7 +109,7 @@ impl Variable<'_> {
             std::iter::once(inner).chain(t.ancestors(inner)).take_while(|n| t.span(*n) == span).collect();
         let found = around.iter().rev().copied().chain(t.subtree(inner)).find(|n| fits(n));
         let Some(mut value) = found else {
-            return Err(vec![reason(s, inner, "not-a-value", "no variable can take the place of this")]);
+            return Err(vec![reason(s, inner, Code::NotAValue, "no variable can take the place of this")]);
         };
         // brackets go along, but for those that belong to a statement
         let own = |p: &NodeId| t.role(*p) == Role::Paren && !matches!(t.field(*p), Field::Condition | Field::Subject);
@@ -141,12 +141,12 @@ impl Variable<'_> {
     fn written(&self, s: &Arc<Source>, statement: NodeId, uses: &[NodeId]) -> Found<Outcome> {
         let t = &s.tree;
         let name = &self.request.name;
-        let refuse = |code: &str, message: &str| Err(vec![reason(s, uses[0], code, message)]);
+        let refuse = |code: Code, message: &str| Err(vec![reason(s, uses[0], code, message)]);
         let inside =
             |n: &NodeId| t.children(*n).next().filter(|_| t.role(*n) == Role::Paren && t.children(*n).count() == 1);
         let value = std::iter::successors(Some(uses[0]), inside).last().unwrap_or(uses[0]);
         let Some((head, line)) = self.declaration(s, value) else {
-            return refuse("unknown-type", "the type of this expression is not known, or can't be written here");
+            return refuse(Code::UnknownType, "the type of this expression is not known, or can't be written here");
         };
         let at = t.span(statement).start;
         let line = format!("{line}\n{}", indent_at(&s.text, at));
@@ -155,13 +155,13 @@ impl Variable<'_> {
         edits.add(s, Edit::new(at, at, line));
         uses.iter().for_each(|u| edits.add(s, Edit::new(t.span(*u).start, t.span(*u).end, name.clone())));
         let (files, saves) = edits.finish();
-        let text =
-            apply_edits(&s.text, &files[0].edits).map_err(|e| vec![reason(s, value, "not-a-value", e.to_string())])?;
+        let text = apply_edits(&s.text, &files[0].edits)
+            .map_err(|e| vec![reason(s, value, Code::NotAValue, e.to_string())])?;
         let Ok(new) = self.project.parse(&s.path, text.into()) else {
-            return refuse("not-a-value", "the text with the variable would not parse");
+            return refuse(Code::NotAValue, "the text with the variable would not parse");
         };
         if new.tree.errors().len() > t.errors().len() || s.breaks_outside_brackets(value) {
-            return refuse("not-a-value", "the value can't be written in a statement of its own as it stands");
+            return refuse(Code::NotAValue, "the value can't be written in a statement of its own as it stands");
         }
         let new = Arc::new(new);
         let start = at + head.len();
@@ -172,10 +172,10 @@ impl Variable<'_> {
                 .result
         });
         let Ok(inlined) = inlined else {
-            return refuse("not-a-value", "the text with the variable can't be planned for");
+            return refuse(Code::NotAValue, "the text with the variable can't be planned for");
         };
         if inlined.is_refused() {
-            let own = |r: &crate::change::Reason| reason(s, uses[0], &r.code, r.message.clone());
+            let own = |r: &crate::change::Reason| reason(s, uses[0], r.code, r.message.clone());
             return Err(inlined.reasons.iter().map(own).collect());
         }
         // places as they are before the line is there

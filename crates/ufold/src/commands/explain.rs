@@ -1,18 +1,19 @@
 //! `explain`: what a reason code means, an example, and what to do.
 
+use ufold_core::change::Code;
 use ufold_project::Error;
 
-use crate::advice::{advice, codes};
+use crate::advice::advice;
 use crate::args::Common;
 use crate::output::Paint;
 
 pub fn run(common: &Common, code: Option<&str>) -> anyhow::Result<u8> {
     let Some(code) = code else {
-        codes().for_each(|c| say!("{c}"));
+        Code::ALL.iter().for_each(|c| say!("{c}"));
         return Ok(0);
     };
-    let Some(a) = advice(code) else {
-        let near = codes().filter(|c| c.contains(code)).collect::<Vec<_>>().join(", ");
+    let Some(a) = code.parse().ok().and_then(advice) else {
+        let near = Code::ALL.iter().map(|c| c.word()).filter(|c| c.contains(code)).collect::<Vec<_>>().join(", ");
         let hint = if near.is_empty() { "`ufold explain` lists them".to_string() } else { format!("there is {near}") };
         return Err(Error::Usage(format!("there is no code {code}; {hint}")).into());
     };

@@ -10,7 +10,7 @@ use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
-use ufold_core::change::Verdict;
+use ufold_core::change::{Code, Verdict};
 use ufold_core::find::Kind;
 use ufold_core::index::{Kept, Project};
 use ufold_core::step::Plan;
@@ -279,7 +279,7 @@ impl Worklist<'_> {
                 self.done.insert(f.id.clone());
                 let held = self.options.strict && plan.result.verdict == Verdict::Assumed;
                 let results = plan.result.function.as_ref().map_or(0, |f| f.results.len());
-                let little = plan.result.reasons.first().is_some_and(|r| r.code == "little-gain");
+                let little = plan.result.reasons.first().is_some_and(|r| r.code == Code::LittleGain);
                 if !is_worth_telling(f, &plan.result) {
                     continue;
                 }

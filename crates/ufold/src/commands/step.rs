@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::io::Write;
 use std::time::Duration;
 
-use ufold_core::change::{Reason, Verdict};
+use ufold_core::change::{Code, Reason, Verdict};
 use ufold_core::find::Clutter;
 use ufold_core::index::Project;
 use ufold_core::step::{Plan, Request};
@@ -37,7 +37,7 @@ pub fn refused(plan: &Plan) -> Error {
         }
     }
     plan.result.remarks.iter().for_each(|r| text.push_str(&format!("\n  {r}")));
-    let mut codes: Vec<&str> = reasons.iter().map(|r| r.code.as_str()).collect();
+    let mut codes: Vec<Code> = reasons.iter().map(|r| r.code).collect();
     codes.dedup();
     for code in codes.into_iter().take(MOST_ADVICE) {
         let told = advice(code).map_or(String::new(), |a| a.what_to_do);

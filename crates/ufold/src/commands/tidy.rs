@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use rayon::prelude::*;
-use ufold_core::change::{Reason, Verdict};
+use ufold_core::change::{Code, Reason, Verdict};
 use ufold_core::find::{Clutter, id_of_text};
 use ufold_core::index::Project;
 use ufold_core::step::{Item, Plan, Request, TidyRequest, clutter, plan};
@@ -82,7 +82,7 @@ pub fn print(s: &Session, list: &[Listed], limit: usize, out: &mut impl Write) -
 pub fn reason(item: &Item) -> Option<Reason> {
     let message = format!("{}: {}", item.what, item.needs.as_ref()?);
     let (file, line) = (item.place.file.clone(), item.place.start_line);
-    Some(Reason { code: "needs-a-person".into(), message, file, line })
+    Some(Reason { code: Code::NeedsAPerson, message, file, line })
 }
 
 pub fn run(s: &Session, a: &Tidy) -> anyhow::Result<u8> {

@@ -50,7 +50,7 @@ impl Failed {
             Some(Error::CheckFailed { output, .. }) => Some(output.clone()),
             _ => None,
         };
-        let advised = |reason: Reason| Advised { advice: advice(&reason.code).map(|a| a.what_to_do), reason };
+        let advised = |reason: Reason| Advised { advice: advice(reason.code).map(|a| a.what_to_do), reason };
         Failed { schema: "ufold.error/1", exit, message, reasons: reasons.into_iter().map(advised).collect(), output }
     }
 }

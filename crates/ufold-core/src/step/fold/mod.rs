@@ -12,7 +12,7 @@ use self::maker::made;
 use self::narrow::narrower;
 use super::proven::proven;
 use super::{Plan, Request, Step};
-use crate::change::{Claim, Outcome, Place, Pointer, Reason, Verdict};
+use crate::change::{Claim, Code, Outcome, Place, Pointer, Reason, Verdict};
 use crate::index::Project;
 use crate::plan::calls::planned;
 use crate::plan::wishes::{Asked, Wishes};
@@ -106,5 +106,5 @@ fn folded(project: &Project, request: &FoldRequest) -> (FoldRequest, Outcome) {
 fn little_gain(request: &FoldRequest, saves: i64, least: i64) -> Reason {
     let p = &request.copies[0];
     let message = format!("would save {saves} of the {least} lines that are asked for");
-    Reason { code: "little-gain".into(), message, file: p.file.clone(), line: p.start_line }
+    Reason { code: Code::LittleGain, message, file: p.file.clone(), line: p.start_line }
 }

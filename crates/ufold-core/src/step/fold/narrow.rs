@@ -8,7 +8,7 @@ use std::sync::Arc;
 
 use super::FoldRequest;
 use crate::align::{Region, align_with_gap};
-use crate::change::{Outcome, Place, Verdict};
+use crate::change::{Code, Outcome, Place, Verdict};
 use crate::index::Project;
 use crate::names::Source;
 use crate::plan::calls::planned;
@@ -24,34 +24,34 @@ const MOST_TRIES: usize = 14;
 const WORTH_A_FUNCTION: i64 = 3;
 
 /// Reasons that speak about some statements and not about the copies as such.
-const LOCAL: &[&str] = &[
-    "partial-return",
-    "leaves-loop",
-    "yield",
-    "maybe-unbound",
-    "seen-by-handler",
-    "deletes-local",
-    "reflection",
-    "rebinds-captured",
-    "rebinds-outer",
-    "inconsistent-renaming",
-    "declared-here",
-    "hole-no-value",
-    "hole-uses-local",
-    "conditional-hole",
-    "evaluation-order",
-    "too-many-parameters",
-    "different-statements",
-    "several-results",
-    "shared-line",
-    "never-runs",
+const LOCAL: &[Code] = &[
+    Code::PartialReturn,
+    Code::LeavesLoop,
+    Code::Yield,
+    Code::MaybeUnbound,
+    Code::SeenByHandler,
+    Code::DeletesLocal,
+    Code::Reflection,
+    Code::RebindsCaptured,
+    Code::RebindsOuter,
+    Code::InconsistentRenaming,
+    Code::DeclaredHere,
+    Code::HoleNoValue,
+    Code::HoleUsesLocal,
+    Code::ConditionalHole,
+    Code::EvaluationOrder,
+    Code::TooManyParameters,
+    Code::DifferentStatements,
+    Code::SeveralResults,
+    Code::SharedLine,
+    Code::NeverRuns,
 ];
 
 /// A narrower request with its outcome, when there is one that saves something: more than the whole does.
 pub fn narrower(project: &Project, request: &FoldRequest, whole: &Outcome) -> Option<(FoldRequest, Outcome)> {
     let refused = whole.verdict == Verdict::Refused;
     let why = if refused {
-        let reason = whole.reasons.first().filter(|r| LOCAL.contains(&r.code.as_str()))?;
+        let reason = whole.reasons.first().filter(|r| LOCAL.contains(&r.code))?;
         format!("the whole is refused: {}", reason.message)
     } else {
         "the whole would need functions as parameters and save less".to_string()

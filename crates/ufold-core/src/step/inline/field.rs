@@ -9,7 +9,7 @@ use std::sync::Arc;
 use super::function::{removal, with_comments};
 use super::values::{fits, hidden_at, in_brackets, of_use};
 use super::{Found, Inline};
-use crate::change::{Edits, Outcome, Reason, reason};
+use crate::change::{Code, Edits, Outcome, Reason, reason};
 use crate::index::typed_members::{self, Typed};
 use crate::index::{Project, Uses, class_tree, unseen};
 use crate::lang::MemberOf;
@@ -42,7 +42,7 @@ impl Inline<'_> {
         let (h, first) = (&c.home, c.first);
         let (users, imports) = users(&c, &found)?;
         if users.is_empty() {
-            return Err(vec![reason(h, first, "never-used", "nothing uses the constant")]);
+            return Err(vec![reason(h, first, Code::NeverUsed, "nothing uses the constant")]);
         }
         let chosen = self.chosen(h, first, &users)?;
         let (mut edits, mut against) = (Edits::default(), Vec::new());
@@ -76,19 +76,19 @@ impl Inline<'_> {
         let scope = h.names.scope_of(class);
         let b = scope.and_then(|x| h.names.declared_as(x, Space::Values, name));
         let Some(b) = b else {
-            return Err(vec![reason(h, class, "no-single-value", "its class does not declare it")]);
+            return Err(vec![reason(h, class, Code::NoSingleValue, "its class does not declare it")]);
         };
         let first = h.names.binding(b).first;
-        let refuse = |code: &str, message: &str| Err(vec![reason(h, first, code, message)]);
+        let refuse = |code: Code, message: &str| Err(vec![reason(h, first, code, message)]);
         let definition = declared_value(h, b);
         let Some((statement, value)) = definition.filter(|(_, v)| is_always_same(h, *v, 0)) else {
             return refuse(
-                "no-single-value",
+                Code::NoSingleValue,
                 "it is no final field with a value that is known before the program runs",
             );
         };
         if self.changes_type(h, first, value, &[]) {
-            return refuse("typed-declaration", "the declaration gives the value a type that it would lose");
+            return refuse(Code::TypedDeclaration, "the declaration gives the value a type that it would lose");
         }
         Ok(Constant { home: h.clone(), class, name: name.to_string(), statement, value, first })
     }
@@ -96,7 +96,7 @@ impl Inline<'_> {
     /// The edit that puts the value in the place of a use.
     fn constant_at(&self, c: &Constant, (at, used): &User) -> Result<Edit, Reason> {
         let (h, t) = (&c.home, &at.tree);
-        let no = |code: &str, message: &str| reason(at, *used, code, message);
+        let no = |code: Code, message: &str| reason(at, *used, code, message);
         if let Some(object) = t.child(*used, Field::Object).filter(|_| t.role(*used) == Role::Member) {
             let definitions = |s: &Source, name: &str| self.project.definition(s, name);
             let leaf = std::iter::successors(Some(object), |o| t.child(*o, Field::Member)).last().unwrap_or(object);
@@ -104,14 +104,14 @@ impl Inline<'_> {
             let value = target.is_some_and(|b| b.space != Space::Types && b.import.is_none());
             let class = !value && matches!(at.lang.class_named(at, leaf, &definitions), MemberOf::Class(_));
             if !class && Some(at.str(object)) != at.lang.object_word() {
-                return Err(no("evaluation-order", "that the object is there would not be asked first"));
+                return Err(no(Code::EvaluationOrder, "that the object is there would not be asked first"));
             }
         }
         let named = h.tree.subtree(c.value).filter(|n| h.tree.role(*n) == Role::Name);
         let near = at.path == h.path && t.ancestor(*used, &[Role::Class]) == Some(c.class);
         for n in named {
             if !near || hidden_at(h, n, c.value, *used) {
-                return Err(no("name-hidden", &format!("`{}` is reached otherwise here", h.str(n))));
+                return Err(no(Code::NameHidden, &format!("`{}` is reached otherwise here", h.str(n))));
             }
         }
         if let Some(why) = (at.path == h.path).then(|| fits(h, c.value, *used)).flatten() {
@@ -128,12 +128,12 @@ impl Inline<'_> {
         let file = self.project.index(&h.path).expect("a planned file was scanned");
         if self.project.named_by_string(file, &c.name) {
             let message = "a text of the project names the constant and its class";
-            return Err(vec![reason(h, c.first, "named-by-string", message)]);
+            return Err(vec![reason(h, c.first, Code::NamedByString, message)]);
         }
         for (_, other) in unseen::with_word(self.project, &c.name, h.lang) {
             let looked = |n: &NodeId| unseen::looked_up(&other, *n, &c.name).is_some();
             if let Some(n) = other.tree.ids().find(looked) {
-                return Err(vec![reason(&other, n, "named-by-string", "this looks the constant up by its name")]);
+                return Err(vec![reason(&other, n, Code::NamedByString, "this looks the constant up by its name")]);
             }
         }
         let hidden = h.lang.hides_member(h, c.statement);
@@ -183,7 +183,12 @@ fn users(c: &Constant, found: &Typed) -> Found<(Vec<User>, Vec<User>)> {
         for n in u.nodes.iter().filter(|n| u.source.path != c.home.path || **n != c.first) {
             if let Some(i) = t.ancestor(*n, &[Role::Import, Role::ImportFrom]) {
                 if let Some(f) = shares_name {
-                    return Err(vec![reason(h, f, "odd-call", "a method of the name is imported with the constant")]);
+                    return Err(vec![reason(
+                        h,
+                        f,
+                        Code::OddCall,
+                        "a method of the name is imported with the constant",
+                    )]);
                 }
                 imports.push((u.source.clone(), i));
                 continue;
@@ -191,7 +196,7 @@ fn users(c: &Constant, found: &Typed) -> Found<(Vec<User>, Vec<User>)> {
             let path = t.parent(*n).filter(|m| t.role(*m) == Role::Member && t.field(*n) == Field::Member);
             let used = path.unwrap_or(*n);
             if t.parent(used).is_some_and(|p| t.field(used) == Field::Left && t.role(p).assigns()) {
-                return Err(vec![reason(&u.source, *n, "no-single-value", "it is given a value here")]);
+                return Err(vec![reason(&u.source, *n, Code::NoSingleValue, "it is given a value here")]);
             }
             out.push((u.source.clone(), used));
         }

@@ -12,7 +12,7 @@ use super::arguments::in_order;
 use super::spread::{Callers, Spread};
 use super::values::{hidden_at, in_brackets, of_use, plain_call, plain_parameters};
 use super::{Found, Inline};
-use crate::change::{Edits, Outcome, Reason, reason};
+use crate::change::{Code, Edits, Outcome, Reason, reason};
 use crate::index::target::one_word_pair;
 use crate::index::users::{Other, import_item, is_listed, named_by_text, others};
 use crate::index::{Entity, Project, unseen};
@@ -69,7 +69,7 @@ impl Inline<'_> {
             let known = s.lang.is_private(&s.names.binding(b).name) || s.lang.hides(s, b);
             if s.tree.parent(function).is_some_and(|p| s.tree.role(p) == Role::Decorated) && !known {
                 let message = format!("no code outside this project uses `{}`", s.names.binding(b).name);
-                assumed.push(reason(s, function, "outside-users", message));
+                assumed.push(reason(s, function, Code::OutsideUsers, message));
             }
         }
         assumed.extend(self.stack_seen(s, function));
@@ -81,7 +81,8 @@ impl Inline<'_> {
     /// Strings that may lead to the function.
     fn named_by_strings(&self, s: &Source, b: BindingId, others: &[Other]) -> Vec<Reason> {
         let name = &s.names.binding(b).name;
-        let say = |s: &Source, n| reason(s, n, "named-by-string", format!("nothing is looked up by the text `{name}`"));
+        let say =
+            |s: &Source, n| reason(s, n, Code::NamedByString, format!("nothing is looked up by the text `{name}`"));
         let files =
             std::iter::once(s).chain(others.iter().map(|o| &*o.source)).filter(|_| s.lang.exports_by_name(s, b));
         files.flat_map(|f| named_by_text(f, name).map(move |n| say(f, n)).collect::<Vec<_>>()).take(5).collect()
@@ -90,73 +91,76 @@ impl Inline<'_> {
     /// The function with all its users; or why it must stay.
     fn inlined<'a>(&self, s: &'a Arc<Source>, b: BindingId, function: NodeId) -> Found<Inlined<'a>> {
         let (t, binding) = (&s.tree, s.names.binding(b));
-        let refuse = |n: NodeId, code: &str, message: &str| vec![reason(s, n, code, message)];
+        let refuse = |n: NodeId, code: Code, message: &str| vec![reason(s, n, code, message)];
         let value = value_of(s, function);
         let around = t.parent(function).filter(|p| t.role(*p) == Role::Decorated);
         let marked = around
             .is_some_and(|p| t.children(p).any(|c| t.role(c) == Role::Decorator) || !s.lang.exports_by_name(s, b));
         if is_special(s, function) || marked || binding.writes != 1 || binding.scope != Names::MODULE {
             let message = "the function is decorated, a default export, a member, or no plain function";
-            return Err(refuse(function, "used-elsewhere", message));
+            return Err(refuse(function, Code::UsedElsewhere, message));
         }
         let parameters = plain_parameters(s, function)
-            .ok_or_else(|| refuse(function, "odd-call", "the function's parameters are not plain"))?;
+            .ok_or_else(|| refuse(function, Code::OddCall, "the function's parameters are not plain"))?;
         let file = self.project.index(&s.path).expect("a planned file was scanned");
         let others = others(self.project, file, &binding.name);
         if self.request.except.is_empty() {
             if let Some(n) = named_by_text(s, &binding.name).find(|n| is_listed(s, *n)) {
-                return Err(refuse(n, "named-by-string", "the function is listed as public"));
+                return Err(refuse(n, Code::NamedByString, "the function is listed as public"));
             }
             if self.project.named_by_string(file, &binding.name) {
                 return Err(refuse(
                     function,
-                    "named-by-string",
+                    Code::NamedByString,
                     "a text of the project names the function and its module",
                 ));
             }
             for (f, other) in unseen::with_word(self.project, &binding.name, s.lang) {
                 let looked = |n: &NodeId| unseen::looked_up(&other, *n, &binding.name).is_some();
                 if let Some(n) = other.tree.ids().find(looked).filter(|_| f == file || self.project.imports(f, file)) {
-                    return Err(vec![reason(&other, n, "named-by-string", "this looks the function up by its name")]);
+                    return Err(vec![reason(&other, n, Code::NamedByString, "this looks the function up by its name")]);
                 }
             }
             for o in &others {
                 if let Some(n) = self.unseen_use(o, file, &binding.name, value.is_some()) {
-                    return Err(vec![reason(&o.source, n, "used-elsewhere", "this may use the function")]);
+                    return Err(vec![reason(&o.source, n, Code::UsedElsewhere, "this may use the function")]);
                 }
             }
         }
         let users = all_users(s, b, &others);
         if users.is_empty() {
-            return Err(refuse(function, "never-used", "nothing uses the function"));
+            return Err(refuse(function, Code::NeverUsed, "nothing uses the function"));
         }
         Ok(Inlined { home: s, function, value, parameters, receiver: None, users, others })
     }
 
     /// A method of one expression that only its class calls.
     pub fn method(&self, s: &Arc<Source>, function: NodeId) -> Found<Outcome> {
-        let refuse = |code: &str, message: &str| vec![reason(s, function, code, message)];
+        let refuse = |code: Code, message: &str| vec![reason(s, function, code, message)];
         let value = value_of(s, function);
         let calls = crate::index::users::method_calls(self.project, s, function);
         let Some(calls) = calls.filter(|_| {
             !is_special(s, function) && s.tree.role(s.tree.parent(function).unwrap_or(function)) != Role::Decorated
         }) else {
-            return Err(refuse("used-elsewhere", "the method may be used by more than plain calls of its own class"));
+            return Err(refuse(
+                Code::UsedElsewhere,
+                "the method may be used by more than plain calls of its own class",
+            ));
         };
         let scope = s.names.scope_of(function).expect("a function opens a scope");
         let receiver = crate::index::method::method(s, function, scope).and_then(|m| m.receiver);
         let (Some(value), Some(receiver)) = (value, receiver) else {
-            return Err(refuse("more-than-a-value", "only a method that returns one expression can be inlined"));
+            return Err(refuse(Code::MoreThanAValue, "only a method that returns one expression can be inlined"));
         };
-        let mut parameters =
-            plain_parameters(s, function).ok_or_else(|| refuse("odd-call", "the method's parameters are not plain"))?;
+        let mut parameters = plain_parameters(s, function)
+            .ok_or_else(|| refuse(Code::OddCall, "the method's parameters are not plain"))?;
         parameters.retain(|p| *p != receiver);
         let used = |call: &NodeId| s.tree.child(*call, Field::Callee).unwrap_or(*call);
         let users: Vec<User> = calls.iter().map(|(c, _)| User { source: s.clone(), node: used(c) }).collect();
         let receiver = Some(receiver);
         let i = Inlined { home: s, function, value: Some(value), parameters, receiver, users, others: Vec::new() };
         if i.users.is_empty() {
-            return Err(refuse("never-used", "nothing uses the method"));
+            return Err(refuse(Code::NeverUsed, "nothing uses the method"));
         }
         let chosen = self.chosen(s, function, &i.users)?;
         let mut edits = Edits::default();
@@ -196,7 +200,7 @@ impl Inline<'_> {
             let edit = match (i.value, &spread) {
                 (Some(v), _) => self.call(i, v, u, wanted),
                 (None, Some(x)) if u.source.path == i.home.path => x.at(u.node, &mut callers, None),
-                _ => Err(reason(&u.source, u.node, "used-elsewhere", "several statements stay in their file")),
+                _ => Err(reason(&u.source, u.node, Code::UsedElsewhere, "several statements stay in their file")),
             };
             match edit {
                 Ok(e) => good.push((*k, e)),
@@ -221,31 +225,31 @@ impl Inline<'_> {
     ) -> Result<Edit, Reason> {
         let (s, t) = (i.home, &i.home.tree);
         let (at, used) = (&user.source, user.node);
-        let no = |code: &str, message: &str| reason(at, used, code, message);
+        let no = |code: Code, message: &str| reason(at, used, code, message);
         let (call, given) = plain_call(at, used, i.parameters.len())?;
         let again = |n: NodeId| at.tree.child(n, Field::Callee).is_some_and(|c| at.str(c) == at.str(used));
         if given.iter().any(|g| at.tree.subtree(*g).any(|n| at.tree.role(n) == Role::Call && again(n))) {
-            return Err(no("odd-call", "a call of the function stands inside this one"));
+            return Err(no(Code::OddCall, "a call of the function stands inside this one"));
         }
-        in_order(s, &i.parameters, value, at, &given).map_err(|m| no("evaluation-order", m))?;
+        in_order(s, &i.parameters, value, at, &given).map_err(|m| no(Code::EvaluationOrder, m))?;
         let sticks = |n: NodeId| {
             matches!(t.role(n), Role::Await | Role::Yield | Role::FrameName)
                 || t.role(n) == Role::Name && (s.lang.is_frame_name(s.str(n)) || s.lang.needs_class(s.str(n)))
                 || Some(s.str(n)) == s.lang.object_word() && !i.is_receiver(n)
         };
         if t.subtree(value).any(sticks) {
-            return Err(no("reflection", "the expression belongs to its function"));
+            return Err(no(Code::Reflection, "the expression belongs to its function"));
         }
         let foreign = s.names.in_range(value, t.end(value)).iter();
         let own = |b: BindingId| i.parameters.contains(&b) || i.receiver == Some(b);
         for r in foreign.filter(|r| !r.target.is_some_and(own)) {
             self.reached(i, value, r.node, at, call, wanted).map_err(|()| {
-                no("name-hidden", &format!("`{}` of the function means something else here", s.str(r.node)))
+                no(Code::NameHidden, &format!("`{}` of the function means something else here", s.str(r.node)))
             })?;
         }
         let types = s.path != at.path && t.subtree(value).any(|n| t.role(n) == Role::Type);
         if types {
-            return Err(no("name-hidden", "a type of the function may mean something else here"));
+            return Err(no(Code::NameHidden, "a type of the function may mean something else here"));
         }
         let span = at.tree.span(call);
         let object = at.tree.child(used, Field::Object);
@@ -356,7 +360,7 @@ fn unloaded(home: &Source, o: &Other) -> Option<Reason> {
     let (_, _, alone) = import_item(&o.source, o.binding?)?;
     let first = o.source.names.binding(o.binding?).first;
     let message = format!("nothing needs {} to be loaded here", home.path);
-    (acts && alone).then(|| reason(&o.source, first, "import-effects", message))
+    (acts && alone).then(|| reason(&o.source, first, Code::ImportEffects, message))
 }
 
 /// What a function of one statement returns.

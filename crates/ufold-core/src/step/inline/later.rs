@@ -1,7 +1,7 @@
 //! `inline` of a variable past statements in between: its value slides to its only use first, where nothing that it passes
 //! can tell the difference, and takes its place there.
 
-use crate::change::{Found, Link, Outcome, Verdict, place_of, reason};
+use crate::change::{Code, Found, Link, Outcome, Verdict, place_of, reason};
 use crate::index::Project;
 use crate::index::target::{Target, target};
 use crate::names::{BindKind, Use};
@@ -14,7 +14,7 @@ pub(super) fn run(project: &Project, request: &InlineRequest) -> Found<Outcome> 
     let s = project.ordered_source_at(&request.place)?;
     let t = &s.tree;
     let span = Span::new(request.place.start_byte, request.place.end_byte);
-    let none = |n: NodeId| vec![reason(&s, n, "evaluation-order", super::BETWEEN)];
+    let none = |n: NodeId| vec![reason(&s, n, Code::EvaluationOrder, super::BETWEEN)];
     let Some(Target::Binding(b)) = target(&s, span) else { return Err(none(t.covering(span))) };
     let binding = s.names.binding(b);
     let plain = binding.kind == BindKind::Variable && binding.writes == 1 && !binding.captured;

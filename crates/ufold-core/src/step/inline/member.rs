@@ -12,7 +12,7 @@ use super::method_calls::{Method, call_of, method_of};
 use super::spread::{Callers, Spread};
 use super::values::{hidden_at, in_brackets, of_use, plain_call, plain_parameters};
 use super::{Found, Inline};
-use crate::change::{Edits, Outcome, Reason, reason};
+use crate::change::{Code, Edits, Outcome, Reason, reason};
 use crate::index::class_tree::{self, same_class};
 use crate::index::unseen;
 use crate::lang::MemberOf;
@@ -32,20 +32,20 @@ impl Inline<'_> {
     pub fn typed_method(&self, s: &Arc<Source>, word: NodeId) -> Found<Outcome> {
         let m = method_of(self.project, s, word)?;
         let (home, t) = (&m.home.source, &m.home.source.tree);
-        let refuse = |code: &str, message: &str| Err(vec![reason(home, m.function, code, message)]);
+        let refuse = |code: Code, message: &str| Err(vec![reason(home, m.function, code, message)]);
         let Some(parameters) =
             plain_parameters(home, m.function).filter(|_| !crate::index::users::takes_any_number(home, m.function))
         else {
-            return refuse("odd-call", "the method's parameters are not plain");
+            return refuse(Code::OddCall, "the method's parameters are not plain");
         };
         if is_special(home, m.function) || home.lang.does_more(home, m.function) {
-            return refuse("more-than-a-value", "running it does more than its statements");
+            return refuse(Code::MoreThanAValue, "running it does more than its statements");
         }
         if t.child(m.function, Field::Body).is_none() {
-            return refuse("used-elsewhere", "the method has no body here");
+            return refuse(Code::UsedElsewhere, "the method has no body here");
         }
         if m.users.is_empty() {
-            return refuse("never-used", "nothing uses the method");
+            return refuse(Code::NeverUsed, "nothing uses the method");
         }
         let chosen = self.chosen(home, m.function, &m.users)?;
         let value = value_of(home, m.function);
@@ -91,7 +91,7 @@ impl Inline<'_> {
             let edit = match (i.value, &spread) {
                 (Some(v), _) => self.value_at(m, i, v, u),
                 (None, Some(x)) => self.statements_at(m, i, x, u, &mut callers),
-                _ => Err(reason(&u.source, u.node, "more-than-a-value", "it has no statements")),
+                _ => Err(reason(&u.source, u.node, Code::MoreThanAValue, "it has no statements")),
             };
             match edit {
                 Ok(e) => good.push((u.source.clone(), e)),
@@ -105,37 +105,37 @@ impl Inline<'_> {
     fn may_go(&self, m: &Method) -> Found<Vec<Reason>> {
         let (s, t) = (&m.home.source, &m.home.source.tree);
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
-        let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(s, n, code, message)]);
+        let refuse = |n: NodeId, code: Code, message: &str| Err(vec![reason(s, n, code, message)]);
         let mut out = Vec::new();
         if s.lang.is_special_member(&m.name) {
-            return refuse(m.function, "demanded", "the language calls it by its name");
+            return refuse(m.function, Code::Demanded, "the language calls it by its name");
         }
         if let Some((why, keeps)) = s.lang.named_from_outside(s, m.function) {
             if keeps {
-                return refuse(m.function, "demanded", why);
+                return refuse(m.function, Code::Demanded, why);
             }
-            out.push(reason(s, m.function, "demanded", why));
+            out.push(reason(s, m.function, Code::Demanded, why));
         }
         let binding = t.child(m.function, Field::Name).and_then(|n| s.names.at(n)).and_then(|r| r.target);
         let of_object = binding.is_some_and(|b| s.lang.is_of_object(s, b)) && !s.lang.hides_member(s, m.function);
         match s.lang.member_above(s, m.home.node, &m.name, &definitions) {
             MemberOf::Class(_) if of_object => {
-                return refuse(m.function, "overridden", "a class above has it too, and may call it");
+                return refuse(m.function, Code::Overridden, "a class above has it too, and may call it");
             }
             _ if of_object && s.lang.may_inherit(s, m.home.node, &m.name, &definitions) => {
                 let message = format!("nothing outside the project that its class extends has or calls `{}`", m.name);
-                out.push(reason(s, m.function, "demanded", message));
+                out.push(reason(s, m.function, Code::Demanded, message));
             }
             _ => {}
         }
         let file = self.project.index(&s.path).expect("a planned file was scanned");
         if self.project.named_by_string(file, &m.name) {
-            return refuse(m.function, "named-by-string", "a text of the project names the method and its class");
+            return refuse(m.function, Code::NamedByString, "a text of the project names the method and its class");
         }
         for (_, other) in unseen::with_word(self.project, &m.name, s.lang) {
             let looked = |n: &NodeId| unseen::looked_up(&other, *n, &m.name).is_some();
             if let Some(n) = other.tree.ids().find(looked) {
-                return Err(vec![reason(&other, n, "named-by-string", "this looks the method up by its name")]);
+                return Err(vec![reason(&other, n, Code::NamedByString, "this looks the method up by its name")]);
             }
         }
         if !s.lang.hides_member(s, m.function) {
@@ -148,13 +148,13 @@ impl Inline<'_> {
     fn object(&self, m: &Method, u: &User) -> Result<Object, Reason> {
         let (s, at) = (&m.home.source, &u.source);
         let t = &at.tree;
-        let no = |code: &str, message: &str| reason(at, u.node, code, message);
+        let no = |code: Code, message: &str| reason(at, u.node, code, message);
         let name = s.tree.child(m.function, Field::Name).and_then(|n| s.names.at(n)).and_then(|r| r.target);
         let is_static = name.is_some_and(|b| !s.lang.is_of_object(s, b));
         let inside = class_tree::is_ready_at(s, m.home.node, at, u.node);
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         if is_static && !inside && s.lang.acts_when_loaded(s, m.home.node, &definitions) {
-            return Err(no("evaluation-order", "the call is what makes its class ready, which runs code"));
+            return Err(no(Code::EvaluationOrder, "the call is what makes its class ready, which runs code"));
         }
         let Some(object) = t.child(u.node, Field::Object) else {
             return Ok(Object::Same);
@@ -164,7 +164,7 @@ impl Inline<'_> {
             let class = t.ancestor(u.node, &[Role::Class]);
             return match class == Some(m.home.node) && at.path == s.path {
                 true => Ok(Object::Same),
-                false => Err(no("odd-call", "the object here is of another class")),
+                false => Err(no(Code::OddCall, "the object here is of another class")),
             };
         }
         let class = at.lang.class_named(at, leaf_of(at, object), &definitions);
@@ -175,7 +175,7 @@ impl Inline<'_> {
         let whole = at.lang.needs_class(at.str(object)) || t.role(object) == Role::Name && names_class && !is_static;
         if !is_static && !same_class(self.type_of(at, object), m.home.ty) {
             return Err(no(
-                "typed-declaration",
+                Code::TypedDeclaration,
                 "the object here may be of a class that has other members of these names",
             ));
         }
@@ -184,20 +184,20 @@ impl Inline<'_> {
             false if !whole && !at.str(object).ends_with(at.lang.object_word().unwrap_or("\n")) => {
                 Ok(Object::Named(object))
             }
-            _ => Err(no("odd-call", "which object the call is for can't be told from its words")),
+            _ => Err(no(Code::OddCall, "which object the call is for can't be told from its words")),
         }
     }
 
     /// The edit that puts the method's expression in the place of a call.
     fn value_at(&self, m: &Method, i: &Inlined, value: NodeId, u: &User) -> Result<Edit, Reason> {
         let (s, t, at) = (i.home, &i.home.tree, &u.source);
-        let no = |code: &str, message: &str| reason(at, u.node, code, message);
+        let no = |code: Code, message: &str| reason(at, u.node, code, message);
         let (call, given) = plain_call(at, u.node, i.parameters.len())?;
         let own = |n: NodeId| call_of(at, n).is_some() && at.tree.is_leaf(n) && at.str(n) == m.name;
         if given.iter().any(|g| at.tree.subtree(*g).any(own)) {
-            return Err(no("odd-call", "a call of the method stands inside this one"));
+            return Err(no(Code::OddCall, "a call of the method stands inside this one"));
         }
-        in_order(s, &i.parameters, value, at, &given).map_err(|why| no("evaluation-order", why))?;
+        in_order(s, &i.parameters, value, at, &given).map_err(|why| no(Code::EvaluationOrder, why))?;
         self.stays_code(i, value, u)?;
         let object = self.object(m, u)?;
         self.keeps_types(i, value, u, call, &given)?;
@@ -215,13 +215,13 @@ impl Inline<'_> {
                 .and_then(|r| r.target)
                 .is_some_and(|b| at.names.binding(b).scope != Names::MODULE && !at.names.is_member(b));
             if !local && words.len() != 1 {
-                return Err(no("evaluated-again", "the object of the call would be computed more than once"));
+                return Err(no(Code::EvaluatedAgain, "the object of the call would be computed more than once"));
             }
             let plain = given.iter().all(|g| matches!(at.tree.role(*g), Role::Name | Role::Literal));
             let first = words.iter().map(|(n, _)| *n).min().and_then(|n| crate::plan::evaluate::moment_of(s, value, n));
             if !plain || first.is_none_or(|w| w.conditional || w.in_closure || w.after_effects || w.after_throws) {
                 let message = "that the object is there would not be asked first";
-                return Err(no("evaluation-order", message));
+                return Err(no(Code::EvaluationOrder, message));
             }
         }
         let span = at.tree.span(call);
@@ -232,12 +232,12 @@ impl Inline<'_> {
     /// The edit that puts the method's statements in the place of a call's.
     fn statements_at(&self, m: &Method, i: &Inlined, x: &Spread, u: &User, c: &mut Callers) -> Result<Edit, Reason> {
         let (s, t) = (i.home, &i.home.tree);
-        let no = |code: &str, message: &str| reason(&u.source, u.node, code, message);
+        let no = |code: Code, message: &str| reason(&u.source, u.node, code, message);
         if u.source.path != s.path {
-            return Err(no("used-elsewhere", "several statements stay in their file"));
+            return Err(no(Code::UsedElsewhere, "several statements stay in their file"));
         }
         if !matches!(self.object(m, u)?, Object::Same) {
-            return Err(no("odd-call", "the statements are about another object here"));
+            return Err(no(Code::OddCall, "the statements are about another object here"));
         }
         let (call, _) = plain_call(s, u.node, i.parameters.len())?;
         let body = t.child(i.function, Field::Body).unwrap_or(i.function);
@@ -245,13 +245,13 @@ impl Inline<'_> {
         self.keeps_exceptions(i, u, call)?;
         for n in t.subtree(body).filter(|n| t.role(*n) == Role::Name) {
             if self.word_at(m, i.function, n, u, call, &Object::Same)?.is_some() {
-                return Err(no("name-hidden", &format!("`{}` is reached otherwise here", s.str(n))));
+                return Err(no(Code::NameHidden, &format!("`{}` is reached otherwise here", s.str(n))));
             }
         }
         let dropped = t.parent(call).is_some_and(|p| t.role(p) == Role::ExprStmt);
         let role = x.value.map(|v| t.role(v));
         if dropped && !matches!(role, None | Some(Role::Name | Role::Literal | Role::Call | Role::Fresh)) {
-            return Err(no("more-than-a-value", "what it gives would be no statement here"));
+            return Err(no(Code::MoreThanAValue, "what it gives would be no statement here"));
         }
         if let Some(v) = x.value.filter(|_| t.parent(call).is_some_and(|p| t.role(p) != Role::ExprStmt)) {
             self.keeps_result(i, v, u, call)?;
@@ -274,7 +274,7 @@ impl Inline<'_> {
             role => matches!(role, Role::Await | Role::Yield | Role::FrameName | Role::Function | Role::Class),
         };
         if let Some(n) = t.subtree(code).find(sticks) {
-            return Err(reason(s, n, "reflection", "this belongs to its function"));
+            return Err(reason(s, n, Code::Reflection, "this belongs to its function"));
         }
         let chain: Vec<NodeId> = at.tree.ancestors(u.node).take_while(|a| at.tree.role(*a) != Role::Class).collect();
         let scopes: Vec<_> = chain.into_iter().filter_map(|a| at.names.scope_of(a)).collect();
@@ -285,7 +285,7 @@ impl Inline<'_> {
         for n in declared {
             if scopes.iter().any(|x| at.names.declared_as(*x, Space::Values, s.str(n)).is_some()) {
                 let message = format!("`{}` would be declared where there is one already", s.str(n));
-                return Err(reason(at, u.node, "name-taken", message));
+                return Err(reason(at, u.node, Code::NameTaken, message));
             }
         }
         Ok(())
@@ -304,8 +304,8 @@ impl Inline<'_> {
         let (s, at) = (&m.home.source, &u.source);
         let (t, word) = (&s.tree, s.str(n));
         let Some(r) = s.names.at(n) else { return Ok(None) };
-        let no = || reason(at, u.node, "name-hidden", format!("`{word}` of the method means something else here"));
-        let hidden = || reason(at, u.node, "name-hidden", format!("`{word}` of the method can't be seen from here"));
+        let no = || reason(at, u.node, Code::NameHidden, format!("`{word}` of the method means something else here"));
+        let hidden = || reason(at, u.node, Code::NameHidden, format!("`{word}` of the method can't be seen from here"));
         let binding = r.target.map(|b| s.names.binding(b));
         let this = Some(word) == s.lang.object_word();
         if !this && r.target.is_some_and(|b| t.contains(m.function, s.names.scope(s.names.binding(b).scope).node)) {
@@ -380,7 +380,7 @@ impl Inline<'_> {
     /// Arguments have the types of their parameters, and what stands for the call has its type.
     fn keeps_types(&self, i: &Inlined, value: NodeId, u: &User, call: NodeId, given: &[NodeId]) -> Result<(), Reason> {
         let (s, at) = (i.home, &u.source);
-        let no = |message: &str| Err(reason(at, u.node, "typed-declaration", message));
+        let no = |message: &str| Err(reason(at, u.node, Code::TypedDeclaration, message));
         for (p, g) in i.parameters.iter().zip(given) {
             let of = self.type_of(s, s.names.binding(*p).first);
             if !of.is_known() || of != self.type_of(at, *g) {
@@ -405,7 +405,7 @@ impl Inline<'_> {
 
     fn keeps_result(&self, i: &Inlined, value: NodeId, u: &User, call: NodeId) -> Result<(), Reason> {
         let (s, at, t) = (i.home, &u.source, &u.source.tree);
-        let no = |message: &str| Err(reason(at, u.node, "typed-declaration", message));
+        let no = |message: &str| Err(reason(at, u.node, Code::TypedDeclaration, message));
         let result = s.tree.child(i.function, Field::ReturnType).map_or("", |r| s.str(r));
         let parent = t.parent(call).unwrap_or(Tree::ROOT);
         if t.role(parent) == Role::ExprStmt {
@@ -452,7 +452,7 @@ impl Inline<'_> {
             _ => Err(reason(
                 &u.source,
                 u.node,
-                "typed-declaration",
+                Code::TypedDeclaration,
                 "a handler here may wait for what would not be thrown",
             )),
         }

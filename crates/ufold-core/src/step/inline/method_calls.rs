@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::function::User;
-use crate::change::{Found, Reason, reason};
+use crate::change::{Code, Found, Reason, reason};
 use crate::index::class_tree::{self, Class, same_class};
 use crate::index::{Project, unseen};
 use crate::lang::MemberOf;
@@ -25,25 +25,25 @@ pub(super) struct Method {
 pub(super) fn method_of(project: &Project, s: &Arc<Source>, word: NodeId) -> Found<Method> {
     let (t, name) = (&s.tree, s.str(word).to_string());
     let definitions = |s: &Source, name: &str| project.definition(s, name);
-    let refuse = |code: &str, message: String| Err(vec![reason(s, word, code, message)]);
+    let refuse = |code: Code, message: String| Err(vec![reason(s, word, code, message)]);
     let parent = t.parent(word).unwrap_or(Tree::ROOT);
     let declared = t.role(parent) == Role::Function && t.field(word) == Field::Name;
     if !declared && call_of(s, word).is_none() {
-        return refuse("no-step-yet", "only locals and methods can be inlined in this language yet".into());
+        return refuse(Code::NoStepYet, "only locals and methods can be inlined in this language yet".into());
     }
     let MemberOf::Class(own) = s.lang.member_of(s, word, &definitions) else {
-        return refuse("unknown-member", format!("which class has `{name}` can't be told here"));
+        return refuse(Code::UnknownMember, format!("which class has `{name}` can't be told here"));
     };
     let classes = class_tree::with_word(project, &name, s.lang);
     let Some(home) = classes.iter().find(|c| own.is_known() && same_class(c.ty, own)) else {
-        return refuse("unknown-member", format!("the class of `{name}` was not found"));
+        return refuse(Code::UnknownMember, format!("the class of `{name}` was not found"));
     };
     let count = if declared { arity(s, parent) } else { call_of(s, word).map_or(0, |c| given(s, c)) };
     let fits =
         |c: &Class, f: &NodeId| arity(&c.source, *f) == count || crate::index::users::takes_any_number(&c.source, *f);
     let own: Vec<NodeId> = functions(home, &name).into_iter().filter(|f| fits(home, f)).collect();
     let [function] = own[..] else {
-        return refuse("overloaded", format!("several methods `{name}` may take as many arguments"));
+        return refuse(Code::Overloaded, format!("several methods `{name}` may take as many arguments"));
     };
     for c in class_tree::around(&classes, home) {
         let own = c.source.path == home.source.path && c.node == home.node;
@@ -51,7 +51,7 @@ pub(super) fn method_of(project: &Project, s: &Arc<Source>, word: NodeId) -> Fou
         let private = home.source.lang.hides_member(&home.source, function);
         if let Some(f) = other.filter(|_| !private) {
             let message = format!("another class has `{name}` too: which one runs depends on the object");
-            return Err(vec![reason(&c.source, f, "overridden", message)]);
+            return Err(vec![reason(&c.source, f, Code::Overridden, message)]);
         }
     }
     let home = Class { source: home.source.clone(), node: home.node, ty: home.ty, above: home.above.clone() };
@@ -86,18 +86,18 @@ fn find_calls(project: &Project, m: &mut Method) -> Found<()> {
                 (Some(i), _) if sure && alone => m.imports.push((s.clone(), i)),
                 (Some(_), _) => {}
                 (None, Some(c)) if sure && s.path == home.path && t.contains(function, c) => {
-                    return Err(vec![reason(&s, n, "odd-call", "the method calls itself")]);
+                    return Err(vec![reason(&s, n, Code::OddCall, "the method calls itself")]);
                 }
                 (None, Some(_)) if sure => {
                     let used = t.parent(n).filter(|p| t.role(*p) == Role::Member).unwrap_or(n);
                     m.users.push(User { source: s.clone(), node: used });
                 }
                 (None, None) => {
-                    return Err(vec![reason(&s, n, "used-as-value", "the method is handed on here")]);
+                    return Err(vec![reason(&s, n, Code::UsedAsValue, "the method is handed on here")]);
                 }
                 _ => {
                     let message = format!("`{}` here is of another class, of which nothing is known", m.name);
-                    m.assumed.push(reason(&s, n, "member-by-name", message));
+                    m.assumed.push(reason(&s, n, Code::MemberByName, message));
                 }
             }
         }

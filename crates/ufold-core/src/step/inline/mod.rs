@@ -18,7 +18,7 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 use self::values::{fits, is_fixed};
-use crate::change::{Claim, Edits, Outcome, Place, Reason, Verdict, reason};
+use crate::change::{Claim, Code, Edits, Outcome, Place, Reason, Verdict, reason};
 use crate::index::Project;
 use crate::index::constants::is_looked_at;
 use crate::index::seen::shows_names;
@@ -151,7 +151,7 @@ impl Inline<'_> {
             _ => {
                 let message = "only variables and functions can be inlined".to_string();
                 let line = place.start_line;
-                return Err(vec![Reason { code: "not-a-name".into(), message, file: place.file.clone(), line }]);
+                return Err(vec![Reason { code: Code::NotAName, message, file: place.file.clone(), line }]);
             }
         };
         let definition = source.tree.parent(source.names.binding(b).first);
@@ -176,37 +176,37 @@ impl Inline<'_> {
 
     fn variable(&self, s: &Arc<Source>, b: BindingId) -> Found<Outcome> {
         let binding = s.names.binding(b);
-        let refuse = |n: NodeId, code: &str, message: &str| Err(vec![reason(s, n, code, message)]);
+        let refuse = |n: NodeId, code: Code, message: &str| Err(vec![reason(s, n, code, message)]);
         let first = binding.first;
         let Some((statement, value)) = self.definition(s, first) else {
-            return refuse(first, "no-single-value", "the variable is not given one value by a statement of its own");
+            return refuse(first, Code::NoSingleValue, "the variable is not given one value by a statement of its own");
         };
         if binding.writes != 1 || binding.kind != BindKind::Variable || binding.rebound_inside {
-            return refuse(first, "no-single-value", "the variable is given a value more than once");
+            return refuse(first, Code::NoSingleValue, "the variable is given a value more than once");
         }
         let all_go = self.request.except.is_empty();
         let frame = s.names.scope(s.names.frame_of(b)).node;
         if let Some(n) = shows_names(self.project, s, frame, frame == Tree::ROOT).filter(|_| all_go) {
-            return refuse(n, "reflection", "names are looked up by texts here");
+            return refuse(n, Code::Reflection, "names are looked up by texts here");
         }
         if binding.scope == Names::MODULE && all_go {
             let file = self.project.index(&s.path).expect("a planned file was scanned");
             if self.project.word_elsewhere(&binding.name, &[file])
                 || s.lang.exports_by_name(s, b) && !s.lang.is_private(&binding.name)
             {
-                return refuse(first, "used-elsewhere", "other files may use the variable");
+                return refuse(first, Code::UsedElsewhere, "other files may use the variable");
             }
         }
         let uses: Vec<NodeId> = s.names.references_to(b).filter(|r| r.usage == Use::Read).map(|r| r.node).collect();
         if uses.is_empty() {
-            return refuse(first, "never-used", "nothing uses the variable");
+            return refuse(first, Code::NeverUsed, "nothing uses the variable");
         }
         let other_type = || match s.lang.types_locals() {
             true => self.changes_type(s, first, value, &uses),
             false => says_its_type(s, first, value, &uses),
         };
         if s.lang.needs_types() && other_type() {
-            return refuse(first, "typed-declaration", "the declaration gives the value a type that it would lose");
+            return refuse(first, Code::TypedDeclaration, "the declaration gives the value a type that it would lose");
         }
         // a definition that stays computes the value once more
         let times = uses.len() + usize::from(!all_go);
@@ -264,7 +264,7 @@ impl Inline<'_> {
     pub fn chosen<U>(&self, s: &Source, name: NodeId, uses: &[U]) -> Found<Vec<usize>> {
         let chosen: Vec<usize> = (0..uses.len()).filter(|k| !self.request.except.contains(&(k + 1))).collect();
         match chosen.is_empty() {
-            true => Err(vec![reason(s, name, "never-used", "every use is left out")]),
+            true => Err(vec![reason(s, name, Code::NeverUsed, "every use is left out")]),
             false => Ok(chosen),
         }
     }
@@ -291,33 +291,33 @@ impl Inline<'_> {
         uses: usize,
     ) -> Result<Vec<Reason>, Reason> {
         let t = &s.tree;
-        let say = |code: &str, message: &str| Err(reason(s, used, code, message));
+        let say = |code: Code, message: &str| Err(reason(s, used, code, message));
         let same_frame = t.callable_around(used) == t.callable_around(statement);
         let names_hidden = s.names.in_range(value, t.end(value)).iter().any(|r| hidden_at(s, r.node, value, used));
         if names_hidden {
-            return say("name-hidden", "a name of the value means something else here");
+            return say(Code::NameHidden, "a name of the value means something else here");
         }
         let block = t.parent(statement).unwrap_or(Tree::ROOT);
         if !t.contains(block, used) || same_frame && used < statement {
-            return say("evaluation-order", "the use is not always reached by way of the value");
+            return say(Code::EvaluationOrder, "the use is not always reached by way of the value");
         }
         let frame = t.callable_around(statement).unwrap_or(Tree::ROOT);
         let looped = t.ancestors(statement).take_while(|a| *a != frame).any(|a| t.role(a).is_loop());
         if looped && !same_frame && t.subtree(value).any(|n| t.role(n) == Role::Name) {
-            return say("evaluation-order", "the use runs later, in another function, when the loop has gone on");
+            return say(Code::EvaluationOrder, "the use runs later, in another function, when the loop has gone on");
         }
         if is_fixed(s, value) {
             return Ok(Vec::new());
         }
         if uses > 1 {
-            return say("evaluated-again", "the value would be computed more than once");
+            return say(Code::EvaluatedAgain, "the value would be computed more than once");
         }
         if !same_frame {
-            return say("evaluation-order", "the use runs later, in another function");
+            return say(Code::EvaluationOrder, "the use runs later, in another function");
         }
         let next = t.parent(statement).and_then(|p| t.children(p).find(|c| *c > statement));
         let Some(next) = next.filter(|n| t.contains(*n, used)) else {
-            return say("evaluation-order", BETWEEN);
+            return say(Code::EvaluationOrder, BETWEEN);
         };
         // what only reads may be read after something that may throw
         let acts = t.subtree(value).any(|n| arguments::may_act(s, n));
@@ -333,7 +333,7 @@ impl Inline<'_> {
                 passed.extend(t.subtree(value).any(|n| t.role(n) != Role::Literal && !t.is_leaf(n)).then_some(value));
                 Ok(plain_values(s, passed))
             }
-            _ => say("evaluation-order", "other things are evaluated before the use, or it is not always reached"),
+            _ => say(Code::EvaluationOrder, "other things are evaluated before the use, or it is not always reached"),
         }
     }
 }

@@ -7,7 +7,7 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::values::{hidden_at, in_brackets, is_fixed, is_local, plain_call};
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::names::{BindingId, ScopeId, Source, Space, Use};
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -63,7 +63,7 @@ impl<'s> Spread<'s> {
     /// The function's parts, or what keeps them where they are.
     pub fn new(s: &'s Source, function: NodeId, parameters: &'s [BindingId]) -> Result<Self, Reason> {
         let t = &s.tree;
-        let no = |n: NodeId, message: &str| reason(s, n, "more-than-a-value", message);
+        let no = |n: NodeId, message: &str| reason(s, n, Code::MoreThanAValue, message);
         let body = t.child(function, Field::Body).ok_or_else(|| no(function, "the function has no body"))?;
         let mut statements: Vec<NodeId> = t.children(body).filter(|c| t.role(*c) != Role::Doc).collect();
         let scope = s.names.scope_of(function).ok_or_else(|| no(function, "the function has no body"))?;
@@ -115,18 +115,18 @@ impl<'s> Spread<'s> {
     pub fn at(&self, used: NodeId, callers: &mut Callers, type_of: TypeOf) -> Result<Edit, Reason> {
         let (s, t) = (self.s, &self.s.tree);
         let p = self.place(used)?;
-        let no = |code: &str, message: &str| reason(s, used, code, message);
+        let no = |code: Code, message: &str| reason(s, used, code, message);
         let caller = t.callable_around(p.statement).unwrap_or(Tree::ROOT);
         if caller == Tree::ROOT || caller == self.function {
-            return Err(no("odd-call", "the call is at the top of the file, or in the function itself"));
+            return Err(no(Code::OddCall, "the call is at the top of the file, or in the function itself"));
         }
         let class = t.ancestor(p.statement, &[Role::Function, Role::Lambda, Role::Class]);
         if class.is_some_and(|c| t.role(c) == Role::Class) {
-            return Err(no("odd-call", "the call runs while its class is made"));
+            return Err(no(Code::OddCall, "the call runs while its class is made"));
         }
         if let Some(w) = crate::plan::mode::differs(s, self.function, t.end(self.function), (s, p.statement)) {
             let message = format!("`{}` is written in another mode of the language here", s.str(w));
-            return Err(no("mode", &message));
+            return Err(no(Code::Mode, &message));
         }
         let looped = t.ancestors(p.statement).take_while(|a| *a != caller).any(|a| t.role(a).is_loop());
         let blocks = callers.entry(caller).or_default();
@@ -134,29 +134,29 @@ impl<'s> Spread<'s> {
         let keeps = self.declares_for_function() || !s.lang.declares_locals();
         if (looped || !blocks.is_empty()) && keeps && !self.gives_before_it_reads() {
             let message = "a variable would keep its value from one call, or one round of a loop, to the next";
-            return Err(no("odd-call", message));
+            return Err(no(Code::OddCall, message));
         }
         let whole = self.in_one(&p, type_of);
         let bound: Vec<bool> =
             (0..self.parameters.len()).map(|k| !whole && !self.substitutes(k, p.given[k], type_of)).collect();
         if p.shares_line && !whole {
-            return Err(no("odd-call", "the call shares its line"));
+            return Err(no(Code::OddCall, "the call shares its line"));
         }
         if s.lang.needs_types() && type_of.is_none() && p.given.iter().any(|g| t.role(*g) != Role::Name) {
-            return Err(no("unknown-type", "an argument would lose the type that the parameter gives it"));
+            return Err(no(Code::UnknownType, "an argument would lose the type that the parameter gives it"));
         }
         let renamed = self.renamed(&p).filter(|b| {
             let first = s.names.binding(*b).first;
             type_of.is_none_or(|of| p.target.is_some_and(|x| of(x).is_known() && of(x) == of(first)))
         });
         self.names_free(&p, caller, &bound, renamed)
-            .map_err(|name| no("name-taken", &format!("`{name}` is already in use here")))?;
+            .map_err(|name| no(Code::NameTaken, &format!("`{name}` is already in use here")))?;
         let fresh = self.fresh(&bound, renamed).next().map(|b| s.names.binding(b).name.clone());
         if let Some(name) = fresh.filter(|_| s.lang.declares_locals() && blocks.contains(&block)) {
-            return Err(no("name-taken", &format!("`{name}` would be declared twice here")));
+            return Err(no(Code::NameTaken, &format!("`{name}` would be declared twice here")));
         }
         blocks.push(block);
-        self.meanings(&p).map_err(|name| no("name-hidden", &format!("`{name}` means something else here")))?;
+        self.meanings(&p).map_err(|name| no(Code::NameHidden, &format!("`{name}` means something else here")))?;
         let indent = indent_at(&s.text, t.span(p.statement).start).to_string();
         let own = t.span(p.statement);
         let end = if s.text[own.start..own.end].ends_with(';') { ";" } else { "" };
@@ -185,7 +185,7 @@ impl<'s> Spread<'s> {
 
     fn place(&self, used: NodeId) -> Result<Place, Reason> {
         let (s, t) = (self.s, &self.s.tree);
-        let no = |message: &str| reason(s, used, "odd-call", message);
+        let no = |message: &str| reason(s, used, Code::OddCall, message);
         let (call, given) = plain_call(s, used, self.parameters.len())?;
         let around = t.parent(call).unwrap_or(Tree::ROOT);
         let (statement, target) = match t.role(around) {

@@ -1,6 +1,6 @@
 //! Values that stand where a name stood: when they are the same there, and how they are written.
 
-use crate::change::{Reason, reason};
+use crate::change::{Code, Reason, reason};
 use crate::names::{BindingId, Names, Source, Space};
 use crate::tree::{Field, NodeId, Role};
 
@@ -19,14 +19,14 @@ pub fn plain_parameters(s: &Source, function: NodeId) -> Option<Vec<BindingId>> 
 /// The call at a use of a function's name, with one plain argument for each parameter.
 pub fn plain_call(s: &Source, used: NodeId, parameters: usize) -> Result<(NodeId, Vec<NodeId>), Reason> {
     let t = &s.tree;
-    let no = |code: &str, message: &str| reason(s, used, code, message);
+    let no = |code: Code, message: &str| reason(s, used, code, message);
     let call = t.parent(used).filter(|c| t.role(*c) == Role::Call && t.field(used) == Field::Callee);
-    let call = call.ok_or_else(|| no("used-as-value", "the function is used here, but not called"))?;
+    let call = call.ok_or_else(|| no(Code::UsedAsValue, "the function is used here, but not called"))?;
     let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments);
     let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
     let special = !given.iter().all(|g| crate::index::users::is_plain_argument(t, *g));
     if list.is_none() || special || given.len() != parameters || is_made(s, call, used) {
-        return Err(no("odd-call", "this call does not give one plain argument to each parameter"));
+        return Err(no(Code::OddCall, "this call does not give one plain argument to each parameter"));
     }
     Ok((call, given))
 }
@@ -114,14 +114,14 @@ pub(super) fn fits(s: &Source, value: NodeId, place: NodeId) -> Option<Reason> {
     let t = &s.tree;
     let template = t.ancestors(place).find(|a| t.role(*a) == Role::Template);
     if template.is_some_and(|x| !s.lang.fits_in_template(s.str(x), s.str(value))) {
-        return Some(reason(s, place, "not-a-value", "the value's text can't stand inside this text"));
+        return Some(reason(s, place, Code::NotAValue, "the value's text can't stand inside this text"));
     }
     // an object that is written where a type is asked for must have that type's members and no others
     let parent = t.parent(place).map_or(Role::Other, |p| t.role(p));
     let asked = !matches!(parent, Role::Member | Role::Index | Role::Spread | Role::Interpolation | Role::ExprStmt);
     let written = matches!(t.role(value), Role::Dict | Role::List) && t.subtree(value).any(|n| t.role(n) == Role::Dict);
     (s.lang.needs_types() && written && asked).then(|| {
-        reason(s, place, "typed-declaration", "an object written here is looked at more closely than a variable")
+        reason(s, place, Code::TypedDeclaration, "an object written here is looked at more closely than a variable")
     })
 }
 

@@ -10,7 +10,7 @@ use std::slice::from_ref;
 
 use serde::{Deserialize, Serialize};
 
-use crate::change::{Claim, Edits, Outcome, Place, Reason, Verdict, reason};
+use crate::change::{Claim, Code, Edits, Outcome, Place, Reason, Verdict, reason};
 use crate::index::{Entity, Project, unseen};
 use crate::lang::Signature;
 use crate::names::{BindKind, Binding, BindingId, Names, Source};
@@ -79,7 +79,7 @@ impl Param<'_> {
         let (s, t) = (&*source, &source.tree);
         let span = Span::new(place.start_byte, place.end_byte);
         let nowhere = |message: &str| Reason {
-            code: "not-a-value".into(),
+            code: Code::NotAValue,
             message: message.into(),
             file: place.file.clone(),
             line: place.start_line,
@@ -95,7 +95,7 @@ impl Param<'_> {
         let within = s.names.scope_chain(scope).next().expect("itself");
         let used = t.subtree(function).any(|n| t.role(n) == Role::Name && s.str(n) == name);
         if used || s.names.declared_in(within, &name).is_some() {
-            return Err(reason(s, value, "name-taken", format!("`{name}` is already in use in the function")));
+            return Err(reason(s, value, Code::NameTaken, format!("`{name}` is already in use in the function")));
         }
         let holes = self.holes(s, body, value);
         if !s.lang.passes_fewer_arguments() {
@@ -119,7 +119,10 @@ impl Param<'_> {
         let default = Some(text.clone()).filter(|_| users.default || self.has_defaults(s, function));
         let signature = Signature { name: &name, of_type: parameter_type.as_deref(), default: default.as_deref() };
         let add = s.lang.add_parameter(s, function, &signature);
-        edits.add(s, add.ok_or_else(|| reason(s, function, "no-parameter", "no parameter can be added after these"))?);
+        edits.add(
+            s,
+            add.ok_or_else(|| reason(s, function, Code::NoParameter, "no parameter can be added after these"))?,
+        );
         let mut remarks = Vec::new();
         let by_name = s.lang.passes_by_name(s, function);
         for (file, calls) in &users.calls {
@@ -128,7 +131,7 @@ impl Param<'_> {
                 let argument = if by_name { format!("{name}={text}") } else { text.clone() };
                 match append(&other, *c, &argument) {
                     Some(e) => edits.add(&other, e),
-                    None => return Err(reason(&other, *c, "odd-call", "this call can't pass one argument more")),
+                    None => return Err(reason(&other, *c, Code::OddCall, "this call can't pass one argument more")),
                 }
             }
         }
@@ -169,13 +172,13 @@ impl Param<'_> {
             };
             if !ok {
                 let message = format!("`{}` may be another value when it is computed by the callers", s.str(value));
-                return Err(reason(s, value, "changing-value", message));
+                return Err(reason(s, value, Code::ChangingValue, message));
             }
         }
         if crate::plan::region::replaced_by_a_name(s, value) {
             return Ok(());
         }
-        Err(reason(s, value, "not-a-value", "no name can take the place of this expression"))
+        Err(reason(s, value, Code::NotAValue, "no name can take the place of this expression"))
     }
 
     /// Nothing depends on the value's own type, which is narrower than that of a parameter.
@@ -185,7 +188,7 @@ impl Param<'_> {
         }
         let text = s.str(value);
         let message = format!("something here may depend on the type of `{text}` itself, which a parameter's is not");
-        Err(reason(s, value, "unknown-type", message))
+        Err(reason(s, value, Code::UnknownType, message))
     }
 
     /// The value's place, and those of equal ones when asked for.
@@ -214,7 +217,7 @@ impl Param<'_> {
         let home = self.project.index(&s.path).expect("a planned file was scanned");
         let name = t
             .child(function, Field::Name)
-            .ok_or_else(|| reason(s, function, "not-a-value", "the function has no name"))?;
+            .ok_or_else(|| reason(s, function, Code::NotAValue, "the function has no name"))?;
         let own = s.names.at(name).and_then(|r| r.target);
         let statement = t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function);
         let member = own.is_none_or(|b| s.names.scope(s.names.binding(b).scope).kind == crate::names::ScopeKind::Class);
@@ -227,7 +230,7 @@ impl Param<'_> {
         let mut users = Users { default: marked || top && !self.is_hidden(s, b), ..Users::default() };
         if marked {
             let message = "what marks the function does not look at its parameters";
-            users.assumed.push(reason(s, statement, "used-as-value", message));
+            users.assumed.push(reason(s, statement, Code::UsedAsValue, message));
         }
         let mut files = vec![(home, b)];
         if top {
@@ -241,7 +244,7 @@ impl Param<'_> {
             self.through_others(s, home, s.str(name), function, &mut users)?;
         }
         for (f, binding) in files {
-            let other = self.project.source(f).map_err(|m| reason(s, function, "unreadable", m))?;
+            let other = self.project.source(f).map_err(|m| reason(s, function, Code::Unreadable, m))?;
             let calls = self.calls(&other, binding, f == home, value, s, function, &mut users)?;
             users.calls.push((f, calls));
         }
@@ -294,10 +297,10 @@ impl Param<'_> {
     fn used_as_value(&self, s: &Source, node: NodeId, users: &mut Users) -> Found<()> {
         if s.lang.passes_extra_arguments() {
             let message = "the function is used as a value: whoever calls it may pass more arguments";
-            return Err(reason(s, node, "used-as-value", message));
+            return Err(reason(s, node, Code::UsedAsValue, message));
         }
         let message = "whoever is given the function here neither passes more arguments nor looks at its parameters";
-        users.assumed.push(reason(s, node, "used-as-value", message));
+        users.assumed.push(reason(s, node, Code::UsedAsValue, message));
         users.default = true;
         Ok(())
     }
@@ -375,7 +378,7 @@ impl Param<'_> {
             return Err(reason(
                 s,
                 function,
-                "overridden",
+                Code::Overridden,
                 format!("`{name}` is defined more than once, or called by the language"),
             ));
         }
@@ -384,14 +387,14 @@ impl Param<'_> {
             s.str(n) == name && of.is_some_and(|m| t.field(m) != Field::Callee)
         });
         if as_value && s.lang.passes_extra_arguments() {
-            return Err(reason(s, function, "used-as-value", "the method is used as a value"));
+            return Err(reason(s, function, Code::UsedAsValue, "the method is used as a value"));
         }
         if s.names
             .at(t.child(function, Field::Name).unwrap_or(function))
             .and_then(|r| r.target)
             .is_some_and(|b| s.names.binding(b).kind != BindKind::Function)
         {
-            return Err(reason(s, function, "used-as-value", "the method is bound again"));
+            return Err(reason(s, function, Code::UsedAsValue, "the method is bound again"));
         }
         let marked = t.parent(function).is_some_and(|p| t.role(p) == Role::Decorated);
         let Some(all) = crate::index::users::method_calls(self.project, s, function).filter(|_| !marked) else {
@@ -421,7 +424,7 @@ fn can_pass(s: &Source, call: NodeId, most: usize) -> Found<bool> {
     let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
     let special = !given.iter().all(|g| crate::index::users::is_plain_argument(t, *g));
     if s.lang.passes_extra_arguments() && (special || given.len() > most) {
-        return Err(reason(s, call, "odd-call", "this call may pass more arguments than there are parameters"));
+        return Err(reason(s, call, Code::OddCall, "this call may pass more arguments than there are parameters"));
     }
     Ok(!special && given.len() >= most && t.role(list.unwrap_or(call)) == Role::Arguments)
 }

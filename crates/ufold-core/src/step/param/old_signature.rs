@@ -6,7 +6,7 @@
 
 use std::sync::Arc;
 
-use crate::change::{Edits, Outcome, Reason, Verdict, reason};
+use crate::change::{Code, Edits, Outcome, Reason, Verdict, reason};
 use crate::index::class_tree::{self, Class};
 use crate::index::{Project, unseen};
 use crate::lang::{MemberOf, Signature};
@@ -31,19 +31,20 @@ impl Widened<'_> {
         let (s, t) = (self.source, &self.source.tree);
         self.hidden()?;
         let class = s.class_around(self.function);
-        let class = class.ok_or_else(|| reason(s, self.function, "not-a-value", "the function has no class"))?;
+        let class = class.ok_or_else(|| reason(s, self.function, Code::NotAValue, "the function has no class"))?;
         let called = self.called(class);
         let classes = class_tree::with_word(self.project, called, s.lang);
         let home = classes.iter().find(|c| c.source.path == s.path && c.node == class);
-        let home = home.ok_or_else(|| reason(s, class, "unknown-member", "its class was not found"))?;
+        let home = home.ok_or_else(|| reason(s, class, Code::UnknownMember, "its class was not found"))?;
         let mut assumed = Vec::new();
         let around = if self.is_constructor() { vec![home] } else { class_tree::around(&classes, home) };
         self.alone(&around, &mut assumed)?;
         let of_type = self.project.type_text(s, self.value);
-        let of_type = of_type.ok_or_else(|| reason(s, self.value, "unknown-type", "the value's type is not known"))?;
+        let of_type =
+            of_type.ok_or_else(|| reason(s, self.value, Code::UnknownType, "the value's type is not known"))?;
         let text = s.str(self.value).to_string();
         let parameter = Signature { name: self.name, of_type: Some(&of_type), default: Some(&text) };
-        let cant = || reason(s, self.function, "no-parameter", "no parameter can be added after these");
+        let cant = || reason(s, self.function, Code::NoParameter, "no parameter can be added after these");
         let mut edits = Edits::default();
         for h in &self.holes {
             let span = t.span(*h);
@@ -56,7 +57,7 @@ impl Widened<'_> {
                 edits.add(s, s.lang.add_parameter(s, self.function, &parameter).ok_or_else(cant)?);
                 for c in calls {
                     let append = crate::step::param::append(s, c, &text);
-                    edits.add(s, append.ok_or_else(|| reason(s, c, "odd-call", "this call can't pass the value"))?);
+                    edits.add(s, append.ok_or_else(|| reason(s, c, Code::OddCall, "this call can't pass the value"))?);
                 }
             }
             None => {
@@ -90,12 +91,12 @@ impl Widened<'_> {
         for h in &self.holes {
             if s.lang.asks_more_than_type(s, *h, &definitions) {
                 let message = "the compiler looks at this constant itself here, not only at its type";
-                return Err(reason(s, *h, "not-a-value", message));
+                return Err(reason(s, *h, Code::NotAValue, message));
             }
             let inner = t.ancestors(*h).take_while(|a| *a > self.function).find(|a| t.role(*a) == Role::Class);
             if let Some(c) = inner.filter(|c| !s.lang.class_type(s, *c, &definitions).1.is_empty()) {
                 let message = format!("a class in between may have inherited a `{}`", self.name);
-                return Err(reason(s, c, "name-hidden", message));
+                return Err(reason(s, c, Code::NameHidden, message));
             }
         }
         Ok(())
@@ -116,12 +117,12 @@ impl Widened<'_> {
                 let many = crate::index::users::takes_any_number(&c.source, f);
                 if !itself && (many || Self::parameters(&c.source, f) == most + 1) {
                     let message = format!("another `{called}` may take as many arguments as the new one");
-                    return Err(reason(&c.source, f, "overloaded", message));
+                    return Err(reason(&c.source, f, Code::Overloaded, message));
                 }
             }
             if !self.is_constructor() && c.source.lang.may_inherit(&c.source, c.node, called, &definitions) {
                 let message = format!("no `{called}` that the class inherits takes {} arguments", most + 1);
-                assumed.push(reason(&c.source, c.node, "inherited-name", message));
+                assumed.push(reason(&c.source, c.node, Code::InheritedName, message));
             }
         }
         for other in unseen::with_name(self.project, called, s.lang) {
@@ -129,12 +130,12 @@ impl Widened<'_> {
             let taken = |n: &NodeId| t.is_leaf(*n) && other.str(*n) == called && imported_call(&other, *n, most + 1);
             if let Some(n) = t.ids().find(taken) {
                 let message = format!("where several `{called}` are imported this would be a call of the new one");
-                return Err(reason(&other, n, "overloaded", message));
+                return Err(reason(&other, n, Code::Overloaded, message));
             }
             let word = |n: &NodeId| t.is_leaf(*n) && other.str(*n) == called && other.lang.hands_on(&other, *n);
             if let Some(n) = t.ids().filter(word).find(|n| self.may_be_it(&other, *n, around)) {
                 let message = "the function is handed on here, where one of several of its name could be meant";
-                return Err(reason(&other, n, "used-as-value", message));
+                return Err(reason(&other, n, Code::UsedAsValue, message));
             }
         }
         Ok(())
@@ -211,7 +212,7 @@ impl Widened<'_> {
     fn delegates(&self) -> Found<()> {
         let (s, t) = (self.source, &self.source.tree);
         if let Some(why) = s.lang.keeps_no_signature(s, self.function) {
-            return Err(reason(s, self.function, "no-parameter", why));
+            return Err(reason(s, self.function, Code::NoParameter, why));
         }
         // a constructor that calls another one, which is a statement by itself, sees no frame
         let chains = |call: NodeId| t.parent(call).is_some_and(|p| t.role(p) == Role::Block);
@@ -220,7 +221,7 @@ impl Widened<'_> {
             callee.is_some_and(|c| s.lang.reads_frame(s.str(c))) && !chains(*n)
         };
         match t.subtree(self.function).find(frames) {
-            Some(n) => Err(reason(s, n, "reflection", "this sees which function called it")),
+            Some(n) => Err(reason(s, n, Code::Reflection, "this sees which function called it")),
             None => Ok(()),
         }
     }

@@ -12,7 +12,7 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 use self::new_name::NewName;
-use crate::change::{Claim, Edits, Found, Outcome, Place, Reason, Verdict, reason};
+use crate::change::{Claim, Code, Edits, Found, Outcome, Place, Reason, Verdict, reason};
 use crate::index::bound::Bound;
 use crate::index::references::References;
 use crate::index::seen::Seen;
@@ -84,15 +84,15 @@ impl Rename<'_> {
         let (place, new) = (&self.request.place, self.request.name.clone());
         let source = self.project.source_at(place)?;
         let span = Span::new(place.start_byte, place.end_byte);
-        let refuse = |code: &str, message: String| {
-            Err(vec![Reason { code: code.into(), message, file: place.file.clone(), line: place.start_line }])
+        let refuse = |code: Code, message: String| {
+            Err(vec![Reason { code, message, file: place.file.clone(), line: place.start_line }])
         };
         let Some(target) = target(&source, span) else {
-            return refuse("not-a-name", "no name of this project stands here".into());
+            return refuse(Code::NotAName, "no name of this project stands here".into());
         };
         let old = source.text[span.start..span.end].to_string();
         if old == new {
-            return refuse("name-taken", format!("`{new}` is its name already"));
+            return refuse(Code::NameTaken, format!("`{new}` is its name already"));
         }
         // all at once, on all processors
         unseen::anywhere(self.project, &old).for_each(drop);
@@ -134,7 +134,7 @@ impl Rename<'_> {
             let assumed = by.of_class(s, &found.sure)?;
             let moves = declared.and_then(|(d, c)| Some((d.path.clone(), d.lang.file_of_class(&d, c, by.new)?)));
             if let Some((_, to)) = moves.as_ref().filter(|(_, to)| self.project.index(to).is_some()) {
-                return Err(vec![reason(s, self.word(s, target), "name-taken", format!("{to} is there already"))]);
+                return Err(vec![reason(s, self.word(s, target), Code::NameTaken, format!("{to} is there already"))]);
             }
             return Ok((found, assumed, moves));
         }

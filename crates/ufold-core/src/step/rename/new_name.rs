@@ -3,7 +3,7 @@
 
 use rustc_hash::FxHashSet;
 
-use crate::change::{Found, Reason, reason};
+use crate::change::{Code, Found, Reason, reason};
 use crate::index::class_tree::Class;
 use crate::index::inherited::{self, Inherited};
 use crate::index::member_uses::{self, Owner, is_member_word, owner};
@@ -25,13 +25,13 @@ impl NewName<'_> {
         let of_module = binding.scope == Names::MODULE;
         if of_module && unseen::is_collected(&s.path, &binding.name) && !unseen::is_collected(&s.path, self.new) {
             let message = format!("a test runner finds `{}` by its name", binding.name);
-            return Err(vec![reason(s, binding.first, "demanded", message)]);
+            return Err(vec![reason(s, binding.first, Code::Demanded, message)]);
         }
         let mut out = Vec::new();
         for u in uses {
             if of_module && u.source.path != s.path && u.source.names.in_module(self.new).is_some() {
                 let message = format!("`{}` is already a name here", self.new);
-                return Err(vec![reason(&u.source, u.nodes[0], "name-taken", message)]);
+                return Err(vec![reason(&u.source, u.nodes[0], Code::NameTaken, message)]);
             }
             self.taken(u)?;
             out.extend(self.inherited(u)?);
@@ -44,7 +44,7 @@ impl NewName<'_> {
         let new = self.new;
         if s.lang.is_mangled(old) != s.lang.is_mangled(new) {
             let message = format!("`{old}` and `{new}` are not seen by the same classes");
-            return Err(vec![reason(s, node, "foreign-name", message)]);
+            return Err(vec![reason(s, node, Code::ForeignName, message)]);
         }
         for (_, other) in unseen::with_word(self.project, new, family[0].0.lang) {
             let t = &other.tree;
@@ -52,7 +52,7 @@ impl NewName<'_> {
                 is_member_word(&other, *n, new) && !matches!(owner(self.project, &other, *n, family), Owner::Other)
             };
             if let Some(n) = t.ids().find(taken) {
-                return Err(vec![reason(&other, n, "name-taken", format!("`{new}` is already a member"))]);
+                return Err(vec![reason(&other, n, Code::NameTaken, format!("`{new}` is already a member"))]);
             }
         }
         Ok(())
@@ -87,13 +87,13 @@ impl NewName<'_> {
                 Inherited::No => {}
                 Inherited::Perhaps => {
                     let message = format!("nothing that the class here extends has a member `{}`", self.new);
-                    assumed = assumed.or(Some(reason(s, *n, "inherited-name", message)));
+                    assumed = assumed.or(Some(reason(s, *n, Code::InheritedName, message)));
                 }
                 Inherited::Surely => {
                     return Err(vec![reason(
                         s,
                         *n,
-                        "name-taken",
+                        Code::NameTaken,
                         format!("`{}` is a member of the class here", self.new),
                     )]);
                 }
@@ -117,8 +117,10 @@ impl NewName<'_> {
             t.ids().find(|n| t.role(*n) == Role::Name && s.str(*n) == new && inside(*n) && s.names.at(*n).is_some());
         let hidden = s.lang.is_keyword(new) || s.lang.is_builtin(new) && clash.is_some();
         match clash {
-            Some(n) => Err(vec![reason(s, n, "name-taken", format!("`{new}` is already in use here"))]),
-            None if hidden => Err(vec![reason(s, u.nodes[0], "name-taken", format!("`{new}` has a meaning already"))]),
+            Some(n) => Err(vec![reason(s, n, Code::NameTaken, format!("`{new}` is already in use here"))]),
+            None if hidden => {
+                Err(vec![reason(s, u.nodes[0], Code::NameTaken, format!("`{new}` has a meaning already"))])
+            }
             None => Ok(()),
         }
     }
@@ -131,11 +133,11 @@ impl NewName<'_> {
             let (s, t) = (&c.source, &c.source.tree);
             let named = |n: &NodeId| t.is_leaf(*n) && t.role(*n) == Role::Name && s.str(*n) == self.new;
             if let Some(n) = t.subtree(c.node).find(named) {
-                return Err(vec![reason(s, n, "name-taken", format!("`{}` is already in use here", self.new))]);
+                return Err(vec![reason(s, n, Code::NameTaken, format!("`{}` is already in use here", self.new))]);
             }
             if s.lang.may_inherit(s, c.node, self.new, &definitions) {
                 let message = format!("nothing that the class extends has a member `{}`", self.new);
-                out.push(reason(s, c.node, "inherited-name", message));
+                out.push(reason(s, c.node, Code::InheritedName, message));
             }
         }
         Ok(out)
@@ -153,14 +155,14 @@ impl NewName<'_> {
         };
         let bare = || nodes.iter().copied().filter(|n| t.role(*n) == Role::Name && t.field(*n) != Field::Name);
         if let Some(n) = bare().find(|n| nearer(*n)) {
-            return Err(vec![reason(s, n, "name-taken", format!("`{}` means something else here", self.new))]);
+            return Err(vec![reason(s, n, Code::NameTaken, format!("`{}` means something else here", self.new))]);
         }
         let mut out = Vec::new();
         for c in bare().flat_map(|n| t.ancestors(n).filter(|a| t.role(*a) == Role::Class)) {
             let own = around.iter().any(|a| a.source.path == s.path && a.node == c);
             if !own && out.is_empty() && s.lang.may_inherit(s, c, self.new, &definitions) {
                 let message = format!("nothing that this class extends has a member `{}`", self.new);
-                out.push(reason(s, c, "inherited-name", message));
+                out.push(reason(s, c, Code::InheritedName, message));
             }
         }
         Ok(out)
@@ -176,7 +178,7 @@ impl NewName<'_> {
             };
             let found = s.tree.ids().find(free).filter(|_| crate::index::words::has_whole_word(&s.text, class));
             if let Some(n) = found {
-                return Err(vec![reason(&s, n, "name-taken", format!("`{}` is already in use here", self.new))]);
+                return Err(vec![reason(&s, n, Code::NameTaken, format!("`{}` is already in use here", self.new))]);
             }
         }
         Ok(())
@@ -206,7 +208,7 @@ impl OfClass<'_> {
         let (home, new) = (self.home, self.new);
         if home.lang.is_builtin(new) || home.lang.is_keyword(new) {
             let at = uses.first().map_or(NodeId(0), |u| u.nodes[0]);
-            return Err(vec![reason(home, at, "name-taken", format!("`{new}` has a meaning already"))]);
+            return Err(vec![reason(home, at, Code::NameTaken, format!("`{new}` has a meaning already"))]);
         }
         for (_, s) in unseen::with_word(self.project, new, home.lang) {
             let t = &s.tree;
@@ -218,7 +220,7 @@ impl OfClass<'_> {
             let class =
                 |n: &NodeId| t.field(*n) == Field::Name && t.parent(*n).is_some_and(|p| t.role(p) == Role::Class);
             if let Some(n) = t.ids().filter(named).find(|n| sees || class(n)) {
-                return Err(vec![reason(&s, n, "name-taken", format!("`{new}` is already in use here"))]);
+                return Err(vec![reason(&s, n, Code::NameTaken, format!("`{new}` is already in use here"))]);
             }
         }
         Ok(())
@@ -239,18 +241,18 @@ impl OfClass<'_> {
             };
             if !imported && self.package(s) != self.package(self.home) && outside() {
                 let message = format!("no package that is imported whole has a `{new}`");
-                out.push(reason(s, u.nodes[0], "member-by-name", message));
+                out.push(reason(s, u.nodes[0], Code::MemberByName, message));
             }
             let above = |n: &NodeId| (*n, s.lang.class_above_place(s, *n, new, &definitions));
             let mut hidden = u.nodes.iter().map(above).filter(|(_, found)| *found != MemberOf::Other);
             match hidden.next() {
                 Some((n, MemberOf::Unknown)) => {
                     let message = format!("no class outside the project has a `{new}` in it that is meant here then");
-                    out.push(reason(s, n, "member-by-name", message));
+                    out.push(reason(s, n, Code::MemberByName, message));
                 }
                 Some((n, _)) => {
                     let message = format!("a class that is extended here has a `{new}` in it");
-                    return Err(vec![reason(s, n, "name-taken", message)]);
+                    return Err(vec![reason(s, n, Code::NameTaken, message)]);
                 }
                 None => {}
             }

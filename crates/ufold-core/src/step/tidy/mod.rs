@@ -16,7 +16,7 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 use super::{Plan, Request, Step};
-use crate::change::{Claim, Edits, Found, Outcome, Place, Reason, Verdict, place_of};
+use crate::change::{Claim, Code, Edits, Found, Outcome, Place, Reason, Verdict, place_of};
 use crate::find::Clutter;
 use crate::index::Project;
 use crate::names::{BindingId, Source};
@@ -171,24 +171,24 @@ fn run(project: &Project, request: &TidyRequest) -> Found<Outcome> {
         let mut items = all_of(project, &s);
         let mut gone: Vec<Span> = Vec::new();
         for p in places {
-            let refuse = |code: &str, message: String| {
-                Err(vec![Reason { code: code.into(), message, file: p.file.clone(), line: p.start_line }])
+            let refuse = |code: Code, message: String| {
+                Err(vec![Reason { code, message, file: p.file.clone(), line: p.start_line }])
             };
             let span = Span::new(p.start_byte, p.end_byte);
             let Some(at) = items.iter().position(|f| f.span == span) else {
-                return refuse("no-clutter", "nothing here is known to be without effect".into());
+                return refuse(Code::NoClutter, "nothing here is known to be without effect".into());
             };
             let f = items.swap_remove(at);
             if let Some(why) = f.needs {
-                return refuse("needs-a-person", format!("{}: {why}", f.what));
+                return refuse(Code::NeedsAPerson, format!("{}: {why}", f.what));
             }
             if f.kind == Clutter::Debug {
                 if !request.debug {
-                    return refuse("needs-a-person", format!("{}: the program prints less without it", f.what));
+                    return refuse(Code::NeedsAPerson, format!("{}: the program prints less without it", f.what));
                 }
                 let message = "what is printed here is not wanted".to_string();
                 let (file, line) = (p.file.clone(), p.start_line);
-                assumed.push(Reason { code: "output-gone".into(), message, file, line });
+                assumed.push(Reason { code: Code::OutputGone, message, file, line });
             }
             *counts.entry(f.kind).or_default() += 1;
             gone.push(f.edit.span);
@@ -202,7 +202,7 @@ fn run(project: &Project, request: &TidyRequest) -> Found<Outcome> {
     }
     if counts.is_empty() {
         let message = "nothing is chosen to go".to_string();
-        return Err(vec![Reason { code: "no-clutter".into(), message, file: String::new(), line: 1 }]);
+        return Err(vec![Reason { code: Code::NoClutter, message, file: String::new(), line: 1 }]);
     }
     let (files, saves) = edits.finish();
     let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
