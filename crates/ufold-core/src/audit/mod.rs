@@ -46,6 +46,7 @@ mod spread;
 mod stack;
 mod top_level;
 mod unneeded;
+mod unread;
 mod widened;
 
 use std::sync::Arc;

@@ -84,10 +84,10 @@ impl Rest<'_> {
     }
 }
 
-struct Gone<'a> {
-    project: &'a Project<'a>,
-    s: &'a Source,
-    all: &'a [NodeId],
+pub(super) struct Gone<'a> {
+    pub(super) project: &'a Project<'a>,
+    pub(super) s: &'a Source,
+    pub(super) all: &'a [NodeId],
     debug: bool,
 }
 
@@ -102,6 +102,11 @@ impl Gone<'_> {
             return object(s, x, "names are looked at here");
         }
         let statement = t.parent(n).is_some_and(|p| t.role(p).is_sequence());
+        match (t.role(n), self.list_of(n)) {
+            (_, Some(list)) if t.role(list) == Role::Parameters => return self.parameter(n, list),
+            (_, Some(list)) if !t.ancestors(n).any(|a| self.is_import(a)) => return self.argument(n, list),
+            _ => {}
+        }
         match t.role(n) {
             Role::Import | Role::ImportFrom => self.import(n),
             Role::Function if statement => self.function(n),
@@ -128,7 +133,7 @@ impl Gone<'_> {
         t.children(block).take_while(|c| *c < n).any(|c| jumps(c) || order.node(c).settles)
     }
 
-    fn is_removed(&self, n: NodeId) -> bool {
+    pub(super) fn is_removed(&self, n: NodeId) -> bool {
         self.all.iter().any(|g| self.s.tree.contains(*g, n))
     }
 
@@ -217,12 +222,23 @@ impl Gone<'_> {
     }
 
     fn function(&self, n: NodeId) -> Opinion<()> {
-        let (s, t, project) = (self.s, &self.s.tree, self.project);
+        let (s, t) = (self.s, &self.s.tree);
         let Some(name) = t.child(n, Field::Name) else { return object(s, n, "a function without a name") };
         let word = s.str(name);
         let around = t.callable_around(n);
-        if self.is_said(word, around.map_or(self.whole(), |a| t.span(a))) || s.has_a_meaning(word) {
-            return object(s, n, format!("`{word}` stands elsewhere, or has a meaning"));
+        if self.is_said(word, around.map_or(self.whole(), |a| t.span(a))) {
+            return object(s, n, format!("`{word}` stands elsewhere"));
+        }
+        self.is_private_function(n)
+    }
+
+    /// Only its own file, or the function around it, can use it.
+    pub(super) fn is_private_function(&self, n: NodeId) -> Opinion<()> {
+        let (s, t, project) = (self.s, &self.s.tree, self.project);
+        let Some(name) = t.child(n, Field::Name) else { return object(s, n, "a function without a name") };
+        let (word, around) = (s.str(name), t.callable_around(n));
+        if s.has_a_meaning(word) || s.lang.is_constructor(word) {
+            return object(s, n, format!("`{word}` has a meaning"));
         }
         let class = t.ancestor(n, &[Role::Class, Role::Function, Role::Lambda]).filter(|c| t.role(*c) == Role::Class);
         if around.is_some() && class.is_none() {

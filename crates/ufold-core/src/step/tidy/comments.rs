@@ -62,7 +62,16 @@ fn item(s: &Source, kind: Clutter, span: Span, what: String) -> Candidate {
     if let Some(l) = below.filter(|_| blank_above) {
         end += l.len();
     }
-    Candidate { kind, span, edit: Edit::new(start, end, ""), node: None, what, needs: None, local: None }
+    Candidate {
+        kind,
+        span,
+        edit: Edit::new(start, end, ""),
+        more: Vec::new(),
+        node: None,
+        what,
+        needs: None,
+        local: None,
+    }
 }
 
 /// How many statements a comment is; none when it is prose, or meant for a program.

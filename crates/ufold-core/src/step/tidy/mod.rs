@@ -7,6 +7,7 @@
 mod comments;
 mod debug;
 mod imports;
+mod parameters;
 mod unreachable;
 mod unused;
 
@@ -42,6 +43,8 @@ pub(super) struct Candidate {
     kind: Clutter,
     span: Span,
     edit: Edit,
+    /// Other places that go with it.
+    more: Vec<Edit>,
     /// The statement that goes, for what is one.
     node: Option<NodeId>,
     what: String,
@@ -100,6 +103,7 @@ fn all_of(project: &Project, s: &Arc<Source>) -> Vec<Candidate> {
     out.extend(imports::found(project, s));
     out.extend(unused::locals(s));
     out.extend(unused::functions(project, s));
+    out.extend(parameters::found(project, s));
     out.extend(debug::found(s));
     out.extend(comments::found(s));
     out.sort_by_key(|f| (f.span.start, std::cmp::Reverse(f.span.end)));
@@ -140,6 +144,7 @@ fn statement(s: &Source, kind: Clutter, node: NodeId, what: String, needs: Optio
         kind,
         span: s.tree.span(node),
         edit: Edit::new(lines.start, lines.end, ""),
+        more: Vec::new(),
         node: Some(node),
         what,
         needs,
@@ -191,7 +196,7 @@ fn run(project: &Project, request: &TidyRequest) -> Found<Outcome> {
                 assumed.push(Reason { code: Code::OutputGone, message, file, line });
             }
             *counts.entry(f.kind).or_default() += 1;
-            gone.push(f.edit.span);
+            gone.extend(f.more.iter().chain([&f.edit]).map(|e| e.span));
         }
         for g in together(gone) {
             // no file begins with blank lines

@@ -42,6 +42,7 @@ fn item(s: &Source, function: NodeId, first: NodeId, last: NodeId) -> Candidate 
     let (from, to) = (s.lines.line(start), s.lines.line(end.max(1) - 1));
     let lines = if from == to { format!("line {from}") } else { format!("lines {from}-{to}") };
     Candidate {
+        more: Vec::new(),
         kind: Clutter::Unreachable,
         span: Span::new(start, end),
         edit: Edit::new(above.start, below.end, ""),

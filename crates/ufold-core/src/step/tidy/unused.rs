@@ -93,12 +93,7 @@ pub(super) fn functions(project: &Project, s: &Source) -> Vec<Candidate> {
         let class = t.parent(parent).filter(|c| t.role(*c) == Role::Class);
         let target = s.names.at(name).and_then(|r| r.target);
         let around = t.callable_around(f);
-        let hidden = match (class, around) {
-            (Some(_), _) => s.lang.hides_member(s, f),
-            (None, Some(_)) => true,
-            (None, None) => s.lang.is_private(word) || target.is_some_and(|b| s.lang.hides(s, b)),
-        };
-        if !hidden || s.has_a_meaning(word) || s.lang.is_constructor(word) || !stands_alone(s, f, around) {
+        if !is_hidden(s, f) || !stands_alone(s, f, around) {
             continue;
         }
         let within = class.is_none() && around.is_some();
@@ -123,6 +118,25 @@ pub(super) fn functions(project: &Project, s: &Source) -> Vec<Candidate> {
     out
 }
 
+/// A function that only its file or class uses, and whose name has no meaning of its own.
+pub(super) fn is_hidden(s: &Source, f: NodeId) -> bool {
+    let t = &s.tree;
+    let Some((name, parent)) = t.child(f, Field::Name).zip(t.parent(f).filter(|p| t.role(*p).is_sequence())) else {
+        return false;
+    };
+    let word = s.str(name);
+    let of_class = t.parent(parent).is_some_and(|c| t.role(c) == Role::Class);
+    let hidden = match (of_class, t.callable_around(f)) {
+        (true, _) => s.lang.hides_member(s, f),
+        (false, Some(_)) => true,
+        (false, None) => {
+            let target = s.names.at(name).and_then(|r| r.target);
+            s.lang.is_private(word) || target.is_some_and(|b| s.lang.hides(s, b))
+        }
+    };
+    hidden && !s.has_a_meaning(word) && !s.lang.is_constructor(word)
+}
+
 /// Its name stands nowhere in the file, or in the function around it, but in itself: not in a text, not in a comment.
 fn stands_alone(s: &Source, function: NodeId, around: Option<NodeId>) -> bool {
     let t = &s.tree;
@@ -133,7 +147,7 @@ fn stands_alone(s: &Source, function: NodeId, around: Option<NodeId>) -> bool {
 }
 
 /// Other files say the name, or a base of its class may call it: it is in use as far as can be told.
-fn is_said_elsewhere(project: &Project, s: &Source, function: NodeId, class: Option<NodeId>) -> bool {
+pub(super) fn is_said_elsewhere(project: &Project, s: &Source, function: NodeId, class: Option<NodeId>) -> bool {
     let word = s.tree.child(function, Field::Name).map_or("", |n| s.str(n));
     let file: Vec<usize> = project.index(&s.path).into_iter().collect();
     let based = class.is_some_and(|c| !crate::index::unseen::bases(s, c).is_empty());
@@ -144,7 +158,7 @@ fn is_said_elsewhere(project: &Project, s: &Source, function: NodeId, class: Opt
         || !elsewhere(project, word, s).is_empty()
 }
 
-fn why_it_matters(
+pub(super) fn why_it_matters(
     project: &Project,
     s: &Source,
     function: NodeId,
