@@ -461,7 +461,11 @@ pub fn choose(s: &Session, scanned: &Scanned, typed: &str) -> Result<Finding> {
     }
     match matching.as_slice() {
         [one] => Ok(one.clone()),
-        [] => Err(Error::Usage(format!("no finding has the id {typed}; `ufold scan` lists them"))),
+        [] => {
+            let clutter = ufold_core::find::is_id_of('c', typed);
+            let hint = if clutter { format!("; `ufold tidy {typed}` takes clutter away") } else { String::new() };
+            Err(Error::Usage(format!("no finding has the id {typed}; `ufold scan` lists them{hint}")))
+        }
         many => {
             let ids: Vec<&str> = many.iter().take(8).map(|f| f.id.as_str()).collect();
             Err(Error::Usage(format!("{typed} is the beginning of several ids: {}", ids.join(", "))))

@@ -446,3 +446,27 @@ fn overlong_functions_are_listed_with_the_reason() {
     let shown = both(&f.run(&["show", "port.py:1"]));
     assert!(shown.contains("repeat"), "the finding that saves most: {shown}");
 }
+
+#[test]
+fn clutter_is_shown_and_tidied_by_its_id() {
+    let code = "import os\n\n\ndef _fee(tons, note):\n    return tons\n\n\nprint(_fee(3, 'high'))  # dues\n";
+    let f = Folder::new(&[("port.py", code)]);
+    let list = f.run(&["scan", "--kind", "clutter", "--format", "json"]);
+    let list: serde_json::Value = serde_json::from_slice(&list.stdout).expect("a report");
+    let rows = list["findings"].as_array().expect("findings");
+    let of = |what: &str| {
+        let row = rows.iter().find(|r| r["clutter"]["what"].as_str().is_some_and(|w| w.contains(what)));
+        row.expect("the piece is listed")["id"].as_str().expect("an id").to_string()
+    };
+    let (import, parameter) = (of("os"), of("note"));
+    let shown = f.run(&["show", &parameter]);
+    let text = String::from_utf8_lossy(&shown.stdout).into_owned();
+    assert!(text.contains("+def _fee(tons):") && text.contains("port.py:4"), "{text}");
+    let folded = f.run(&["fold", &parameter]);
+    assert!(String::from_utf8_lossy(&folded.stderr).contains("ufold tidy"), "{folded:?}");
+    assert_eq!(f.run(&["tidy", "c00000", "--no-check"]).status.code(), Some(2));
+    assert!(f.run(&["tidy", &parameter, "--no-check"]).status.success());
+    assert_eq!(f.read("port.py"), code.replace(", note", "").replace(", 'high'", ""));
+    assert!(f.run(&["tidy", &import, "--no-check"]).status.success());
+    assert!(!f.read("port.py").contains("import os"));
+}

@@ -191,9 +191,15 @@ pub fn id_of_text(letter: char, text: &str) -> String {
     format!("{letter}{}", &id(Kind::Repeat, crate::tree::mix(hash))[1..])
 }
 
+/// Whether a text has the form of such an id.
+pub fn is_id_of(letter: char, text: &str) -> bool {
+    text.strip_prefix(letter).is_some_and(|rest| rest.len() == 5 && rest.bytes().all(|b| ALPHABET.contains(&b)))
+}
+
+const ALPHABET: &[u8; 32] = b"0123456789abcdefghjkmnpqrstvwxyz";
+
 /// The kind's letter and five characters of a hash.
 fn id(kind: Kind, hash: u64) -> String {
-    const ALPHABET: &[u8; 32] = b"0123456789abcdefghjkmnpqrstvwxyz";
     let mut out = kind.word()[..1].to_string();
     out.extend((0..5).map(|i| ALPHABET[(hash >> (59 - 5 * i)) as usize & 31] as char));
     out

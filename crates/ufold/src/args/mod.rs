@@ -110,7 +110,7 @@ Examples:\n  ufold split-variable harbour/fees.py:31:5 late_fee\n  ufold split-v
     #[command(
         after_help = "Kinds: unreachable, unused, commented-code, echo; and debug, which goes only when it is named.\n\n\
 Examples:\n  ufold scan --kind clutter\n  ufold tidy --preview\n  ufold tidy harbour/ --only unused,unreachable\n  \
-ufold tidy harbour/fees.py --only debug"
+ufold tidy harbour/fees.py --only debug\n  ufold show c4k2m\n  ufold tidy c4k2m"
     )]
     Tidy(Tidy),
     /// Write a notebook as a script, record what it prints, and list what is worth changing in it

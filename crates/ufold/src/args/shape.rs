@@ -112,7 +112,7 @@ pub struct Notebook {
 
 #[derive(Group, Debug, Clone)]
 pub struct Tidy {
-    /// Files and folders to tidy [default: the whole root]
+    /// Files and folders to tidy, or ids of pieces [default: the whole root]
     pub paths: Vec<String>,
     /// Only these kinds of clutter
     #[arg(long, value_name = "KIND,…", num_args = 1.., value_delimiter = ',',

@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use ufold_core::change::{Outcome, Place, Verdict};
-use ufold_core::find::{Finding, Kind};
+use ufold_core::find::{Finding, Kind, is_id_of};
 use ufold_core::index::Project;
 use ufold_core::step::{FoldRequest, Plan, Request};
 use ufold_core::text::LineIndex;
@@ -11,6 +11,7 @@ use ufold_project::files::{Disk, Scanned};
 
 use super::split::Proposal;
 use super::step::{gain, reason_line};
+use super::tidy;
 use crate::args::Target;
 use crate::output::{self, count, fit, line_number, places, quoted};
 use crate::session::{Session, choose, place, plan_chosen, reach_of};
@@ -20,6 +21,11 @@ const MOST_LINES: usize = 60;
 
 pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     let scanned = s.scan(&[])?;
+    if is_id_of('c', &a.finding)
+        && let Some(l) = tidy::with_id(s, &scanned, &a.finding)
+    {
+        return clutter(s, &scanned, &l);
+    }
     let finding = &choose(s, &scanned, &a.finding)?;
     let disk = Disk::new(&s.root, &scanned);
     let project = Project::new(&scanned.facts, &disk);
@@ -38,6 +44,34 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     if !s.json {
         View { s, scanned: &scanned, finding, plan: &plan }.next(&mut crate::output::out())?;
     }
+    Ok(0)
+}
+
+/// A piece of clutter, with what would go.
+fn clutter(s: &Session, scanned: &Scanned, l: &tidy::Listed) -> anyhow::Result<u8> {
+    let disk = Disk::new(&s.root, scanned);
+    let project = Project::new(&scanned.facts, &disk);
+    let plan = tidy::plan_of(&project, &l.id, &l.item);
+    if s.json {
+        say!("{}", serde_json::to_string_pretty(&plan)?);
+        return Ok(0);
+    }
+    let (p, verdict) = (s.paint, plan.result.verdict);
+    say!("{}  clutter · {}  {}", p.strong(&l.id), l.item.kind.word(), p.verdict(verdict, 0));
+    let at = &l.item.place;
+    let lines = if at.start_line == at.end_line {
+        output::place(&at.file, at.start_line)
+    } else {
+        places(&at.file, at.start_line, at.end_line)
+    };
+    say!("\n{lines}  {}", l.item.what);
+    if verdict == Verdict::Refused {
+        plan.result.reasons.iter().for_each(|r| say!("  {} {}", p.careful("•"), reason_line(r)));
+        return Ok(0);
+    }
+    say!("");
+    super::step::preview(s, &plan)?;
+    say!("\n{}", p.faint(&format!("next: ufold tidy {}", l.id)));
     Ok(0)
 }
 

@@ -4,7 +4,7 @@ use std::io::Write;
 
 use rayon::prelude::*;
 use ufold_core::change::{Code, Reason, Verdict};
-use ufold_core::find::{Clutter, id_of_text};
+use ufold_core::find::{Clutter, id_of_text, is_id_of};
 use ufold_core::index::Project;
 use ufold_core::step::{Item, Plan, Request, TidyRequest, clutter, plan};
 use ufold_project::Error;
@@ -78,6 +78,19 @@ pub fn print(s: &Session, list: &[Listed], limit: usize, out: &mut impl Write) -
     Ok(())
 }
 
+/// The one with that id.
+pub fn with_id(s: &Session, scanned: &Scanned, id: &str) -> Option<Listed> {
+    let disk = Disk::new(&s.root, scanned);
+    let project = Project::new(&scanned.facts, &disk);
+    found(&project, &|_| true).into_iter().find(|l| l.id == id)
+}
+
+/// The step that takes one away, also where that changes what is printed.
+pub fn plan_of(project: &Project, id: &str, item: &Item) -> Plan {
+    let (places, debug) = (vec![item.place.clone()], item.kind == Clutter::Debug);
+    plan(project, &Request::Tidy(TidyRequest { finding: id.to_string(), places, debug }))
+}
+
 /// What is in the way in a listed item, as a reason.
 pub fn reason(item: &Item) -> Option<Reason> {
     let message = format!("{}: {}", item.what, item.needs.as_ref()?);
@@ -86,7 +99,9 @@ pub fn reason(item: &Item) -> Option<Reason> {
 }
 
 pub fn run(s: &Session, a: &Tidy) -> anyhow::Result<u8> {
-    let paths = a.paths.iter().map(|p| s.path(p)).collect::<Result<Vec<_>, _>>()?;
+    let (ids, paths): (Vec<&String>, Vec<&String>) =
+        a.paths.iter().partition(|p| is_id_of('c', p) && s.path(p).is_err());
+    let paths = paths.into_iter().map(|p| s.path(p)).collect::<Result<Vec<_>, _>>()?;
     let kinds: Vec<Clutter> = match a.only.as_slice() {
         [] => Clutter::ALL.into_iter().filter(|k| *k != Clutter::Debug).collect(),
         some => some.iter().filter_map(|w| Clutter::of(w)).collect(),
@@ -97,8 +112,17 @@ pub fn run(s: &Session, a: &Tidy) -> anyhow::Result<u8> {
     if let Some(p) = paths.iter().find(|p| !scanned.facts.iter().any(|f| is_asked(&f.path, std::slice::from_ref(p)))) {
         Err(Error::Usage(format!("{p}: no source file of the project is there")))?;
     }
-    let all = found(&project, &|path| is_asked(path, &paths));
-    let of_kind: Vec<&Item> = all.iter().map(|l| &l.item).filter(|i| kinds.contains(&i.kind)).collect();
+    let mut all = found(&project, &|path| !ids.is_empty() || is_asked(path, &paths));
+    if let Some(id) = ids.iter().find(|id| !all.iter().any(|l| l.id == ***id)) {
+        Err(Error::Usage(format!("no piece of clutter has the id {id}; `ufold scan --kind clutter` lists them")))?;
+    }
+    if !ids.is_empty() {
+        let of_path = |l: &Listed| !paths.is_empty() && is_asked(&l.item.place.file, &paths);
+        all.retain(|l| ids.contains(&&l.id) || of_path(l));
+    }
+    // an id means the piece, of whatever kind it is
+    let wanted = |l: &&Listed| kinds.contains(&l.item.kind) || ids.contains(&&l.id);
+    let of_kind: Vec<&Item> = all.iter().filter(wanted).map(|l| &l.item).collect();
     let people = of_kind.iter().filter(|i| i.needs.is_some()).count();
     let goes: Vec<&Item> = of_kind.iter().copied().filter(|i| i.needs.is_none()).collect();
     let finding = if a.paths.is_empty() { "the project".to_string() } else { a.paths.join(" ") };
@@ -106,8 +130,11 @@ pub fn run(s: &Session, a: &Tidy) -> anyhow::Result<u8> {
         let what = count(people, "piece", "pieces");
         s.remark(&format!("{what} of clutter need a person; `ufold scan --kind clutter` lists them"));
     }
-    let plan =
-        if goes.is_empty() { None } else { provable(s, &project, &finding, &goes, kinds.contains(&Clutter::Debug)) };
+    let plan = if goes.is_empty() {
+        None
+    } else {
+        provable(s, &project, &finding, &goes, goes.iter().any(|i| i.kind == Clutter::Debug))
+    };
     let Some(plan) = plan else {
         s.remark(&format!("nothing to tidy in {finding}"));
         return Ok(0);
