@@ -31,7 +31,8 @@ pub(super) fn run(project: &Project, files: &[File], told: &[(usize, String)]) -
     let frame = t.callable_around(loop_).unwrap_or(Tree::ROOT);
     let plain = t.children(loop_).all(|c| !matches!(t.role(c), Role::AsyncMark | Role::Else));
     let in_block = t.parent(loop_).is_some_and(|p| t.role(p).is_sequence());
-    if frame == Tree::ROOT || !plain || !in_block || !matches!(t.role(loop_), Role::For | Role::CountedFor) {
+    super::reordered::unseen_order(project, o, loop_)?;
+    if !plain || !in_block || !matches!(t.role(loop_), Role::For | Role::CountedFor) {
         return object(o, loop_, "a loop that can't be divided");
     }
     let body = t.child(loop_, Field::Body).unwrap_or(loop_);

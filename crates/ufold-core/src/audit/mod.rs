@@ -266,7 +266,7 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
             parted::run(project, &files, name, &told.map(|r| r.line).collect::<Vec<_>>())
         }
         Claim::Removed { debug } => removed::run(project, &files, *debug),
-        Claim::Reordered => reordered::run(&files, &told_at(change, &[Code::PlainValue])),
+        Claim::Reordered => reordered::run(project, &files, &told_at(change, &[Code::PlainValue])),
         Claim::Joined => joined::run(&files),
         Claim::Divided => divided::run(project, &files, &told_at(change, &[Code::PlainValue, Code::GoneThroughAgain])),
         Claim::Called { .. } | Claim::Named { .. } | Claim::InTurn => {

@@ -3,16 +3,19 @@
 
 use super::file::File;
 use super::outside::{ScopeMap, same_meaning};
-use super::{Opinion, object};
+use super::{Objection, Opinion, object};
+use crate::index::Project;
 use crate::index::numbers::only_counts;
 use crate::index::own::{Collection, element_of, grown, makes_empty};
 use crate::index::quiet::{is_quiet_call, is_surely_quiet};
+use crate::index::seen::{reads_names, shows_names};
+use crate::index::unseen::lookers;
 use crate::lang::Doing;
 use crate::names::{BindingId, Names, Source};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
 
-pub(super) fn run(files: &[File], told: &[(usize, String)]) -> Opinion<()> {
+pub(super) fn run(project: &Project, files: &[File], told: &[(usize, String)]) -> Opinion<()> {
     let [f] = files else { return object(&files[0].old, Tree::ROOT, "statements move within one file") };
     let (mut from, mut to) = (Vec::new(), Vec::new());
     for (old, new) in f.edits() {
@@ -35,8 +38,10 @@ pub(super) fn run(files: &[File], told: &[(usize, String)]) -> Opinion<()> {
         }
     }
     let frame = f.old.tree.callable_around(moved[0]).unwrap_or(Tree::ROOT);
-    if frame == Tree::ROOT {
-        return object(&f.old, moved[0], "other files may see the order of what a file does");
+    unseen_order(project, &f.old, moved[0])?;
+    let called = moved.iter().chain(&passed).flat_map(|n| f.old.tree.subtree(*n));
+    if let Some(r) = lookers(project, f.old.lang).seen_from(&f.old, called) {
+        return Err(Objection { message: "this may see the locals of its caller".into(), file: r.file, line: r.line });
     }
     for m in &moved {
         for p in &passed {
@@ -44,6 +49,25 @@ pub(super) fn run(files: &[File], told: &[(usize, String)]) -> Opinion<()> {
         }
     }
     Ok(())
+}
+
+/// Nobody can watch the order of what is done: it is a function's, or that of a file which no other one imports.
+pub(super) fn unseen_order(project: &Project, o: &Source, at: NodeId) -> Opinion<()> {
+    let t = &o.tree;
+    if t.callable_around(at).is_some() {
+        return Ok(());
+    }
+    let in_class = t.ancestors(at).any(|a| t.role(a) == Role::Class) || o.names.members_in_sight;
+    let package = o.module.as_ref().is_some_and(|m| m.is_package);
+    let own = project.index(&o.path);
+    let imported = || (0..project.facts.len()).any(|f| Some(f) != own && own.is_some_and(|x| project.imports(f, x)));
+    match in_class || package || own.is_none() || imported() {
+        true => object(o, at, "other files may see the order of what a file does"),
+        false if shows_names(project, o, Tree::ROOT, true).is_some() || t.ids().any(|n| reads_names(o, n)) => {
+            object(o, at, "the names of the file are looked at")
+        }
+        false => Ok(()),
+    }
 }
 
 struct Laid<'a> {
@@ -107,6 +131,8 @@ pub(super) struct Touch {
     pub(super) ends: bool,
     /// Prints, which others that print or change something would be seen to come before or after.
     pub(super) shows: bool,
+    /// Looks at the locals by their names, as texts.
+    pub(super) names: bool,
 }
 
 pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, String)]) -> Touch {
@@ -119,6 +145,7 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
         let assumed = || of(n) || t.ancestors(n).take_while(|a| *a >= code).any(of);
         use Role::*;
         let known = if later { None } else { call_is_known(s, n) };
+        out.names |= reads_names(s, n);
         let plain = |c: NodeId| t.role(c) == Literal || known == Some(Known::Prints) && s.lang.prints_plainly(s, c);
         let asked = |a: NodeId| t.child(a, Field::Arguments).is_none_or(|l| !t.children(l).all(plain));
         match t.role(n) {
@@ -291,6 +318,9 @@ pub(super) fn apart(
     let shared = |g: &Touch, o: &Touch| g.given.iter().find(|n| o.used.contains(n) || o.given.contains(n)).copied();
     if let Some(n) = shared(&x, &y).or_else(|| shared(&y, &x)) {
         return object(s, a, format!("both have to do with `{}`", s.names.binding(n).name));
+    }
+    if x.names && !y.given.is_empty() || y.names && !x.given.is_empty() {
+        return object(s, a, "names are looked at here, by which the order of the two can be told");
     }
     let seen = |p: &Touch, q: &Touch| {
         let acts = q.changes || q.shows;

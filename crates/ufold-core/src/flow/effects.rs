@@ -12,6 +12,7 @@ use super::left_by;
 use crate::index::numbers::only_counts;
 use crate::index::own::{Collection, element_of, grown, makes_empty};
 use crate::index::quiet::{is_quiet_call, is_surely_quiet};
+use crate::index::seen::reads_names;
 use crate::lang::Doing;
 use crate::names::{BindKind, BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role};
@@ -30,6 +31,8 @@ pub struct Effects {
     pub prints: bool,
     /// Goes elsewhere than to its end.
     pub leaves: bool,
+    /// Looks at the locals around it otherwise than by their names in the code.
+    pub looks: bool,
     /// What does nothing and does not fail only if that is assumed.
     pub perhaps: Vec<NodeId>,
 }
@@ -66,6 +69,10 @@ impl Effects {
         if let Some(b) = local {
             return Some(Conflict::Local(b));
         }
+        let watches = |a: &Effects, b: &Effects| a.looks && !b.writes.is_empty();
+        if watches(self, other) || watches(other, self) {
+            return Some(Conflict::Order);
+        }
         if self.leaves || other.leaves {
             return Some(Conflict::Leaves);
         }
@@ -91,6 +98,7 @@ struct Walk<'a> {
 impl Walk<'_> {
     fn visit(&mut self, n: NodeId) {
         let t = &self.s.tree;
+        self.out.looks |= reads_names(self.s, n);
         match t.role(n) {
             Role::Call if makes_empty(self.s, n) => return,
             Role::Call if self.known_call(n) => {

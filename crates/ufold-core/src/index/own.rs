@@ -3,7 +3,7 @@
 //! A collection is the function's own when each value of its variable is made there, and the variable is only gone through,
 //! asked by element, grown, printed or returned. Calls that are not known, closures and other names for it end that.
 
-use crate::names::{BindKind, BindingId, Reference, Source, Use};
+use crate::names::{BindKind, BindingId, Names, Reference, Source, Use};
 use crate::tree::{Field, NodeId, Role};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -24,7 +24,8 @@ pub(crate) fn own(s: &Source, b: BindingId) -> Option<Collection> {
 
 fn find(s: &Source, b: BindingId) -> Option<Collection> {
     let (t, binding) = (&s.tree, s.names.binding(b));
-    let of_function = t.role(s.names.scope(s.names.frame_of(b)).node).is_callable();
+    let of_file = s.names.frame_of(b) == Names::MODULE && s.is_alone() && !s.names.is_member(b);
+    let of_function = t.role(s.names.scope(s.names.frame_of(b)).node).is_callable() || of_file;
     if binding.kind != BindKind::Variable || binding.captured || binding.rebound_inside || !of_function {
         return None;
     }

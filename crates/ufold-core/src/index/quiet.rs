@@ -10,7 +10,7 @@ use std::sync::Arc;
 
 use crate::index::{Entity, Project, class_tree, unseen};
 use crate::lang::{Doing, MemberOf};
-use crate::names::{BindKind, Names, Source};
+use crate::names::{BindKind, Names, Source, Told};
 use crate::tree::{Field, NodeId, Role};
 
 /// Calls inside each other that are looked into.
@@ -34,7 +34,19 @@ fn tell_to(project: &Project, s: &Arc<Source>, depth: usize) {
     }
     let t = &s.tree;
     let calls = t.ids().filter(|c| t.role(*c) == Role::Call);
-    s.tell_quiet(calls.filter_map(|c| Some((c, computes_elsewhere(project, s, c, depth)?))).collect());
+    let quiet = calls.filter_map(|c| Some((c, computes_elsewhere(project, s, c, depth)?))).collect();
+    s.tell(Told { quiet, alone: is_alone(project, s) });
+}
+
+/// No file imports it, by itself or with its package.
+fn is_alone(project: &Project, s: &Source) -> bool {
+    let package = s.module.as_ref().is_some_and(|m| m.is_package);
+    project.index(&s.path).is_some_and(|f| !package && importer(project, f).is_none())
+}
+
+/// A file that imports another one.
+pub(crate) fn importer(project: &Project, file: usize) -> Option<usize> {
+    (0..project.facts.len()).find(|f| *f != file && project.imports(*f, file))
 }
 
 /// Whether a call is of a function of another file that only computes.

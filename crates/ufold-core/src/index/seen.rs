@@ -261,6 +261,15 @@ pub(crate) fn looks_at_names(s: &Source, within: NodeId, of_module: bool) -> Opt
     t.subtree(within).find(looks)
 }
 
+/// A call that sees the locals around it, or the frame that holds them.
+pub(crate) fn reads_names(s: &Source, n: NodeId) -> bool {
+    let t = &s.tree;
+    let Some(callee) = t.child(n, Field::Callee).filter(|_| t.role(n) == Role::Call).map(|c| s.str(c)) else {
+        return t.role(n) == Role::DynamicScope;
+    };
+    s.lang.reads_locals(callee, s.str(n)) || s.lang.reads_frame(callee) && !s.lang.needs_class(callee)
+}
+
 /// The same, and code anywhere in the file that lists the names of its own module; at the file's level, of what may be it.
 pub(crate) fn shows_names(project: &Project, s: &Source, within: NodeId, of_module: bool) -> Option<NodeId> {
     let shows = |n: &NodeId| match lists(project, s, *n) {

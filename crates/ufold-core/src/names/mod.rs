@@ -6,7 +6,7 @@
 
 mod habits;
 mod source;
-pub use source::Source;
+pub use source::{Source, Told};
 
 use rustc_hash::FxHashMap;
 

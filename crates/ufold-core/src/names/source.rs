@@ -22,7 +22,15 @@ pub struct Source {
     pub module: Option<ModuleName>,
     habits: OnceLock<Habits>,
     remembered: Remembered,
-    quiet: OnceLock<FxHashMap<NodeId, bool>>,
+    told: OnceLock<Told>,
+}
+
+/// What only the project knows of a file.
+pub struct Told {
+    /// Calls of functions of other files that only compute, and whether surely.
+    pub quiet: FxHashMap<NodeId, bool>,
+    /// No other file imports it.
+    pub alone: bool,
 }
 
 /// What was worked out about a file, by what it was worked out for.
@@ -48,18 +56,23 @@ impl Source {
             module,
             habits: OnceLock::new(),
             remembered: Remembered::default(),
-            quiet: OnceLock::new(),
+            told: OnceLock::new(),
         })
     }
 
     /// Calls of functions of other files that only compute, and whether surely, where the project was asked for them.
     pub fn quiet_elsewhere(&self) -> Option<&FxHashMap<NodeId, bool>> {
-        self.quiet.get()
+        self.told.get().map(|t| &t.quiet)
     }
 
-    /// What the project says of the calls of functions of other files. Said once.
-    pub fn tell_quiet(&self, calls: FxHashMap<NodeId, bool>) {
-        let _ = self.quiet.set(calls);
+    /// Surely no other file imports it.
+    pub fn is_alone(&self) -> bool {
+        self.told.get().is_some_and(|t| t.alone)
+    }
+
+    /// What the project says of the file. Said once.
+    pub fn tell(&self, told: Told) {
+        let _ = self.told.set(told);
     }
 
     /// What stands before the last item of a list in brackets, for one more: a line of its own, or a blank.

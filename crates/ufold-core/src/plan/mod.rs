@@ -11,6 +11,7 @@ pub(crate) mod derived;
 pub(crate) mod elsewhere;
 pub(crate) mod emptied;
 pub(crate) mod evaluate;
+pub(crate) mod frame;
 pub(crate) mod general;
 pub(crate) mod given;
 pub(crate) mod home;

@@ -12,8 +12,10 @@ use crate::audit::audit;
 use crate::change::{Change, Claim, Code, Edits, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
 use crate::flow::{Conflict, Effects, left_by};
 use crate::index::Project;
+use crate::index::unseen::lookers;
 use crate::names::Source;
 use crate::plan::evaluate::plain_values;
+use crate::plan::frame;
 use crate::plan::lines::{comments_above, line_end, line_start, whole_lines};
 use crate::plan::region::locate;
 use crate::text::{Edit, Span};
@@ -67,9 +69,7 @@ fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {
     let Some(block) = t.parent(first).filter(|b| t.role(*b).is_sequence() && !region.is_expression) else {
         return refuse(first, Code::NoStatements, "the range covers no whole statements");
     };
-    let Some(function) = t.callable_around(first).filter(|f| t.holds_statements(*f)) else {
-        return refuse(first, Code::OutsideFunction, "other files may see the order of what a file does");
-    };
+    let function = frame::around(project, &s, first).map_err(|r| vec![r])?;
     let all: Vec<NodeId> = t.children(block).filter(|c| t.role(*c) != Role::Doc).collect();
     let i = all.iter().position(|c| *c == first).unwrap_or(0);
     let j = all.iter().position(|c| *c == last).unwrap_or(i);
@@ -79,6 +79,10 @@ fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {
     let gets = next.copied().filter(|n| gives_value_to(&s, first, *n));
     let under = |k: usize| request.below_comment && k == j + 1 && slide.head(k).is_some_and(|(above, at)| above < at);
     let stays = (i..=j + 1).contains(&to) && !under(to);
+    let cell = || frame::leaves_cell(&s, all[i.min(to)], all[j.max(to).min(all.len() - 1)]);
+    if let Some(r) = (function == Tree::ROOT).then(cell).flatten() {
+        return Err(vec![r]);
+    }
     if stays && gets.is_none() {
         return refuse(first, Code::InPlace, "the statements stand there already");
     }
@@ -86,6 +90,11 @@ fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {
     let mut out = Outcome { verdict: Verdict::Ready, ..Outcome::refused(Vec::new()) };
     if !stays {
         let passed: Vec<NodeId> = if to > j { all[j + 1..to].to_vec() } else { all[to..i].to_vec() };
+        let called = slide.own().iter().chain(&passed).flat_map(|n| t.subtree(*n));
+        if let Some(r) = lookers(project, s.lang).seen_from(&s, called) {
+            let message = "this may look at the locals of those that call it, and is called between the two places";
+            return Err(vec![Reason { code: Code::Order, message: message.into(), ..r }]);
+        }
         let reasons = slide.past(&passed, to > j)?;
         let (files, saves) = slide.edits(to, request.below_comment)?.finish();
         let verdict = if reasons.is_empty() { Verdict::Ready } else { Verdict::Assumed };

@@ -16,9 +16,10 @@ use crate::index::Project;
 use crate::index::again::{Again, again};
 use crate::names::{BindingId, Source};
 use crate::plan::evaluate::plain_values;
+use crate::plan::frame;
 use crate::plan::lines::{comments_above, line_end, line_start};
 use crate::text::Edit;
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// What a person may edit of a loop's split.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
@@ -66,9 +67,10 @@ fn run(project: &Project, request: &SplitLoopRequest) -> Found<Outcome> {
     if !fixed || waits {
         return refuse(loop_, Code::NoLoop, "how often this loop turns is decided by what happens in it");
     }
-    let Some(function) = t.callable_around(loop_).filter(|f| t.holds_statements(*f)) else {
-        return refuse(loop_, Code::OutsideFunction, "other files may see the order of what a file does");
-    };
+    let function = frame::around(project, &s, loop_).map_err(|r| vec![r])?;
+    if let Some(r) = (function == Tree::ROOT).then(|| frame::leaves_cell(&s, loop_, loop_)).flatten() {
+        return Err(vec![r]);
+    }
     let labelled = t.parent(loop_).is_some_and(|p| !t.role(p).is_sequence());
     if labelled || t.children(loop_).any(|c| t.role(c) == Role::Else) {
         return refuse(loop_, Code::LeavesLoop, "the loop has a label, a part for when it ends, or no block around it");
