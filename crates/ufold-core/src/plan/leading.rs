@@ -33,7 +33,9 @@ pub fn leading_comment(site: &Portion) -> Option<Leading> {
     }
     lines.reverse();
     let text = lines.join("\n");
-    let prose = text.split_whitespace().count() > 1
+    // one word may be a heading
+    let heading = text.len() > 4 && text.chars().all(char::is_alphabetic) && text.starts_with(char::is_uppercase);
+    let prose = (text.split_whitespace().count() > 1 || heading)
         && text.chars().next().is_some_and(char::is_alphabetic)
         && !["type:", "noqa", "pylint", "TODO", "FIXME", "XXX", "pragma", "fmt:"].iter().any(|m| text.starts_with(m));
     let indent = indent_at(&s.text, first);

@@ -91,6 +91,10 @@ const PLAIN_RESULTS: &[&str] = &[
     "items", "obj", "object", "x", "y", "n", "i", "s", "r", "text", "list", "rows", "args", "self",
 ];
 
+/// Locals that only count.
+const COUNTERS: &[&str] =
+    &["len", "length", "size", "count", "num", "idx", "index", "pos", "position", "offset", "start", "end", "key"];
+
 pub fn function_names(sites: &[Portion], template: usize, general: &General, comment: Option<&str>) -> Candidates {
     let (mut out, mut weak) = (Vec::new(), Vec::new());
     if let Some(c) = comment.and_then(from_comment) {
@@ -321,9 +325,16 @@ fn verb(site: &Portion, result: &str) -> &'static str {
 /// What a branch is for that begins with a statement: the text or constant that is compared, the case, what is asked.
 pub fn branch_words(s: &Source, first: NodeId) -> Option<Vec<String>> {
     let t = &s.tree;
-    let block = t.parent(first).filter(|b| t.role(*b) == Role::Block)?;
+    let block = t.parent(first)?;
     let begins = t.children(block).find(|c| t.role(*c) != Role::Doc) == Some(first);
-    let branch = t.parent(block).filter(|_| begins)?;
+    if begins { branch_around(s, first) } else { None }
+}
+
+/// The same for a statement that need not begin its branch.
+pub fn branch_around(s: &Source, statement: NodeId) -> Option<Vec<String>> {
+    let t = &s.tree;
+    let block = t.parent(statement).filter(|b| t.role(*b) == Role::Block)?;
+    let branch = t.parent(block)?;
     let texts = |n: NodeId| {
         let literals = t.subtree(n).filter(|l| t.role(*l) == Role::Literal).collect::<Vec<_>>();
         let [one] = literals[..] else { return None };
@@ -336,7 +347,14 @@ pub fn branch_words(s: &Source, first: NodeId) -> Option<Vec<String>> {
         fixed.then(|| words(word))
     };
     let found = match t.role(branch) {
-        Role::Case => t.children(branch).filter(|c| *c != block).find_map(texts)?,
+        Role::Case => {
+            let labels = || t.children(branch).filter(|c| *c != block);
+            let named = |n: NodeId| {
+                let leaves: Vec<NodeId> = t.subtree(n).filter(|l| t.role(*l) == Role::Name && t.is_leaf(*l)).collect();
+                leaves.last().filter(|_| leaves.len() == 1).and_then(|l| constant(*l))
+            };
+            labels().find_map(texts).or_else(|| labels().find_map(named))?
+        }
         Role::If | Role::Elif => {
             let mut condition = t.child(branch, Field::Condition)?;
             while t.role(condition) == Role::Paren {
@@ -355,7 +373,9 @@ pub fn branch_words(s: &Source, first: NodeId) -> Option<Vec<String>> {
                         Some((verb, rest)) if ["is", "has"].contains(&verb.as_str()) && !rest.is_empty() => {
                             rest.to_vec()
                         }
-                        Some((verb, _)) if verb == "equals" => texts(t.child(condition, Field::Arguments)?)?,
+                        Some((verb, _)) if ["equals", "starts", "startswith"].contains(&verb.as_str()) => {
+                            texts(t.child(condition, Field::Arguments)?)?
+                        }
                         _ => return None,
                     }
                 }
@@ -387,7 +407,8 @@ pub fn main_local(site: &Portion) -> Option<String> {
     for r in s.names.in_range(first, end) {
         let Some(b) = r.target.filter(|b| s.names.frame_of(*b) == site.scope) else { continue };
         let word = &s.names.binding(b).name;
-        if s.lang.is_receiver(word) || PLAIN_RESULTS.contains(&word.as_str()) || word.len() < 3 {
+        let plain = [PLAIN_RESULTS, COUNTERS].iter().any(|list| list.contains(&word.as_str()));
+        if s.lang.is_receiver(word) || plain || word.len() < 3 {
             continue;
         }
         let known = counts.entry(b).or_insert((s.names.binding(b).first >= first, 0, r.node));

@@ -14,7 +14,7 @@ use std::sync::Arc;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::flow::{Flow, RegionFlow};
-use crate::names::{BindingId, Names, Source};
+use crate::names::{BindKind, BindingId, Names, Source};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role};
 
@@ -25,7 +25,8 @@ mod weight {
     /// A line of code that goes, up to `FULL_LINES`.
     pub const LINE: f64 = 0.35;
     pub const FULL_LINES: f64 = 25.0;
-    /// A line over the length from which the part is overlong itself.
+    /// A line over the length from which the part is overlong itself; a run of statements that call the same is read at
+    /// a glance, however long it is.
     pub const LINE_OVER: f64 = 0.3;
     pub const OVERLONG: f64 = 25.0;
     /// All of the function: a part of more than half of it only moves the matter to another place.
@@ -35,6 +36,10 @@ mod weight {
     pub const FULL_BRANCHES: f64 = 8.0;
     /// A name that comes in: the first few, those after them, and each that is more.
     pub const INPUTS: [(usize, f64); 3] = [(3, 0.6), (5, 1.0), (usize::MAX, 2.5)];
+    /// A function of the function around it that comes in.
+    pub const CALLABLE: f64 = 2.5;
+    /// What is left of the function only prepares the call, or gives on what it gives.
+    pub const NOTHING_LEFT: f64 = -5.0;
     /// A result more than one, and where a function gives one only.
     pub const RESULT_OVER: f64 = 2.5;
     pub const RESULT_BUNDLED: f64 = 8.0;
@@ -46,7 +51,7 @@ mod weight {
     pub const BLANK: f64 = 1.5;
     pub const NO_BORDER: f64 = -1.5;
     /// What is on both sides of a border does the same kind of thing.
-    pub const ALIKE: f64 = -1.5;
+    pub const ALIKE: f64 = -3.0;
     /// The end of a block.
     pub const END: f64 = 1.0;
     /// Another thing begins inside, and an author said so, or only left a blank line.
@@ -116,6 +121,14 @@ fn code_lines(source: &Source) -> CodeLines {
         *l = sum;
     });
     CodeLines(has)
+}
+
+/// Something of a function is left when these ranges go to another one.
+pub(crate) fn leaves_enough(source: &Source, function: NodeId, gone: &[Span]) -> bool {
+    let code = code_lines(source);
+    let body = source.tree.child(function, Field::Body).unwrap_or(function);
+    let lines: usize = gone.iter().map(|g| code.count(source, *g)).sum();
+    lines as f64 <= MOST_SHARE * code.count(source, source.tree.span(body)) as f64
 }
 
 /// Lines with code in a range.
@@ -229,14 +242,37 @@ impl Cut<'_> {
         if region.unreachable.is_some() || !region.deleted.is_empty() || !region.unbound_after.is_empty() {
             return None;
         }
-        let worth = self.size(lines, first, last) + self.interface(&region, first, last) + self.borders(all, i, j)
+        let left = if self.leaves_plain(all, i, j) { weight::NOTHING_LEFT } else { 0.0 };
+        let worth = left
+            + self.size((lines, self.lines_alike(&all[i..=j])), first, last)
+            + self.interface(&region, first, last)
+            + self.borders(all, i, j)
             - weight::FUNCTION;
         Some(worth)
     }
 
-    fn size(&self, lines: usize, first: NodeId, last: NodeId) -> f64 {
+    /// All else that the function does is to give variables their values, and to return.
+    fn leaves_plain(&self, all: &[NodeId], i: usize, j: usize) -> bool {
         let t = &self.source.tree;
-        let lines = lines as f64;
+        let plain = |n: NodeId| match t.role(n) {
+            Role::Return | Role::Declare | Role::Pass => true,
+            Role::ExprStmt => t.children(n).all(|c| t.role(c) == Role::Assign || t.role(c) == Role::Token),
+            _ => false,
+        };
+        let of_function = t.parent(all[i]).and_then(|b| t.parent(b)) == Some(self.function);
+        of_function && all[..i].iter().chain(&all[j + 1..]).all(|n| plain(*n))
+    }
+
+    /// Lines of statements that call what the one before them calls.
+    fn lines_alike(&self, run: &[NodeId]) -> usize {
+        let t = &self.source.tree;
+        let alike = run.windows(2).filter(|w| self.is_alike(w[0], w[1]));
+        alike.map(|w| self.code.count(self.source, t.span(w[1]))).sum()
+    }
+
+    fn size(&self, (lines, alike): (usize, usize), first: NodeId, last: NodeId) -> f64 {
+        let t = &self.source.tree;
+        let (lines, alike) = (lines as f64, alike as f64);
         let share = (lines / self.lines as f64 - 0.5).max(0.0);
         let nodes = (first.0..t.end(last).0).map(NodeId).filter(|n| !self.is_made_only(*n, first));
         let branches = nodes.filter(|n| {
@@ -244,7 +280,7 @@ impl Cut<'_> {
             role.is_loop() || matches!(role, Role::If | Role::Elif | Role::Except | Role::Case | Role::Conditional)
         });
         weight::LINE * lines.min(weight::FULL_LINES)
-            - weight::LINE_OVER * (lines - weight::OVERLONG).max(0.0)
+            - weight::LINE_OVER * (lines - alike - weight::OVERLONG).max(0.0)
             - weight::WHOLE * share
             + weight::BRANCH * (branches.count() as f64).min(weight::FULL_BRANCHES)
     }
@@ -281,7 +317,8 @@ impl Cut<'_> {
         let taken = |b: &&BindingId| !s.lang.is_receiver(&s.names.binding(**b).name);
         let inputs = region.ins.iter().filter(taken).count();
         let of_input = |n: usize| weight::INPUTS.iter().find(|(most, _)| n < *most).map_or(0.0, |(_, w)| *w);
-        let taking: f64 = (0..inputs).map(of_input).sum();
+        let made = region.ins.iter().filter(|b| s.names.binding(**b).kind == BindKind::Function).count();
+        let taking: f64 = (0..inputs).map(of_input).sum::<f64>() + weight::CALLABLE * made as f64;
         let results = region.outs.len();
         let over_one = match s.lang.needs_result_type() {
             true => weight::RESULT_BUNDLED,
@@ -320,14 +357,18 @@ impl Cut<'_> {
 
     /// How clearly two neighbours are apart.
     fn border(&self, above: NodeId, below: NodeId) -> f64 {
+        let gap = self.gap_before(below);
+        gap + if gap == weight::NO_BORDER && self.is_alike(above, below) { weight::ALIKE } else { 0.0 }
+    }
+
+    /// Two statements call the same.
+    fn is_alike(&self, above: NodeId, below: NodeId) -> bool {
         let (s, t) = (self.source, &self.source.tree);
         let called = |n: NodeId| {
             let call = t.children(n).next().filter(|c| t.role(n) == Role::ExprStmt && t.role(*c) == Role::Call)?;
             t.child(call, Field::Callee).map(|c| s.str(c))
         };
-        let alike = called(above).is_some_and(|a| called(below) == Some(a));
-        let gap = self.gap_before(below);
-        gap + if alike && gap == weight::NO_BORDER { weight::ALIKE } else { 0.0 }
+        called(above).is_some_and(|a| called(below) == Some(a))
     }
 
     /// What stands between a statement and the one before it.

@@ -10,7 +10,7 @@ use crate::flow::Effects;
 use crate::index::Project;
 use crate::names::{BindKind, BindingId, Source};
 use crate::plan::lines::{comments_above, line_start};
-use crate::plan::parts::Part;
+use crate::plan::parts::{Part, leaves_enough};
 use crate::step::Step;
 use crate::text::Span;
 use crate::tree::{NodeId, Role};
@@ -33,7 +33,10 @@ pub(super) fn companions(s: &Source, function: NodeId, part: &Part, taken: &dyn 
         }
     }
     all.reverse();
-    if comes_in(s, function, part, &all) < comes_in(s, function, part, &[]) { all } else { Vec::new() }
+    let part_span = Span::new(t.span(part.first).start, t.span(part.last).end);
+    let gone: Vec<Span> = all.iter().map(|d| t.span(*d)).chain([part_span]).collect();
+    let fewer = || comes_in(s, function, part, &all) < comes_in(s, function, part, &[]);
+    if leaves_enough(s, function, &gone) && fewer() { all } else { Vec::new() }
 }
 
 /// Variables of the function that a statement gives a value, or declares.

@@ -15,7 +15,7 @@ use crate::change::{Claim, Code, Found, Link, Outcome, Place, Reason, Verdict, p
 use crate::index::Project;
 use crate::index::target::{Target, target};
 use crate::names::Source;
-use crate::plan::naming::{branch_words, words};
+use crate::plan::naming::{branch_around, words};
 use crate::plan::parts::{Part, Runs, interface, parts};
 use crate::plan::wishes::Wishes;
 use crate::text::{Span, apply_edits};
@@ -175,7 +175,7 @@ fn distinct(s: &Source, parts: &mut [Proposed]) {
         let begins = |n: &NodeId| {
             t.span(*n).start == p.place.start_byte && t.parent(*n).is_some_and(|b| t.role(b).is_sequence())
         };
-        branch_words(s, t.ids().find(begins)?)
+        branch_around(s, t.ids().find(begins)?)
     };
     let branches: Vec<Option<Vec<String>>> = parts.iter().map(branch).collect();
     for (i, p) in parts.iter_mut().enumerate() {
@@ -185,18 +185,25 @@ fn distinct(s: &Source, parts: &mut [Proposed]) {
         }
         let mut list = words(&names[i]);
         let told = |k: &usize| branches[*k].as_ref().filter(|w| !w.iter().any(|x| list.contains(x)));
-        let apart =
-            same.iter().all(|k| told(k).is_some_and(|w| same.iter().filter(|o| told(o) == Some(w)).count() == 1));
-        match told(&i).filter(|_| apart).cloned() {
+        let differ = |of: &dyn Fn(&usize) -> Option<Vec<String>>| {
+            let all: Vec<Option<Vec<String>>> = same.iter().map(of).collect();
+            all.iter().all(|w| w.is_some() && all.iter().filter(|o| *o == w).count() == 1)
+        };
+        let own = told(&i).cloned().filter(|_| differ(&|k| told(k).cloned()));
+        let branch = branches[i].clone().filter(|_| differ(&|k| branches[*k].clone()));
+        match (own, branch) {
             // what is done stays the first word, and to what the last one
-            Some(own) => {
+            (Some(own), _) => {
                 let at = if list.len() > 1 { list.len() - 1 } else { list.len() };
                 list.splice(at..at, own);
             }
-            None => list.push((same.iter().position(|k| *k == i).unwrap_or(0) + 1).to_string()),
+            (None, Some(branch)) => list = [vec!["handle".to_string()], branch].concat(),
+            _ => list.push((same.iter().position(|k| *k == i).unwrap_or(0) + 1).to_string()),
         }
         let hidden = names[i].len() - names[i].trim_start_matches('_').len();
         p.name = format!("{}{}", &names[i][..hidden], s.lang.variable_name(&list));
+        let (was, is) = (format!("`{}`", names[i]), format!("`{}`", p.name));
+        p.reasons.iter_mut().for_each(|r| r.message = r.message.replace(&was, &is));
     }
 }
 
