@@ -18,6 +18,9 @@ pub(super) fn check(project: &Project, edits: &[FileEdits], files: &[File]) -> O
         if o.module.as_ref().is_none_or(|m| m.is_package) {
             return object(o, Tree::ROOT, "the file stands for its package");
         }
+        if o.lang.folder_listers().iter().any(|w| project.facts.iter().any(|x| x.has_word(w))) {
+            return object(o, Tree::ROOT, "the files of a folder are listed somewhere");
+        }
         let stem = f.file.rsplit('/').next().and_then(|n| n.split('.').next()).unwrap_or(&f.file);
         for other in (0..project.facts.len()).filter(|i| *i != index) {
             let after = files.iter().find(|o| o.old.path == project.facts[other].path).map(|o| o.new.clone());

@@ -59,6 +59,17 @@ impl Check<'_> {
             return false;
         }
         let word = h.str(n);
+        let callee = h.tree.ancestors(n).take_while(|a| *a > self.definition).any(|a| h.tree.field(a) == Field::Callee)
+            || h.tree.field(n) == Field::Callee;
+        let closed_maker = |c: &class_tree::Class| {
+            let (s, t) = (&c.source, &c.source.tree);
+            let named = |x: NodeId| t.child(x, Field::Name).is_some_and(|w| s.str(w) == word);
+            let makes = |f: NodeId| t.role(f) == Role::Function && named(f) && !s.lang.is_open(s, f);
+            named(c.node) && !self.is_own(s) && t.subtree(c.node).any(makes)
+        };
+        if callee && class_tree::with_word(self.project, word, h.lang).iter().any(closed_maker) {
+            return true;
+        }
         class_tree::with_word(self.project, word, h.lang).iter().any(|c| {
             let (s, t) = (&c.source, &c.source.tree);
             let same = of.is_none_or(|of| class_tree::same_class(of, c.ty));

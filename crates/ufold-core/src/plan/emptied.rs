@@ -1,6 +1,6 @@
 //! Files that a step leaves without code: they go with what was the last in them.
 //!
-//! Only where no file imports them any more, no word or text of the project is their name, and no file that is not scanned
+//! Only where no file imports them any more, no word or text of the project is their name, nothing lists folders, and no file that is not scanned
 //! speaks of them. A file that stands for its package stays.
 
 use std::sync::Arc;
@@ -34,6 +34,9 @@ fn goes(project: &Project, s: &Source, outcome: &Outcome) -> Option<bool> {
         return Some(false);
     }
     let stem = stem_of(&s.path);
+    if s.lang.folder_listers().iter().any(|w| project.word_elsewhere(w, &[])) {
+        return Some(false);
+    }
     let speaks = |o: &Source| {
         let t = &o.tree;
         t.ids().any(|n| t.is_leaf(n) && whole_words(o.str(n), stem).next().is_some())

@@ -67,6 +67,11 @@ impl Copied<'_> {
         let word = s.str(n);
         let found = s.lang.member_of(s, n, &definitions);
         let classes = class_tree::with_word(self.project, word, s.lang);
+        let class = |c: &&Class| c.source.tree.child(c.node, Field::Name).is_some_and(|x| c.source.str(x) == word);
+        let mut made = classes.iter().filter(|_| self.is_made(n)).filter(class);
+        if made.any(|c| self.is_kept(&c.source) && !makes_open(&c.source, c.node)) {
+            return true;
+        }
         let kept = |c: &Class| self.is_kept(&c.source) && declared(c, word).iter().any(|d| !is_open(&c.source, *d));
         match found {
             MemberOf::Class(of) if of.is_known() => {
@@ -78,6 +83,17 @@ impl Copied<'_> {
         }
         let around = t.ancestors(n).filter(|a| t.role(*a) == Role::Class);
         around.into_iter().any(|c| s.lang.may_inherit(s, c, word, &definitions))
+    }
+
+    /// The last word of the path by which a constructor is called.
+    fn is_made(&self, n: NodeId) -> bool {
+        let (s, t) = (self.s, &self.s.tree);
+        let call = t.ancestors(n).find(|a| t.child(*a, Field::Callee).is_some_and(|c| t.contains(c, n)));
+        let path = call
+            .and_then(|c| t.child(c, Field::Callee))
+            .filter(|_| call.is_some_and(|c| s.lang.is_construction(s.str(c))));
+        let name = path.map_or("", |p| s.str(p).split('<').next().unwrap_or(""));
+        name.trim_end().ends_with(s.str(n))
     }
 
     /// A file whose package does not show all that it has to the new function's.

@@ -69,6 +69,10 @@ pub trait Modules: Syntax {
     fn import_of_text(&self, text: &str) -> ImportRef {
         ImportRef { level: 0, module: text.to_string(), member: None, wildcard: false }
     }
+    /// Words by which code lists the files of a folder: a file may be known by nothing but that it is there.
+    fn folder_listers(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// The file that makes a folder a package, which is loaded before what is in it.
     fn package_file(&self) -> Option<&'static str> {
         None

@@ -459,6 +459,9 @@ impl Typing for Family {
 }
 
 impl Modules for Family {
+    fn folder_listers(&self) -> &'static [&'static str] {
+        &["readdir", "readdirSync", "opendir", "glob", "globSync"]
+    }
     fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
         scopes::imports(tree, statement, text).into_iter().map(|(_, import)| import).collect()
     }

@@ -406,6 +406,9 @@ impl Typing for Python {
 }
 
 impl Modules for Python {
+    fn folder_listers(&self) -> &'static [&'static str] {
+        &["listdir", "scandir", "iterdir", "glob", "rglob", "iter_modules", "walk_packages"]
+    }
     fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
         scopes::imports(tree, statement, text).into_iter().map(|(_, import)| import).collect()
     }
