@@ -297,7 +297,8 @@ fn name(s: &Source, frame: NodeId, n: NodeId, later: bool, out: &mut Touch) {
             t.ancestors(w.node).take_while(|a| *a != frame).all(|a| !conditional(t.role(a)) || t.contains(a, n));
         w.usage.writes() && w.node < n && straight
     });
-    let there = binding.kind == crate::names::BindKind::Parameter || binding.hoisted || binding.scope == Names::MODULE;
+    let of_file = binding.scope == Names::MODULE && frame != Tree::ROOT;
+    let there = binding.kind == crate::names::BindKind::Parameter || binding.hoisted || of_file;
     out.fails |= r.usage.reads() && own && !given && !there;
 }
 

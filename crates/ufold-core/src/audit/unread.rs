@@ -4,7 +4,7 @@
 use super::removed::Gone;
 use super::reordered::touch;
 use super::{Opinion, object};
-use crate::names::{BindKind, Use};
+use crate::names::{BindKind, Names, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 impl Gone<'_> {
@@ -136,6 +136,26 @@ impl Gone<'_> {
         let does = touch(s, frame, value, &[]);
         if does.changes || does.fails || does.jumps || does.ends || does.shows || !does.given.is_empty() {
             return object(s, n, "this argument may do something");
+        }
+        // a variable of the file may have no value yet
+        let top = t.ancestors(call).find(|a| t.parent(*a) == Some(Tree::ROOT)).unwrap_or(call);
+        let late = |r: &&crate::names::Reference| {
+            let Some(b) = r.target.filter(|b| s.names.binding(*b).scope == Names::MODULE) else { return false };
+            let binding = s.names.binding(b);
+            let given = |w: NodeId| {
+                let own = t.ancestors(w).find(|a| t.parent(*a) == Some(Tree::ROOT)).unwrap_or(w);
+                let straight = matches!(t.role(own), Role::ExprStmt | Role::Declare | Role::Import | Role::ImportFrom)
+                    || t.child(own, Field::Name) == Some(w);
+                straight && t.end(own) <= top
+            };
+            let any = s.names.references_to(b).any(|r| r.usage.writes() && given(r.node)) || given(binding.first);
+            let named = t.child(top, Field::Name).and_then(|n| s.names.at(n)).and_then(|r| r.target);
+            let early = named.is_some_and(|f| s.names.binding(f).hoisted) && t.role(top) == Role::Function;
+            let function = binding.hoisted && binding.kind == BindKind::Function;
+            !s.names.is_member(b) && !function && (early || !any)
+        };
+        if let Some(r) = s.names.in_range(value, t.end(value)).iter().find(late) {
+            return object(s, r.node, "this may have no value yet");
         }
         // a parameter that goes asks for it
         let functions = self.all.iter().filter_map(|g| {

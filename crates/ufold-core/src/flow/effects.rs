@@ -15,7 +15,7 @@ use crate::index::quiet::{is_quiet_call, is_surely_quiet};
 use crate::index::seen::reads_names;
 use crate::lang::Doing;
 use crate::names::{BindKind, BindingId, Names, Source};
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 #[derive(Clone, Debug, Default)]
 pub struct Effects {
@@ -86,6 +86,29 @@ impl Effects {
         };
         (one_way(self, other) || one_way(other, self)).then_some(Conflict::Order)
     }
+}
+
+/// A variable of a file surely has a value where a statement at its top is reached: one above it gives it one, or it has it
+/// from the first.
+pub(crate) fn is_given_above(s: &Source, b: BindingId, place: NodeId) -> bool {
+    use Role::*;
+    let (t, binding) = (&s.tree, s.names.binding(b));
+    let holds = |a: NodeId| t.contains(a, place);
+    let straight = |w: NodeId| {
+        let by_loop = t.ancestors(w).find(|a| t.role(*a).is_loop()).is_some_and(|l| {
+            t.child(l, Field::Left).is_some_and(|x| t.contains(x, w))
+                && t.child(l, Field::Body).is_some_and(|b| t.contains(b, place))
+        });
+        let statement = t.ancestors(w).find(|a| t.parent(*a).is_some_and(|p| t.role(p).is_sequence())).unwrap_or(w);
+        let plain =
+            matches!(t.role(statement), ExprStmt | Declare | Function | Class | Import | ImportFrom | Decorated);
+        let inner = t.callable_around(w).is_some_and(|f| t.child(f, Field::Name) != Some(w));
+        let before = plain && !inner && t.end(statement) <= place && t.parent(statement).is_some_and(holds);
+        by_loop || before
+    };
+    binding.hoisted && binding.kind == BindKind::Function
+        || s.names.references_to(b).any(|r| r.usage.writes() && straight(r.node))
+        || straight(binding.first)
 }
 
 struct Walk<'a> {
@@ -224,6 +247,9 @@ impl Walk<'_> {
         // a value that is perhaps not there yet
         let sure = binding.kind == BindKind::Parameter || binding.hoisted && binding.kind == BindKind::Function;
         let top = binding.scope == Names::MODULE;
+        if top && self.function == Tree::ROOT && r.usage.reads() && !is_given_above(s, b, n) {
+            self.out.throws = true;
+        }
         if r.usage.reads() && local && !sure && !top {
             let flow = super::Flow::of(s, self.function, self.statement);
             let index = flow.index.get(&b).copied();

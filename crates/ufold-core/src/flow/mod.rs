@@ -15,6 +15,7 @@ mod region;
 
 use std::sync::{Arc, Mutex};
 
+pub(crate) use effects::is_given_above;
 pub use effects::{Conflict, Effects};
 pub use region::{Exits, RegionFlow, left_by};
 

@@ -8,11 +8,11 @@ use std::sync::Arc;
 use super::Candidate;
 use super::unused::{is_hidden, is_said_elsewhere, why_it_matters};
 use crate::find::Clutter;
-use crate::flow::Effects;
+use crate::flow::{Effects, is_given_above};
 use crate::index::Project;
 use crate::index::users::{method_calls, takes_any_number};
 use crate::index::words::{has_whole_word, whole_words};
-use crate::names::{BindKind, Source, Use};
+use crate::names::{BindKind, Names, Source, Use};
 use crate::plan::lines::{comments_above, line_start};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -109,6 +109,22 @@ fn calls(project: &Project, s: &Source, f: NodeId, class: Option<NodeId>) -> Opt
     calls.filter(|c| !c.is_empty() && said == words.len() + 1)
 }
 
+/// A variable of the file that may have no value yet where a call stands: one in a function that is there from the first may
+/// run at any time.
+fn may_be_missing(s: &Source, call: NodeId, name: NodeId) -> bool {
+    let t = &s.tree;
+    let Some(b) = s.names.at(name).and_then(|r| r.target).filter(|b| s.names.binding(*b).scope == Names::MODULE) else {
+        return false;
+    };
+    let outermost = t.ancestors(call).find(|a| t.parent(*a) == Some(Tree::ROOT)).unwrap_or(call);
+    let early = t.role(outermost) == Role::Function && {
+        let named = t.child(outermost, Field::Name).and_then(|n| s.names.at(n)).and_then(|r| r.target);
+        named.is_some_and(|f| s.names.binding(f).hoisted)
+    };
+    let from_the_first = s.names.binding(b).hoisted && s.names.binding(b).kind == BindKind::Function;
+    !s.names.is_member(b) && !from_the_first && (early || !is_given_above(s, b, outermost))
+}
+
 /// The comment over the function, or what it says of itself, has the word.
 fn speaks_of(s: &Source, f: NodeId, word: &str) -> bool {
     let t = &s.tree;
@@ -169,7 +185,9 @@ fn without_arguments(
             project.type_text(s, name).is_some_and(|of| project.type_text(s, value) == Some(of))
         };
         let plain = t.role(value) == Role::Literal || s.lang.prints_plainly(s, value) || same(parameters[parameter]);
-        let acts = s.lang.types_locals() && !plain
+        let missing = t.subtree(value).any(|n| may_be_missing(s, call, n));
+        let acts = missing
+            || s.lang.types_locals() && !plain
             || e.acts
             || e.throws
             || e.prints
