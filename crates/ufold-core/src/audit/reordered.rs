@@ -5,10 +5,11 @@ use super::file::File;
 use super::outside::{ScopeMap, same_meaning};
 use super::{Objection, Opinion, object};
 use crate::index::Project;
+use crate::index::alone::watcher;
 use crate::index::numbers::only_counts;
 use crate::index::own::{Collection, element_of, grown, makes_empty};
 use crate::index::quiet::{is_quiet_call, is_surely_quiet};
-use crate::index::seen::{reads_names, shows_names};
+use crate::index::seen::{asks_for_names, reads_names, shows_names};
 use crate::index::unseen::lookers;
 use crate::lang::Doing;
 use crate::names::{BindingId, Names, Source};
@@ -60,10 +61,10 @@ pub(super) fn unseen_order(project: &Project, o: &Source, at: NodeId) -> Opinion
     let in_class = t.ancestors(at).any(|a| t.role(a) == Role::Class) || o.names.members_in_sight;
     let package = o.module.as_ref().is_some_and(|m| m.is_package);
     let own = project.index(&o.path);
-    let imported = || (0..project.facts.len()).any(|f| Some(f) != own && own.is_some_and(|x| project.imports(f, x)));
+    let imported = || watcher(project, o).is_some();
     match in_class || package || own.is_none() || imported() {
         true => object(o, at, "other files may see the order of what a file does"),
-        false if shows_names(project, o, Tree::ROOT, true).is_some() || t.ids().any(|n| reads_names(o, n)) => {
+        false if shows_names(project, o, Tree::ROOT, true).is_some() || t.ids().any(|n| asks_for_names(o, n)) => {
             object(o, at, "the names of the file are looked at")
         }
         false => Ok(()),
@@ -320,7 +321,8 @@ pub(super) fn apart(
     if let Some(n) = shared(&x, &y).or_else(|| shared(&y, &x)) {
         return object(s, a, format!("both have to do with `{}`", s.names.binding(n).name));
     }
-    if x.names && !y.given.is_empty() || y.names && !x.given.is_empty() {
+    let named = |p: &Touch| !(p.given.is_empty() && p.used.is_empty());
+    if x.names && named(&y) || y.names && named(&x) {
         return object(s, a, "names are looked at here, by which the order of the two can be told");
     }
     let seen = |p: &Touch, q: &Touch| {

@@ -69,7 +69,7 @@ impl Effects {
         if let Some(b) = local {
             return Some(Conflict::Local(b));
         }
-        let watches = |a: &Effects, b: &Effects| a.looks && !b.writes.is_empty();
+        let watches = |a: &Effects, b: &Effects| a.looks && !(b.writes.is_empty() && b.reads.is_empty());
         if watches(self, other) || watches(other, self) {
             return Some(Conflict::Order);
         }

@@ -3,6 +3,7 @@
 //! Built on the facts of each file, which are kept between runs; files are read when something is asked of them.
 
 pub(crate) mod again;
+pub(crate) mod alone;
 pub(crate) mod ancestry;
 mod asked;
 pub(crate) mod bound;

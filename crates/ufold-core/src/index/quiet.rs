@@ -8,6 +8,7 @@
 
 use std::sync::Arc;
 
+use crate::index::alone::watcher;
 use crate::index::{Entity, Project, class_tree, unseen};
 use crate::lang::{Doing, MemberOf};
 use crate::names::{BindKind, Names, Source, Told};
@@ -38,15 +39,10 @@ fn tell_to(project: &Project, s: &Arc<Source>, depth: usize) {
     s.tell(Told { quiet, alone: is_alone(project, s) });
 }
 
-/// No file imports it, by itself or with its package.
+/// Nobody sees it but when it is done.
 fn is_alone(project: &Project, s: &Source) -> bool {
     let package = s.module.as_ref().is_some_and(|m| m.is_package);
-    project.index(&s.path).is_some_and(|f| !package && importer(project, f).is_none())
-}
-
-/// A file that imports another one.
-pub(crate) fn importer(project: &Project, file: usize) -> Option<usize> {
-    (0..project.facts.len()).find(|f| *f != file && project.imports(*f, file))
+    !package && project.index(&s.path).is_some() && watcher(project, s).is_none()
 }
 
 /// Whether a call is of a function of another file that only computes.

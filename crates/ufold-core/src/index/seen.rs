@@ -262,12 +262,21 @@ pub(crate) fn looks_at_names(s: &Source, within: NodeId, of_module: bool) -> Opt
 }
 
 /// A call that sees the locals around it, or the frame that holds them.
-pub(crate) fn reads_names(s: &Source, n: NodeId) -> bool {
+pub(crate) fn asks_for_names(s: &Source, n: NodeId) -> bool {
     let t = &s.tree;
     let Some(callee) = t.child(n, Field::Callee).filter(|_| t.role(n) == Role::Call).map(|c| s.str(c)) else {
         return t.role(n) == Role::DynamicScope;
     };
     s.lang.reads_locals(callee, s.str(n)) || s.lang.reads_frame(callee) && !s.lang.needs_class(callee)
+}
+
+/// The same, what may bind any name, and tables of the names around.
+pub(crate) fn reads_names(s: &Source, n: NodeId) -> bool {
+    match s.tree.role(n) {
+        Role::ImportFrom => s.lang.imports_of(&s.tree, n, &s.text).iter().any(|i| i.wildcard),
+        Role::Name => s.lang.name_tables().contains(&s.str(n)),
+        _ => asks_for_names(s, n),
+    }
 }
 
 /// The same, and code anywhere in the file that lists the names of its own module; at the file's level, of what may be it.

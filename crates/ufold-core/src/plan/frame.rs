@@ -7,8 +7,8 @@
 use crate::align::Region;
 use crate::change::{Code, Reason, reason};
 use crate::index::Project;
-use crate::index::quiet::importer;
-use crate::index::seen::{reads_names, shows_names};
+use crate::index::alone::watcher;
+use crate::index::seen::{asks_for_names, shows_names};
 use crate::names::Source;
 use crate::plan::cells::crossed;
 use crate::tree::{NodeId, Role, Tree};
@@ -23,11 +23,14 @@ pub(crate) fn around(project: &Project, s: &Source, statement: NodeId) -> Result
     if s.names.members_in_sight || t.ancestor(statement, &[Role::Class, Role::Function, Role::Lambda]).is_some() {
         return no("this is no code of a function, or of a file");
     }
-    let Some(file) = project.index(&s.path) else { return no("it is not a file of the project") };
-    if let Some(f) = importer(project, file) {
-        return no(&format!("{} imports the file, and may see in which order it does things", project.facts[f].path));
+    if project.index(&s.path).is_none() {
+        return no("it is not a file of the project");
     }
-    let reads = || t.ids().find(|n| reads_names(s, *n));
+    if let Some((file, line, how)) = watcher(project, s) {
+        let message = format!("{how}, and may see in which order the file does things");
+        return Err(Reason { code: Code::OutsideFunction, message, file, line });
+    }
+    let reads = || t.ids().find(|n| asks_for_names(s, *n));
     if let Some(n) = shows_names(project, s, Tree::ROOT, true).or_else(reads) {
         return Err(reason(s, n, Code::Reflection, "names are looked at by texts here"));
     }

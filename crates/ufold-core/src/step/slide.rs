@@ -251,7 +251,7 @@ impl Slide<'_> {
     /// A statement goes nowhere but to its end, or to the end of the function.
     fn only_ends(&self, statement: NodeId) -> bool {
         let t = &self.s.tree;
-        let own = |n: &NodeId| t.callable_around(*n) == Some(self.function);
+        let own = |n: &NodeId| t.callable_around(*n).unwrap_or(Tree::ROOT) == self.function;
         t.subtree(statement).filter(own).all(|n| match t.role(n) {
             Role::Yield | Role::Await => false,
             Role::Break | Role::Continue => left_by(t, n).is_some_and(|l| t.contains(statement, l)),

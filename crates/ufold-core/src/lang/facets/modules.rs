@@ -69,6 +69,10 @@ pub trait Modules: Syntax {
     fn import_of_text(&self, text: &str) -> ImportRef {
         ImportRef { level: 0, module: text.to_string(), member: None, wildcard: false }
     }
+    /// Names by which the file that a program starts with is known to all.
+    fn entry_names(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// Words by which code lists the files of a folder: a file may be known by nothing but that it is there.
     fn folder_listers(&self) -> &'static [&'static str] {
         &[]

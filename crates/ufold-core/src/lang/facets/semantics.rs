@@ -73,6 +73,10 @@ pub trait Semantics: Sync {
     fn reads_frame(&self, callee: &str) -> bool;
     /// Calls that see the locals of the function they are made from, so that nothing of it can move.
     fn reads_locals(&self, callee: &str, call: &str) -> bool;
+    /// Names that hold the names of the code around.
+    fn name_tables(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// Calls that list the names around them, and those of a module where they are given one.
     fn frame_listers(&self) -> &'static [&'static str] {
         &[]

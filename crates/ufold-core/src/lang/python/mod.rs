@@ -263,6 +263,9 @@ impl Semantics for Python {
         let last = callee.rsplit('.').next().unwrap_or("");
         library::FRAME_READERS.contains(&callee) || callee.contains('.') && library::FRAME_MEMBERS.contains(&last)
     }
+    fn name_tables(&self) -> &'static [&'static str] {
+        &["__annotations__", "__dict__", "__builtins__"]
+    }
     fn reads_locals(&self, callee: &str, call: &str) -> bool {
         // a table's own language names the caller's variables so: `rows.query("length > @least")`
         let in_text = callee.ends_with(".query") || callee.ends_with(".eval");
@@ -406,6 +409,9 @@ impl Typing for Python {
 }
 
 impl Modules for Python {
+    fn entry_names(&self) -> &'static [&'static str] {
+        &["__main__"]
+    }
     fn folder_listers(&self) -> &'static [&'static str] {
         &["listdir", "scandir", "iterdir", "glob", "rglob", "iter_modules", "walk_packages"]
     }
