@@ -65,8 +65,29 @@ impl Check<'_> {
             let (s, t) = (&c.source, &c.source.tree);
             let named = |x: NodeId| t.child(x, Field::Name).is_some_and(|w| s.str(w) == word);
             let makes = |f: NodeId| t.role(f) == Role::Function && named(f) && !s.lang.is_open(s, f);
-            named(c.node) && !self.is_own(s) && t.subtree(c.node).any(makes)
+            named(c.node) && t.subtree(c.node).any(makes)
         };
+        // of this package another one of the name may be meant now
+        let object = h.tree.parent(n).filter(|_| h.tree.field(n) == Field::Member);
+        let object = object.and_then(|m| h.tree.child(m, Field::Object));
+        if object.is_some_and(|x| Some(h.str(x)) != h.lang.object_word()) {
+            let classes = class_tree::with_word(self.project, word, h.lang);
+            let home = of.and_then(|of| classes.iter().find(|c| class_tree::same_class(c.ty, of)));
+            let around = home.map(|c| class_tree::around(&classes, c));
+            let near = |c: &class_tree::Class| {
+                around.as_ref().is_none_or(|a| a.iter().any(|o| o.node == c.node && o.source.path == c.source.path))
+            };
+            let closed = |c: &class_tree::Class| {
+                let (s, t) = (&c.source, &c.source.tree);
+                let body = t.child(c.node, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
+                let says =
+                    |d: &NodeId| t.subtree(*d).any(|x| t.is_leaf(x) && s.str(x) == word && declared_by(s, x) == *d);
+                self.is_own(s) && body.iter().any(|d| says(d) && is_closed(s, *d))
+            };
+            if classes.iter().any(|c| near(c) && closed(c)) {
+                return true;
+            }
+        }
         if callee && class_tree::with_word(self.project, word, h.lang).iter().any(closed_maker) {
             return true;
         }

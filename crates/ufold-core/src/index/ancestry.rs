@@ -71,15 +71,25 @@ impl Ancestor {
         unseen::bases(&self.source, self.node).len() == 1
     }
 
+    /// One of the members of that name is kept from classes of other packages that extend it.
+    fn keeps(&self, name: &str) -> bool {
+        self.members(name).into_iter().any(|m| !self.source.lang.is_open_below(&self.source, m))
+    }
+
     /// One of the members of that name is seen by the class alone: it could be meant where those below mean another.
     fn hides(&self, name: &str) -> bool {
+        self.members(name).into_iter().any(|m| self.source.lang.hides_member(&self.source, m))
+    }
+
+    /// Declarations of a name in the class itself.
+    fn members(&self, name: &str) -> Vec<NodeId> {
         let (s, t) = (&self.source, &self.source.tree);
-        let own = t.child(self.node, Field::Body).into_iter().flat_map(|b| t.children(b));
-        own.into_iter().filter(|m| s.lang.hides_member(s, *m)).any(|m| {
-            let direct = t.child(m, Field::Name).into_iter();
-            let fields = t.children(m).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
-            direct.chain(fields).any(|n| s.str(n) == name)
-        })
+        let named = |m: &NodeId| {
+            let fields = t.children(*m).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
+            let bare = t.children(*m).filter(|c| t.role(*m) == Role::ClassField && t.field(*c) != Field::Type);
+            t.child(*m, Field::Name).into_iter().chain(fields).chain(bare).any(|n| s.str(n) == name)
+        };
+        t.child(self.node, Field::Body).map_or(Vec::new(), |b| t.children(b).filter(named).collect())
     }
 
     /// What a caller sees of the only method of a name, one that an override may stand for: the types of its result and
@@ -156,6 +166,15 @@ pub(crate) fn changes(project: &Project, below: &[Ancestor], base: &Ancestor, na
     let besides = |c: &Ancestor| c.source.lang.may_get_besides(&c.source, c.node, name, &definitions);
     if below.iter().any(besides) || base.hides(name) {
         return true;
+    }
+    // what the base's package has for itself may be meant in it
+    let package = |c: &Ancestor| c.source.module.as_ref().map(|m| m.package().to_vec());
+    let apart = below.first().is_some_and(|c| package(c) != package(base));
+    if apart && base.source.names.members_in_sight {
+        let above = of(project, &base.source, base.node);
+        if above.iter().any(|c| c.keeps(name)) {
+            return true;
+        }
     }
     // what depends on a type parameter has a type in the class that it has not in those below
     if !below.is_empty() && Ancestor::is_generic(&base.source, base.node) {

@@ -1,6 +1,7 @@
 //! What only the files of a package see of each other: code that goes to another package must not name it.
 //!
-//! A class, a member or a constructor that is not open to all is out of sight there; what its class hands down from outside
+//! A class, a member or a constructor that is not open to all is out of sight there, and one of that package comes into
+//! sight, where another one of its name was called before; what its class hands down from outside
 //! the project may be. Where it can't be told whose a member is, one of its name that the package keeps for itself is enough.
 
 use std::sync::Arc;
@@ -35,7 +36,8 @@ pub(crate) fn unseen_there(project: &Project, site: &Portion, home: usize) -> Op
         _ => false,
     };
     let n = words.into_iter().find(unseen)?;
-    let message = format!("`{}` is seen in its own package only, and the function would be in another one", s.str(n));
+    let message =
+        format!("which `{}` is seen depends on the package, and the function would be in another one", s.str(n));
     Some(reason(s, n, Code::NeedsClass, message))
 }
 
@@ -65,14 +67,31 @@ impl Copied<'_> {
         let (s, t) = (self.s, &self.s.tree);
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         let word = s.str(n);
+        // the object's own are looked at where its class is
+        let object = t.parent(n).filter(|_| t.field(n) == Field::Member).and_then(|m| t.child(m, Field::Object));
+        if object.is_some_and(|o| Some(s.str(o)) == s.lang.object_word()) {
+            return false;
+        }
         let found = s.lang.member_of(s, n, &definitions);
         let classes = class_tree::with_word(self.project, word, s.lang);
         let class = |c: &&Class| c.source.tree.child(c.node, Field::Name).is_some_and(|x| c.source.str(x) == word);
         let mut made = classes.iter().filter(|_| self.is_made(n)).filter(class);
-        if made.any(|c| self.is_kept(&c.source) && !makes_open(&c.source, c.node)) {
+        if made.any(|c| !makes_open(&c.source, c.node)) {
             return true;
         }
-        let kept = |c: &Class| self.is_kept(&c.source) && declared(c, word).iter().any(|d| !is_open(&c.source, *d));
+        let related = |c: &Class| match found {
+            MemberOf::Class(of) if of.is_known() => {
+                let home = classes.iter().find(|h| class_tree::same_class(h.ty, of));
+                home.is_none_or(|h| class_tree::around(&classes, h).iter().any(|x| class_tree::same_class(x.ty, c.ty)))
+            }
+            MemberOf::Other => false,
+            _ => true,
+        };
+        let closed = |c: &Class| declared(c, word).iter().any(|d| !is_open(&c.source, *d));
+        if classes.iter().any(|c| !self.is_kept(&c.source) && closed(c) && related(c)) {
+            return true;
+        }
+        let kept = |c: &Class| self.is_kept(&c.source) && closed(c);
         match found {
             MemberOf::Class(of) if of.is_known() => {
                 return classes.iter().any(|c| class_tree::same_class(c.ty, of) && kept(c));
