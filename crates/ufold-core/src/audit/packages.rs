@@ -1,4 +1,5 @@
-//! Code that came from another package names nothing that only its old one sees.
+//! Code that came from another package names nothing that only its old one sees, and nothing that has another meaning in
+//! its new one.
 
 use super::check::Check;
 use super::{Opinion, object};
@@ -39,10 +40,10 @@ impl Check<'_> {
         let t = &s.tree;
         let named = |c: &NodeId| t.child(*c, Field::Name).is_some_and(|x| s.str(x) == name);
         let class = t.ids().find(|c| t.role(*c) == Role::Class && named(c));
-        let Some(class) = class.filter(|_| !self.is_own(&s)) else { return false };
+        let Some(class) = class else { return false };
         let makes = |f: &NodeId| t.role(*f) == Role::Function && named(f) && !s.lang.is_open(&s, *f);
         let called = h.tree.field(n) == Field::Callee;
-        !s.lang.is_open(&s, class) || called && t.subtree(class).any(|f| makes(&f))
+        !self.is_own(&s) && !s.lang.is_open(&s, class) || called && t.subtree(class).any(|f| makes(&f))
     }
 
     /// A member that its package keeps for itself, or one of the name where it can't be told whose it is.

@@ -1,8 +1,8 @@
 //! What only the files of a package see of each other: code that goes to another package must not name it.
 //!
 //! A class, a member or a constructor that is not open to all is out of sight there, and one of that package comes into
-//! sight, where another one of its name was called before; what its class hands down from outside
-//! the project may be. Where it can't be told whose a member is, one of its name that the package keeps for itself is enough.
+//! sight, where another one of its name was called before; what its class hands down from outside the project may be. Where
+//! it can't be told whose a member is, one of its name that the package keeps for itself is enough.
 
 use std::sync::Arc;
 
@@ -51,16 +51,15 @@ impl Copied<'_> {
         }
         let Entity::Member(file, name) = self.project.entity(s, s.str(n)) else { return false };
         let Ok(home) = self.project.source(file) else { return true };
-        if !self.is_kept(&home) {
-            return false;
-        }
+        let kept = self.is_kept(&home);
         let class = home.names.in_module(&name).and_then(|b| home.tree.parent(home.names.binding(b).first));
         let Some(class) = class.filter(|c| home.tree.role(*c) == Role::Class) else {
             // a member of a class that is imported by itself
-            return self.hides_member(n);
+            return kept && self.hides_member(n);
         };
         let called = t.parent(n).filter(|c| t.role(*c) == Role::Call && t.field(n) == Field::Callee);
-        !is_open(&home, class) || called.is_some() && !makes_open(&home, class)
+        // one of the function's package comes into sight with all its constructors
+        kept && !is_open(&home, class) || called.is_some() && !makes_open(&home, class)
     }
 
     fn hides_member(&self, n: NodeId) -> bool {

@@ -1,7 +1,8 @@
 //! Values that stand where a name stood: when they are the same there, and how they are written.
 
 use crate::change::{Code, Reason, reason};
-use crate::names::{BindingId, Names, Source, Space};
+use crate::flow::Effects;
+use crate::names::{BindKind, BindingId, Names, Source, Space};
 use crate::tree::{Field, NodeId, Role};
 
 /// Parameters without default values.
@@ -34,7 +35,23 @@ pub fn plain_call(s: &Source, used: NodeId, parameters: usize) -> Result<(NodeId
 /// A variable of the function around it that no inner function changes.
 pub fn is_local(s: &Source, value: NodeId) -> bool {
     let b = s.names.at(value).and_then(|r| r.target).map(|b| s.names.binding(b));
-    b.is_some_and(|b| b.scope != Names::MODULE && !b.rebound_inside)
+    b.is_some_and(|b| b.scope != Names::MODULE && !b.rebound_inside) && has_value(s, value)
+}
+
+/// A local surely has a value where its name stands; reading one that has none fails at once.
+fn has_value(s: &Source, name: NodeId) -> bool {
+    let t = &s.tree;
+    let Some(b) = s.names.at(name).and_then(|r| r.target) else { return true };
+    let (binding, frame) = (s.names.binding(b), s.names.scope(s.names.frame_of(b)).node);
+    let function = t.callable_around(name);
+    if binding.kind != BindKind::Variable || Some(frame) != function || s.names.is_member(b) {
+        return true;
+    }
+    if s.lang.declares_locals() {
+        return binding.hoisted || binding.first < name;
+    }
+    let statement = t.ancestors(name).find(|a| t.parent(*a).is_some_and(|p| t.role(p).is_sequence()));
+    statement.is_none_or(|x| !Effects::of_part(s, frame, x, name).throws)
 }
 
 /// Literals, and names that nothing gives another value.
@@ -50,7 +67,7 @@ pub fn is_fixed(s: &Source, value: NodeId) -> bool {
             target.is_some_and(|b| {
                 let binding = s.names.binding(b);
                 binding.writes <= 1 && !binding.rebound_inside && steady(b)
-            })
+            }) && has_value(s, n)
         }
         _ => false,
     })
