@@ -8,7 +8,7 @@ use std::sync::Arc;
 
 use super::function::{removal, with_comments};
 use super::values::{fits, hidden_at, in_brackets, of_use};
-use super::{Found, Inline};
+use super::{Found, Inline, missed_outside};
 use crate::change::{Code, Edits, Outcome, Reason, reason};
 use crate::index::typed_members::{self, Typed};
 use crate::index::{Project, Uses, class_tree, unseen};
@@ -67,7 +67,7 @@ impl Inline<'_> {
         }
         let mut assumed = found.references.possible;
         assumed.extend(self.unseen_of(&c)?);
-        Ok(with_comments(self.outcome(edits, left, assumed), h, c.statement))
+        Ok(missed_outside(with_comments(self.outcome(edits, left, assumed), h, c.statement), h, c.statement, &c.name))
     }
 
     /// Its declaration, where that gives it a value that is always the same.

@@ -11,7 +11,7 @@ use super::function::{Inlined, User, is_special, removal, value_of, with_comment
 use super::method_calls::{Method, call_of, method_of};
 use super::spread::{Callers, Spread};
 use super::values::{hidden_at, in_brackets, of_use, plain_call, plain_parameters};
-use super::{Found, Inline};
+use super::{Found, Inline, missed_outside};
 use crate::change::{Code, Edits, Outcome, Reason, reason};
 use crate::index::class_tree::{self, same_class};
 use crate::index::unseen;
@@ -76,7 +76,8 @@ impl Inline<'_> {
         }
         assumed.extend(self.stack_seen(home, m.function));
         let outcome = self.outcome(edits, left, assumed);
-        Ok(if all_go { with_comments(outcome, i.home, function) } else { outcome })
+        let gone = |o| missed_outside(with_comments(o, i.home, function), i.home, function, &m.name);
+        Ok(if all_go { gone(outcome) } else { outcome })
     }
 
     /// The edits at the calls, or all that speaks against them.

@@ -338,6 +338,15 @@ impl Inline<'_> {
     }
 }
 
+/// Says of a member that is open to all code that some of it may not be in the project.
+fn missed_outside(mut outcome: Outcome, s: &Source, declaration: NodeId, name: &str) -> Outcome {
+    let classes = s.tree.ancestors(declaration).filter(|a| s.tree.role(*a) == Role::Class);
+    if std::iter::once(declaration).chain(classes).all(|d| s.lang.is_open(s, d)) {
+        outcome.remarks.push(format!("`{name}` is open to all code: who uses it outside this project would miss it"));
+    }
+    outcome
+}
+
 /// The declaration says a type, or a wider one follows from the word that declares it where that matters.
 fn says_its_type(s: &Source, name: NodeId, value: NodeId, uses: &[NodeId]) -> bool {
     let t = &s.tree;
