@@ -129,8 +129,9 @@ fn known_to_compiler(s: &Source, field: BindingId, seen: &mut Vec<BindingId>) ->
     let Some(value) = value.filter(|_| b.writes == 1 && t.ancestor(b.first, &[Role::ClassField]).is_some()) else {
         return false;
     };
-    t.subtree(value).all(|n| match t.role(n) {
+    let known = t.subtree(value).all(|n| match t.role(n) {
         Role::Literal | Role::Token | Role::Paren | Role::UnaryOp => true,
+        Role::Compare | Role::BoolOp | Role::NotOp => true,
         Role::BinaryOp => {
             let divides = t.children(n).any(|c| t.role(c) == Role::Token && matches!(s.str(c), "/" | "%"));
             let by = t.child(n, Field::Right).filter(|r| t.role(*r) == Role::Literal).map_or("0", |r| s.str(r));
@@ -138,5 +139,8 @@ fn known_to_compiler(s: &Source, field: BindingId, seen: &mut Vec<BindingId>) ->
         }
         Role::Name => s.names.at(n).and_then(|r| r.target).is_some_and(|b| known_to_compiler(s, b, seen)),
         _ => false,
-    })
+    });
+    // only what stands in itself is a circle
+    seen.pop();
+    known
 }

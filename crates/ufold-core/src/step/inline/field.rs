@@ -164,6 +164,7 @@ fn is_always_same(s: &Source, value: NodeId, depth: usize) -> bool {
     depth < MOST_DEEP
         && t.subtree(value).all(|n| match t.role(n) {
             Role::Literal | Role::Token | Role::Paren | Role::UnaryOp => true,
+            Role::Compare | Role::BoolOp | Role::NotOp => true,
             Role::BinaryOp => !divides(n),
             Role::Name => {
                 let b = s.names.at(n).and_then(|r| r.target);
