@@ -4,6 +4,7 @@ use super::file::File;
 use super::{Opinion, object};
 use crate::change::FileEdits;
 use crate::index::Project;
+use crate::index::words::stem_of;
 use crate::tree::{Role, Tree};
 
 pub(super) fn check(project: &Project, edits: &[FileEdits], files: &[File]) -> Opinion<()> {
@@ -21,7 +22,7 @@ pub(super) fn check(project: &Project, edits: &[FileEdits], files: &[File]) -> O
         if o.lang.folder_listers().iter().any(|w| project.facts.iter().any(|x| x.has_word(w))) {
             return object(o, Tree::ROOT, "the files of a folder are listed somewhere");
         }
-        let stem = f.file.rsplit('/').next().and_then(|n| n.split('.').next()).unwrap_or(&f.file);
+        let stem = stem_of(&f.file);
         for other in (0..project.facts.len()).filter(|i| *i != index) {
             let after = files.iter().find(|o| o.old.path == project.facts[other].path).map(|o| o.new.clone());
             if after.is_none() && !project.facts[other].has_word(stem) && !project.imports(other, index) {

@@ -72,8 +72,7 @@ pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[F
     if let Some(n) = shows_names(project, o, frame, frame == Tree::ROOT).filter(|_| !partly) {
         return object(o, n, "the names of the variables are seen here");
     }
-    let named = Cell::new(None);
-    let i = Inlined { project, home: o, binding, definition, class, method: None, constant: None, named, partly, told };
+    let i = Inlined { class, told, ..Inlined::new((project, o), binding, definition, partly) };
     let first = o.names.binding(binding).first;
     let same_type = || {
         let types = [first, i.definition.value].map(|n| project.type_text(o, n));
@@ -82,11 +81,7 @@ pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[F
     if o.lang.types_locals() && !same_type() {
         return object(o, first, "the value has not the type of the variable");
     }
-    let replaced: usize = files.iter().map(|f| i.file(f)).collect::<Opinion<Vec<usize>>>()?.iter().sum();
-    let uses = i.uses();
-    if replaced == 0 || replaced > uses || !partly && replaced < uses {
-        return object(o, i.definition.statement, "a use of the name is left");
-    }
+    i.everywhere(files, i.uses())?;
     if partly { Ok(()) } else { i.imported(files) }
 }
 
@@ -108,23 +103,8 @@ fn typed(project: &Project, partly: bool, files: &[File], m: &Method) -> Opinion
         return if partly { Ok(()) } else { m.gone(files) };
     }
     let definition = Definition::find(o, m.binding)?;
-    let i = Inlined {
-        project,
-        home: o,
-        binding: m.binding,
-        definition,
-        class: None,
-        method: Some(m),
-        constant: None,
-        named: Cell::new(None),
-        partly,
-        told: &[],
-    };
-    let replaced: usize = files.iter().map(|f| i.file(f)).collect::<Opinion<Vec<usize>>>()?.iter().sum();
-    let uses = m.calls();
-    if replaced == 0 || replaced > uses || !partly && replaced < uses {
-        return object(o, i.definition.statement, "a use of the name is left");
-    }
+    let i = Inlined { method: Some(m), ..Inlined::new((project, o), m.binding, definition, partly) };
+    i.everywhere(files, m.calls())?;
     if partly { Ok(()) } else { m.gone(files) }
 }
 
@@ -144,24 +124,8 @@ fn constant(project: &Project, partly: bool, files: &[File], c: &Constant) -> Op
     if types[0].is_none() || types[0] != types[1] {
         return object(o, definition.value, "the value has not the type of the field");
     }
-    let named = Cell::new(None);
-    let i = Inlined {
-        project,
-        home: o,
-        binding,
-        definition,
-        class: None,
-        method: None,
-        constant: Some(c),
-        named,
-        partly,
-        told: &[],
-    };
-    let replaced: usize = files.iter().map(|f| i.file(f)).collect::<Opinion<Vec<usize>>>()?.iter().sum();
-    let uses = c.words();
-    if replaced == 0 || replaced > uses || !partly && replaced < uses {
-        return object(o, i.definition.statement, "a use of the name is left");
-    }
+    let i = Inlined { constant: Some(c), ..Inlined::new((project, o), binding, definition, partly) };
+    i.everywhere(files, c.words())?;
     if partly { Ok(()) } else { c.gone(files) }
 }
 
@@ -177,7 +141,26 @@ fn receiver_at(s: &Source, place: NodeId) -> Option<(NodeId, BindingId)> {
     Some((class_of(s, method)?, super::body::receiver_of(s, method)?))
 }
 
-impl Inlined<'_> {
+impl<'a> Inlined<'a> {
+    /// Of a variable, without assumptions.
+    fn new(
+        (project, home): (&'a Project<'a>, &'a Source),
+        binding: BindingId,
+        definition: Definition,
+        partly: bool,
+    ) -> Inlined<'a> {
+        let (class, method, constant, named) = (None, None, None, Cell::new(None));
+        Inlined { project, home, binding, definition, class, method, constant, named, partly, told: &[] }
+    }
+
+    /// All files are right, and so many uses were replaced as there are, unless some stay.
+    fn everywhere(&self, files: &[File], uses: usize) -> Opinion<()> {
+        let replaced: usize = files.iter().map(|f| self.file(f)).collect::<Opinion<Vec<usize>>>()?.iter().sum();
+        if replaced == 0 || replaced > uses || !self.partly && replaced < uses {
+            return object(self.home, self.definition.statement, "a use of the name is left");
+        }
+        Ok(())
+    }
     /// A use that was replaced is one of what goes; with the object and the arguments.
     fn replaced(&self, o: &Source, used: NodeId) -> Option<Vec<NodeId>> {
         let t = &o.tree;

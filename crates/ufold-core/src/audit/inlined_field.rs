@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use super::file::File;
+use super::inlined_member::is_still_imported;
 use super::{Opinion, object};
 use crate::index::{Project, class_tree, with_word};
 use crate::lang::MemberOf;
@@ -29,7 +30,7 @@ impl<'a> Constant<'a> {
             return object(s, word, "whose field this is can't be told");
         };
         let classes = class_tree::with_word(project, &name, s.lang);
-        let Some(home) = classes.iter().find(|c| ty.is_known() && class_tree::same_class(c.ty, ty)) else {
+        let Some(home) = class_tree::of_type(&classes, ty) else {
             return object(s, word, "its class was not found");
         };
         let (home, class) = (home.source.clone(), home.node);
@@ -103,14 +104,8 @@ impl<'a> Constant<'a> {
             if let Some(n) = s.tree.ids().find(looked) {
                 return object(&s, n, "this looks up what is gone");
             }
-            let edited = files.iter().find(|f| f.old.path == s.path);
-            let t = &s.tree;
-            for n in t.ids().filter(|n| self.is_word(&s, *n)) {
-                let import = t.ancestor(n, &[Role::Import, Role::ImportFrom]);
-                let left = |i: NodeId| edited.is_none_or(|f| f.new.tree.ids().any(|x| f.new.str(x) == s.str(i)));
-                if import.is_some_and(left) {
-                    return object(&s, n, "this imports what is gone");
-                }
+            if let Some(n) = s.tree.ids().find(|n| self.is_word(&s, *n) && is_still_imported(&s, *n, files)) {
+                return object(&s, n, "this imports what is gone");
             }
         }
         Ok(())

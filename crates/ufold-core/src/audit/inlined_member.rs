@@ -32,6 +32,13 @@ fn call_of(s: &Source, word: NodeId) -> Option<NodeId> {
     t.parent(used).filter(|c| t.field(used) == Field::Callee && t.role(*c) == Role::Call)
 }
 
+/// The word stands in an import that the edits leave.
+pub(super) fn is_still_imported(s: &Source, word: NodeId, files: &[File]) -> bool {
+    let edited = files.iter().find(|f| f.old.path == s.path);
+    let left = |i: NodeId| edited.is_none_or(|f| f.new.tree.ids().any(|x| f.new.str(x) == s.str(i)));
+    s.tree.ancestor(word, &[Role::Import, Role::ImportFrom]).is_some_and(left)
+}
+
 fn count(s: &Source, list: Option<NodeId>) -> usize {
     list.map_or(0, |l| s.tree.children(l).count())
 }
@@ -47,7 +54,7 @@ impl<'a> Method<'a> {
         };
         let name = s.str(word).to_string();
         let classes = class_tree::with_word(project, &name, s.lang);
-        let Some(home) = classes.iter().find(|c| of.is_known() && class_tree::same_class(c.ty, of)) else {
+        let Some(home) = class_tree::of_type(&classes, of) else {
             return wrong("its class was not found");
         };
         let declared = t.parent(word).filter(|f| t.role(*f) == Role::Function && t.field(word) == Field::Name);
@@ -108,14 +115,11 @@ impl<'a> Method<'a> {
             let t = &s.tree;
             let word = |n: NodeId| t.is_leaf(n) && matches!(t.role(n), Role::Name | Role::MemberName);
             let own = |n: &NodeId| word(*n) && self.is_word(&s, *n);
-            let edited = files.iter().find(|f| f.old.path == s.path);
             for n in t.ids().filter(own) {
                 if s.lang.hands_on(&s, n) {
                     return object(&s, n, "this hands on what is gone");
                 }
-                let import = t.ancestor(n, &[Role::ImportFrom]).filter(|_| alone);
-                let left = |i: NodeId| edited.is_none_or(|f| f.new.tree.ids().any(|x| f.new.str(x) == s.str(i)));
-                if import.is_some_and(left) {
+                if alone && is_still_imported(&s, n, files) {
                     return object(&s, n, "this imports what is gone");
                 }
             }

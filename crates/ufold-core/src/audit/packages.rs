@@ -73,7 +73,7 @@ impl Check<'_> {
         let object = object.and_then(|m| h.tree.child(m, Field::Object));
         if object.is_some_and(|x| Some(h.str(x)) != h.lang.object_word()) {
             let classes = class_tree::with_word(self.project, word, h.lang);
-            let home = of.and_then(|of| classes.iter().find(|c| class_tree::same_class(c.ty, of)));
+            let home = of.and_then(|of| class_tree::of_type(&classes, of));
             let around = home.map(|c| class_tree::around(&classes, c));
             let near = |c: &class_tree::Class| {
                 around.as_ref().is_none_or(|a| a.iter().any(|o| o.node == c.node && o.source.path == c.source.path))

@@ -147,7 +147,7 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
         use Role::*;
         let known = if later { None } else { call_is_known(s, n) };
         out.names |= reads_names(s, n);
-        let plain = |c: NodeId| t.role(c) == Literal || known == Some(Known::Prints) && s.lang.prints_plainly(s, c);
+        let plain = |c: NodeId| t.role(c) == Literal || known == Some(Known::Prints) && s.lang.is_plain_value(s, c);
         let asked = |a: NodeId| t.child(a, Field::Arguments).is_none_or(|l| !t.children(l).all(plain));
         match t.role(n) {
             Call if known.is_some() => {

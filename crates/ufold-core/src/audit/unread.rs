@@ -118,7 +118,7 @@ impl Gone<'_> {
         let (s, t) = (self.s, &self.s.tree);
         let of = |x: NodeId| self.project.type_text(s, x);
         let declared = t.child(parameter, Field::Name).and_then(of);
-        let plain = t.role(n) == Role::Literal || s.lang.prints_plainly(s, n);
+        let plain = t.role(n) == Role::Literal || s.lang.is_plain_value(s, n);
         match !s.lang.types_locals() || plain || declared.is_some() && declared == of(n) {
             true => Ok(()),
             false => object(s, n, "the argument may fail to become what the parameter is"),

@@ -189,7 +189,7 @@ impl Walk<'_> {
         if s.lang.printers().contains(&word) {
             self.out.prints = true;
             self.out.sees = true;
-            let plainly = |a: &NodeId| t.role(*a) == Role::Literal || s.lang.prints_plainly(s, *a);
+            let plainly = |a: &NodeId| t.role(*a) == Role::Literal || s.lang.is_plain_value(s, *a);
             self.out.perhaps.extend((!arguments.iter().all(plainly)).then_some(n));
             return true;
         }

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use crate::index::class_tree::declarations;
 use crate::index::{Entity, Project, unseen};
 use crate::names::{Source, Space};
 use crate::tree::{Field, NodeId, Role};
@@ -81,15 +82,8 @@ impl Ancestor {
         self.members(name).into_iter().any(|m| self.source.lang.hides_member(&self.source, m))
     }
 
-    /// Declarations of a name in the class itself.
     fn members(&self, name: &str) -> Vec<NodeId> {
-        let (s, t) = (&self.source, &self.source.tree);
-        let named = |m: &NodeId| {
-            let fields = t.children(*m).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
-            let bare = t.children(*m).filter(|c| t.role(*m) == Role::ClassField && t.field(*c) != Field::Type);
-            t.child(*m, Field::Name).into_iter().chain(fields).chain(bare).any(|n| s.str(n) == name)
-        };
-        t.child(self.node, Field::Body).map_or(Vec::new(), |b| t.children(b).filter(named).collect())
+        declarations(&self.source, self.node, name)
     }
 
     /// What a caller sees of the only method of a name, one that an override may stand for: the types of its result and

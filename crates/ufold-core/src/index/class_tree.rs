@@ -87,6 +87,28 @@ pub(crate) fn same_class(a: Ty, b: Ty) -> bool {
     }
 }
 
+/// The one of these classes that a type is.
+pub(crate) fn of_type(classes: &[Class], ty: Ty) -> Option<&Class> {
+    classes.iter().find(|c| ty.is_known() && same_class(c.ty, ty))
+}
+
+/// It and all classes around it are open to all code.
+pub(crate) fn is_open_to_all(s: &Source, declaration: NodeId) -> bool {
+    let around = s.tree.ancestors(declaration).filter(|a| s.tree.role(*a) == Role::Class);
+    s.lang.is_open(s, declaration) && around.into_iter().all(|c| s.lang.is_open(s, c))
+}
+
+/// Declarations of a name in a class itself.
+pub(crate) fn declarations(s: &Source, class: NodeId, name: &str) -> Vec<NodeId> {
+    let t = &s.tree;
+    let named = |m: &NodeId| {
+        let fields = t.children(*m).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
+        let bare = t.children(*m).filter(|c| t.role(*m) == Role::ClassField && t.field(*c) != Field::Type);
+        t.child(*m, Field::Name).into_iter().chain(fields).chain(bare).any(|n| s.str(n) == name)
+    };
+    t.child(class, Field::Body).map_or(Vec::new(), |b| t.children(b).filter(named).collect())
+}
+
 /// Functions of a class itself, by the word that names them.
 pub(crate) fn functions(c: &Class, named: impl Fn(NodeId) -> bool) -> Vec<NodeId> {
     let t = &c.source.tree;

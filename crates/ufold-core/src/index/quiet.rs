@@ -96,10 +96,10 @@ fn method_elsewhere(project: &Project, s: &Source, callee: NodeId) -> Option<(Ar
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let MemberOf::Class(of) = s.lang.member_of(s, word, &definitions) else { return None };
     let classes = class_tree::with_word(project, s.str(word), s.lang);
-    let class = classes.into_iter().find(|c| of.is_known() && class_tree::same_class(c.ty, of))?;
+    let class = class_tree::of_type(&classes, of)?;
     let (home, t) = (&class.source, &class.source.tree);
     let alone = t.child(class.node, Field::Bases).is_none();
-    let [function] = class_tree::functions(&class, |n| home.str(n) == s.str(word))[..] else { return None };
+    let [function] = class_tree::functions(class, |n| home.str(n) == s.str(word))[..] else { return None };
     let quiet =
         home.lang.needs_no_object(home, function) && !home.lang.acts_when_loaded(home, class.node, &definitions);
     (alone && quiet).then(|| (home.clone(), function))
@@ -118,7 +118,7 @@ pub(crate) fn is_surely_quiet(s: &Source, call: NodeId) -> bool {
 /// None of them is changed into another type, which may fail.
 fn plain_arguments(s: &Source, call: NodeId) -> bool {
     let list = s.tree.child(call, Field::Arguments);
-    let plain = |a: NodeId| s.tree.role(a) == Role::Token || s.lang.prints_plainly(s, a);
+    let plain = |a: NodeId| s.tree.role(a) == Role::Token || s.lang.is_plain_value(s, a);
     list.is_some_and(|l| s.tree.children(l).all(plain))
 }
 
@@ -181,7 +181,7 @@ fn computes(s: &Source, function: NodeId, depth: usize) -> Option<bool> {
             },
             Assign => return t.child(n, Field::Left).is_some_and(|l| t.role(l) == Name && own(l)),
             // of a type that is never asked for more, or the path to a function
-            Name => *sure &= s.lang.prints_plainly(s, n) || t.ancestors(n).any(|a| t.field(a) == Field::Callee),
+            Name => *sure &= s.lang.is_plain_value(s, n) || t.ancestors(n).any(|a| t.field(a) == Field::Callee),
             Member if t.field(n) == Field::Callee => {}
             Member | BinaryOp | UnaryOp | NotOp | Compare => *sure &= s.lang.doing(s, n) == Doing::Nothing,
             Literal | Token | MemberName | BoolOp | Arguments | KeywordName | Type => {}

@@ -19,6 +19,11 @@ pub fn whole_words<'t>(text: &'t str, word: &'t str) -> impl Iterator<Item = usi
     })
 }
 
+/// The name of a file without its folders and what follows a dot.
+pub(crate) fn stem_of(path: &str) -> &str {
+    path.rsplit('/').next().and_then(|n| n.split('.').next()).unwrap_or(path)
+}
+
 /// Whether a word stands in a text as a whole word.
 pub fn has_whole_word(text: &str, word: &str) -> bool {
     whole_words(text, word).next().is_some()

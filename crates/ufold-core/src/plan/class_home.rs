@@ -6,6 +6,7 @@
 use crate::change::{Code, Reason, reason};
 use crate::index::Project;
 use crate::index::inherited::{self, Inherited};
+use crate::index::words::stem_of;
 use crate::lang::MethodKind;
 use crate::names::{Names, Reference, Source, Space};
 use crate::plan::base_home;
@@ -136,7 +137,7 @@ fn given(
         return against.push(refuse("is no file of the project in which the function could be"));
     };
     let t = &s.tree;
-    let stem = into.rsplit('/').next().and_then(|n| n.split('.').next()).unwrap_or("");
+    let stem = stem_of(into);
     let classes = || t.children(Tree::ROOT).filter(|c| t.role(*c) == Role::Class);
     let named = |c: &NodeId| t.child(*c, Field::Name).is_some_and(|n| s.str(n) == class.unwrap_or(stem));
     let any = || classes().next().filter(|_| class.is_none());

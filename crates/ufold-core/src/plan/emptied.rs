@@ -6,6 +6,7 @@
 use std::sync::Arc;
 
 use crate::change::Outcome;
+use crate::index::words::stem_of;
 use crate::index::{Project, whole_words};
 use crate::names::Source;
 use crate::text::apply_edits;
@@ -56,8 +57,4 @@ fn goes(project: &Project, s: &Source, outcome: &Outcome) -> Option<bool> {
     }
     let name = s.path.rsplit('/').next().unwrap_or(&s.path);
     Some(project.mentions(stem, &[stem.to_string(), name.to_string()]).is_empty())
-}
-
-fn stem_of(path: &str) -> &str {
-    path.rsplit('/').next().and_then(|n| n.split('.').next()).unwrap_or(path)
 }

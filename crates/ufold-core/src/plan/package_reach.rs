@@ -7,7 +7,7 @@
 use std::sync::Arc;
 
 use crate::change::{Code, Reason, reason};
-use crate::index::class_tree::{self, Class};
+use crate::index::class_tree::{self, Class, declarations, is_open_to_all};
 use crate::index::{Entity, Project};
 use crate::lang::MemberOf;
 use crate::names::{BindKind, Names, Source};
@@ -59,7 +59,7 @@ impl Copied<'_> {
         };
         let called = t.parent(n).filter(|c| t.role(*c) == Role::Call && t.field(n) == Field::Callee);
         // one of the function's package comes into sight with all its constructors
-        kept && !is_open(&home, class) || called.is_some() && !makes_open(&home, class)
+        kept && !is_open_to_all(&home, class) || called.is_some() && !makes_open(&home, class)
     }
 
     fn hides_member(&self, n: NodeId) -> bool {
@@ -80,13 +80,13 @@ impl Copied<'_> {
         }
         let related = |c: &Class| match found {
             MemberOf::Class(of) if of.is_known() => {
-                let home = classes.iter().find(|h| class_tree::same_class(h.ty, of));
+                let home = class_tree::of_type(&classes, of);
                 home.is_none_or(|h| class_tree::around(&classes, h).iter().any(|x| class_tree::same_class(x.ty, c.ty)))
             }
             MemberOf::Other => false,
             _ => true,
         };
-        let closed = |c: &Class| declared(c, word).iter().any(|d| !is_open(&c.source, *d));
+        let closed = |c: &Class| declarations(&c.source, c.node, word).iter().any(|d| !is_open_to_all(&c.source, *d));
         if classes.iter().any(|c| !self.is_kept(&c.source) && closed(c) && related(c)) {
             return true;
         }
@@ -120,12 +120,6 @@ impl Copied<'_> {
     }
 }
 
-/// It and all classes around it are open to all.
-fn is_open(s: &Source, declaration: NodeId) -> bool {
-    let around = s.tree.ancestors(declaration).filter(|a| s.tree.role(*a) == Role::Class);
-    s.lang.is_open(s, declaration) && around.into_iter().all(|c| s.lang.is_open(s, c))
-}
-
 /// All constructors are open; without one the class is as open as its own.
 fn makes_open(s: &Source, class: NodeId) -> bool {
     let t = &s.tree;
@@ -133,19 +127,4 @@ fn makes_open(s: &Source, class: NodeId) -> bool {
     let body = t.child(class, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
     let makes = |f: &NodeId| t.role(*f) == Role::Function && t.child(*f, Field::Name).is_some_and(|n| s.str(n) == name);
     body.into_iter().filter(makes).all(|f| s.lang.is_open(s, f))
-}
-
-/// Declarations of a member in a class itself.
-fn declared(c: &Class, word: &str) -> Vec<NodeId> {
-    let (s, t) = (&c.source, &c.source.tree);
-    let body = t.child(c.node, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
-    let names = |d: &NodeId| {
-        let parts = t.children(*d).filter(|p| t.role(*p) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
-        t.child(*d, Field::Name)
-            .into_iter()
-            .chain(parts)
-            .chain(t.children(*d))
-            .any(|n| t.is_leaf(n) && s.str(n) == word)
-    };
-    body.into_iter().filter(names).collect()
 }

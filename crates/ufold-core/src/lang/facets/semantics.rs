@@ -158,8 +158,8 @@ pub trait Semantics: Sync {
     fn takes_anything(&self, _callee: &str) -> bool {
         false
     }
-    /// A value that is printed without asking it how it looks.
-    fn prints_plainly(&self, _source: &Source, _value: NodeId) -> bool {
+    /// A value of a type that runs no code and can't fail where it is read, printed or made into another such type.
+    fn is_plain_value(&self, _source: &Source, _value: NodeId) -> bool {
         false
     }
     /// What evaluating an operator or taking a member may do, beyond what its parts do.

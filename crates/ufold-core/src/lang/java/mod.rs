@@ -312,7 +312,7 @@ impl Semantics for Java {
     fn printers(&self) -> &'static [&'static str] {
         &["System.out.println", "System.out.print", "System.out.printf", "System.err.println"]
     }
-    fn prints_plainly(&self, source: &Source, value: NodeId) -> bool {
+    fn is_plain_value(&self, source: &Source, value: NodeId) -> bool {
         words::is_plain_value(source, value)
     }
     fn doing(&self, source: &Source, expression: NodeId) -> Doing {

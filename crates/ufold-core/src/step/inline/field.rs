@@ -11,7 +11,7 @@ use super::values::{fits, hidden_at, in_brackets, of_use};
 use super::{Found, Inline, missed_outside};
 use crate::change::{Code, Edits, Outcome, Reason, reason};
 use crate::index::typed_members::{self, Typed};
-use crate::index::{Project, Uses, class_tree, unseen};
+use crate::index::{Project, Uses, class_tree};
 use crate::lang::MemberOf;
 use crate::names::{BindingId, Source, Space};
 use crate::plan::lines::whole_lines;
@@ -66,7 +66,7 @@ impl Inline<'_> {
             edits.add(at, Edit::new(lines.start, lines.end, ""));
         }
         let mut assumed = found.references.possible;
-        assumed.extend(self.unseen_of(&c)?);
+        assumed.extend(self.looked_up_nowhere(h, c.statement, &c.name)?);
         Ok(missed_outside(with_comments(self.outcome(edits, left, assumed), h, c.statement), h, c.statement, &c.name))
     }
 
@@ -120,24 +120,6 @@ impl Inline<'_> {
         let span = t.span(*used);
         let text = in_brackets(h, c.value, at, *used, h.str(c.value).to_string());
         Ok(Edit::new(span.start, span.end, text))
-    }
-
-    /// Who else may ask for it by its name.
-    fn unseen_of(&self, c: &Constant) -> Found<Vec<Reason>> {
-        let h = &c.home;
-        let file = self.project.index(&h.path).expect("a planned file was scanned");
-        if self.project.named_by_string(file, &c.name) {
-            let message = "a text of the project names the constant and its class";
-            return Err(vec![reason(h, c.first, Code::NamedByString, message)]);
-        }
-        for (_, other) in unseen::with_word(self.project, &c.name, h.lang) {
-            let looked = |n: &NodeId| unseen::looked_up(&other, *n, &c.name).is_some();
-            if let Some(n) = other.tree.ids().find(looked) {
-                return Err(vec![reason(&other, n, Code::NamedByString, "this looks the constant up by its name")]);
-            }
-        }
-        let hidden = h.lang.hides_member(h, c.statement);
-        Ok(if hidden { Vec::new() } else { unseen::elsewhere(self.project, &c.name, h) })
     }
 }
 

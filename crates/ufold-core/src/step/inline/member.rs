@@ -14,7 +14,6 @@ use super::values::{hidden_at, in_brackets, of_use, plain_call, plain_parameters
 use super::{Found, Inline, missed_outside};
 use crate::change::{Code, Edits, Outcome, Reason, reason};
 use crate::index::class_tree::{self, same_class};
-use crate::index::unseen;
 use crate::lang::MemberOf;
 use crate::names::{Names, Source, Space};
 use crate::text::Edit;
@@ -129,19 +128,7 @@ impl Inline<'_> {
             }
             _ => {}
         }
-        let file = self.project.index(&s.path).expect("a planned file was scanned");
-        if self.project.named_by_string(file, &m.name) {
-            return refuse(m.function, Code::NamedByString, "a text of the project names the method and its class");
-        }
-        for (_, other) in unseen::with_word(self.project, &m.name, s.lang) {
-            let looked = |n: &NodeId| unseen::looked_up(&other, *n, &m.name).is_some();
-            if let Some(n) = other.tree.ids().find(looked) {
-                return Err(vec![reason(&other, n, Code::NamedByString, "this looks the method up by its name")]);
-            }
-        }
-        if !s.lang.hides_member(s, m.function) {
-            out.extend(unseen::elsewhere(self.project, &m.name, s));
-        }
+        out.extend(self.looked_up_nowhere(s, m.function, &m.name)?);
         Ok(out)
     }
 

@@ -35,7 +35,7 @@ pub(super) fn method_of(project: &Project, s: &Arc<Source>, word: NodeId) -> Fou
         return refuse(Code::UnknownMember, format!("which class has `{name}` can't be told here"));
     };
     let classes = class_tree::with_word(project, &name, s.lang);
-    let Some(home) = classes.iter().find(|c| own.is_known() && same_class(c.ty, own)) else {
+    let Some(home) = class_tree::of_type(&classes, own) else {
         return refuse(Code::UnknownMember, format!("the class of `{name}` was not found"));
     };
     let count = if declared { arity(s, parent) } else { call_of(s, word).map_or(0, |c| given(s, c)) };

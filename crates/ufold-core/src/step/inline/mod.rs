@@ -19,10 +19,11 @@ use serde::{Deserialize, Serialize};
 
 use self::values::{fits, is_fixed};
 use crate::change::{Claim, Code, Edits, Outcome, Place, Reason, Verdict, reason};
-use crate::index::Project;
+use crate::index::class_tree::is_open_to_all;
 use crate::index::constants::is_looked_at;
 use crate::index::seen::shows_names;
 use crate::index::target::{Target, one_word_pair, target};
+use crate::index::{Project, unseen};
 use crate::lang::MemberOf;
 use crate::names::{BindKind, BindingId, Names, Source, Use};
 use crate::plan::evaluate::{When, moment_assuming, moment_of, plain_values};
@@ -338,10 +339,28 @@ impl Inline<'_> {
     }
 }
 
+impl Inline<'_> {
+    /// Nothing looks a member that goes up by its name; else what must hold for that.
+    fn looked_up_nowhere(&self, s: &Source, declaration: NodeId, name: &str) -> Found<Vec<Reason>> {
+        let file = self.project.index(&s.path).expect("a planned file was scanned");
+        let refuse = |s: &Source, n: NodeId, message: String| Err(vec![reason(s, n, Code::NamedByString, message)]);
+        if self.project.named_by_string(file, name) {
+            return refuse(s, declaration, format!("a text of the project names `{name}` and its class"));
+        }
+        for (_, other) in unseen::with_word(self.project, name, s.lang) {
+            let looked = |n: &NodeId| unseen::looked_up(&other, *n, name).is_some();
+            if let Some(n) = other.tree.ids().find(looked) {
+                return refuse(&other, n, format!("this looks `{name}` up by its name"));
+            }
+        }
+        let hidden = s.lang.hides_member(s, declaration);
+        Ok(if hidden { Vec::new() } else { unseen::elsewhere(self.project, name, s) })
+    }
+}
+
 /// Says of a member that is open to all code that some of it may not be in the project.
 fn missed_outside(mut outcome: Outcome, s: &Source, declaration: NodeId, name: &str) -> Outcome {
-    let classes = s.tree.ancestors(declaration).filter(|a| s.tree.role(*a) == Role::Class);
-    if std::iter::once(declaration).chain(classes).all(|d| s.lang.is_open(s, d)) {
+    if is_open_to_all(s, declaration) {
         outcome.remarks.push(format!("`{name}` is open to all code: who uses it outside this project would miss it"));
     }
     outcome

@@ -184,7 +184,7 @@ fn without_arguments(
             let name = t.child(p, Field::Name).unwrap_or(p);
             project.type_text(s, name).is_some_and(|of| project.type_text(s, value) == Some(of))
         };
-        let plain = t.role(value) == Role::Literal || s.lang.prints_plainly(s, value) || same(parameters[parameter]);
+        let plain = t.role(value) == Role::Literal || s.lang.is_plain_value(s, value) || same(parameters[parameter]);
         let missing = t.subtree(value).any(|n| may_be_missing(s, call, n));
         let acts = missing
             || s.lang.types_locals() && !plain
