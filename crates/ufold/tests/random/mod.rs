@@ -59,17 +59,30 @@ fn lacking(dice: &mut Dice, text: &str, starts: &[&str]) -> String {
     text.replacen(&format!("{}\n", dice.pick(&lines)), "", 1)
 }
 
-/// A program with lines strewn in that may be in the way: `spare` before any line, `behind` after ways out.
-pub fn cluttered(seed: u64, text: &str, spare: &[&str], behind: &[&str]) -> String {
+/// A program with lines strewn in that may be in the way: `spare` before any line, `behind` after ways out. From a line
+/// on, in its block, where one is given.
+pub fn cluttered(seed: u64, text: &str, from: usize, spare: &[&str], behind: &[&str]) -> String {
     let mut dice = Dice(seed.wrapping_mul(0xd134_2543_de82_ef95) | 1);
     let mut out = String::new();
     let mut last = "";
+    let block = text.lines().nth(from.saturating_sub(1)).map_or(0, |l| l.len() - l.trim_start().len());
+    let (mut n, mut over) = (0, false);
     for l in text.lines() {
+        n += 1;
         let indent = &l[..l.len() - l.trim_start().len()];
+        over |= n > from && from > 0 && indent.len() < block;
+        if n < from || over {
+            out.push_str(l);
+            out.push('\n');
+            continue;
+        }
         let begins = l.trim_start().starts_with(char::is_alphabetic) && !indent.is_empty();
         let inner = ["else", "elif", "except", "catch", "finally", "case", "default"];
         let open = last.trim_end().ends_with([':', '{', ';', '}']) || !last.trim_end().ends_with([',', '(', '[', '=']);
-        if begins && open && !inner.iter().any(|w| l.trim_start().starts_with(w)) && dice.chance(12) {
+        // before a member of a class nothing can stand
+        let heads = ["if", "for", "while", "switch", "try", "do "];
+        let member = l.ends_with('{') && !heads.iter().any(|w| l.trim_start().starts_with(w));
+        if begins && open && !member && !inner.iter().any(|w| l.trim_start().starts_with(w)) && dice.chance(12) {
             out.push_str(&format!("{indent}{}\n", dice.pick(spare)));
         }
         out.push_str(l);

@@ -33,6 +33,9 @@ pub fn split_loop(seed: u64, file: &str, text: &str, line: usize) -> Vec<String>
         let inner = body[i + 1..].iter().take_while(|m| indent(**m) > first || lines[**m].trim().starts_with('}'));
         chosen.push(format!("{}-{}", n + 1, n + 1 + inner.count()));
     }
+    if chosen.is_empty() {
+        chosen.push((at + 2).to_string());
+    }
     vec!["split-loop".into(), format!("{file}:{}", at + 1), "--lines".into(), chosen.join(",")]
 }
 
@@ -155,6 +158,98 @@ for (const rows of [[1, 2, 3], [], [0, 5, 1]]) {
         "last += 1;",
         "most = 3;",
         "kept = [1];",
+    ];
+    looping(seed, frame, &over, &body)
+}
+
+/// What it declares has its type.
+pub fn looping_typescript(seed: u64) -> (String, usize) {
+    let (text, line) = looping_javascript(seed);
+    let types = [
+        ("const log = [];", "const log: unknown[] = [];"),
+        ("class Ship {", "class Ship { high: number;"),
+        ("load(n)", "load(n: number): void"),
+        ("function work(rows, ship)", "function work(rows: number[], ship: Ship): unknown"),
+        ("let kept = [], more = {}", "let kept: number[] = [], more: { [at: string | number]: number } = {}"),
+        ("last = turned;", "last = Number(turned);"),
+        ("kept.push(turned);", "kept.push(Number(turned));"),
+        ("= turned * 2;", "= Number(turned) * 2;"),
+        ("load(turned);", "load(Number(turned));"),
+        ("rows.push(turned);", "rows.push(Number(turned));"),
+        ("const due = turned + 1;", "const due = Number(turned) + 1;"),
+        ("of [[1, 2, 3], [], [0, 5, 1]]", "of [[1, 2, 3], [], [0, 5, 1]] as number[][]"),
+        ("catch (e)", "catch (e: any)"),
+    ];
+    let typed = types.iter().fold(text, |t, (from, to)| t.replace(from, to));
+    (typed + "export {};\n", line)
+}
+
+pub fn looping_java(seed: u64) -> (String, usize) {
+    let frame = r#"import java.util.*;
+
+public class Main {
+    static List<Object> log = new ArrayList<>();
+
+    static class Ship {
+        int high = 1;
+        void load(int n) { high += n; log.add(n); }
+    }
+
+static String work(List<Integer> rows, int[] marks, Ship ship) {
+    List<Integer> kept = new ArrayList<>();
+    Map<Integer, Integer> more = new TreeMap<>();
+    int most = 0, last = 0;
+    for (OVER) {
+BODY
+    }
+    return kept + " " + more + " " + most + " " + last;
+}
+
+    public static void main(String[] args) {
+        all: for (int[] marks : new int[][] {{1, 2, 3}, {}, {0, 5, 1}}) {
+            List<Integer> rows = new ArrayList<>();
+            Arrays.stream(marks).forEach(rows::add);
+            Ship ship = new Ship();
+            try {
+                System.out.println(work(rows, marks, ship));
+            } catch (RuntimeException e) {
+                System.out.println(e.getClass());
+            }
+            System.out.println(rows + " " + ship.high + " " + log + " " + Arrays.toString(marks));
+        }
+    }
+}
+"#;
+    let over = [
+        "int turned : rows",
+        "int turned : marks",
+        "int turned = 0; turned < 3; turned++",
+        "int turned = 0; turned < rows.size(); turned++",
+        "int turned = 0; turned < marks.length; turned++",
+        "int turned : new ArrayList<>(rows)",
+    ];
+    let body = [
+        "kept.add(turned);",
+        "most += 1;",
+        "System.out.println(\"turn \" + turned);",
+        "last = turned;",
+        "more.put(turned, most);",
+        "most = turned * 2;",
+        "kept.add(most);",
+        "log.add(turned);",
+        "ship.load(turned);",
+        "if (turned > 0) kept.add(7);",
+        "if (rows.size() < 9) rows.add(turned);",
+        "more.put(turned, kept.size());",
+        "if (turned == 1) break;",
+        "more.put(1, last);",
+        "int due = turned + 1;",
+        "kept.add(6 / turned);",
+        "marks[0] = turned;",
+        "last = ship.high;",
+        "last += 1;",
+        "most = 3;",
+        "kept = new ArrayList<>();",
     ];
     looping(seed, frame, &over, &body)
 }
