@@ -239,6 +239,7 @@ fn javascript_names_and_values() {
 #[test]
 fn python_inlining() {
     cases("python_inline.txt", "python3");
+    cases("python_inline_again.txt", "python3");
     cases("python_inline_files.txt", "python3");
 }
 
@@ -258,12 +259,14 @@ fn what_a_program_can_see_of_a_step() {
 #[test]
 fn javascript_inlining() {
     cases("javascript_inline.txt", "node");
+    cases("javascript_inline_again.txt", "node");
     cases("javascript_inline_files.txt", "node");
 }
 
 #[test]
 fn typescript_inlining() {
     cases("typescript_inline.txt", TSC);
+    cases("typescript_inline_again.txt", TSC);
 }
 
 #[test]
@@ -320,6 +323,7 @@ fn java_names() {
 #[test]
 fn java_inlining() {
     cases("java_inline.txt", JAVA);
+    cases("java_inline_again.txt", JAVA);
     cases("java_constants.txt", JAVA);
 }
 

@@ -8,6 +8,7 @@ use super::first::is_first_when_told;
 use super::inlined_field::Constant;
 use super::inlined_member::Method;
 use super::outside::{ScopeMap, same_meaning};
+use super::repeated::{Told, is_the_same};
 use super::{Opinion, object};
 use crate::audit::moments::{is_settled, parameter, same_moments};
 use crate::change::Place;
@@ -32,10 +33,10 @@ struct Inlined<'a> {
     /// The definition stays for the other uses.
     partly: bool,
     /// What is assumed of operators and members.
-    told: &'a [String],
+    told: Option<&'a Told>,
 }
 
-pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[File], told: &[String]) -> Opinion<()> {
+pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[File], told: &Told) -> Opinion<()> {
     let nowhere = |message: String| super::Objection { message, file: place.file.clone(), line: place.start_line };
     let index = project.index(&place.file).ok_or_else(|| nowhere("not a file of the project".into()))?;
     let home = project.source(index).map_err(nowhere)?;
@@ -72,7 +73,7 @@ pub(super) fn run(project: &Project, (place, partly): (&Place, bool), files: &[F
     if let Some(n) = shows_names(project, o, frame, frame == Tree::ROOT).filter(|_| !partly) {
         return object(o, n, "the names of the variables are seen here");
     }
-    let i = Inlined { class, told, ..Inlined::new((project, o), binding, definition, partly) };
+    let i = Inlined { class, told: Some(told), ..Inlined::new((project, o), binding, definition, partly) };
     let first = o.names.binding(binding).first;
     let same_type = || {
         let types = [first, i.definition.value].map(|n| project.type_text(o, n));
@@ -150,7 +151,7 @@ impl<'a> Inlined<'a> {
         partly: bool,
     ) -> Inlined<'a> {
         let (class, method, constant, named) = (None, None, None, Cell::new(None));
-        Inlined { project, home, binding, definition, class, method, constant, named, partly, told: &[] }
+        Inlined { project, home, binding, definition, class, method, constant, named, partly, told: None }
     }
 
     /// All files are right, and so many uses were replaced as there are, unless some stay.
@@ -343,7 +344,10 @@ impl<'a> Inlined<'a> {
             return true;
         }
         let next = t.children(block).find(|c| *c >= t.end(d.statement)).filter(|n| t.contains(*n, used));
-        uses == 1 && !self.partly && !inner && next.is_some_and(|n| is_first_when_told(o, n, used, d.value, self.told))
+        let plain = self.told.map_or(&[][..], |t| &t.plain);
+        let first = next.is_some_and(|n| is_first_when_told(o, n, used, d.value, plain));
+        let again = |told: &Told| is_the_same(self.project, o, (d.statement, d.value), used, told);
+        !inner && (uses == 1 && !self.partly && first || self.told.is_some_and(again))
     }
 
     /// New code is the old expression of a source, with arguments for parameters.

@@ -39,6 +39,7 @@ mod packages;
 mod parted;
 mod removed;
 mod renamed;
+mod repeated;
 mod reordered;
 mod retired;
 mod signature;
@@ -115,7 +116,7 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
             Err(Objection { message: "no file may go here".into(), file: String::new(), line: 1 })
         }
         Claim::Called { .. } => run(project, change),
-        Claim::Named { name } => named::run(project, name, change.result, &plain_values(change)),
+        Claim::Named { name } => named::run(project, name, change.result, &repeated::Told::of(change)),
         Claim::InTurn => return in_turn::run(project, change.result),
         Claim::Renamed { .. }
         | Claim::Widened { .. }
@@ -226,19 +227,12 @@ fn told_at(change: &Change, codes: &[Code]) -> Vec<(usize, String)> {
     told.map(|r| (r.line, r.message.clone())).collect()
 }
 
-/// What is assumed of operators and members.
-fn plain_values(change: &Change) -> Vec<String> {
-    let told = change.result.reasons.iter().filter(|r| r.code == Code::PlainValue);
-    told.map(|r| r.message.clone()).collect()
-}
-
 /// Steps that write no function: old and new files, node by node.
 fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
     if change.result.files.is_empty() {
         return Err(Objection { message: "nothing is changed".into(), file: String::new(), line: 1 });
     }
     let files: Vec<File> = change.result.files.par_iter().map(|f| File::new(project, f)).collect::<Opinion<_>>()?;
-    let told = plain_values(change);
     if matches!(change.claim, Claim::Inlined { .. } | Claim::Reordered | Claim::Divided | Claim::Joined) {
         files.iter().flat_map(|f| [&f.old, &f.new]).for_each(|s| tell(project, s));
     }
@@ -258,7 +252,7 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
             widened::run(project, value, &files, &walked)
         }
         Claim::Inlined { definition, partly } => {
-            inlined::run(project, (definition, *partly), &files, &told)?;
+            inlined::run(project, (definition, *partly), &files, &repeated::Told::of(change))?;
             emptied::check(project, &change.result.files, &files)
         }
         Claim::Parted { name } => {

@@ -4,6 +4,7 @@
 use std::sync::Arc;
 
 use super::file::File;
+use super::repeated::Told;
 use super::{Objection, Opinion, inlined, object};
 use crate::change::{FileEdits, Outcome, place_of, sha256};
 use crate::index::Project;
@@ -11,7 +12,7 @@ use crate::index::constants::{tells_types, typed_by_place};
 use crate::text::{Edit, Span, apply_edits};
 use crate::tree::{Field, Role, Tree};
 
-pub(super) fn run(project: &Project, name: &str, result: &Outcome, told: &[String]) -> Opinion<()> {
+pub(super) fn run(project: &Project, name: &str, result: &Outcome, told: &Told) -> Opinion<()> {
     let nowhere = |message: &str| Objection { message: message.into(), file: String::new(), line: 1 };
     let [f] = result.files.as_slice() else { return Err(nowhere("a variable is written in one file")) };
     let index = project.index(&f.file).ok_or_else(|| nowhere("not a file of the project"))?;

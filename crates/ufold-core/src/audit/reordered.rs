@@ -8,7 +8,7 @@ use crate::index::Project;
 use crate::index::alone::watcher;
 use crate::index::numbers::only_counts;
 use crate::index::own::{Collection, element_of, grown, makes_empty};
-use crate::index::quiet::{is_quiet_call, is_surely_quiet};
+use crate::index::quiet::{is_quiet_call, is_surely_quiet, works_on_arguments};
 use crate::index::seen::{asks_for_names, reads_names, shows_names};
 use crate::index::unseen::lookers;
 use crate::lang::Doing;
@@ -161,7 +161,7 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
                     }
                     Some(Known::Prints) => (out.shows, out.looks) = (true, true),
                     Some(Known::Makes) => {}
-                    _ => out.looks = true,
+                    _ => out.looks |= !works_on_arguments(s, n),
                 }
                 let surely = match known {
                     Some(Known::Prints) => !asked(n),
@@ -175,6 +175,7 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
             // what such a call calls
             Member | Arguments if called_by(s, n).is_some_and(|c| c >= code && call_is_known(s, c).is_some()) => {}
             Name if called_by(s, n).is_some_and(|c| s.quiet_elsewhere().is_some_and(|all| all.contains_key(&c))) => {}
+            Name if t.field(n) == Field::Callee && t.parent(n).is_some_and(|c| works_on_arguments(s, c)) => {}
             Name => name(s, frame, n, later, &mut out),
             _ if later => {}
             Return | Raise => out.ends = true,
@@ -290,7 +291,7 @@ fn name(s: &Source, frame: NodeId, n: NodeId, later: bool, out: &mut Touch) {
     let changes = binding.writes > 1 || binding.rebound_inside || s.names.is_member(b);
     out.looks |= r.usage.reads() && changes && (!own || binding.captured);
     let unnamed = binding.kind == crate::names::BindKind::Parameter && s.reads_parameters_unnamed(frame).is_some();
-    out.looks |= s.lang.is_frame_name(s.str(n));
+    out.looks |= s.lang.is_frame_name(s.str(n)) || unnamed && r.usage.reads();
     out.changes |= r.usage.writes() && (!own || binding.captured || unnamed);
     // it must surely have its value: given on a straight way before, or from the start
     let given = s.names.references_to(b).any(|w| {

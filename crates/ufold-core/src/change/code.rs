@@ -105,6 +105,7 @@ codes! {
     RebindsCaptured = "rebinds-captured",
     RebindsOuter = "rebinds-outer",
     Reflection = "reflection",
+    SameAgain = "same-again",
     SeenByHandler = "seen-by-handler",
     SeveralResults = "several-results",
     SharedLine = "shared-line",

@@ -11,7 +11,7 @@ use rustc_hash::FxHashSet;
 use super::left_by;
 use crate::index::numbers::only_counts;
 use crate::index::own::{Collection, element_of, grown, makes_empty};
-use crate::index::quiet::{is_quiet_call, is_surely_quiet};
+use crate::index::quiet::{is_quiet_call, is_surely_quiet, works_on_arguments};
 use crate::index::seen::reads_names;
 use crate::lang::Doing;
 use crate::names::{BindKind, BindingId, Names, Source};
@@ -194,7 +194,7 @@ impl Walk<'_> {
             return true;
         }
         if plain && is_quiet_call(s, n) {
-            self.out.sees = true;
+            self.out.sees |= !works_on_arguments(s, n);
             self.out.perhaps.extend((!is_surely_quiet(s, n)).then_some(n));
             return true;
         }
@@ -243,6 +243,7 @@ impl Walk<'_> {
         self.out.sees |= shared && !fixed && r.usage.reads();
         let unnamed = binding.kind == BindKind::Parameter && s.reads_parameters_unnamed(self.function).is_some();
         self.out.sees |= s.lang.is_frame_name(s.str(n));
+        self.out.sees |= unnamed && r.usage.reads();
         self.out.acts |= (shared || unnamed) && r.usage.writes();
         // a value that is perhaps not there yet
         let sure = binding.kind == BindKind::Parameter || binding.hoisted && binding.kind == BindKind::Function;

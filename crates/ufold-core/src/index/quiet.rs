@@ -115,6 +115,57 @@ pub(crate) fn is_surely_quiet(s: &Source, call: NodeId) -> bool {
     quiet_call(s, call, 0) == Some(true) && plain_arguments(s, call)
 }
 
+/// A call that only computes, and gives a number, a text or what it was given, but no object of its own.
+pub(crate) fn gives_no_new_object(s: &Source, call: NodeId) -> bool {
+    gives_old(s, call, 0)
+}
+
+fn gives_old(s: &Source, call: NodeId, depth: usize) -> bool {
+    let t = &s.tree;
+    let told = s.quiet_elsewhere().is_some_and(|all| all.contains_key(&call));
+    if told || depth > MOST_DEEP || !is_quiet_call(s, call) {
+        return false;
+    }
+    let Some(function) = t.child(call, Field::Callee).and_then(|c| called(s, c)) else { return true };
+    use Role::*;
+    t.subtree(function).all(|n| match t.role(n) {
+        Call => gives_old(s, n, depth + 1),
+        role => !matches!(role, List | Dict | Set | Tuple | Comprehension | Generator | Fresh | Lambda),
+    })
+}
+
+/// A call of a function of this file that computes from its arguments alone: from nothing that others could change.
+pub(crate) fn works_on_arguments(s: &Source, call: NodeId) -> bool {
+    from_arguments(s, call, 0)
+}
+
+fn from_arguments(s: &Source, call: NodeId, depth: usize) -> bool {
+    let t = &s.tree;
+    let told = s.quiet_elsewhere().is_some_and(|all| all.contains_key(&call));
+    let function = t.child(call, Field::Callee).and_then(|c| called(s, c));
+    let Some(function) = function.filter(|_| depth <= MOST_DEEP && !told && is_quiet_call(s, call)) else { return false };
+    let fixed = |n: NodeId| {
+        let b = s.names.at(n).and_then(|r| r.target);
+        b.is_some_and(|b| {
+            let binding = s.names.binding(b);
+            let own = s.names.scope(s.names.frame_of(b)).node == function;
+            let made = matches!(binding.kind, BindKind::Function | BindKind::Class);
+            !s.names.is_member(b) && (own || made && binding.writes == 1 && !binding.rebound_inside)
+        })
+    };
+    t.subtree(function).all(|n| match t.role(n) {
+        Role::Call => from_arguments(s, n, depth + 1),
+        Role::Name => t.field(n) == Field::Name || fixed(n) || s.names.at(n).is_some_and(|r| r.is_type()),
+        role => !matches!(role, Role::Member | Role::Index),
+    })
+}
+
+/// The function of this file that a name is.
+fn called(s: &Source, callee: NodeId) -> Option<NodeId> {
+    let b = s.names.at(callee)?.target?;
+    s.tree.parent(s.names.binding(b).first).filter(|f| s.tree.role(*f) == Role::Function)
+}
+
 /// None of them is changed into another type, which may fail.
 fn plain_arguments(s: &Source, call: NodeId) -> bool {
     let list = s.tree.child(call, Field::Arguments);
@@ -137,10 +188,11 @@ fn quiet_call(s: &Source, call: NodeId, depth: usize) -> Option<bool> {
     let target = first.and_then(|n| s.names.at(n)).and_then(|r| r.target);
     let Some(b) = target else {
         let word = s.str(callee);
-        let known = s.lang.quiet_calls().iter().any(|q| match q.strip_suffix('*') {
+        let known = s.lang.quiet_calls().iter().find(|q| match q.strip_suffix('*') {
             Some(start) => word.starts_with(start),
-            None => *q == word,
+            None => q.trim_start_matches('!') == word,
         });
+        let known = known.is_some_and(|q| !q.starts_with('!'));
         return known.then_some(false);
     };
     let binding = s.names.binding(b);

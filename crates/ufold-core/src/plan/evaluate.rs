@@ -13,7 +13,7 @@ use crate::tree::{Field, NodeId, Role, Tree};
 
 /// What is assumed of operators, members and calls that are not known.
 pub(crate) fn plain_values(s: &Source, of: impl IntoIterator<Item = NodeId>) -> Vec<Reason> {
-    let message = |n: NodeId| format!("`{}` does nothing else and does not fail", s.str(n));
+    let message = |n: NodeId| format!("`{}` works on plain values, does nothing else and does not fail", s.str(n));
     of.into_iter().map(|n| reason(s, n, Code::PlainValue, message(n))).collect()
 }
 

@@ -36,6 +36,7 @@ pub(crate) mod place;
 pub(crate) mod range;
 pub(crate) mod region;
 pub(crate) mod render;
+pub(crate) mod repeated;
 pub(crate) mod retire;
 pub(crate) mod shape;
 pub(crate) mod signature;

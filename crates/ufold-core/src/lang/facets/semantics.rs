@@ -95,7 +95,7 @@ pub trait Semantics: Sync {
     fn fault_finders(&self) -> &'static [&'static str] {
         &[]
     }
-    /// Calls that only compute; `word*` for all that begin so.
+    /// Calls that only compute; `word*` for all that begin so, `!word` before it for one that does more.
     fn quiet_calls(&self) -> &'static [&'static str] {
         &[]
     }

@@ -301,7 +301,7 @@ impl Semantics for Java {
         callee.starts_with("System.out.") || callee == "String.valueOf"
     }
     fn quiet_calls(&self) -> &'static [&'static str] {
-        &["Math.*", "Integer.toString", "Integer.parseInt", "String.valueOf"]
+        &["!Math.random", "Math.*", "Integer.toString", "Integer.parseInt", "String.valueOf"]
     }
     fn is_gone_through_again(&self, source: &Source, name: NodeId, definitions: &Definitions) -> bool {
         matches!(self.type_of(source, name, definitions).kind(), crate::types::Kind::Array(_))

@@ -244,7 +244,18 @@ impl Semantics for Family {
         &["debugger", "console.debug", "console.trace", "console.dir"]
     }
     fn quiet_calls(&self) -> &'static [&'static str] {
-        &["Array.isArray", "Boolean", "Math.*", "Number", "Number.*", "String", "isNaN", "parseFloat", "parseInt"]
+        &[
+            "!Math.random",
+            "Array.isArray",
+            "Boolean",
+            "Math.*",
+            "Number",
+            "Number.*",
+            "String",
+            "isNaN",
+            "parseFloat",
+            "parseInt",
+        ]
     }
     fn is_gone_through_again(&self, source: &Source, name: NodeId, definitions: &Definitions) -> bool {
         self.types.is_some() && matches!(self.type_of(source, name, definitions).kind(), crate::types::Kind::Array(_))

@@ -15,6 +15,7 @@ mod values;
 use std::slice::from_ref;
 use std::sync::Arc;
 
+use rustc_hash::FxHashSet;
 use serde::{Deserialize, Serialize};
 
 use self::values::{fits, is_fixed};
@@ -28,6 +29,7 @@ use crate::lang::MemberOf;
 use crate::names::{BindKind, BindingId, Names, Source, Use};
 use crate::plan::evaluate::{When, moment_assuming, moment_of, plain_values};
 use crate::plan::lines::with_blank_lines;
+use crate::plan::repeated::same_again;
 use crate::step::inline::values::{hidden_at, in_brackets, of_use};
 use crate::step::{Plan, Request, Step};
 use crate::text::{Edit, Span};
@@ -250,7 +252,10 @@ impl Inline<'_> {
         crate::index::unseen::lookers(self.project, s.lang).seen_from(s, s.tree.subtree(function))
     }
 
-    pub fn outcome(&self, edits: Edits, left: usize, assumed: Vec<Reason>) -> Outcome {
+    pub fn outcome(&self, edits: Edits, left: usize, mut assumed: Vec<Reason>) -> Outcome {
+        // several uses may need the same
+        let mut told = FxHashSet::default();
+        assumed.retain(|r| told.insert((r.code, r.file.clone(), r.line, r.message.clone())));
         let (files, saves) = edits.finish();
         let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
         let remarks = match left {
@@ -310,8 +315,11 @@ impl Inline<'_> {
         if is_fixed(s, value) {
             return Ok(Vec::new());
         }
+        let again = || same_again(self.project, s, (statement, value), used);
         if uses > 1 {
-            return say(Code::EvaluatedAgain, "the value would be computed more than once");
+            return again().ok_or_else(|| {
+                reason(s, used, Code::EvaluatedAgain, "the value would be computed more than once, and may differ")
+            });
         }
         if !same_frame {
             return say(Code::EvaluationOrder, "the use runs later, in another function");
@@ -334,7 +342,10 @@ impl Inline<'_> {
                 passed.extend(t.subtree(value).any(|n| t.role(n) != Role::Literal && !t.is_leaf(n)).then_some(value));
                 Ok(plain_values(s, passed))
             }
-            _ => say(Code::EvaluationOrder, "other things are evaluated before the use, or it is not always reached"),
+            _ => again().ok_or_else(|| {
+                let message = "other things are evaluated before the use, or it is not always reached";
+                reason(s, used, Code::EvaluationOrder, message)
+            }),
         }
     }
 }
