@@ -143,7 +143,9 @@ fn from_arguments(s: &Source, call: NodeId, depth: usize) -> bool {
     let t = &s.tree;
     let told = s.quiet_elsewhere().is_some_and(|all| all.contains_key(&call));
     let function = t.child(call, Field::Callee).and_then(|c| called(s, c));
-    let Some(function) = function.filter(|_| depth <= MOST_DEEP && !told && is_quiet_call(s, call)) else { return false };
+    let Some(function) = function.filter(|_| depth <= MOST_DEEP && !told && is_quiet_call(s, call)) else {
+        return false;
+    };
     let fixed = |n: NodeId| {
         let b = s.names.at(n).and_then(|r| r.target);
         b.is_some_and(|b| {

@@ -4,6 +4,7 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::names::{BindingId, Source};
+use crate::plan::comment_names::{from_comment, is_asking, thing_of_comment};
 use crate::plan::general::General;
 use crate::plan::region::Portion;
 use crate::plan::verbs::VERBS;
@@ -97,9 +98,6 @@ const COUNTERS: &[&str] =
 
 pub fn function_names(sites: &[Portion], template: usize, general: &General, comment: Option<&str>) -> Candidates {
     let (mut out, mut weak) = (Vec::new(), Vec::new());
-    if let Some(c) = comment.and_then(from_comment) {
-        out.push(c);
-    }
     let functions = names_around(sites);
     let site = &sites[template];
     let (source, whole) = (site.source(), sites.iter().all(|s| s.whole));
@@ -113,11 +111,17 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
     let action = main_call(site, sites.len() == 1 && !whole);
     // of one part an author may have said what it is about, and not what it does
     let thing = comment.filter(|_| sites.len() == 1 && !whole).and_then(thing_of_comment);
+    let gives = general.results.len() == 1 || returns(site);
+    // what gives nothing gets nothing
+    let said = comment.and_then(from_comment);
+    let said = said.filter(|c| gives || sites.len() > 1 || whole || !c.split('_').next().is_some_and(is_asking));
+    out.extend(said);
     let by_result = || result.as_ref().filter(|_| general.results.len() == 1).map(|r| how(r));
     let by_call = || action.as_ref().and_then(|a| VERBS.iter().find(|v| a.split('_').next() == Some(v)).copied());
+    let by_call = || by_call().filter(|v| gives || !is_asking(v));
     out.extend(thing.map(|thing| match thing.rsplit_once('_') {
         Some((what, "check" | "checks")) => format!("check_{what}"),
-        _ => format!("{}_{thing}", by_result().or_else(by_call).unwrap_or("handle")),
+        _ => format!("{}_{thing}", by_result().or_else(by_call).unwrap_or_else(|| deed(site))),
     }));
     // what a part gives, when how it comes about is plain, says more than what the functions around it share
     let plain = result.as_ref().filter(|r| !whole && !PLAIN_RESULTS.contains(&r.as_str()));
@@ -136,7 +140,7 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
     }
     if let [part] = sites {
         let branch = branch_words(part.source(), part.region.first).filter(|_| !whole);
-        weak.extend(branch.map(|w| format!("handle_{}", w.join("_"))));
+        weak.extend(branch.map(|w| format!("{}_{}", deed(part), w.join("_"))));
         weak.extend(main_local(part).filter(|_| !whole).map(|l| format!("{}_{l}", deed(part))));
     }
     weak.extend(letter);
@@ -206,57 +210,6 @@ fn fitting(names: Vec<String>, but: Option<&str>) -> Vec<String> {
 
 /// What is said of a thing that several functions are called by.
 const VERBS_OF_RESULTS: &[&str] = &["compute"];
-
-/// Two to four words that open with a verb make a name.
-fn from_comment(comment: &str) -> Option<String> {
-    let line = comment.lines().next()?.trim_end_matches(['.', ':', '!']);
-    let list: Vec<String> = line.split_whitespace().map(|w| w.to_lowercase()).collect();
-    let plain =
-        list.iter().all(|w| w.chars().all(|c| c.is_ascii_alphanumeric()) && !w.chars().all(|c| c.is_ascii_digit()));
-    let marks = ["todo", "fixme", "noqa", "type", "pylint", "xxx", "hack", "note"];
-    if !(2..=9).contains(&list.len()) || !plain || marks.contains(&list[0].as_str()) {
-        return None;
-    }
-    if !VERBS.contains(&list[0].as_str()) {
-        return None;
-    }
-    let telling: Vec<&str> =
-        list.iter().map(String::as_str).filter(|w| !["the", "a", "an", "all", "our", "its"].contains(w)).collect();
-    // what a long comment goes on to say is no part of a name
-    let linked = |w: &&&str| LINKS.contains(*w);
-    let short: Vec<&str> = match telling.len() > 4 || list.len() > 6 {
-        true => telling.iter().take_while(|w| !linked(w)).copied().collect(),
-        false => telling,
-    };
-    (2..=4).contains(&short.len()).then(|| short.join("_"))
-}
-
-/// Words after which a comment goes on to say how, when or why.
-const LINKS: &[&str] = &[
-    "and", "as", "because", "before", "after", "by", "for", "from", "if", "in", "into", "or", "so", "that", "to",
-    "unless", "until", "when", "where", "which", "while", "with",
-];
-
-/// One to four words that name a thing.
-fn thing_of_comment(comment: &str) -> Option<String> {
-    let mut lines = comment.lines();
-    let line = lines.next()?.trim_end_matches(['.', ':', '!']);
-    let list: Vec<String> = line.split_whitespace().map(|w| w.to_lowercase()).collect();
-    let plain = lines.next().is_none() && list.iter().all(|w| w.chars().all(|c| c.is_ascii_alphabetic()));
-    let telling: Vec<&str> =
-        list.iter().map(String::as_str).filter(|w| !["the", "a", "an", "all", "our", "its"].contains(w)).collect();
-    let speaks = [
-        "if", "when", "we", "you", "this", "it", "that", "is", "are", "not", "no", "but", "so", "because", "see",
-        "now", "hope",
-    ];
-    // what is to be done is another verb's matter
-    let telling = match telling.split_first() {
-        Some((verb, rest)) if VERBS.contains(verb) && !rest.is_empty() => rest.to_vec(),
-        _ => telling,
-    };
-    let fits = plain && (1..=4).contains(&telling.len()) && !telling.iter().any(|w| speaks.contains(w));
-    (fits && !["todo", "fixme", "xxx", "hack", "note"].contains(&telling[0])).then(|| telling.join("_"))
-}
 
 /// The elements of the outermost loop, as many.
 fn gone_through(site: &Portion) -> Option<String> {
@@ -388,6 +341,43 @@ pub fn branch_around(s: &Source, statement: NodeId) -> Option<Vec<String>> {
     (plain && (1..=3).contains(&found.len()) && telling(&found)).then_some(found)
 }
 
+/// What a part of a function does that does so with many things.
+const PARTED: &[(&str, &str)] = &[
+    ("init", "init"),
+    ("initialize", "initialize"),
+    ("setup", "setup"),
+    ("check", "check"),
+    ("validate", "validate"),
+    ("verify", "verify"),
+    ("parse", "parse"),
+    ("build", "build"),
+    ("format", "format"),
+    ("render", "render"),
+    ("print", "print"),
+    ("draw", "draw"),
+    ("dump", "dump"),
+    ("write", "write"),
+    ("encode", "encode"),
+    ("decode", "decode"),
+    ("convert", "convert"),
+    ("configure", "configure"),
+    ("update", "update"),
+];
+
+/// The verb of all calls that stand as statements.
+fn common_verb(site: &Portion) -> Option<&'static str> {
+    let (s, t) = (site.source(), &site.source().tree);
+    let stands = |n: &NodeId| t.role(*n) == Role::Call && t.parent(*n).is_some_and(|p| t.role(p) == Role::ExprStmt);
+    let calls = (site.region.first.0..site.region.end().0).map(NodeId).filter(stands);
+    let callees = calls.filter_map(|c| t.child(c, Field::Callee));
+    let mut verbs = callees.map(|c| words(s.str(t.child(c, Field::Member).unwrap_or(c))).into_iter().next());
+    let first = verbs.next()??;
+    let known = VERBS.iter().find(|v| **v == first).copied();
+    let known = if verbs.all(|v| v.as_ref() == Some(&first)) { known } else { None };
+    // of an object that has several things set
+    if known == Some("set") { Some("configure") } else { known }
+}
+
 /// What a part without a telling call does: it looks whether something is right, or deals with it.
 fn deed(site: &Portion) -> &'static str {
     let t = &site.source().tree;
@@ -397,7 +387,11 @@ fn deed(site: &Portion) -> &'static str {
             && t.child(n, Field::Left).is_some_and(|l| t.role(l) != Role::Name)
     };
     let changes = (site.region.first.0..site.region.end().0).map(NodeId).any(written);
-    if has(Role::Raise) && !changes && !has(Role::For) { "check" } else { "handle" }
+    let around = t.name_of_callable(site.function).and_then(|n| words(site.source().str(n)).into_iter().next());
+    let does = around.and_then(|w| PARTED.iter().find(|(verb, _)| *verb == w).map(|(_, does)| *does));
+    let checks = has(Role::Raise) && !changes && !has(Role::For);
+    let by_calls = || common_verb(site).filter(|_| !returns(site));
+    does.or_else(by_calls).unwrap_or(if checks { "check" } else { "handle" })
 }
 
 /// The local that a part has most to do with: one that it makes, else one that it takes.
@@ -461,12 +455,28 @@ fn written_member(site: &Portion) -> Option<(String, usize)> {
     if list.len() < 2 || !telling(&shared) || shared.iter().any(|w| !w.chars().all(char::is_alphanumeric)) {
         return None;
     }
+    // a few of them behind something longer are not what it is about
+    let site_lines = |a: usize, z: usize| s.lines.line(z) - s.lines.line(a) + 1;
+    let own: usize = all
+        .iter()
+        .map(|(o, _)| {
+            t.ancestors(*o)
+                .find(|a| t.role(*a) == Role::ExprStmt)
+                .map_or(1, |e| site_lines(t.span(e).start, t.span(e).end))
+        })
+        .sum();
+    let whole = site_lines(t.span(site.region.first).start, t.span(site.region.last).end);
+    if list.len() < 6 && own * 4 < whole {
+        return None;
+    }
     let (object, _) = all.first()?;
     let of_one = all.iter().all(|(o, _)| s.str(*o) == s.str(*object)) && !s.lang.is_receiver(s.str(*object));
-    if list.iter().any(|n| *n != list[0]) {
-        let of = words(s.str(*object));
-        shared.extend(of.last().filter(|w| of_one && w.len() > 2).cloned());
-    }
+    let of = words(s.str(*object));
+    let of = of.last().filter(|w| of_one && w.len() > 2 && !shared.contains(w));
+    match list.iter().all(|n| *n == list[0]) {
+        true => shared.splice(0..0, of.cloned()),
+        false => shared.splice(shared.len().., of.cloned()),
+    };
     Some((format!("set_{}", shared.join("_")), list.len()))
 }
 
@@ -483,8 +493,11 @@ fn main_call(site: &Portion, alone_part: bool) -> Option<String> {
     });
     let inside = |c: NodeId| t.ancestors(c).take_while(|a| *a >= site.region.first).filter(|a| some(*a)).count();
     let calls: Vec<NodeId> = calls.collect();
+    // what a call did on the way is not what a part gives
+    let gives = returns(site);
+    let on_the_way = |c: NodeId| gives && c < site.region.last && (alone_part || calls.len() == 1);
     let depth = usize::from(alone || calls.len() == 1);
-    let calls = calls.into_iter().filter(|c| !alone_part || inside(*c) <= depth);
+    let calls = calls.iter().copied().filter(|c| !alone_part || inside(*c) <= depth && !on_the_way(*c));
     let all: Vec<Vec<String>> = calls.filter_map(|c| call_words(site, c)).collect();
     let mut list = all.iter().find(|w| telling(w) && !w.iter().any(|x| is_chatter(x)) && !is_ending(&w[0]))?.clone();
     // done several times, one after the other
@@ -493,6 +506,14 @@ fn main_call(site: &Portion, alone_part: bool) -> Option<String> {
         thing.push('s');
     }
     Some(list.join("_"))
+}
+
+/// A part gives a value back by a return of its own.
+fn returns(site: &Portion) -> bool {
+    let t = &site.source().tree;
+    let of_part = |n: NodeId| t.callable_around(n).is_none_or(|f| f < site.region.first);
+    let nodes = (site.region.first.0..site.region.end().0).map(NodeId);
+    nodes.filter(|n| t.role(*n) == Role::Return && of_part(*n)).any(|r| t.children(r).any(|c| t.role(c) != Role::Token))
 }
 
 /// Words of calls that only tell what goes on.
@@ -554,8 +575,5 @@ mod tests {
         assert_eq!(words("HTTPServer_port2"), ["http", "server", "port2"]);
         assert_eq!(words("craneFeeTotal"), ["crane", "fee", "total"]);
         assert_eq!(shared_words(&["format_berth_line", "format_crane_line"]).join("_"), "format_line");
-        assert_eq!(from_comment("Add the harbour dues.").as_deref(), Some("add_harbour_dues"));
-        assert_eq!(from_comment("TODO fix this"), None);
-        assert_eq!(from_comment("Data URL."), None);
     }
 }

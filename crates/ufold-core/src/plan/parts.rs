@@ -51,7 +51,7 @@ mod weight {
     pub const BLANK: f64 = 1.5;
     pub const NO_BORDER: f64 = -1.5;
     /// What is on both sides of a border does the same kind of thing.
-    pub const ALIKE: f64 = -3.0;
+    pub const ALIKE: f64 = -6.0;
     /// The end of a block.
     pub const END: f64 = 1.0;
     /// Another thing begins inside, and an author said so, or only left a blank line.
@@ -61,8 +61,9 @@ mod weight {
     pub const CROSSED: f64 = -4.0;
 }
 
-/// Code lines under which a run is no part.
-const FEWEST_LINES: usize = 3;
+/// Code lines under which a run is no part, with a comment over it and without.
+const FEWEST_LINES: usize = 4;
+const FEWEST_UNHEADED: usize = 5;
 
 /// Share of the function's lines above which nothing would be left of it.
 const MOST_SHARE: f64 = 0.8;
@@ -228,7 +229,8 @@ impl Cut<'_> {
         let (first, last) = (all[i], all[j]);
         let all_lines = self.code.count(s, Span::new(t.span(first).start, t.span(last).end));
         let lines = all_lines.saturating_sub(self.lines_of_functions(first, last));
-        if lines < FEWEST_LINES || lines as f64 > MOST_SHARE * self.lines as f64 || self.runs > MOST_RUNS {
+        let fewest = if has_heading(s, first) { FEWEST_LINES } else { FEWEST_UNHEADED };
+        if lines < fewest || lines as f64 > MOST_SHARE * self.lines as f64 || self.runs > MOST_RUNS {
             return None;
         }
         if self.refused.contains(&(first, last)) || t.role(first).is_definition() || t.role(last).is_definition() {
@@ -347,9 +349,9 @@ impl Cut<'_> {
             Some(n) if leaves(n) => self.gap_before(n).clamp(weight::END, weight::BLANK),
             Some(n) => self.border(all[j], n).min(weight::BLANK),
         };
-        let inside = all[i + 1..=j].iter().map(|s| match self.gap_before(*s) {
+        let inside = all[i..=j].windows(2).map(|w| match self.gap_before(w[1]) {
             weight::COMMENT => weight::COMMENT_INSIDE,
-            weight::BLANK => weight::BLANK_INSIDE,
+            weight::BLANK if !self.is_alike(w[0], w[1]) => weight::BLANK_INSIDE,
             _ => 0.0,
         });
         before + after + inside.sum::<f64>()
@@ -358,7 +360,7 @@ impl Cut<'_> {
     /// How clearly two neighbours are apart.
     fn border(&self, above: NodeId, below: NodeId) -> f64 {
         let gap = self.gap_before(below);
-        gap + if gap == weight::NO_BORDER && self.is_alike(above, below) { weight::ALIKE } else { 0.0 }
+        gap + if gap != weight::COMMENT && self.is_alike(above, below) { weight::ALIKE } else { 0.0 }
     }
 
     /// Two statements call the same.
@@ -375,9 +377,7 @@ impl Cut<'_> {
     fn gap_before(&self, statement: NodeId) -> f64 {
         let (s, t) = (self.source, &self.source.tree);
         let start = t.span(statement).start;
-        let from = t.comments().iter().rev().find(|c| c.end <= start && s.text[c.end..start].trim().is_empty());
-        let own_line = |c: &Span| s.text[..c.start].rsplit('\n').next().is_some_and(|l| l.trim().is_empty());
-        if from.is_some_and(own_line) {
+        if has_heading(s, statement) {
             return weight::COMMENT;
         }
         let above = s.text[..start].trim_end_matches([' ', '\t']);
@@ -385,6 +385,14 @@ impl Cut<'_> {
             above.strip_suffix('\n').map(|a| a.trim_end_matches(['\r', ' ', '\t'])).is_some_and(|a| a.ends_with('\n'));
         if blank { weight::BLANK } else { weight::NO_BORDER }
     }
+}
+
+/// A comment on lines of its own stands over a statement.
+pub(crate) fn has_heading(s: &Source, statement: NodeId) -> bool {
+    let start = s.tree.span(statement).start;
+    let from = s.tree.comments().iter().rev().find(|c| c.end <= start && s.text[c.end..start].trim().is_empty());
+    let own_line = |c: &Span| s.text[..c.start].rsplit('\n').next().is_some_and(|l| l.trim().is_empty());
+    from.is_some_and(own_line)
 }
 
 /// Locals that a run takes and gives, by name.

@@ -54,7 +54,8 @@ pub(crate) fn same_again(
     let known = primitive && own.perhaps.is_empty();
     let operates = t.subtree(value).any(|n| !matches!(t.role(n), Role::Name | Role::Paren | Role::Token));
     if operates && !known {
-        let message = format!("`{}` is computed from plain values, does not fail, and is the same each time", s.str(value));
+        let message =
+            format!("`{}` is computed from plain values, does not fail, and is the same each time", s.str(value));
         assumed.push(reason(s, value, Code::SameAgain, message));
     }
     Some(assumed)

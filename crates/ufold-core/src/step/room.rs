@@ -27,6 +27,13 @@ pub(super) fn companions(s: &Source, function: NodeId, part: &Part, taken: &dyn 
         let given = given_by(s, d);
         let only_here = |b: &BindingId| s.names.references_to(*b).all(|r| within(r.node) || r.node >= t.end(part.last));
         let used = |b: &BindingId| s.names.references_to(*b).any(|r| !t.contains(d, r.node) && within(r.node));
+        // what several parts work on is no matter of one of them
+        let shared = |b: &BindingId| {
+            let mut below = s.names.references_to(*b).filter(|r| r.node >= t.end(part.last));
+            let written = s.names.references_to(*b).any(|r| r.usage.writes() && part.first <= r.node);
+            !written && below.any(|r| taken(r.node))
+        };
+        let given: Vec<BindingId> = if given.iter().any(shared) { Vec::new() } else { given };
         let plain = matches!(t.role(d), Role::ExprStmt | Role::Declare | Role::Assign) && !has_comment(s, d);
         if plain && !taken(d) && !given.is_empty() && given.iter().all(only_here) && given.iter().all(used) {
             all.push(d);

@@ -16,7 +16,7 @@ use crate::index::Project;
 use crate::index::target::{Target, target};
 use crate::names::Source;
 use crate::plan::naming::{branch_around, words};
-use crate::plan::parts::{Part, Runs, interface, parts};
+use crate::plan::parts::{Part, Runs, code_lines_of, has_heading, interface, parts};
 use crate::plan::wishes::Wishes;
 use crate::text::{Span, apply_edits};
 use crate::tree::{Field, NodeId, Role};
@@ -26,6 +26,9 @@ const MOST_TRIES: usize = 60;
 
 /// Statements that are tried one by one to go along with a part.
 const MOST_ALONE: usize = 4;
+
+/// Code lines of the shortest part that nothing gives a name to.
+const FEWEST_NAMELESS: usize = 12;
 
 /// What a person may edit of a split.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
@@ -145,7 +148,7 @@ pub fn propose_split(
         for p in new {
             let taken = |n: NodeId| chosen.iter().any(|o| o.first <= n && n < s.tree.end(o.last));
             let tried = tried(project, &s, function, p, &taken);
-            if tried.result.is_refused() {
+            if tried.result.is_refused() || is_nameless(&s, p, &tried.result) {
                 refused.insert((p.first, p.last));
             }
             known.push((p.first, p.last, tried));
@@ -205,6 +208,14 @@ fn distinct(s: &Source, parts: &mut [Proposed]) {
         let (was, is) = (format!("`{}`", names[i]), format!("`{}`", p.name));
         p.reasons.iter_mut().for_each(|r| r.message = r.message.replace(&was, &is));
     }
+}
+
+/// A short run for which nothing in the code gives a name, nor did its author: it is hardly one thing.
+fn is_nameless(s: &Source, p: &Part, result: &Outcome) -> bool {
+    let span = Span::new(s.tree.span(p.first).start, s.tree.span(p.last).end);
+    let unnamed = result.function.as_ref().is_some_and(|f| f.unnamed);
+    let said = has_heading(s, p.first) || branch_around(s, p.first).is_some();
+    unnamed && !said && code_lines_of(s, span) < FEWEST_NAMELESS
 }
 
 fn span_of(s: &Source, p: &Part) -> Place {
@@ -267,7 +278,7 @@ fn proposed(s: &Source, function: NodeId, p: &Part, tried: &Tried) -> Proposed {
     let lines = |span: Span| (s.lines.line(span.start), s.lines.line(span.end.max(span.start + 1) - 1));
     Proposed {
         name: result.function.as_ref().map_or(String::new(), |f| f.name.clone()),
-        code_lines: crate::plan::parts::code_lines_of(s, Span::new(place.start_byte, place.end_byte)),
+        code_lines: code_lines_of(s, Span::new(place.start_byte, place.end_byte)),
         parameters: result.parameters.iter().map(|p| p.name.clone()).collect(),
         results,
         verdict: result.verdict,
