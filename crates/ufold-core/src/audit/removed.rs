@@ -9,6 +9,7 @@ use super::outside::{ScopeMap, same_meaning};
 use super::{Opinion, object};
 use crate::index::Project;
 use crate::index::seen::shows_names;
+use crate::index::writes::is_sure_write;
 use crate::names::{BindKind, Names, Source};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -275,7 +276,9 @@ impl Gone<'_> {
                 | Role::Paren => true,
                 Role::List | Role::Dict | Role::Pair | Role::TemplateText | Role::UnaryOp | Role::Type => true,
                 Role::Name => match s.names.at(x) {
-                    Some(r) if r.usage.writes() && !r.usage.reads() => r.target.is_some_and(|b| written.insert(b)),
+                    Some(r) if r.usage.writes() && !r.usage.reads() => {
+                        is_sure_write(s, x) && r.target.is_some_and(|b| written.insert(b))
+                    }
                     Some(r) => r.is_type() || r.target.is_some_and(|b| s.names.binding(b).kind == BindKind::Parameter),
                     None => true,
                 },

@@ -11,6 +11,7 @@ use crate::index::own::{Collection, element_of, grown, makes_empty};
 use crate::index::quiet::{is_quiet_call, is_surely_quiet, works_on_arguments};
 use crate::index::seen::{asks_for_names, reads_names, shows_names};
 use crate::index::unseen::lookers;
+use crate::index::writes::is_sure_write;
 use crate::lang::Doing;
 use crate::names::{BindingId, Names, Source};
 use crate::text::Span;
@@ -301,7 +302,7 @@ fn name(s: &Source, frame: NodeId, n: NodeId, later: bool, out: &mut Touch) {
     });
     let of_file = binding.scope == Names::MODULE && frame != Tree::ROOT;
     let there = binding.kind == crate::names::BindKind::Parameter || binding.hoisted || of_file;
-    out.fails |= r.usage.reads() && own && !given && !there;
+    out.fails |= r.usage.reads() && own && !given && !there || r.usage.writes() && !is_sure_write(s, n);
 }
 
 fn conditional(role: Role) -> bool {

@@ -13,6 +13,7 @@ use crate::index::numbers::only_counts;
 use crate::index::own::{Collection, element_of, grown, makes_empty};
 use crate::index::quiet::{is_quiet_call, is_surely_quiet, works_on_arguments};
 use crate::index::seen::reads_names;
+use crate::index::writes::is_sure_write;
 use crate::lang::Doing;
 use crate::names::{BindKind, BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -245,6 +246,7 @@ impl Walk<'_> {
         self.out.sees |= s.lang.is_frame_name(s.str(n));
         self.out.sees |= unnamed && r.usage.reads();
         self.out.acts |= (shared || unnamed) && r.usage.writes();
+        self.out.throws |= r.usage.writes() && !is_sure_write(s, n);
         // a value that is perhaps not there yet
         let sure = binding.kind == BindKind::Parameter || binding.hoisted && binding.kind == BindKind::Function;
         let top = binding.scope == Names::MODULE;

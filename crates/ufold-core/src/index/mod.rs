@@ -30,6 +30,7 @@ pub(crate) mod typed_members;
 pub(crate) mod unseen;
 pub(crate) mod users;
 pub(crate) mod words;
+pub(crate) mod writes;
 
 pub use crate::index::words::whole_words;
 pub use modules::Modules;

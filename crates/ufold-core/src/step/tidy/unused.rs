@@ -6,6 +6,7 @@ use crate::index::Project;
 use crate::index::seen::{looks_at_names, shows_names};
 use crate::index::unseen::{Within, computed_members, elsewhere, handed_on, is_collected, is_demanded, lookups};
 use crate::index::words::whole_words;
+use crate::index::writes::is_sure_write;
 use crate::names::{BindKind, BindingId, Names, Source, Use};
 use crate::plan::lines::{comments_above, line_start, with_blank_lines};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -19,7 +20,7 @@ pub(super) fn locals(s: &Source) -> Vec<Candidate> {
         for b in s.names.locals_of(scope) {
             let binding = s.names.binding(b);
             let local = binding.kind == BindKind::Variable && !binding.rebound_inside && !binding.captured;
-            let written = s.names.references_to(b).all(|r| r.usage == Use::Write);
+            let written = s.names.references_to(b).all(|r| r.usage == Use::Write && is_sure_write(s, r.node));
             if !local || !written || binding.name.starts_with('_') || s.names.is_member(b) {
                 continue;
             }
