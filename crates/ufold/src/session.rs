@@ -256,7 +256,7 @@ impl Session {
             for (f, o, narrowed) in planned {
                 let inside = |o: &Finding| f.copies.iter().all(|c| o.copies.iter().any(|d| d.covers(c)));
                 let covered = narrowed && out.iter().any(|(o, _)| inside(o));
-                if !covered && is_worth_telling(&f, &o) && wanted(&f, &o) && out.len() < most {
+                if !covered && wanted(&f, &o) && out.len() < most {
                     out.push((f, o));
                 }
             }

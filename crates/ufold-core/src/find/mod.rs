@@ -7,6 +7,7 @@ mod clutter;
 mod facts;
 mod gaps;
 mod measures;
+mod near;
 mod repeats;
 mod rows;
 mod suffix;
@@ -73,6 +74,10 @@ pub struct Finding {
     pub measures: Option<Measures>,
     /// Under the smallest size, found because it is near and alike: worth telling when its plan is ready and saves lines.
     pub small: bool,
+    /// Found by likeness.
+    pub near: bool,
+    /// Some statements stand in one copy and not in another.
+    pub drifted: bool,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -141,6 +146,7 @@ impl Options {
 /// All findings, those that save most first.
 pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
     let mut found = repeats::repeats(files, options);
+    found.extend(near::near(files, options, &found));
     // a statement without a text of its own, in code that lacks something
     for (_, f) in &mut found {
         f.copies.retain(|c| c.bytes.0 < c.bytes.1 && c.lines.0 <= c.lines.1);
@@ -160,13 +166,17 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
                     similarity: 1.0,
                     measures: Some(fun.measures),
                     small: false,
+                    near: false,
+                    drifted: false,
                 },
             ));
         }
     }
     let order = |f: &Finding| {
         let first = &f.copies[0];
-        (f.kind != Kind::Repeat, -f.saves, -i64::from(f.lines), files[first.file].path.clone(), first.bytes)
+        // of what grew apart first what was surely one
+        let worth = if f.drifted { (f.saves as f64 * (f.similarity - 0.4).max(0.0)) as i64 } else { f.saves };
+        (f.kind != Kind::Repeat, f.drifted, -worth, -i64::from(f.lines), files[first.file].path.clone(), first.bytes)
     };
     found.sort_by_cached_key(|(_, f)| order(f));
     let mut used = rustc_hash::FxHashSet::default();

@@ -25,6 +25,12 @@ const MOST_HOLES_SMALL: usize = 1;
 const MOST_FOREIGN: usize = 2;
 /// Comparisons in one group: a shape that hundreds of places share is an idiom, and its last clusters are noise.
 const MOST_COMPARISONS: usize = 3000;
+/// On the average, of all that is compared.
+const COMPARISONS_A_STATEMENT: usize = 60;
+/// Nobody looks at more of one file; it is made by a program.
+const MOST_GROUPS_A_FILE: usize = 2000;
+/// Statements of a row of equal ones, or of a few that repeat, that are looked at.
+const LONGEST_ROW: usize = 200;
 /// Statements that may be left out at the ends of a repeat whose places do not agree.
 const SHORTER: u32 = 1;
 /// Of a shape that more places share, the parts are found by themselves.
@@ -133,6 +139,22 @@ fn saves(heights: impl Iterator<Item = u32> + Clone) -> i64 {
     heights.map(|n| i64::from(n) - 1).sum::<i64>() - i64::from(longest) - 1
 }
 
+/// What goes on in a row says nothing more: a symbol of its own ends it.
+fn cut_rows(symbols: &mut [u32], real: u32) {
+    let mut fresh = symbols.iter().copied().max().unwrap_or(real).max(real) + 1;
+    for period in 1..=3 {
+        let mut length = 0;
+        for i in period..symbols.len() {
+            length = if symbols[i] == symbols[i - period] { length + 1 } else { 0 };
+            if length > LONGEST_ROW {
+                symbols[i] = fresh;
+                fresh += 1;
+                length = 0;
+            }
+        }
+    }
+}
+
 pub(super) struct Finder<'a> {
     pub files: &'a [FileFacts],
     pub options: &'a Options,
@@ -189,7 +211,8 @@ impl Finder<'_> {
 
     /// Repeats under one way to hash a statement.
     fn candidates(&self, hash: impl Fn(&StatementFact) -> u64 + Sync, shorter: u32) -> Vec<Group> {
-        let (symbols, places, real) = self.symbols(hash);
+        let (mut symbols, places, real) = self.symbols(hash);
+        cut_rows(&mut symbols, real);
         let s = suffixes(&symbols);
         let content = |i: usize| {
             let statement = || self.statements(places[i])[0].exact;
@@ -197,6 +220,8 @@ impl Finder<'_> {
         };
         let rows = Rows::of(&(0..symbols.len()).map(content).collect::<Vec<_>>());
         let mut groups = Vec::new();
+        // code in which everything is like everything else must not take all day
+        let mut left = COMPARISONS_A_STATEMENT * symbols.len() + MOST_COMPARISONS;
         right_maximal(&s, |len, range| {
             let at = |i: usize| s.sorted[i] as usize;
             let run = |i: usize| Run { len, ..places[at(i)] };
@@ -215,7 +240,7 @@ impl Finder<'_> {
             places.dedup_by_key(|i| rows.begin(at(*i), len as usize));
             let runs: Vec<Run> = places.into_iter().map(run).collect();
             if runs.first().is_some_and(|r| self.weight(*r) >= self.options.smallest) {
-                return self.cluster(runs, shorter, &mut groups);
+                return self.cluster(runs, shorter, &mut left, &mut groups);
             }
             if shorter > 0 {
                 return;
@@ -223,7 +248,7 @@ impl Finder<'_> {
             // small ones count where they are alike and near each other
             for near in runs.chunk_by(|a, b| a.file == b.file) {
                 if saves(near.iter().map(|r| self.height(*r))) > 0 {
-                    self.cluster(near.to_vec(), shorter, &mut groups);
+                    self.cluster(near.to_vec(), shorter, &mut left, &mut groups);
                 }
             }
         });
@@ -305,10 +330,11 @@ impl Finder<'_> {
     }
 
     /// Cuts runs of one shape into groups that agree; what agrees with none may do so without its ends, `shorter` times.
-    fn cluster(&self, mut runs: Vec<Run>, shorter: u32, out: &mut Vec<Group>) {
+    fn cluster(&self, mut runs: Vec<Run>, shorter: u32, left: &mut usize, out: &mut Vec<Group>) {
         self.put_in_order(&mut runs);
         let place = |r: &Run| (&self.files[r.file as usize].path, r.first);
-        let mut budget = MOST_COMPARISONS;
+        let most = MOST_COMPARISONS.min(*left);
+        let mut budget = most;
         let mut alone: Vec<Run> = Vec::new();
         while runs.len() > 1 && budget > 0 {
             budget = budget.saturating_sub(runs.len());
@@ -339,11 +365,12 @@ impl Finder<'_> {
             }
             runs = rest;
         }
+        *left -= most - budget;
         alone.extend(runs);
         if alone.len() > 1 && alone.len() <= MOST_ALONE && alone[0].len > 2 && shorter > 0 {
             for from in 0..2 {
                 let cut = |r: &Run| Run { first: r.first + from, len: r.len - 1, ..*r };
-                self.cluster(alone.iter().map(cut).filter(|r| self.useful(*r)).collect(), shorter - 1, out);
+                self.cluster(alone.iter().map(cut).filter(|r| self.useful(*r)).collect(), shorter - 1, left, out);
             }
         }
     }
@@ -466,7 +493,7 @@ impl Finder<'_> {
                 let here = around(r);
                 common.retain(|k| here.contains(k));
             }
-            if !common.is_empty() {
+            if !common.is_empty() || by_file[g.runs[0].file as usize].len() >= MOST_GROUPS_A_FILE {
                 continue;
             }
             for r in &g.runs {
@@ -502,6 +529,8 @@ impl Finder<'_> {
             similarity: (g.similarity * 1000.0).round() / 1000.0,
             measures: None,
             small: !self.is_large(&g),
+            near: false,
+            drifted: false,
         };
         (content, finding)
     }

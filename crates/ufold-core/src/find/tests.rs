@@ -50,7 +50,7 @@ fn what_is_a_finding_and_what_is_not() {
         ("long", vec![format!("def a(x):\n{}", lines(9))], vec!["long 0:1-10"]),
         ("small, but three of a kind", vec!["def a(x):\n    print('red', x)\n    x.log('red', 2)\n\n    print('blue', x)\n    x.log('blue', 2)\n\n    print('grey', x)\n    x.log('grey', 2)\n    x.end()\n    x.out()\n    x.off()\n".into()], vec!["repeat 0:2-3 0:5-6 0:8-9", "long 0:1-12"][1..].to_vec()),
         ("small, and shorter as a function", vec!["def a(x):\n    print('red', x)\n    x.log('red', 2)\n    x.sort(x)\n\n    print('blue', x)\n    x.log('blue', 2)\n    x.sort(x)\n\n    print('grey', x)\n    x.log('grey', 2)\n    x.sort(x)\n".into()], vec!["repeat 0:2-4 0:6-8 0:10-12", "long 0:1-12"]),
-        ("small, and far from each other", vec!["def a(x):\n    print('red', x)\n    x.log('red', 2)\n    x.sort(x)\n".into(), "def b(x):\n    print('blue', x)\n    x.log('blue', 2)\n    x.sort(x)\n".into(), "def c(x):\n    print('grey', x)\n    x.log('grey', 2)\n    x.sort(x)\n".into()], vec![]),
+        ("small, and far from each other", vec!["def a(x):\n    print('red', x)\n    x.log('red', 2)\n    x.sort(x)\n".into(), "def b(x):\n    print('blue', x)\n    x.log('blue', 2)\n    x.sort(x)\n".into(), "def c(x):\n    print('grey', x)\n    x.log('grey', 2)\n    x.sort(x)\n".into()], vec!["repeat 0:1-4 1:1-4 2:1-4"]),
         ("too different", vec!["def a():\n    b.c(d, 1)\n    e.f(g, 2)\n    h.i(j, 3)\n    k.l(m, 4)\n\ndef n():\n    o.p(q, 5)\n    r.s(t, 6)\n    u.v(w, 7)\n    x.y(z, 8)\n".into()], vec![]),
     ];
     for (what, texts, expected) in cases {

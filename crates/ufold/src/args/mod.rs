@@ -64,7 +64,7 @@ pub enum Color {
 pub enum Command {
     /// List what is worth changing, the best first
     #[command(
-        after_help = "Examples:\n  ufold scan\n  ufold scan harbour/ --limit 10\n  ufold scan --kind long --longest 30\n  ufold scan --format json > scan.json"
+        after_help = "Examples:\n  ufold scan\n  ufold scan harbour/ --limit 10\n  ufold scan --kind long --longest 30\n  ufold scan --kind drift\n  ufold scan --format json > scan.json"
     )]
     Scan(Scan),
     /// Show one finding: the copies, the holes, the function that would be written, the calls, the verdict
@@ -210,8 +210,8 @@ pub struct Scan {
     /// Findings to list as text; 0 for all
     #[arg(long, default_value_t = 25, value_name = "N")]
     pub limit: usize,
-    /// List only findings of this kind
-    #[arg(long, value_name = "KIND", value_parser = ["repeat", "long", "clutter"])]
+    /// List only findings of this kind; `drift`: copies in which statements differ
+    #[arg(long, value_name = "KIND", value_parser = ["repeat", "drift", "long", "clutter"])]
     pub kind: Option<String>,
     /// List only findings in this language, by its name in the totals of `--format json`
     #[arg(long, value_name = "NAME")]

@@ -14,7 +14,10 @@ use ufold_project::files::{Disk, Scanned, Skipped};
 use super::tidy;
 use crate::args::Scan;
 use crate::output::{count, fit, number, width};
-use crate::session::{Session, reach_of};
+use crate::session::{Session, is_worth_telling, reach_of};
+
+/// What is asked for when copies are meant in which statements differ.
+const DRIFT: &str = "drift";
 
 /// What `scan --format json` prints.
 #[derive(Serialize, JsonSchema)]
@@ -58,6 +61,9 @@ struct Row {
     saves: i64,
     holes: u32,
     similarity: f64,
+    /// Some statements stand in one copy and not in another.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    drifted: bool,
     /// Of an overlong function.
     #[serde(skip_serializing_if = "Option::is_none")]
     measures: Option<Measures>,
@@ -111,13 +117,17 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     if a.kind.as_deref() == Some(Kind::Clutter.word()) {
         return clutter(s, a, scanned, &findings);
     }
-    let asked = |f: &&Finding| {
-        a.kind.as_ref().is_none_or(|k| k == f.kind.word()) && a.language.as_ref().is_none_or(|l| l == language(f))
+    let of_kind = |f: &Finding| match a.kind.as_deref() {
+        None => s.json || !f.drifted,
+        Some(DRIFT) => f.drifted && (s.json || !f.small),
+        Some(kind) => kind == f.kind.word() && !f.drifted,
     };
+    let asked = |f: &&Finding| of_kind(f) && a.language.as_ref().is_none_or(|l| l == language(f));
     let shown: Vec<Finding> = findings.iter().filter(asked).cloned().collect();
     let most = if s.json || a.limit == 0 { usize::MAX } else { a.limit };
     // those further down are not planned when they are not told
-    let gains = |f: &Finding, o: &Outcome| s.json || f.kind != Kind::Repeat || saves(f, o) > 0;
+    let worth = |f: &Finding, o: &Outcome| is_worth_telling(f, o) && (f.kind != Kind::Repeat || saves(f, o) > 0);
+    let gains = |f: &Finding, o: &Outcome| s.json || worth(f, o);
     let mut planned = s.plan_first(&scanned, &shown, most, &gains);
     planned.sort_by_key(|(f, o)| (f.kind != Kind::Repeat, o.verdict, -saves(f, o)));
     let known = s.coverage()?;
@@ -167,6 +177,7 @@ fn clutter(s: &Session, a: &Scan, scanned: Scanned, findings: &[Finding]) -> any
             saves: i64::from(lines),
             holes: 0,
             similarity: 1.0,
+            drifted: false,
             measures: None,
             clutter: Some(ClutterRow { kind: l.item.kind, what: l.item.what }),
             copies: vec![copy],
@@ -192,7 +203,7 @@ fn saves(f: &Finding, o: &Outcome) -> i64 {
 
 fn repeated_lines(scanned: &Scanned, findings: &[Finding]) -> u64 {
     let mut marks: Vec<Vec<bool>> = scanned.facts.iter().map(|f| vec![false; f.lines as usize + 2]).collect();
-    for c in findings.iter().filter(|f| f.kind == Kind::Repeat && !f.small).flat_map(|f| &f.copies) {
+    for c in findings.iter().filter(|f| f.kind == Kind::Repeat && !f.small && !f.drifted).flat_map(|f| &f.copies) {
         (c.lines.0..=c.lines.1).for_each(|l| marks[c.file][l as usize] = true);
     }
     marks.iter().flatten().filter(|m| **m).count() as u64
@@ -230,6 +241,7 @@ fn report(
         saves: saves(f, o),
         holes: f.holes,
         similarity: f.similarity,
+        drifted: f.drifted,
         measures: f.measures,
         clutter: None,
         copies: f
@@ -275,9 +287,10 @@ fn text(
     told: &Told,
     out: &mut impl Write,
 ) -> std::io::Result<()> {
-    let (t, all) = (totals(s, scanned, told.findings), told.findings.len());
+    let (t, drifted) = (totals(s, scanned, told.findings), told.findings.iter().filter(|f| f.drifted).count());
+    let all = told.findings.len() - drifted;
     let files = count(t.files, "file", "files");
-    let repeats = told.findings.iter().filter(|f| f.kind == Kind::Repeat).count();
+    let repeats = told.findings.iter().filter(|f| f.kind == Kind::Repeat && !f.drifted).count();
     let head = format!("{files}, {} lines, {}", number(t.lines), count(all, "finding", "findings"));
     writeln!(out, "{}", s.paint.strong(&head))?;
     if repeats > 0 {
@@ -304,6 +317,11 @@ fn text(
             false => "more; --limit 0 lists them",
         };
         writeln!(out, "\n{rest} {what}")?;
+    }
+    let drifted = told.findings.iter().filter(|f| f.drifted && !f.small).count();
+    if drifted > 0 && !planned.iter().any(|(f, _)| f.drifted) {
+        let groups = count(drifted, "group of copies", "groups of copies");
+        writeln!(out, "\n{groups} grew apart by some statements; ufold scan --kind {DRIFT} lists them")?;
     }
     let long = long_files(scanned, told.options.longest_file);
     if let Some(first) = long.first() {
@@ -363,6 +381,7 @@ fn row(
     }
     let why = match o.reasons.first() {
         _ if f.measures.is_some() => format!("  {}", in_short(f, &told.options)),
+        _ if f.drifted && o.is_refused() => format!("  {:.0} % alike", 100.0 * f.similarity),
         Some(r) if o.verdict != Verdict::Ready && f.kind == Kind::Repeat => format!("  {}", r.code),
         _ => String::new(),
     };

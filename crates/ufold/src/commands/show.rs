@@ -13,11 +13,14 @@ use super::split::Proposal;
 use super::step::{gain, reason_line};
 use super::tidy;
 use crate::args::Target;
-use crate::output::{self, count, fit, line_number, places, quoted};
+use crate::output::{self, count, fit, line_number, places, print_hunks, quoted};
 use crate::session::{Session, choose, place, plan_chosen, reach_of};
 
 /// Lines of a copy that are printed before the rest is left out.
 const MOST_LINES: usize = 60;
+
+/// Copies that are laid against the first.
+const MOST_SIDES: usize = 4;
 
 pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     let scanned = s.scan(&[])?;
@@ -307,6 +310,9 @@ impl View<'_> {
         let start = self.first_line(0);
         self.head(out, "Copy 1")?;
         excerpt(self.s, out, &first.join("\n"), start, &|_| None)?;
+        if self.finding.drifted {
+            return self.grown_apart(out);
+        }
         for n in 1..self.finding.copies.len() {
             let other = self.code(n);
             let own = self.first_line(n);
@@ -319,6 +325,26 @@ impl View<'_> {
             for (i, l) in differ.into_iter().take(12) {
                 writeln!(out, "  {} {l}", self.s.paint.faint(&format!("{:5}", own + i)))?;
             }
+        }
+        Ok(())
+    }
+
+    /// How the other copies differ from the first.
+    fn grown_apart(&self, out: &mut impl Write) -> std::io::Result<()> {
+        let text = |n: usize| {
+            let lines = self.code(n);
+            let indent = |l: &String| l.len() - l.trim_start().len();
+            let own = lines.iter().filter(|l| !l.is_empty()).map(indent).min().unwrap_or(0);
+            lines.iter().map(|l| format!("{}\n", l.get(own..).unwrap_or(""))).collect::<String>()
+        };
+        let named = |n: usize| {
+            let c = &self.finding.copies[n];
+            let at = output::place(&self.scanned.facts[c.file].path, c.lines.0 as usize);
+            format!("copy {}  {at}", n + 1)
+        };
+        for n in (1..self.finding.copies.len()).take(MOST_SIDES) {
+            self.head(out, &format!("Copy {} against copy 1", n + 1))?;
+            print_hunks(out, self.s.paint, [named(0), named(n)], [&text(0), &text(n)])?;
         }
         Ok(())
     }

@@ -6,7 +6,7 @@ use std::path::Path;
 use std::process::Command;
 
 use console::{Key, Term};
-use ufold_core::change::Verdict;
+use ufold_core::change::{Outcome, Verdict};
 use ufold_core::find::{Finding, Kind};
 use ufold_core::index::Project;
 use ufold_core::step::{Plan, plan};
@@ -19,7 +19,7 @@ use super::split::Proposal;
 use super::{apply, show, step, undo};
 use crate::args::{RequestFlags, Walk};
 use crate::output::{complain, count, place as place_of_line};
-use crate::session::{self, Session, place};
+use crate::session::{self, Session, is_worth_telling, place};
 
 /// Findings that are planned to find the next one.
 const AHEAD: usize = 25;
@@ -78,9 +78,11 @@ impl Walker<'_> {
         };
         let kind = |f: &Finding| self.a.kind.as_ref().is_none_or(|k| k == f.kind.word());
         let mut list = s.findings(scanned, &s.options());
-        list.retain(|f| !self.passed.contains(&f.id) && inside(f) && kind(f));
-        let mut planned =
-            s.plan_first(scanned, &list, AHEAD, &|f, o| f.kind != Kind::Repeat || o.is_refused() || o.saves > 0);
+        list.retain(|f| !self.passed.contains(&f.id) && inside(f) && kind(f) && !f.drifted);
+        let wanted = |f: &Finding, o: &Outcome| {
+            is_worth_telling(f, o) && (f.kind != Kind::Repeat || o.is_refused() || o.saves > 0)
+        };
+        let mut planned = s.plan_first(scanned, &list, AHEAD, &wanted);
         planned.retain(|(f, _)| !self.passed.contains(&f.id));
         planned.sort_by_key(|(f, o)| (f.kind != Kind::Repeat, o.verdict, -o.saves));
         let left = planned.len();

@@ -27,7 +27,8 @@ pub fn print_move(out: &mut impl Write, paint: Paint, paths: [&str; 2], texts: [
     print_hunks(out, paint, [format!("a/{from}"), format!("b/{to}")], texts)
 }
 
-fn print_hunks(out: &mut impl Write, paint: Paint, names: [String; 2], texts: [&str; 2]) -> std::io::Result<()> {
+/// Prints how one text differs from another.
+pub fn print_hunks(out: &mut impl Write, paint: Paint, names: [String; 2], texts: [&str; 2]) -> std::io::Result<()> {
     let diff = file_diff(texts[0], texts[1]);
     writeln!(out, "{}", paint.strong(&format!("--- {}", names[0])))?;
     writeln!(out, "{}", paint.strong(&format!("+++ {}", names[1])))?;

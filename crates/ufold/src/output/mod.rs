@@ -6,7 +6,7 @@ mod out;
 mod place;
 mod progress;
 
-pub use diff::{print_diff, print_move};
+pub use diff::{print_diff, print_hunks, print_move};
 pub use place::{expanded, line_number, place, places, set_root};
 pub use progress::Progress;
 
