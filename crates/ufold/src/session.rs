@@ -359,7 +359,8 @@ impl Session {
 
 /// A small finding is told for what it saves, and not at all when it can't be folded.
 pub fn is_worth_telling(f: &Finding, o: &Outcome) -> bool {
-    !f.small || !o.is_refused() && o.saves > 0
+    // of what is only alike one line less is no reason to read it
+    !f.small || !o.is_refused() && o.saves > i64::from(f.near)
 }
 
 /// The finding with the copies that the plan would fold.

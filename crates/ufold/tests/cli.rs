@@ -470,3 +470,36 @@ fn clutter_is_shown_and_tidied_by_its_id() {
     assert!(f.run(&["tidy", &import, "--no-check"]).status.success());
     assert!(!f.read("port.py").contains("import os"));
 }
+
+#[test]
+fn copies_that_grew_apart_are_listed_and_laid_side_by_side() {
+    let work = "def dues(ship, rates):
+    log.write(ship.name, ship.berth)
+    tons = ship.gross - ship.ballast
+    fee = tons * rates.of(ship.kind)
+    if ship.late:
+        fee += rates.penalty(ship.hours)
+    for crane in ship.cranes:
+        fee += crane.hours * rates.crane
+    books.enter(ship.name, fee)
+    return fee
+";
+    let fixed =
+        work.replace("    if ship.late", "    if tons < 0:\n        raise ValueError(ship.name)\n    if ship.late");
+    let other =
+        fixed.replace("    books.enter", "    fee = round(fee)\n    fee = max(fee, rates.least)\n    books.enter");
+    let f = Folder::new(&[("a.py", work), ("b.py", &other), ("ufold.toml", "[check]\ncommand = \"true\"\n")]);
+    let list = both(&f.run(&["scan"]));
+    assert!(list.contains("1 group of copies grew apart"), "{list}");
+    let list = both(&f.run(&["scan", "--kind", "drift"]));
+    let row = list.lines().find(|l| l.contains("% alike")).unwrap_or_else(|| panic!("{list}"));
+    let id = row.split_whitespace().next().expect("a row begins with its id");
+    let shown = both(&f.run(&["show", id]));
+    for part in ["Copy 2 against copy 1", "+    if tons < 0:", "+    fee = max(fee, rates.least)"] {
+        assert!(shown.contains(part), "{part} is not in\n{shown}");
+    }
+    let json: serde_json::Value = serde_json::from_slice(&f.run(&["scan", "--format", "json"]).stdout).expect("JSON");
+    let drifted = json["findings"].as_array().expect("findings").iter().filter(|f| f["drifted"] == true).count();
+    assert_eq!(drifted, 1, "{json}");
+    assert!(both(&f.run(&["fold", id, "--no-check"])).contains("different-statements"));
+}

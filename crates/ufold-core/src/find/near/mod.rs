@@ -22,8 +22,9 @@ use super::{Finding, Options};
 /// Rows that a piece may be in and still tell something.
 const MOST_ROWS: usize = 24;
 
-/// Pieces that two rows must share to be looked at.
+/// Pieces that two rows must share to be looked at, when one of them is as short as that; of longer ones more.
 const LEAST_SHARED: u32 = 2;
+const SHORT: usize = 8;
 
 /// Rows that one row is compared with, those with most in common.
 const MOST_PARTNERS: usize = 30;
@@ -42,6 +43,11 @@ const FEWEST_LINES: u32 = 4;
 
 /// Groups of near-copies, as findings, with the hash of what is in them; those that `known` has already are left out.
 pub(super) fn near(files: &[FileFacts], options: &Options, known: &[(u64, Finding)]) -> Vec<(u64, Finding)> {
+    // who asks for larger ones gets those
+    let fewest = match options.smallest {
+        n if n > Options::default().smallest => n,
+        n => n.min(FEWEST_LEAVES),
+    };
     let units: Vec<Unit> =
         files.par_iter().enumerate().flat_map_iter(|(i, f)| self::units::units(i as u32, f)).collect();
     let pairs: Vec<Pair> = candidates(&units)
@@ -50,18 +56,18 @@ pub(super) fn near(files: &[FileFacts], options: &Options, known: &[(u64, Findin
             let (x, y) = (&units[a as usize], &units[b as usize]);
             let (f, g) = (&files[x.file as usize], &files[y.file as usize]);
             let places = align::aligned(x, y, a == b);
-            places.into_iter().filter_map(move |p| regions((x, f), (y, g), &p)).filter(is_worth_it)
+            places.into_iter().filter_map(move |p| regions((x, f), (y, g), &p)).filter(move |p| is_worth_it(p, fewest))
         })
         .collect();
     groups::groups(files, options, pairs, known)
 }
 
-fn is_worth_it(p: &Pair) -> bool {
+fn is_worth_it(p: &Pair, fewest: u32) -> bool {
     let height = |r: &regions::Region| r.lines.1 + 1 - r.lines.0;
     let apart = p.a.file != p.b.file || p.a.bytes.1 <= p.b.bytes.0 || p.b.bytes.1 <= p.a.bytes.0;
     let least = if p.common < SMALL { LEAST_ALIKE_SMALL } else { LEAST_ALIKE };
     let (a, b) = (height(&p.a), height(&p.b));
-    let says_something = p.a.leaves.min(p.b.leaves) >= FEWEST_LEAVES;
+    let says_something = p.a.leaves.min(p.b.leaves) >= fewest;
     apart && says_something && p.alike >= least && p.common >= LEAST_COMMON && a.min(b) >= FEWEST_LINES
 }
 
@@ -81,8 +87,13 @@ fn candidates(units: &[Unit]) -> Vec<(u32, u32)> {
             }
         }
     }
+    let size = |u: u32| units[u as usize].items.len();
+    let least = |a: u32, b: u32| match size(a).min(size(b)) {
+        n if n <= SHORT => LEAST_SHARED,
+        n => LEAST_SHARED + 1 + n as u32 / 50,
+    };
     let mut all: Vec<(u32, u32, u32)> =
-        shared.into_iter().filter(|(_, n)| *n >= LEAST_SHARED).map(|((a, b), n)| (n, a, b)).collect();
+        shared.into_iter().filter(|((a, b), n)| *n >= least(*a, *b)).map(|((a, b), n)| (n, a, b)).collect();
     all.par_sort_unstable_by_key(|(n, a, b)| (std::cmp::Reverse(*n), *a, *b));
     let mut partners = vec![0usize; units.len()];
     let mut out: Vec<(u32, u32)> = Vec::new();
