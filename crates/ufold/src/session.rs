@@ -255,7 +255,12 @@ impl Session {
                 .collect();
             for (f, o, narrowed) in planned {
                 let inside = |o: &Finding| f.copies.iter().all(|c| o.copies.iter().any(|d| d.covers(c)));
-                let covered = narrowed && out.iter().any(|(o, _)| inside(o));
+                // the same copies with some more of them, or more of each
+                let better = |n: &Finding, done: &Outcome| {
+                    let near = (f.near || n.near) && n.copies.len() >= f.copies.len();
+                    near && !done.is_refused() && done.saves >= o.saves
+                };
+                let covered = out.iter().any(|(n, done)| (narrowed || better(n, done)) && inside(n));
                 if !covered && wanted(&f, &o) && out.len() < most {
                     out.push((f, o));
                 }

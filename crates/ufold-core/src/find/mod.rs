@@ -8,6 +8,7 @@ mod facts;
 mod gaps;
 mod measures;
 mod near;
+pub mod paths;
 mod repeats;
 mod rows;
 mod suffix;
@@ -174,8 +175,9 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
     }
     let order = |f: &Finding| {
         let first = &f.copies[0];
-        // of what grew apart first what was surely one
+        // of what grew apart first what was surely one; tests after what they test
         let worth = if f.drifted { (f.saves as f64 * (f.similarity - 0.4).max(0.0)) as i64 } else { f.saves };
+        let worth = if only_tests(f, files) { worth / TESTS_COUNT } else { worth };
         (f.kind != Kind::Repeat, f.drifted, -worth, -i64::from(f.lines), files[first.file].path.clone(), first.bytes)
     };
     found.sort_by_cached_key(|(_, f)| order(f));
@@ -194,6 +196,14 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
         })
         .collect()
 }
+
+/// All copies stand in tests.
+pub fn only_tests(f: &Finding, files: &[FileFacts]) -> bool {
+    f.copies.iter().all(|c| paths::is_test(&files[c.file].path))
+}
+
+/// How many lines of tests are worth one of other code.
+const TESTS_COUNT: i64 = 3;
 
 /// The id of what a text tells apart.
 pub fn id_of_text(letter: char, text: &str) -> String {

@@ -10,12 +10,13 @@ use std::sync::Arc;
 use rustc_hash::FxHashSet;
 
 use crate::change::{Code, Reason, reason};
+use crate::find::paths::is_test;
 use crate::index::ancestry::{self, Ancestor};
 use crate::index::inherited::{self, Inherited};
 use crate::index::{Entity, Project};
 use crate::lang::{MethodKind, Reach};
 use crate::names::{Names, Reference, Source};
-use crate::plan::home::{Home, is_test};
+use crate::plan::home::Home;
 use crate::plan::package_reach::unseen_there;
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};

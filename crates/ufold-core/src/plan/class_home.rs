@@ -4,6 +4,7 @@
 //! something only in that class: code that has one stays in it. Fails (refuses) for sites in different packages.
 
 use crate::change::{Code, Reason, reason};
+use crate::find::paths::is_test;
 use crate::index::Project;
 use crate::index::inherited::{self, Inherited};
 use crate::index::words::stem_of;
@@ -11,7 +12,7 @@ use crate::lang::MethodKind;
 use crate::names::{Names, Reference, Source, Space};
 use crate::plan::base_home;
 use crate::plan::class_reach::{hidden, made_ready, seen_from, stored, top_class};
-use crate::plan::home::{Home, is_test, no_home};
+use crate::plan::home::{Home, no_home};
 use crate::plan::package_reach::unseen_there;
 use crate::plan::region::Portion;
 use crate::plan::wishes::{Form, Wishes};

@@ -4,9 +4,10 @@
 //! Only names of files are weighed here; whether a file is fit is for the planner to say.
 
 use crate::change::Place;
+use crate::find::paths::is_test;
 use crate::index::Project;
 use crate::lang;
-use crate::plan::home::{importable, is_test};
+use crate::plan::home::importable;
 
 /// Files that are there and are tried; a plan is made for each.
 const MOST_TRIED: usize = 3;

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use rustc_hash::FxHashSet;
 
 use crate::change::{Code, Reason};
+use crate::find::paths::is_test;
 use crate::index::Project;
 use crate::lang::Reach;
 use crate::names::Source;
@@ -82,22 +83,6 @@ pub fn bound_to_its_place(sites: &[Portion], one_file: bool, one_class: bool) ->
 
 pub fn no_home(project: &Project, file: usize, message: &str) -> Reason {
     Reason { code: Code::NoHome, message: message.into(), file: project.facts[file].path.clone(), line: 1 }
-}
-
-/// In a folder of tests, or a file of them.
-pub fn is_test(path: &str) -> bool {
-    path.split('/').any(is_test_name)
-}
-
-/// What a runner takes for a file of tests by its own name.
-pub fn is_test_file(path: &str) -> bool {
-    is_test_name(path.rsplit('/').next().unwrap_or(path))
-}
-
-fn is_test_name(name: &str) -> bool {
-    let name = name.rsplit_once('.').map_or(name, |x| x.0).to_ascii_lowercase();
-    let ends = ["_test", ".test", ".spec", "-test"].iter().any(|e| name.ends_with(e));
-    ["test", "tests", "conftest", "__tests__", "spec"].contains(&name.as_str()) || name.starts_with("test_") || ends
 }
 
 /// Whether all other files can import from `home`, and what that assumes.

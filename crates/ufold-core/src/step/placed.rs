@@ -2,9 +2,9 @@
 
 use super::{Plan, Request, as_asked};
 use crate::change::{Code, Outcome, Verdict};
+use crate::find::paths::is_test_file;
 use crate::index::Project;
 use crate::plan::elsewhere::files;
-use crate::plan::home::is_test_file;
 use crate::plan::wishes::Form;
 
 /// The plan with a file that has no copy, when those that have one can't take the function, or only if something holds, or

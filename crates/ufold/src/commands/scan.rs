@@ -6,7 +6,7 @@ use std::io::Write;
 use schemars::JsonSchema;
 use serde::Serialize;
 use ufold_core::change::{Outcome, Reason, Verdict};
-use ufold_core::find::{Clutter, Finding, Kind, Measures, Options};
+use ufold_core::find::{Clutter, Finding, Kind, Measures, Options, only_tests};
 use ufold_core::index::Project;
 use ufold_project::coverage::Known;
 use ufold_project::files::{Disk, Scanned, Skipped};
@@ -129,7 +129,7 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     let worth = |f: &Finding, o: &Outcome| is_worth_telling(f, o) && (f.kind != Kind::Repeat || saves(f, o) > 0);
     let gains = |f: &Finding, o: &Outcome| s.json || worth(f, o);
     let mut planned = s.plan_first(&scanned, &shown, most, &gains);
-    planned.sort_by_key(|(f, o)| (f.kind != Kind::Repeat, o.verdict, -saves(f, o)));
+    planned.sort_by_key(|(f, o)| (f.kind != Kind::Repeat, o.verdict, only_tests(f, &scanned.facts), -saves(f, o)));
     let known = s.coverage()?;
     let mut out = crate::output::out();
     if s.json {

@@ -1,0 +1,17 @@
+//! What the path of a file tells of it.
+
+/// In a folder of tests, or a file of them.
+pub fn is_test(path: &str) -> bool {
+    path.split('/').any(is_test_name)
+}
+
+/// What a runner takes for a file of tests by its own name.
+pub fn is_test_file(path: &str) -> bool {
+    is_test_name(path.rsplit('/').next().unwrap_or(path))
+}
+
+fn is_test_name(name: &str) -> bool {
+    let name = name.rsplit_once('.').map_or(name, |x| x.0).to_ascii_lowercase();
+    let ends = ["_test", ".test", ".spec", "-test"].iter().any(|e| name.ends_with(e));
+    ["test", "tests", "conftest", "__tests__", "spec"].contains(&name.as_str()) || name.starts_with("test_") || ends
+}
