@@ -439,13 +439,13 @@ pub fn choose(s: &Session, scanned: &Scanned, typed: &str) -> Result<Finding> {
     let findings = s.findings(scanned, &s.options());
     if let Some(Pointer { file: path, line }) = s.pointer(typed)? {
         let line = line as u32;
-        let here = at_place(scanned, findings, &path, line);
-        // pointing at code means it, however small it is
-        let here = if here.is_empty() {
-            at_place(scanned, s.found(scanned, &s.options().pointed_at()), &path, line)
-        } else {
-            here
-        };
+        let mut here = at_place(scanned, findings, &path, line);
+        // pointing at code means it, however small it is; what is only alike comes after what is the same
+        if here.iter().all(|f| f.near) {
+            let mut small = at_place(scanned, s.found(scanned, &s.options().pointed_at()), &path, line);
+            small.retain(|f| !here.iter().any(|h| h.id == f.id));
+            here.splice(0..0, small.into_iter().filter(|f| !f.near));
+        }
         let Some(first) = here.first() else {
             return Err(Error::Usage(format!(
                 "no finding at {path}:{line}; `ufold scan {path}` lists those of the file"
@@ -490,6 +490,6 @@ fn at_place(scanned: &Scanned, findings: Vec<Finding>, path: &str, line: u32) ->
         f.copies.iter().any(|c| scanned.facts[c.file].path == path && c.lines.0 <= line && line <= c.lines.1)
     };
     let mut here: Vec<Finding> = findings.into_iter().filter(at).collect();
-    here.sort_by_key(|f| (f.kind != Kind::Repeat, -f.saves));
+    here.sort_by_key(|f| (f.kind != Kind::Repeat, f.near, f.drifted, -f.saves));
     here
 }
