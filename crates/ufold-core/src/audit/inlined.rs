@@ -285,6 +285,10 @@ impl<'a> Inlined<'a> {
             if let Some(c) = self.constant {
                 c.reaches(o, *a, d.value)?;
             }
+            let text = t.ancestors(*a).find(|x| t.role(*x) == Role::Template);
+            if text.is_some_and(|x| !o.lang.fits_in_template(o.str(x), self.home.str(d.value))) {
+                return object(o, *a, "the text around this shows how it is written, or can't have it");
+            }
             self.stands_for(f, &w.scopes, self.home, d.value, bare, &given)?;
             let kept = match self.home.tree.role(d.statement) {
                 Role::Function => same_moments(f, self.home, &d.parameters, d.value, &given),

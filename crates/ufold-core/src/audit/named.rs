@@ -52,7 +52,9 @@ pub(super) fn run(project: &Project, name: &str, result: &Outcome, told: &Told) 
     let back = FileEdits { file: f.file.clone(), sha256, creates: false, moves_to: None, goes: false, edits: back };
     let opinion = project.with_texts(std::slice::from_ref(&new), |p| {
         let file = File::new(p, &back)?;
-        inlined::run(p, (&place, false), &[file], told)
+        // what was computed on some ways only may fail on others
+        let told = Told { plain: told.plain.clone(), ..Told::default() };
+        inlined::run(p, (&place, false), &[file], &told)
     });
     opinion.map_err(|e| nowhere(&e))?
 }

@@ -50,7 +50,9 @@ pub(super) fn is_the_same(
         _ => false,
     };
     let mut around = t.ancestors(used).take_while(|a| *a != block);
-    if around.any(|a| t.role(a).is_callable() || t.role(a) == Role::Generator) || t.subtree(value).any(made) {
+    if around.any(|a| t.role(a).is_callable() || matches!(t.role(a), Role::Generator | Role::Pattern))
+        || t.subtree(value).any(made)
+    {
         return false;
     }
     let v = touch(s, frame, value, &told.lines);

@@ -30,7 +30,8 @@ pub(crate) fn same_again(
     }
     let block = t.parent(statement)?;
     let frame = t.callable_around(statement).unwrap_or(Tree::ROOT);
-    let later = |a: NodeId| matches!(t.role(a), Role::Generator) || t.role(a).is_callable();
+    // in a pattern it is no value
+    let later = |a: NodeId| matches!(t.role(a), Role::Generator | Role::Pattern) || t.role(a).is_callable();
     if t.ancestors(used).take_while(|a| *a != block).any(later) || !t.subtree(value).all(|n| is_plain(s, n)) {
         return None;
     }

@@ -168,7 +168,7 @@ impl Variable<'_> {
         let inlined = self.project.with_texts(std::slice::from_ref(&new), |p| {
             let place = place_of(&new, Span::new(start, start + name.len()));
             InlineRequest { finding: self.request.finding.clone(), place, except: Vec::new(), slide: false }
-                .at_once(p)
+                .as_often(p)
                 .result
         });
         let Ok(inlined) = inlined else {

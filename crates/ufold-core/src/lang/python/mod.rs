@@ -104,6 +104,10 @@ impl Syntax for Python {
     fn fits_in_template(&self, template: &str, value: &str) -> bool {
         // before Python 3.12 (PEP 701) the place of a value is a part of the text around it
         let quote = if template.trim_end().ends_with('"') { '"' } else { '\'' };
+        // a text may show how its values are written
+        if ["=}", "=!", "=:"].iter().any(|m| template.contains(m)) {
+            return false;
+        }
         !value.contains([quote, '\\', '#', '\n']) && !value.starts_with('{') && !value.contains("lambda")
     }
     fn name_of_arguments(&self) -> Option<&'static str> {

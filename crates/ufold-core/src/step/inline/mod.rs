@@ -57,7 +57,12 @@ const BETWEEN: &str = "other statements run between the value and its use";
 impl InlineRequest {
     /// Without a slide.
     pub fn at_once(&self, project: &Project) -> Plan {
-        Plan::of(project, Request::Inline(self.alone()), Inline { project, request: self }.run())
+        Plan::of(project, Request::Inline(self.alone()), Inline { project, request: self, once: false }.run())
+    }
+
+    /// The same, with no value computed more often than it was, nor only where it was not before.
+    pub fn as_often(&self, project: &Project) -> Plan {
+        Plan::of(project, Request::Inline(self.alone()), Inline { project, request: self, once: true }.run())
     }
 
     fn alone(&self) -> InlineRequest {
@@ -136,6 +141,8 @@ fn method_named(s: &Source, member: NodeId) -> Option<NodeId> {
 pub struct Inline<'a> {
     pub project: &'a Project<'a>,
     pub request: &'a InlineRequest,
+    /// Each value is computed as often as it was.
+    pub once: bool,
 }
 
 pub type Found<T> = Result<T, Vec<Reason>>;
@@ -315,7 +322,7 @@ impl Inline<'_> {
         if is_fixed(s, value) {
             return Ok(Vec::new());
         }
-        let again = || same_again(self.project, s, (statement, value), used);
+        let again = || same_again(self.project, s, (statement, value), used).filter(|_| !self.once);
         if uses > 1 {
             return again().ok_or_else(|| {
                 reason(s, used, Code::EvaluatedAgain, "the value would be computed more than once, and may differ")
