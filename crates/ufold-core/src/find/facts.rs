@@ -101,6 +101,15 @@ impl FileFacts {
         self.words.binary_search(&word_hash(word)).is_ok()
     }
 
+    /// The name of the smallest function around a range, or of the one that it is.
+    pub fn function_around(&self, bytes: (u32, u32)) -> Option<String> {
+        let around = |x: &&FunctionFact| {
+            (x.bytes.0 <= bytes.0 && bytes.1 <= x.bytes.1) || (bytes.0 <= x.bytes.0 && bytes.1 == x.bytes.1)
+        };
+        let all = self.functions.iter().filter(around);
+        all.min_by_key(|x| x.bytes.1 - x.bytes.0).map(|x| x.name.clone())
+    }
+
     pub fn folder(&self) -> &str {
         self.path.rsplit_once('/').map_or("", |p| p.0)
     }

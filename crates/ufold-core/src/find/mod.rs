@@ -197,6 +197,11 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
         .collect()
 }
 
+/// A share to three places.
+fn rounded(share: f64) -> f64 {
+    (share * 1000.0).round() / 1000.0
+}
+
 /// All copies stand in tests.
 pub fn only_tests(f: &Finding, files: &[FileFacts]) -> bool {
     f.copies.iter().all(|c| paths::is_test(&files[c.file].path))

@@ -15,7 +15,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 use super::facts::{FileFacts, StatementFact, StatementRole, atom};
 use super::rows::Rows;
 use super::suffix::{right_maximal, suffixes};
-use super::{Copy, Finding, Kind, Options};
+use super::{Copy, Finding, Kind, Options, rounded};
 
 /// More holes than a readable function has parameters make no finding.
 pub(super) const MOST_HOLES: usize = 7;
@@ -134,7 +134,7 @@ impl Ground {
 }
 
 /// Lines that go when copies of so many become calls of one function: its body and its header stay, and a line a call.
-fn saves(heights: impl Iterator<Item = u32> + Clone) -> i64 {
+pub(super) fn saves(heights: impl Iterator<Item = u32> + Clone) -> i64 {
     let longest = heights.clone().max().unwrap_or(0);
     heights.map(|n| i64::from(n) - 1).sum::<i64>() - i64::from(longest) - 1
 }
@@ -526,7 +526,7 @@ impl Finder<'_> {
             lines: longest,
             saves,
             holes: g.holes as u32,
-            similarity: (g.similarity * 1000.0).round() / 1000.0,
+            similarity: rounded(g.similarity),
             measures: None,
             small: !self.is_large(&g),
             near: false,
@@ -536,17 +536,8 @@ impl Finder<'_> {
     }
 
     fn copy(&self, r: Run) -> Copy {
-        let f = &self.files[r.file as usize];
         let bytes = self.bytes(r);
-        // the smallest function around the run, or the run itself when it is one
-        let within = f
-            .functions
-            .iter()
-            .filter(|x| {
-                (x.bytes.0 <= bytes.0 && bytes.1 <= x.bytes.1) || (bytes.0 <= x.bytes.0 && bytes.1 == x.bytes.1)
-            })
-            .min_by_key(|x| x.bytes.1 - x.bytes.0)
-            .map(|x| x.name.clone());
+        let within = self.files[r.file as usize].function_around(bytes);
         Copy { file: r.file as usize, lines: self.lines(r), bytes, within }
     }
 }

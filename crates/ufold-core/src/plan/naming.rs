@@ -341,27 +341,27 @@ pub fn branch_around(s: &Source, statement: NodeId) -> Option<Vec<String>> {
     (plain && (1..=3).contains(&found.len()) && telling(&found)).then_some(found)
 }
 
-/// What a part of a function does that does so with many things.
-const PARTED: &[(&str, &str)] = &[
-    ("init", "init"),
-    ("initialize", "initialize"),
-    ("setup", "setup"),
-    ("check", "check"),
-    ("validate", "validate"),
-    ("verify", "verify"),
-    ("parse", "parse"),
-    ("build", "build"),
-    ("format", "format"),
-    ("render", "render"),
-    ("print", "print"),
-    ("draw", "draw"),
-    ("dump", "dump"),
-    ("write", "write"),
-    ("encode", "encode"),
-    ("decode", "decode"),
-    ("convert", "convert"),
-    ("configure", "configure"),
-    ("update", "update"),
+/// Verbs of functions whose parts do the same with one thing each.
+const PARTED: &[&str] = &[
+    "init",
+    "initialize",
+    "setup",
+    "check",
+    "validate",
+    "verify",
+    "parse",
+    "build",
+    "format",
+    "render",
+    "print",
+    "draw",
+    "dump",
+    "write",
+    "encode",
+    "decode",
+    "convert",
+    "configure",
+    "update",
 ];
 
 /// The verb of all calls that stand as statements.
@@ -388,7 +388,7 @@ fn deed(site: &Portion) -> &'static str {
     };
     let changes = (site.region.first.0..site.region.end().0).map(NodeId).any(written);
     let around = t.name_of_callable(site.function).and_then(|n| words(site.source().str(n)).into_iter().next());
-    let does = around.and_then(|w| PARTED.iter().find(|(verb, _)| *verb == w).map(|(_, does)| *does));
+    let does = around.and_then(|w| PARTED.iter().find(|verb| **verb == w).copied());
     let checks = has(Role::Raise) && !changes && !has(Role::For);
     let by_calls = || common_verb(site).filter(|_| !returns(site));
     does.or_else(by_calls).unwrap_or(if checks { "check" } else { "handle" })

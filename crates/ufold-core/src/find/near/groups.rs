@@ -4,7 +4,8 @@ use rustc_hash::FxHashMap;
 
 use super::regions::{Pair, Region};
 use crate::find::facts::FileFacts;
-use crate::find::{Copy, Finding, Kind, Options};
+use crate::find::repeats::saves;
+use crate::find::{Copy, Finding, Kind, Options, rounded};
 use crate::tree::mix;
 
 /// Share of two ranges that must be common for them to be the same place.
@@ -143,19 +144,18 @@ fn finding(
         return None;
     }
     free.sort_by(|a, b| (&files[a.file as usize].path, a.bytes).cmp(&(&files[b.file as usize].path, b.bytes)));
-    let heights: Vec<u32> = free.iter().map(|r| r.lines.1 + 1 - r.lines.0).collect();
-    let small = free.iter().any(|r| r.weight < options.smallest) || heights.iter().any(|h| *h < options.fewest_lines);
+    let mut heights = free.iter().map(|r| r.lines.1 + 1 - r.lines.0);
+    let (longest, saves) = (heights.clone().max().unwrap_or(0), saves(heights.clone()));
+    let small = free.iter().any(|r| r.weight < options.smallest) || heights.any(|h| h < options.fewest_lines);
     let content = free.iter().map(|r| content(&files[r.file as usize], r.bytes)).min()?;
-    let longest = heights.iter().copied().max().unwrap_or(0);
-    let all: i64 = heights.iter().map(|h| i64::from(*h) - 1).sum();
     let finding = Finding {
         id: String::new(),
         kind: Kind::Repeat,
         copies: free.iter().map(|r| copy(files, r)).collect(),
         lines: longest,
-        saves: all - i64::from(longest) - 1,
+        saves,
         holes: 0,
-        similarity: (f64::from(alike.min(1.0)) * 1000.0).round() / 1000.0,
+        similarity: rounded(f64::from(alike.min(1.0))),
         measures: None,
         small,
         near: true,
@@ -171,8 +171,6 @@ fn content(f: &FileFacts, bytes: (u32, u32)) -> u64 {
 }
 
 fn copy(files: &[FileFacts], r: &Region) -> Copy {
-    let f = &files[r.file as usize];
-    let around = |x: &&crate::find::FunctionFact| x.bytes.0 <= r.bytes.0 && r.bytes.1 <= x.bytes.1;
-    let within = f.functions.iter().filter(around).min_by_key(|x| x.bytes.1 - x.bytes.0);
-    Copy { file: r.file as usize, lines: r.lines, bytes: r.bytes, within: within.map(|x| x.name.clone()) }
+    let within = files[r.file as usize].function_around(r.bytes);
+    Copy { file: r.file as usize, lines: r.lines, bytes: r.bytes, within }
 }
