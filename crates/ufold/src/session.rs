@@ -248,8 +248,10 @@ impl Session {
                 .par_iter()
                 .map(|f| {
                     let plan = plan(&project, f, &RequestFlags::default());
-                    let told = at_extent(f, &plan.request);
+                    let mut told = at_extent(f, &plan.request);
                     let narrowed = told.copies != f.copies;
+                    // the part that is folded is the same in all
+                    told.drifted &= !narrowed || plan.result.is_refused();
                     (told, plan.result, narrowed)
                 })
                 .collect();

@@ -127,7 +127,8 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     let most = if s.json || a.limit == 0 { usize::MAX } else { a.limit };
     // those further down are not planned when they are not told
     let worth = |f: &Finding, o: &Outcome| is_worth_telling(f, o) && (f.kind != Kind::Repeat || saves(f, o) > 0);
-    let gains = |f: &Finding, o: &Outcome| s.json || worth(f, o);
+    let drift = a.kind.as_deref() == Some(DRIFT);
+    let gains = |f: &Finding, o: &Outcome| (!drift || f.drifted) && (s.json || worth(f, o));
     let mut planned = s.plan_first(&scanned, &shown, most, &gains);
     planned.sort_by_key(|(f, o)| (f.kind != Kind::Repeat, o.verdict, only_tests(f, &scanned.facts), -saves(f, o)));
     let known = s.coverage()?;
