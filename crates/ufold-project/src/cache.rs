@@ -12,7 +12,9 @@ use std::path::Path;
 use std::time::{Duration, SystemTime};
 
 use rusqlite::{Connection, params};
-use ufold_core::find::{FileFacts, Finding};
+use serde::Serialize;
+use serde::de::DeserializeOwned;
+use ufold_core::find::FileFacts;
 
 use crate::state::State;
 
@@ -24,8 +26,8 @@ const PATIENCE: Duration = Duration::from_millis(500);
 
 const NAME: &str = "facts.sqlite";
 
-/// Lists of findings that are kept: of a whole project and of a part, for the worklist and for a place.
-const MOST_FOUND: i64 = 4;
+/// What is kept: findings of a whole project and of a part, for the worklist and for a place; plans; history.
+const MOST_FOUND: i64 = 12;
 
 /// Size, times and place of a file.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -121,19 +123,19 @@ impl Cache {
     }
 }
 
-/// The findings of files and options with this key, if they were found before.
-pub fn found(state: &State, key: &[u8]) -> Option<Vec<Finding>> {
+/// What was found out of files and options with this key, if it was before.
+pub fn kept<T: DeserializeOwned>(state: &State, key: &[u8]) -> Option<T> {
     let db = connect(&state.path(NAME)).ok()?;
-    let kept: Vec<u8> = db.query_row("SELECT findings FROM found WHERE key = ?1", params![key], |r| r.get(0)).ok()?;
+    let kept: Vec<u8> = db.query_row("SELECT what FROM found WHERE key = ?1", params![key], |r| r.get(0)).ok()?;
     postcard::from_bytes(&kept).ok()
 }
 
-/// Keeps them for the next run; the oldest of others go.
-pub fn keep_found(state: &State, key: &[u8], findings: &[Finding]) {
-    let Ok(kept) = postcard::to_stdvec(findings) else { return };
+/// Keeps it for the next run; the oldest of others go.
+pub fn keep<T: Serialize + ?Sized>(state: &State, key: &[u8], what: &T) {
+    let Ok(kept) = postcard::to_stdvec(what) else { return };
     let write = || -> rusqlite::Result<()> {
         let db = connect(&state.path(NAME))?;
-        db.execute("INSERT OR REPLACE INTO found (key, findings) VALUES (?1, ?2)", params![key, kept])?;
+        db.execute("INSERT OR REPLACE INTO found (key, what) VALUES (?1, ?2)", params![key, kept])?;
         let old = "DELETE FROM found WHERE rowid NOT IN (SELECT rowid FROM found ORDER BY rowid DESC LIMIT ?1)";
         db.execute(old, params![MOST_FOUND])?;
         Ok(())
@@ -151,7 +153,7 @@ fn connect(path: &Path) -> rusqlite::Result<Connection> {
         "CREATE TABLE IF NOT EXISTS made (by TEXT NOT NULL);
          CREATE TABLE IF NOT EXISTS facts
              (path TEXT PRIMARY KEY, stamp BLOB NOT NULL, hash BLOB NOT NULL, facts BLOB NOT NULL) WITHOUT ROWID;
-         CREATE TABLE IF NOT EXISTS found (key BLOB NOT NULL UNIQUE, findings BLOB NOT NULL);",
+         CREATE TABLE IF NOT EXISTS found (key BLOB NOT NULL UNIQUE, what BLOB NOT NULL);",
     )?;
     let own = build();
     let by: Option<String> = db.query_row("SELECT by FROM made", [], |r| r.get(0)).ok();
@@ -272,24 +274,25 @@ mod tests {
 
     #[test]
     fn findings_are_kept_for_their_files_and_the_oldest_go() {
-        use ufold_core::find::{Options, scan};
+        use ufold_core::find::{Finding, Options, scan};
         let copy = "def low(row):\n    total = row.depth + 4\n    print('low', total)\n    return total * 2\n";
         let t = Trial::new(&format!("{copy}\n\n{}", copy.replace("low", "ebb")));
         let scanned = t.scan(10);
         let findings = scan(&scanned.facts, &Options { smallest: 4, ..Options::default() });
         assert_eq!(findings.len(), 1);
         let key = scanned.digest.expect("a digest");
-        assert!(found(&t.state(), &key).is_none());
-        keep_found(&t.state(), &key, &findings);
-        assert_eq!(found(&t.state(), &key).expect("kept")[0].copies, findings[0].copies);
+        let found = |key: &[u8]| kept::<Vec<Finding>>(&t.state(), key);
+        assert!(found(&key).is_none());
+        keep(&t.state(), &key, &findings);
+        assert_eq!(found(&key).expect("kept")[0].copies, findings[0].copies);
         assert_eq!(t.scan(10).digest.as_ref(), Some(&key));
         t.write(EBB_);
         assert_ne!(t.scan(10).digest.as_ref(), Some(&key));
         for n in 0..MOST_FOUND as u8 {
-            keep_found(&t.state(), &[n], &findings);
+            keep(&t.state(), &[n], &findings);
         }
-        assert!(found(&t.state(), &key).is_none());
-        assert!(found(&t.state(), &[3]).is_some());
+        assert!(found(&key).is_none());
+        assert!(found(&[3]).is_some());
     }
 
     #[test]

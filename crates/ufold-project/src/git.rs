@@ -50,14 +50,18 @@ fn output(mut c: Command) -> Result<Output> {
 }
 
 /// A call that looks, and runs no hook.
-fn look(root: &Path, args: &[&str]) -> Result<Output> {
+pub(crate) fn looking(root: &Path, args: &[&str]) -> Command {
     let mut c = command(root);
     c.args(["-c", "core.hooksPath=/dev/null"]).args(args);
-    output(c)
+    c
+}
+
+pub(crate) fn look(root: &Path, args: &[&str]) -> Result<Output> {
+    output(looking(root, args))
 }
 
 /// What a looking call prints; that it fails is an error.
-fn said(root: &Path, args: &[&str]) -> Result<String> {
+pub(crate) fn said(root: &Path, args: &[&str]) -> Result<String> {
     let o = look(root, args)?;
     if !o.status.success() {
         let text = String::from_utf8_lossy(&o.stderr);

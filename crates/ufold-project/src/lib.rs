@@ -11,6 +11,7 @@ mod fault;
 pub mod files;
 pub mod format;
 pub mod git;
+pub mod history;
 pub mod journal;
 pub mod pipeline;
 pub mod probe;

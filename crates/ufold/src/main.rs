@@ -7,6 +7,7 @@ mod output;
 mod advice;
 mod args;
 mod commands;
+mod history;
 
 mod session;
 #[cfg(test)]

@@ -36,6 +36,7 @@ pub struct Session {
     pub config: Config,
     pub paint: Paint,
     pub json: bool,
+    pub form: Format,
     pub quiet: bool,
     trust: bool,
     pub stop: Arc<AtomicBool>,
@@ -87,6 +88,7 @@ impl Session {
             current,
             paint: Paint::new(common.color),
             json: common.format == Format::Json,
+            form: common.format,
             quiet: common.quiet,
             trust: common.trust,
             stop,
@@ -133,7 +135,7 @@ impl Session {
         trust::commands(if given.is_some() { &typed } else { check })
     }
 
-    fn git_programs(&self, commits: bool) -> Result<Vec<Wanted>> {
+    pub fn git_programs(&self, commits: bool) -> Result<Vec<Wanted>> {
         if !git::is_repository(&self.root)? {
             return Ok(Vec::new());
         }
@@ -200,13 +202,13 @@ impl Session {
             key.extend(sizes.iter().chain(&most).chain(&[options.most_names]).flat_map(|n| n.to_le_bytes()));
             (state, key)
         });
-        if let Some(found) = kept.as_ref().and_then(|(state, key)| cache::found(state, key)) {
+        if let Some(found) = kept.as_ref().and_then(|(state, key)| cache::kept(state, key)) {
             return found;
         }
         let started = Instant::now();
         let found = find::scan(&scanned.facts, options);
         if let Some((state, key)) = kept.filter(|_| started.elapsed() > WORTH_KEEPING) {
-            cache::keep_found(&state, &key, &found);
+            cache::keep(&state, &key, &found);
         }
         found
     }

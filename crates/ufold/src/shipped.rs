@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 use ufold_core::change::Code;
 use ufold_core::step::Plan;
 
-use crate::commands::{CheckReport, LogReport, ProbeReport, ReadyReport, ScanReport, SplitReport};
+use crate::commands::{CheckReport, GateReport, LogReport, ProbeReport, ReadyReport, ScanReport, SplitReport};
 use crate::output::json;
 
 fn top() -> PathBuf {
@@ -20,6 +20,8 @@ fn schemas_agree_with_the_types() {
         ("scan-1.json", schemars::schema_for!(ScanReport)),
         ("split-1.json", schemars::schema_for!(SplitReport)),
         ("plan-2.json", schemars::schema_for!(Plan)),
+        ("gate-1.json", schemars::schema_for!(GateReport)),
+        ("accepted-1.json", schemars::schema_for!(json::Accepted)),
         ("check-1.json", schemars::schema_for!(CheckReport)),
         ("ready-1.json", schemars::schema_for!(ReadyReport)),
         ("probe-1.json", schemars::schema_for!(ProbeReport)),

@@ -3,63 +3,16 @@
 mod common;
 
 use std::fs;
-use std::path::PathBuf;
-use std::process::{Child, Command, Output, Stdio};
+use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
 use common::TWO_COPIES;
+use common::folder::{Folder, both};
 
 const SETTINGS: &str = "[check]\ncommand = \"true\"\n\n[scan]\nsmallest = 12\n";
 
-struct Folder(tempfile::TempDir);
-
-impl Folder {
-    fn new(files: &[(&str, &str)]) -> Folder {
-        let f = Folder(tempfile::tempdir().expect("a temporary folder"));
-        files.iter().for_each(|(p, t)| f.write(p, t));
-        f
-    }
-    fn sample() -> Folder {
-        Folder::new(&[("port.py", TWO_COPIES), ("ufold.toml", SETTINGS)])
-    }
-    fn path(&self, p: &str) -> PathBuf {
-        self.0.path().join(p)
-    }
-    fn write(&self, p: &str, text: &str) {
-        fs::write(self.path(p), text).expect("files can be written");
-    }
-    fn read(&self, p: &str) -> String {
-        fs::read_to_string(self.path(p)).expect("files can be read")
-    }
-    fn command(&self, args: &[&str]) -> Command {
-        let mut c = common::built();
-        c.args(args).current_dir(self.0.path());
-        if !self.path(".git").exists() {
-            c.args(["--root", "."]);
-        }
-        c
-    }
-    fn run(&self, args: &[&str]) -> Output {
-        self.command(args).output().expect("the built program runs")
-    }
-    fn git(&self, args: &[&str]) -> String {
-        let mut c = Command::new("git");
-        c.args(["-c", "user.name=o", "-c", "user.email=o@port.example"]).args(args).current_dir(self.0.path());
-        let o = c.output().expect("git runs");
-        assert!(o.status.success(), "git {args:?}: {}", String::from_utf8_lossy(&o.stderr));
-        String::from_utf8_lossy(&o.stdout).into_owned()
-    }
-    fn commit_all(&self) {
-        self.git(&["init", "-q"]);
-        self.git(&["config", "user.name", "o"]);
-        self.git(&["config", "user.email", "o@port.example"]);
-        self.git(&["add", "-A"]);
-        self.git(&["commit", "-q", "-m", "start"]);
-    }
-}
-
-fn both(o: &Output) -> String {
-    format!("{}{}", String::from_utf8_lossy(&o.stdout), String::from_utf8_lossy(&o.stderr))
+fn sample() -> Folder {
+    Folder::new(&[("port.py", TWO_COPIES), ("ufold.toml", SETTINGS)])
 }
 
 /// Runs; checks exit code and message; checks that the module is as it was.
@@ -75,7 +28,7 @@ fn refuses(f: &Folder, args: &[&str], code: i32, message: &str) {
 
 #[test]
 fn wrong_targets() {
-    let f = Folder::sample();
+    let f = sample();
     refuses(&f, &["scan", "nowhere.py"], 2, "no such file or folder");
     refuses(&f, &["scan", "/"], 2, "outside the root");
     refuses(&f, &["fold", "rzzzzz"], 2, "no finding has the id rzzzzz");
@@ -107,7 +60,7 @@ fn unreadable_input_is_skipped_and_said() {
     f.write("port.py", TWO_COPIES);
     fs::create_dir(f.path("vendor")).unwrap();
     f.write("vendor/port.py", TWO_COPIES);
-    std::os::unix::fs::symlink(f.0.path(), f.path("loop")).unwrap();
+    std::os::unix::fs::symlink(f.path(""), f.path("loop")).unwrap();
     let o = f.run(&["scan", "--format", "json"]);
     assert_eq!(o.status.code(), Some(0), "{}", both(&o));
     let json: serde_json::Value = serde_json::from_slice(&o.stdout).expect("JSON");
@@ -136,7 +89,7 @@ fn bad_configuration() {
         ("[scan]\nexclude = [\"a[\"]\n", "bad pattern `a[`"),
     ];
     for (text, message) in cases {
-        let f = Folder::sample();
+        let f = sample();
         f.write("ufold.toml", text);
         refuses(&f, &["scan"], 2, message);
     }
@@ -166,7 +119,7 @@ fn checks_that_do_not_pass_change_nothing() {
 
 #[test]
 fn a_read_only_file_stays() {
-    let f = Folder::sample();
+    let f = sample();
     let mut p = fs::metadata(f.path("port.py")).unwrap().permissions();
     p.set_readonly(true);
     fs::set_permissions(f.path("port.py"), p).unwrap();
@@ -175,7 +128,7 @@ fn a_read_only_file_stays() {
 
 #[test]
 fn fold_undo_and_log() {
-    let f = Folder::sample();
+    let f = sample();
     let o = f.run(&["fold", "port.py:3", "--name", "sum_open"]);
     assert_eq!(o.status.code(), Some(0), "{}", both(&o));
     let folded = f.read("port.py");
@@ -195,7 +148,7 @@ fn fold_undo_and_log() {
 
 #[test]
 fn preview_and_saved_plans() {
-    let f = Folder::sample();
+    let f = sample();
     let o = f.run(&["fold", "port.py:3", "--preview", "--save-plan", "plan.json"]);
     assert!(both(&o).contains("+++ b/port.py"), "{}", both(&o));
     assert_eq!(f.read("port.py"), TWO_COPIES);
@@ -257,7 +210,7 @@ fn a_class_takes_its_file_along() {
 
 #[test]
 fn git_is_guarded_and_commits_are_told() {
-    let f = Folder::sample();
+    let f = sample();
     refuses(&f, &["fold", "port.py:3", "--commit"], 2, "not in a git repository");
     f.commit_all();
     f.write("port.py", &format!("{TWO_COPIES}\n"));
@@ -304,7 +257,7 @@ fn signal(child: &Child, name: &str) {
 #[test]
 fn an_interruption_puts_everything_back() {
     for name in ["INT", "TERM"] {
-        let f = Folder::sample();
+        let f = sample();
         let mut child = fold_that_waits(&f);
         assert_ne!(f.read("port.py"), TWO_COPIES);
         signal(&child, name);
@@ -315,7 +268,7 @@ fn an_interruption_puts_everything_back() {
 
 #[test]
 fn the_next_command_recovers_from_a_kill() {
-    let f = Folder::sample();
+    let f = sample();
     let mut child = fold_that_waits(&f);
     let busy = f.run(&["log"]);
     assert_eq!(busy.status.code(), Some(5), "{}", both(&busy));
@@ -368,7 +321,7 @@ fn deep_code_is_read_like_other_code() {
 /// Every command answers a person who asks for data with one value, errors and refusals too.
 #[test]
 fn what_is_printed_as_data_is_data() {
-    let f = Folder::sample();
+    let f = sample();
     let cases: [(&[&str], i32, &str); 9] = [
         (&["scan"], 0, "ufold.scan/1"),
         (&["check"], 0, "ufold.check/1"),
@@ -426,7 +379,7 @@ fn comments_that_go_with_an_inlined_function_are_told() {
 
 #[test]
 fn overlong_functions_are_listed_with_the_reason() {
-    let f = Folder::sample();
+    let f = sample();
     let kinds = |args: &[&str]| -> Vec<String> {
         let all = [&["scan", "--format", "json"], args].concat();
         let json: serde_json::Value = serde_json::from_slice(&f.run(&all).stdout).expect("a report");

@@ -6,6 +6,8 @@
 mod clutter;
 mod facts;
 mod gaps;
+pub mod history;
+pub mod ledger;
 mod measures;
 mod near;
 pub mod paths;

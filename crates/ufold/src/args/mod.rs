@@ -1,13 +1,14 @@
 //! What can be typed.
 
+mod looking;
 mod shape;
 
 use std::path::PathBuf;
 
 use clap::{Args as Group, Parser, Subcommand, ValueEnum};
-use ufold_core::find::Options;
 use ufold_core::plan::{Results, Wishes};
 
+pub use looking::{Filters, Gate, Kinds, Report, Scan, Sort};
 pub use shape::{Notebook, Slide, Split, SplitLoop, SplitVariable, Tidy, Walk};
 
 #[derive(Parser, Debug)]
@@ -51,6 +52,12 @@ pub struct Common {
 pub enum Format {
     Text,
     Json,
+    /// Of `gate` alone.
+    #[value(hide = true)]
+    Sarif,
+    /// Of `gate` alone.
+    #[value(hide = true)]
+    Markdown,
 }
 
 #[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
@@ -64,9 +71,25 @@ pub enum Color {
 pub enum Command {
     /// List what is worth changing, the best first
     #[command(
-        after_help = "Examples:\n  ufold scan\n  ufold scan harbour/ --limit 10\n  ufold scan --kind long --longest 30\n  ufold scan --kind drift\n  ufold scan --format json > scan.json"
+        after_help = "Examples:\n  ufold scan\n  ufold scan harbour/ --limit 10\n  ufold scan --kind long --longest 30\n  ufold scan --kind drift\n  \
+ufold scan --since main --verdict ready\n  ufold scan --path 'harbour/**' --sort changes\n  ufold scan --format json > scan.json"
     )]
     Scan(Scan),
+    /// Fail when there are findings that the ledger does not have, or that grew: for CI and before a commit
+    #[command(
+        after_help = "The ledger is ufold-ledger.json in the root; it belongs under version control. Without one, every finding is new.\n\
+Findings that only moved are not new, nor those whose copies were edited where they are; a copy more, or lines more by a\n\
+tenth, is grown. Exit code 1: something is new or grew. --format takes sarif and markdown too.\n\n\
+Examples:\n  ufold gate --accept\n  ufold gate\n  ufold gate --since origin/main --format markdown > comment.md\n  \
+ufold gate --format sarif > findings.sarif"
+    )]
+    Gate(Gate),
+    /// Write what was found as one page to look at, with a map of the code; or as SARIF or Markdown
+    #[command(
+        after_help = "The file's ending says the form: .html, .sarif or .md. The page needs no network and nothing beside it.\n\n\
+Examples:\n  ufold report -o report.html\n  ufold report harbour/ -o report.html\n  ufold report -o report.md --limit 20"
+    )]
+    Report(Report),
     /// Show one finding: the copies, the holes, the function that would be written, the calls, the verdict
     #[command(after_help = "Examples:\n  ufold show r4f2ck\n  ufold show harbour/fees.py:40")]
     Show(Target),
@@ -201,64 +224,6 @@ run\neach time. Exit code 1: something was not noticed.\n\nExamples:\n  ufold pr
     },
     /// Print a completion script for a shell
     Completions { shell: clap_complete::Shell },
-}
-
-#[derive(Group, Debug, Clone)]
-pub struct Scan {
-    /// Files and folders to scan [default: the whole root]
-    pub paths: Vec<String>,
-    /// Findings to list as text; 0 for all
-    #[arg(long, default_value_t = 25, value_name = "N")]
-    pub limit: usize,
-    /// List only findings of this kind; `drift`: copies in which statements differ
-    #[arg(long, value_name = "KIND", value_parser = ["repeat", "drift", "long", "clutter"])]
-    pub kind: Option<String>,
-    /// List only findings in this language, by its name in the totals of `--format json`
-    #[arg(long, value_name = "NAME")]
-    pub language: Option<String>,
-    #[command(flatten)]
-    pub limits: Limits,
-}
-
-/// What is a finding, in place of what ufold.toml says.
-#[derive(Group, Debug, Clone, Default)]
-pub struct Limits {
-    /// Smallest copy, in names, literals and operators
-    #[arg(long, value_name = "N")]
-    pub smallest: Option<u32>,
-    /// Code lines that a function may have
-    #[arg(long, value_name = "N")]
-    pub longest: Option<u32>,
-    /// Structures inside each other that a function may have
-    #[arg(long, value_name = "N")]
-    pub deepest: Option<u32>,
-    /// Cognitive complexity that a function may have
-    #[arg(long, value_name = "N")]
-    pub most_complex: Option<u32>,
-    /// Parameters that a function may have
-    #[arg(long, value_name = "N")]
-    pub most_parameters: Option<u32>,
-    /// Parameters and locals that may be alive at once in a function
-    #[arg(long, value_name = "N")]
-    pub most_names: Option<u32>,
-    /// Code lines that a file may have
-    #[arg(long, value_name = "N")]
-    pub longest_file: Option<u32>,
-}
-
-impl Limits {
-    pub fn over(&self, o: Options) -> Options {
-        Options {
-            smallest: self.smallest.unwrap_or(o.smallest),
-            longest: self.longest.unwrap_or(o.longest),
-            deepest: self.deepest.unwrap_or(o.deepest),
-            most_complex: self.most_complex.unwrap_or(o.most_complex),
-            most_parameters: self.most_parameters.unwrap_or(o.most_parameters),
-            most_names: self.most_names.unwrap_or(o.most_names),
-            longest_file: self.longest_file.unwrap_or(o.longest_file),
-            ..o
-        }
-    }
 }
 
 #[derive(Group, Debug, Clone)]

@@ -1,6 +1,7 @@
 //! One file a command.
 
 mod apply;
+mod asked;
 mod check;
 mod completions;
 mod demo;
@@ -8,6 +9,7 @@ mod explain;
 mod extract;
 mod fold;
 mod fold_all;
+mod gate;
 mod init;
 mod inline;
 mod log;
@@ -34,13 +36,13 @@ mod watch;
 
 #[cfg(test)]
 pub use {
-    check::Report as CheckReport, log::Report as LogReport, probe::Report as ProbeReport, ready::Report as ReadyReport,
-    scan::Report as ScanReport, split::Report as SplitReport,
+    check::Report as CheckReport, gate::Report as GateReport, log::Report as LogReport, probe::Report as ProbeReport,
+    ready::Report as ReadyReport, scan::Report as ScanReport, split::Report as SplitReport,
 };
 
 use ranged::Ranged;
 
-use crate::args::{Args, Command};
+use crate::args::{Args, Command, Format};
 use crate::session::Session;
 
 /// Runs a command; its exit code.
@@ -51,9 +53,15 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Explain { code } => return explain::run(&args.common, code.as_deref()),
         _ => {}
     }
+    if matches!(args.common.format, Format::Sarif | Format::Markdown) && !matches!(args.command, Command::Gate(_)) {
+        let what = "--format sarif and markdown are of `ufold gate`; `ufold report -o FILE.md` writes such a file";
+        Err(ufold_project::Error::Usage(what.into()))?;
+    }
     let s = Session::new(&args.common)?;
     match args.command {
         Command::Scan(a) => scan::run(&s, &a),
+        Command::Gate(a) => gate::run(&s, &a),
+        Command::Report(_) => todo!(),
         Command::Show(a) => show::run(&s, &a),
         Command::Walk(a) => walk::run(&s, &a),
         Command::Fold(a) => fold::run(&s, &a),

@@ -7,7 +7,7 @@ use ufold_project::recording::{FOLDER, Recording, folder};
 use ufold_project::{Error, trust};
 
 use super::scan;
-use crate::args::{Limits, Notebook, Scan};
+use crate::args::{Notebook, Scan};
 use crate::output::{Progress, count, json};
 use crate::session::Session;
 
@@ -43,7 +43,7 @@ pub fn run(s: &Session, a: &Notebook) -> anyhow::Result<u8> {
         say!("recorded what it prints in {FOLDER}/{name}; `ufold check` compares it from now on");
     }
     say!("");
-    scan::run(s, &Scan { paths: vec![to], limit: 10, kind: None, language: None, limits: Limits::default() })
+    scan::run(s, &Scan { paths: vec![to], limit: 10, ..Scan::default() })
 }
 
 /// Runs the script twice; its output is kept where it ends well and prints the same.

@@ -1,23 +1,23 @@
 //! `scan`: the worklist.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeMap;
 use std::io::Write;
 
 use schemars::JsonSchema;
 use serde::Serialize;
 use ufold_core::change::{Outcome, Reason, Verdict};
-use ufold_core::find::{Clutter, Finding, Kind, Measures, Options, only_tests};
+use ufold_core::find::history::Drift;
+use ufold_core::find::{Clutter, Finding, Kind, Measures, Options};
 use ufold_core::index::Project;
 use ufold_project::coverage::Known;
 use ufold_project::files::{Disk, Scanned, Skipped};
 
+use super::asked::{Asked, saves};
 use super::tidy;
-use crate::args::Scan;
+use crate::args::{Kinds, Scan};
+use crate::history::{self, histories};
 use crate::output::{count, fit, number, width};
 use crate::session::{Session, is_worth_telling, reach_of};
-
-/// What is asked for when copies are meant in which statements differ.
-const DRIFT: &str = "drift";
 
 /// What `scan --format json` prints.
 #[derive(Serialize, JsonSchema)]
@@ -62,8 +62,11 @@ struct Row {
     holes: u32,
     similarity: f64,
     /// Some statements stand in one copy and not in another.
-    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     drifted: bool,
+    /// Of copies that differ: since when, as git's history tells. Under `--kind drift`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    history: Option<Drift>,
     /// Of an overlong function.
     #[serde(skip_serializing_if = "Option::is_none")]
     measures: Option<Measures>,
@@ -108,38 +111,40 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     }
     let options = a.limits.over(s.options());
     let findings = s.findings(&scanned, &options);
-    let language = |f: &Finding| &scanned.facts[f.copies[0].file].language;
-    if let Some(l) = a.language.as_ref().filter(|l| !scanned.facts.iter().any(|f| f.language == **l)) {
-        let known: BTreeSet<&str> = scanned.facts.iter().map(|f| f.language.as_str()).collect();
-        let known = known.into_iter().collect::<Vec<_>>().join(", ");
-        Err(ufold_project::Error::Usage(format!("no file here is in `{l}`; there are {known}")))?;
-    }
-    if a.kind.as_deref() == Some(Kind::Clutter.word()) {
+    if a.kind == Some(Kinds::Clutter) {
         return clutter(s, a, scanned, &findings);
     }
-    let of_kind = |f: &Finding| match a.kind.as_deref() {
+    let asked = Asked::new(s, &scanned, &a.filters)?;
+    // of what grew apart only what is asked for, and all of it in data
+    let of_kind = |f: &Finding| match a.kind {
         None => s.json || !f.drifted,
-        Some(DRIFT) => f.drifted && (s.json || !f.small),
-        Some(kind) => kind == f.kind.word() && !f.drifted,
+        Some(kind) => kind.has(f) && (s.json || !f.drifted || !f.small),
     };
-    let asked = |f: &&Finding| of_kind(f) && a.language.as_ref().is_none_or(|l| l == language(f));
-    let shown: Vec<Finding> = findings.iter().filter(asked).cloned().collect();
+    let mut shown: Vec<Finding> = findings.iter().filter(|f| of_kind(f) && asked.wants(f)).cloned().collect();
+    let drift = a.kind == Some(Kinds::Drift);
+    let history = if drift { histories(s, &scanned, &shown.iter().collect::<Vec<_>>()) } else { BTreeMap::new() };
+    // first what a change has parted that was the same before
+    shown.sort_by_key(|f| !history.get(&f.id).is_some_and(Drift::is_proven));
+    asked.order(&mut shown);
     let most = if s.json || a.limit == 0 { usize::MAX } else { a.limit };
     // those further down are not planned when they are not told
     let worth = |f: &Finding, o: &Outcome| is_worth_telling(f, o) && (f.kind != Kind::Repeat || saves(f, o) > 0);
-    let drift = a.kind.as_deref() == Some(DRIFT);
-    let gains = |f: &Finding, o: &Outcome| (!drift || f.drifted) && (s.json || worth(f, o));
+    let has_verdict = |f: &Finding, o: &Outcome| a.verdict.is_none_or(|v| f.kind == Kind::Repeat && o.verdict == v);
+    let gains = |f: &Finding, o: &Outcome| (!drift || f.drifted) && has_verdict(f, o) && (s.json || worth(f, o));
     let mut planned = s.plan_first(&scanned, &shown, most, &gains);
-    planned.sort_by_key(|(f, o)| (f.kind != Kind::Repeat, o.verdict, only_tests(f, &scanned.facts), -saves(f, o)));
+    if !drift || a.filters.sort.is_some() {
+        asked.order_planned(&mut planned);
+    }
+    let shown = shown.len();
     let known = s.coverage()?;
     let mut out = crate::output::out();
     if s.json {
-        let report = report(s, scanned, &findings, &planned, known.as_ref());
+        let report = report(s, &scanned, &findings, &planned, known.as_ref(), &history);
         serde_json::to_writer_pretty(&mut out, &report)?;
         writeln!(out)?;
     } else {
         let all_planned = planned.len() < most;
-        let told = Told { findings: &findings, shown: shown.len(), options, known: known.as_ref(), all_planned };
+        let told = Told { findings: &findings, shown, options, known: known.as_ref(), all_planned, history };
         text(s, &scanned, &planned, &told, &mut out)?;
     }
     Ok(0)
@@ -150,7 +155,8 @@ fn clutter(s: &Session, a: &Scan, scanned: Scanned, findings: &[Finding]) -> any
     let disk = Disk::new(&s.root, &scanned);
     let project = Project::new(&scanned.facts, &disk);
     let mut list = tidy::found(&project, &|_| true);
-    list.retain(|l| a.language.as_ref().is_none_or(|x| *x == scanned.facts[l.file].language));
+    let asked = Asked::new(s, &scanned, &a.filters)?;
+    list.retain(|l| asked.wants_place(l.file, (l.item.place.start_line as u32, l.item.place.end_line as u32)));
     let mut out = crate::output::out();
     if !s.json {
         tidy::print(s, &list, a.limit, &mut out)?;
@@ -179,6 +185,7 @@ fn clutter(s: &Session, a: &Scan, scanned: Scanned, findings: &[Finding]) -> any
             holes: 0,
             similarity: 1.0,
             drifted: false,
+            history: None,
             measures: None,
             clutter: Some(ClutterRow { kind: l.item.kind, what: l.item.what }),
             copies: vec![copy],
@@ -195,11 +202,6 @@ fn clutter(s: &Session, a: &Scan, scanned: Scanned, findings: &[Finding]) -> any
     serde_json::to_writer_pretty(&mut out, &report)?;
     writeln!(out)?;
     Ok(0)
-}
-
-/// The plan's own count where there is one, else the estimate.
-fn saves(f: &Finding, o: &Outcome) -> i64 {
-    if o.verdict == Verdict::Refused { f.saves } else { o.saves }
 }
 
 fn repeated_lines(scanned: &Scanned, findings: &[Finding]) -> u64 {
@@ -227,10 +229,11 @@ fn totals(s: &Session, scanned: &Scanned, findings: &[Finding]) -> Totals {
 
 fn report(
     s: &Session,
-    scanned: Scanned,
+    scanned: &Scanned,
     findings: &[Finding],
     planned: &[(Finding, Outcome)],
     known: Option<&Known>,
+    history: &BTreeMap<String, Drift>,
 ) -> Report {
     let row = |(f, o): &(Finding, Outcome)| Row {
         id: f.id.clone(),
@@ -243,6 +246,7 @@ fn report(
         holes: f.holes,
         similarity: f.similarity,
         drifted: f.drifted,
+        history: history.get(&f.id).cloned(),
         measures: f.measures,
         clutter: None,
         copies: f
@@ -262,9 +266,9 @@ fn report(
     Report {
         schema: "ufold.scan/1",
         root: s.root().display().to_string(),
-        totals: totals(s, &scanned, findings),
+        totals: totals(s, scanned, findings),
         findings: planned.iter().map(row).collect(),
-        skipped: scanned.skipped,
+        skipped: scanned.skipped.clone(),
     }
 }
 
@@ -279,6 +283,8 @@ struct Told<'a> {
     all_planned: bool,
     /// What the tests run, where that is known.
     known: Option<&'a Known>,
+    /// What git knows of copies that grew apart.
+    history: BTreeMap<String, Drift>,
 }
 
 fn text(
@@ -322,7 +328,7 @@ fn text(
     let drifted = told.findings.iter().filter(|f| f.drifted && !f.small).count();
     if drifted > 0 && !planned.iter().any(|(f, _)| f.drifted) {
         let groups = count(drifted, "group of copies", "groups of copies");
-        writeln!(out, "\n{groups} grew apart by some statements; ufold scan --kind {DRIFT} lists them")?;
+        writeln!(out, "\n{groups} grew apart by some statements; ufold scan --kind drift lists them")?;
     }
     let long = long_files(scanned, told.options.longest_file);
     if let Some(first) = long.first() {
@@ -382,6 +388,7 @@ fn row(
     }
     let why = match o.reasons.first() {
         _ if f.measures.is_some() => format!("  {}", in_short(f, &told.options)),
+        _ if told.history.contains_key(&f.id) => format!("  {}", history::in_short(&told.history[&f.id].changes[0])),
         _ if f.drifted && o.is_refused() => format!("  {:.0} % alike", 100.0 * f.similarity),
         Some(r) if o.verdict != Verdict::Ready && f.kind == Kind::Repeat => format!("  {}", r.code),
         _ => String::new(),

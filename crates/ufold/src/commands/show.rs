@@ -3,6 +3,7 @@
 use std::io::Write;
 
 use ufold_core::change::{Outcome, Place, Verdict};
+use ufold_core::find::history::{Drift, Named};
 use ufold_core::find::{Finding, Kind, is_id_of};
 use ufold_core::index::Project;
 use ufold_core::step::{FoldRequest, Plan, Request};
@@ -13,11 +14,15 @@ use super::split::Proposal;
 use super::step::{gain, reason_line};
 use super::tidy;
 use crate::args::Target;
+use crate::history::{copies, histories};
 use crate::output::{self, count, fit, line_number, places, print_hunks, quoted};
 use crate::session::{Session, choose, place, plan_chosen, reach_of};
 
 /// Lines of a copy that are printed before the rest is left out.
 const MOST_LINES: usize = 60;
+
+/// Lines of one change in one copy that are printed.
+const MOST_PART: usize = 12;
 
 /// Copies that are laid against the first.
 const MOST_SIDES: usize = 4;
@@ -45,7 +50,7 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     let plan = plan_chosen(s, &project, finding, &a.finding, &a.request)?;
     tell(s, &scanned, finding, &plan)?;
     if !s.json {
-        View { s, scanned: &scanned, finding, plan: &plan }.next(&mut crate::output::out())?;
+        View { s, scanned: &scanned, finding, plan: &plan, history: None }.next(&mut crate::output::out())?;
     }
     Ok(0)
 }
@@ -84,7 +89,8 @@ pub fn tell(s: &Session, scanned: &Scanned, finding: &Finding, plan: &Plan) -> a
         say!("{}", serde_json::to_string_pretty(plan)?);
         return Ok(());
     }
-    let view = View { s, scanned, finding, plan };
+    let history = histories(s, scanned, &[finding]).remove(&finding.id);
+    let view = View { s, scanned, finding, plan, history };
     view.print(&mut crate::output::out())?;
     Ok(())
 }
@@ -103,7 +109,7 @@ pub fn long(
         return Ok(());
     }
     let out = &mut crate::output::out();
-    let view = View { s, scanned, finding, plan: &proposal.plan };
+    let view = View { s, scanned, finding, plan: &proposal.plan, history: None };
     let lines = count(finding.lines as usize, "line", "lines");
     writeln!(out, "{}  {} · {lines}", s.paint.strong(&finding.id), finding.kind.word())?;
     view.copies(out)?;
@@ -112,6 +118,14 @@ pub fn long(
     excerpt(s, out, &view.code(0).join("\n"), own.start_line, &|line| proposal.part_at(line))?;
     proposal.print(s, project, out)?;
     Ok(())
+}
+
+/// A commit as people know it.
+fn commit(c: &Named) -> String {
+    if c.commit.is_empty() {
+        return "changes that are not committed".into();
+    }
+    format!("{} of {} “{}”", c.commit, c.date, fit(&c.subject, 60))
 }
 
 /// A function as it is named by its first line.
@@ -143,6 +157,8 @@ struct View<'a> {
     scanned: &'a Scanned,
     finding: &'a Finding,
     plan: &'a Plan,
+    /// Since when the copies differ.
+    history: Option<Drift>,
 }
 
 impl View<'_> {
@@ -168,7 +184,37 @@ impl View<'_> {
             Some(_) => self.proposal(out)?,
             None => self.excerpts(out)?,
         }
+        self.since_alike(out)?;
         self.verdict(out)
+    }
+
+    /// What parted the copies, and how each has changed since.
+    fn since_alike(&self, out: &mut impl Write) -> std::io::Result<()> {
+        let (Some(d), p) = (&self.history, self.s.paint) else { return Ok(()) };
+        self.head(out, "History")?;
+        let (then, now) = (100.0 * d.alike_then, 100.0 * d.alike_now);
+        writeln!(out, "  {then:.0} % alike after {}, now {now:.0} %", commit(&d.alike_at))?;
+        for c in &d.changes {
+            let got: Vec<usize> = c.changed.iter().map(|part| part.copy).collect();
+            let missed = match c.missed.as_slice() {
+                [] => String::new(),
+                missed => p.careful(&format!(", {} did not", copies(missed))),
+            };
+            writeln!(out, "\n  {} got this in {}{missed}", copies(&got), commit(&c.at))?;
+            for part in &c.changed {
+                let copy = if got.len() > 1 { format!("{} ", part.copy) } else { String::new() };
+                let sides = part.removed.iter().map(|l| (false, l)).chain(part.added.iter().map(|l| (true, l)));
+                for (came, l) in sides.take(MOST_PART) {
+                    let line = format!("{copy}{} {}", if came { '+' } else { '-' }, l.trim_end());
+                    writeln!(out, "    {}", if came { p.good(&line) } else { p.bad(&line) })?;
+                }
+                let more = (part.removed.len() + part.added.len()).saturating_sub(MOST_PART);
+                if more > 0 {
+                    writeln!(out, "    {}", p.faint(&format!("{copy}… {more} more lines")))?;
+                }
+            }
+        }
+        Ok(())
     }
 
     /// What is measured of an overlong function, and what of it is too much.

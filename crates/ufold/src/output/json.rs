@@ -123,6 +123,19 @@ pub struct Named<'a> {
     pub settings: &'a Recording,
 }
 
+/// The ledger that was written.
+#[derive(Serialize, JsonSchema)]
+pub struct Accepted<'a> {
+    /// Always `ufold.accepted/1`.
+    pub schema: &'static str,
+    pub file: &'a str,
+    pub findings: usize,
+    /// Of them those that were not accepted before.
+    pub new: usize,
+    /// Findings that were accepted and are no more.
+    pub gone: usize,
+}
+
 /// Commands that the project wants run.
 #[derive(Serialize, JsonSchema)]
 pub struct Trusted<'a> {

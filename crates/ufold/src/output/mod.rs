@@ -2,6 +2,7 @@
 
 mod diff;
 pub mod json;
+pub mod listed;
 mod out;
 mod place;
 mod progress;

@@ -2,6 +2,8 @@
 
 //! Case files, and running what is in them.
 
+pub mod folder;
+
 use std::fs;
 use std::io::{BufRead, BufReader, Read, Write};
 use std::path::{Path, PathBuf};

@@ -1,0 +1,146 @@
+//! Which findings are told, and in which order, as the filters say. What is found does not depend on them.
+
+use std::cmp::Reverse;
+use std::collections::{BTreeMap, BTreeSet};
+
+use ufold_core::change::{Outcome, Verdict};
+use ufold_core::find::{Finding, Kind, only_tests};
+use ufold_project::files::{Scanned, globs};
+use ufold_project::history::{self, Touched};
+use ufold_project::{Error, Result, git};
+
+use crate::args::{Filters, Sort};
+use crate::session::Session;
+
+pub struct Asked<'a> {
+    scanned: &'a Scanned,
+    language: Option<&'a str>,
+    /// Files that the paths mean.
+    files: Option<BTreeSet<usize>>,
+    touched: Option<Touched>,
+    sort: Option<Sort>,
+    /// In how many commits each file was changed.
+    changes: BTreeMap<String, u32>,
+}
+
+impl<'a> Asked<'a> {
+    pub fn new(s: &Session, scanned: &'a Scanned, f: &'a Filters) -> Result<Asked<'a>> {
+        if let Some(l) = f.language.as_ref().filter(|l| !scanned.facts.iter().any(|f| f.language == **l)) {
+            let known: BTreeSet<&str> = scanned.facts.iter().map(|f| f.language.as_str()).collect();
+            let known = known.into_iter().collect::<Vec<_>>().join(", ");
+            return Err(Error::Usage(format!("no file here is in `{l}`; there are {known}")));
+        }
+        let by_changes = f.sort == Some(Sort::Changes);
+        if f.since.is_some() || by_changes {
+            let option = if by_changes { "--sort changes" } else { "--since" };
+            if !git::is_repository(&s.root)? {
+                return Err(Error::Usage(format!("{option} asks git, and this is no git repository")));
+            }
+            s.require(&s.git_programs(false)?)?;
+        }
+        let since = |rev: &String| history::touched_since(&s.root, rev);
+        Ok(Asked {
+            scanned,
+            language: f.language.as_deref(),
+            files: (!f.path.is_empty()).then(|| files(s, scanned, &f.path)).transpose()?,
+            touched: f.since.as_ref().map(since).transpose()?,
+            sort: f.sort,
+            changes: if by_changes { history::changes_of_files(&s.root)? } else { BTreeMap::new() },
+        })
+    }
+
+    /// Whether one of the copies lies where is looked, and one where something changed.
+    pub fn wants(&self, f: &Finding) -> bool {
+        let any = |test: &dyn Fn(usize) -> bool| (0..f.copies.len()).any(test);
+        self.is_language(f.copies[0].file)
+            && any(&|n| self.is_file(f.copies[n].file))
+            && (self.touched.is_none() || any(&|n| self.is_touched(f, n)))
+    }
+
+    /// The same of lines of one file.
+    pub fn wants_place(&self, file: usize, lines: (u32, u32)) -> bool {
+        self.is_language(file) && self.is_file(file) && (self.touched.is_none() || self.has_changed(file, lines))
+    }
+
+    fn is_language(&self, file: usize) -> bool {
+        self.language.is_none_or(|l| self.scanned.facts[file].language == l)
+    }
+
+    fn is_file(&self, file: usize) -> bool {
+        self.files.as_ref().is_none_or(|files| files.contains(&file))
+    }
+
+    fn has_changed(&self, file: usize, lines: (u32, u32)) -> bool {
+        self.touched.as_ref().is_some_and(|t| t.has(&self.scanned.facts[file].path, lines))
+    }
+
+    /// Whether a copy has lines that changed since the revision that was named.
+    pub fn is_touched(&self, f: &Finding, copy: usize) -> bool {
+        self.has_changed(f.copies[copy].file, f.copies[copy].lines)
+    }
+
+    pub fn has_since(&self) -> bool {
+        self.touched.is_some()
+    }
+
+    /// The wished order; none leaves them as they are.
+    pub fn order(&self, findings: &mut [Finding]) {
+        if self.sort.is_some() {
+            findings.sort_by_cached_key(|f| self.key(f, f.saves));
+        }
+    }
+
+    /// The order of what was planned: the wished one, else what is surest and saves most.
+    pub fn order_planned(&self, planned: &mut [(Finding, Outcome)]) {
+        match self.sort {
+            Some(_) => planned.sort_by_cached_key(|(f, o)| self.key(f, saves(f, o))),
+            None => planned.sort_by_cached_key(|(f, o)| {
+                (f.kind != Kind::Repeat, o.verdict, only_tests(f, &self.scanned.facts), -saves(f, o))
+            }),
+        }
+    }
+
+    fn key(&self, f: &Finding, saves: i64) -> (Reverse<i64>, String) {
+        let facts = &self.scanned.facts;
+        let path = |c: &ufold_core::find::Copy| facts[c.file].path.clone();
+        let changed = || {
+            let files: BTreeSet<String> = f.copies.iter().map(path).collect();
+            files.iter().map(|p| i64::from(self.changes.get(p).copied().unwrap_or(0))).max().unwrap_or(0)
+        };
+        let number = match self.sort {
+            Some(Sort::Saves) => saves,
+            Some(Sort::Lines) => i64::from(f.lines),
+            Some(Sort::Copies) => f.copies.len() as i64,
+            Some(Sort::Alike) => (f.similarity * 1000.0) as i64,
+            Some(Sort::Changes) => changed(),
+            Some(Sort::Path) | None => 0,
+        };
+        let first = &f.copies[0];
+        (Reverse(number), format!("{}:{:9}", path(first), first.lines.0))
+    }
+}
+
+/// The plan's own count where there is one, else the estimate.
+pub fn saves(f: &Finding, o: &Outcome) -> i64 {
+    if o.verdict == Verdict::Refused { f.saves } else { o.saves }
+}
+
+/// The scanned files that are meant: by a file or folder that is there, else by a pattern.
+fn files(s: &Session, scanned: &Scanned, typed: &[String]) -> Result<BTreeSet<usize>> {
+    let mut out = BTreeSet::new();
+    for t in typed {
+        let there = s.path(t).ok().filter(|p| s.root.join(p).exists());
+        let pattern = globs(std::slice::from_ref(t))?;
+        let is_meant = |path: &str| match there.as_deref() {
+            Some("") => true,
+            Some(p) => path == p || path.strip_prefix(p).is_some_and(|rest| rest.starts_with('/')),
+            None => pattern.is_match(path),
+        };
+        let before = out.len();
+        out.extend(scanned.facts.iter().enumerate().filter(|(_, f)| is_meant(&f.path)).map(|(i, _)| i));
+        if out.len() == before && !scanned.facts.iter().any(|f| is_meant(&f.path)) {
+            return Err(Error::Usage(format!("no source file here fits `{t}`")));
+        }
+    }
+    Ok(out)
+}
