@@ -8,7 +8,7 @@ use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
 use ufold_core::change::Place;
-use ufold_core::find::{self, Options};
+use ufold_core::find::{self, Finding, Options};
 use ufold_core::index::Project;
 use ufold_core::lang;
 use ufold_core::step::{RenameRequest, Request, plan};
@@ -78,10 +78,10 @@ fn kept_findings(root: &Path, state: &State) {
     let scanned = files::scan(root, &[], &Scan::default(), Some(cache), &|| ()).expect("it can be scanned");
     let key = scanned.digest.expect("there was a cache");
     let found = find::scan(&scanned.facts, &Options::default());
-    cache::keep_found(state, &key, &found);
+    cache::keep(state, &key, &found);
     let finding = (0..ROUNDS).map(|_| time(|| drop(find::scan(&scanned.facts, &Options::default()))));
     let finding = median(finding.collect());
-    let kept = || assert_eq!(cache::found(state, &key).expect("kept").len(), found.len());
+    let kept = || assert_eq!(cache::kept::<Vec<Finding>>(state, &key).expect("kept").len(), found.len());
     let kept = median((0..ROUNDS).map(|_| time(kept)).collect());
     println!("kept findings     {:8.1} ms", kept.as_secs_f64() * 1e3);
     println!("kept / found      {:8.2}     (must: 0.20)", kept.as_secs_f64() / finding.as_secs_f64());

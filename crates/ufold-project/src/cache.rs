@@ -144,6 +144,41 @@ pub fn keep<T: Serialize + ?Sized>(state: &State, key: &[u8], what: &T) {
     let _ = write();
 }
 
+/// Plans of one state of a project: none is kept of another one.
+pub struct Plans {
+    db: Connection,
+    key: Vec<u8>,
+}
+
+impl Plans {
+    /// None where there can be none.
+    pub fn open(state: &State, key: Vec<u8>) -> Option<Plans> {
+        let db = connect(&state.path(NAME)).ok()?;
+        Some(Plans { db, key })
+    }
+
+    pub fn get<T: DeserializeOwned>(&self, id: &str) -> Option<T> {
+        let mut ask = self.db.prepare_cached("SELECT what FROM plans WHERE id = ?1 AND key = ?2").ok()?;
+        let what: Vec<u8> = ask.query_row(params![id, self.key], |r| r.get(0)).ok()?;
+        serde_json::from_slice(&what).ok()
+    }
+
+    pub fn keep<T: Serialize>(&mut self, plans: &[(String, T)]) {
+        let key = self.key.clone();
+        let mut write = || -> rusqlite::Result<()> {
+            let all = self.db.transaction()?;
+            all.execute("DELETE FROM plans WHERE key <> ?1", params![key])?;
+            for (id, plan) in plans {
+                let what = serde_json::to_vec(plan).unwrap_or_default();
+                all.execute("INSERT OR REPLACE INTO plans VALUES (?1, ?2, ?3)", params![id, key, what])?;
+            }
+            all.commit()
+        };
+        // without it the next run is slower, and that is all
+        let _ = write();
+    }
+}
+
 fn connect(path: &Path) -> rusqlite::Result<Connection> {
     let db = Connection::open(path)?;
     db.busy_timeout(PATIENCE)?;
@@ -153,12 +188,13 @@ fn connect(path: &Path) -> rusqlite::Result<Connection> {
         "CREATE TABLE IF NOT EXISTS made (by TEXT NOT NULL);
          CREATE TABLE IF NOT EXISTS facts
              (path TEXT PRIMARY KEY, stamp BLOB NOT NULL, hash BLOB NOT NULL, facts BLOB NOT NULL) WITHOUT ROWID;
+         CREATE TABLE IF NOT EXISTS plans (id TEXT PRIMARY KEY, key BLOB NOT NULL, what BLOB NOT NULL) WITHOUT ROWID;
          CREATE TABLE IF NOT EXISTS found (key BLOB NOT NULL UNIQUE, what BLOB NOT NULL);",
     )?;
     let own = build();
     let by: Option<String> = db.query_row("SELECT by FROM made", [], |r| r.get(0)).ok();
     if by.as_deref() != Some(&own) {
-        db.execute_batch("DELETE FROM facts; DELETE FROM found; DELETE FROM made;")?;
+        db.execute_batch("DELETE FROM facts; DELETE FROM found; DELETE FROM plans; DELETE FROM made;")?;
         db.execute("INSERT INTO made VALUES (?1)", params![own])?;
     }
     Ok(db)

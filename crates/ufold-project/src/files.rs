@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::io::{BufReader, Read};
 use std::path::{Path, PathBuf};
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 use std::time::SystemTime;
 
 use globset::{Glob, GlobSet, GlobSetBuilder};
@@ -11,8 +11,8 @@ use ignore::WalkBuilder;
 use rayon::prelude::*;
 use serde::Serialize;
 use sha2::{Digest, Sha256};
-use ufold_core::find::{FileFacts, facts};
-use ufold_core::index::{Mention, Sources, whole_words};
+use ufold_core::find::{FileFacts, bundles, facts};
+use ufold_core::index::{Mention, Sources, WordSet, whole_words};
 use ufold_core::lang;
 use ufold_core::text::{Edit, apply_edits};
 use ufold_core::tree::parse;
@@ -178,7 +178,6 @@ pub fn scan(
             Err(s) => skipped.push(s),
         }
     }
-    skipped.sort_by(|a, b| a.file.cmp(&b.file));
     if let Some(cache) = cache {
         let scanned: BTreeSet<&str> = found.iter().map(|f| f.path.as_str()).collect();
         // of a part of the project nothing is known of the rest
@@ -186,6 +185,12 @@ pub fn scan(
         let gone: Vec<String> = gone.cloned().collect();
         cache.keep(&fresh, &gone);
     }
+    // what is in a bundle is repaired where it was made from
+    for (i, parts) in bundles(&found).into_iter().rev() {
+        let file = found.remove(i).path;
+        skipped.push(Skipped { file, why: format!("made from {parts} other files here") });
+    }
+    skipped.sort_by(|a, b| a.file.cmp(&b.file));
     Ok(Scanned { facts: found, skipped, digest: digest.map(|d| d.finalize().to_vec()) })
 }
 
@@ -244,7 +249,11 @@ fn facts_of(path: &str, text: &str) -> std::result::Result<FileFacts, String> {
         return Err("written by a program".into());
     }
     let tree = parse(text, lang).map_err(|e| e.to_string())?;
-    Ok(facts(path, text, &tree, lang))
+    let facts = facts(path, text, &tree, lang);
+    if facts.is_crowded() {
+        return Err("made small by a program: most statements share a line with many others".into());
+    }
+    Ok(facts)
 }
 
 /// Texts for planning, straight from disk.
@@ -252,24 +261,64 @@ pub struct Disk<'a> {
     root: &'a Path,
     /// Sources that were not scanned.
     skipped: &'a [Skipped],
+    /// Which words stand in files that are no scanned sources.
+    others: OnceLock<Vec<Other>>,
 }
+
+/// A file that may say names.
+struct Other {
+    path: String,
+    is_source: bool,
+    words: WordSet,
+    /// Kept from when it was looked through first.
+    text: OnceLock<String>,
+}
+
+/// Texts of other files are kept up to this; larger ones are read again.
+const KEPT_TEXT: usize = 256 << 10;
 
 impl<'a> Disk<'a> {
     pub fn new(root: &'a Path, scanned: &'a Scanned) -> Disk<'a> {
-        Disk { root, skipped: &scanned.skipped }
+        Disk { root, skipped: &scanned.skipped, others: OnceLock::new() }
+    }
+
+    /// The text of a file that is no scanned source.
+    fn other_text(&self, path: &str) -> Option<String> {
+        let full = self.root.join(path);
+        std::fs::metadata(&full).ok().filter(|m| m.is_file() && m.len() <= LARGEST_OTHER)?;
+        Some(String::from_utf8_lossy(&std::fs::read(&full).unwrap_or_default()).into_owned())
+    }
+
+    fn others(&self) -> &[Other] {
+        self.others.get_or_init(|| {
+            let own =
+                self.skipped.iter().filter(|s| !s.why.starts_with(VENDORED_WHY) && !s.why.contains("around line"));
+            let sources = own.map(|s| (s.file.clone(), true));
+            let rest = stamps(self.root).into_keys().filter(|p| lang::for_path(p).is_none()).map(|p| (p, false));
+            let all: Vec<(String, bool)> = sources.chain(rest).collect();
+            let other = |(path, is_source): (String, bool)| {
+                let words = WordSet::of(&self.other_text(&path).unwrap_or_default());
+                Other { path, is_source, words, text: OnceLock::new() }
+            };
+            all.into_par_iter().map(other).collect()
+        })
     }
 
     /// The lines of a file that say something.
-    fn lines(&self, path: &str, says: &dyn Fn(&str) -> bool) -> Vec<Mention> {
-        let full = self.root.join(path);
-        let Ok(meta) = std::fs::metadata(&full) else { return Vec::new() };
-        if !meta.is_file() || meta.len() > LARGEST_OTHER {
-            return Vec::new();
+    fn lines(&self, o: &Other, says: &dyn Fn(&str) -> bool) -> Vec<Mention> {
+        let find = |text: &str| {
+            let found = text.lines().enumerate().filter(|(_, l)| says(l));
+            found.take(3).map(|(i, _)| Mention { file: o.path.clone(), line: i + 1 }).collect()
+        };
+        if let Some(text) = o.text.get() {
+            return find(text);
         }
-        let text = std::fs::read(&full).unwrap_or_default();
-        let text = String::from_utf8_lossy(&text);
-        let found = text.lines().enumerate().filter(|(_, l)| says(l));
-        found.take(3).map(|(i, _)| Mention { file: path.to_string(), line: i + 1 }).collect()
+        let text = self.other_text(&o.path).unwrap_or_default();
+        let found = find(&text);
+        if text.len() <= KEPT_TEXT {
+            let _ = o.text.set(text);
+        }
+        found
     }
 }
 
@@ -282,17 +331,19 @@ impl Sources for Disk<'_> {
     }
 
     fn mentions(&self, name: &str, forms: &[String]) -> Vec<Mention> {
-        let own = self.skipped.iter().filter(|s| !s.why.starts_with(VENDORED_WHY) && !s.why.contains("around line"));
+        let own = self.others().iter().filter(|o| o.is_source && o.words.may_have(name));
         let mut out: Vec<Mention> =
-            own.flat_map(|s| self.lines(&s.file, &|l| whole_words(l, name).next().is_some())).collect();
+            own.flat_map(|o| self.lines(o, &|l| whole_words(l, name).next().is_some())).collect();
         if forms.is_empty() {
             return out;
         }
         let says = |l: &str| forms.iter().any(|f| whole_words(l, f).next().is_some());
-        for path in stamps(self.root).into_keys().filter(|p| lang::for_path(p).is_none()) {
+        for o in self.others().iter().filter(|o| !o.is_source) {
             // some settings are files that have a class's name
-            let by_path = says(&path).then(|| Mention { file: path.clone(), line: 1 });
-            out.extend(by_path.into_iter().chain(self.lines(&path, &says)));
+            let by_path = says(&o.path).then(|| Mention { file: o.path.clone(), line: 1 });
+            let may_say = forms.iter().any(|f| o.words.may_have(f));
+            let lines = if may_say { self.lines(o, &says) } else { Vec::new() };
+            out.extend(by_path.into_iter().chain(lines));
         }
         out
     }

@@ -248,6 +248,16 @@ fn hunk_head(line: &str) -> Option<((usize, usize), (usize, usize))> {
     Some((pair(old)?, pair(new)?))
 }
 
+/// The last commit; none where there is none yet.
+pub fn last_commit(root: &Path) -> Result<Option<Named>> {
+    if crate::git::head(root)?.is_none() {
+        return Ok(None);
+    }
+    let form = format!("--format={MARK}%h{FIELD}%cs{FIELD}%s");
+    let text = said(root, &[PLAIN_NAMES, &["log", "-n1", &form]].concat())?;
+    Ok(parse_log(&mut text.lines().map(str::to_string)).pop().map(|c| c.named))
+}
+
 /// The versions of one file in the commits that changed it, the oldest first; of many, the last ones.
 pub fn versions(root: &Path, file: &str) -> Result<Vec<(Named, String)>> {
     if crate::git::head(root)?.is_none() {

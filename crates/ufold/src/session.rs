@@ -13,11 +13,11 @@ use ufold_core::find::{self, Finding, Kind, Options};
 use ufold_core::index::Project;
 use ufold_core::plan::Wishes;
 use ufold_core::step::{FoldRequest, Plan, Request};
-use ufold_project::cache::{self, Cache};
+use ufold_project::cache::{self, Cache, Plans};
 use ufold_project::check::Check;
 use ufold_project::config::{self, Config};
 use ufold_project::coverage::{self, Known};
-use ufold_project::files::{Disk, Scanned, scan};
+use ufold_project::files::{Disk, Scanned, fingerprint, scan};
 use ufold_project::format::Formatter;
 use ufold_project::journal::Journal;
 use ufold_project::state::State;
@@ -29,6 +29,9 @@ use crate::output::{Paint, Progress, expanded, set_root};
 
 /// A search that took less is done again rather than kept.
 const WORTH_KEEPING: Duration = Duration::from_millis(50);
+
+/// A finding as it is told, its plan's outcome, and whether only a part of it is.
+type Told = (Finding, Outcome, bool);
 
 pub struct Session {
     pub root: PathBuf,
@@ -242,21 +245,12 @@ impl Session {
         let disk = Disk::new(&self.root, scanned);
         let project = Project::new(&scanned.facts, &disk);
         let (progress, started) = (Progress::new(self.quiet), Instant::now());
+        let mut kept = self.kept_plans(scanned);
         let mut out: Vec<(Finding, Outcome)> = Vec::new();
         let mut at = 0;
         while at < findings.len() && out.len() < most {
             let few = &findings[at..findings.len().min(at + (most - out.len()).clamp(8, 64))];
-            let planned: Vec<(Finding, Outcome, bool)> = few
-                .par_iter()
-                .map(|f| {
-                    let plan = plan(&project, f, &RequestFlags::default());
-                    let mut told = at_extent(f, &plan.request);
-                    let narrowed = told.copies != f.copies;
-                    // the part that is folded is the same in all
-                    told.drifted &= !narrowed || plan.result.is_refused();
-                    (told, plan.result, narrowed)
-                })
-                .collect();
+            let planned = self.plan_some(&project, few, kept.as_mut());
             for (f, o, narrowed) in planned {
                 let inside = |o: &Finding| f.copies.iter().all(|c| o.copies.iter().any(|d| d.covers(c)));
                 // the same copies with some more of them, or more of each
@@ -273,6 +267,40 @@ impl Session {
             progress.tick(&format!("{at} of {} findings planned", findings.len()), started.elapsed());
         }
         out
+    }
+
+    /// What is kept of plans while no file changes.
+    fn kept_plans(&self, scanned: &Scanned) -> Option<Plans> {
+        let mut key = scanned.digest.clone()?;
+        // plans also depend on files that are not scanned
+        key.extend(fingerprint(&self.root).bytes());
+        Plans::open(&State::of(&self.root).ok()?, key)
+    }
+
+    /// Findings as they are told, with their plans' outcomes, and whether only a part of each is.
+    fn plan_some(&self, project: &Project, few: &[Finding], kept: Option<&mut Plans>) -> Vec<Told> {
+        let id = |f: &Finding| format!("{} {:?}", f.id, f.copies.iter().map(|c| c.bytes).collect::<Vec<_>>());
+        let known: Vec<Option<Told>> = few.iter().map(|f| kept.as_ref()?.get(&id(f))).collect();
+        let told = |(f, known): (&Finding, Option<Told>)| {
+            if let Some(told) = known {
+                return (told, false);
+            }
+            let plan = plan(project, f, &RequestFlags::default());
+            let mut told = at_extent(f, &plan.request);
+            let narrowed = told.copies != f.copies;
+            // the part that is folded is the same in all
+            told.drifted &= !narrowed || plan.result.is_refused();
+            ((told, plan.result, narrowed), true)
+        };
+        let all: Vec<(Told, bool)> = few.par_iter().zip(known).map(told).collect();
+        if let Some(kept) = kept {
+            let fresh = few.iter().zip(&all).filter(|(_, (_, new))| *new);
+            let fresh: Vec<(String, &Told)> = fresh.map(|(f, (t, _))| (id(f), t)).collect();
+            if !fresh.is_empty() {
+                kept.keep(&fresh);
+            }
+        }
+        all.into_iter().map(|(t, _)| t).collect()
     }
 
     pub fn step_options<'a>(

@@ -22,6 +22,7 @@ fn schemas_agree_with_the_types() {
         ("plan-2.json", schemars::schema_for!(Plan)),
         ("gate-1.json", schemars::schema_for!(GateReport)),
         ("accepted-1.json", schemars::schema_for!(json::Accepted)),
+        ("report-1.json", schemars::schema_for!(json::Reported)),
         ("check-1.json", schemars::schema_for!(CheckReport)),
         ("ready-1.json", schemars::schema_for!(ReadyReport)),
         ("probe-1.json", schemars::schema_for!(ProbeReport)),

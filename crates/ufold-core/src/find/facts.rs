@@ -97,6 +97,27 @@ impl FileFacts {
         crate::lang::by_name(&self.language).is_some_and(|l| l.family() == lang.family())
     }
 
+    /// Without what only the search for findings looks at, which is most of it.
+    pub fn for_index(&self) -> FileFacts {
+        FileFacts {
+            path: self.path.clone(),
+            language: self.language.clone(),
+            lines: self.lines,
+            code_lines: self.code_lines,
+            statements: Vec::new(),
+            blocks: Vec::new(),
+            atoms: Vec::new(),
+            functions: Vec::new(),
+            imports: self.imports.clone(),
+            words: self.words.clone(),
+            broken: self.broken.clone(),
+            plain: self.plain,
+            module_system: self.module_system.clone(),
+            shared: self.shared.clone(),
+            edition: self.edition,
+        }
+    }
+
     pub fn has_word(&self, word: &str) -> bool {
         self.words.binary_search(&word_hash(word)).is_ok()
     }
@@ -213,7 +234,7 @@ impl Collector<'_> {
             if id.0 < doc_until {
                 continue;
             }
-            if id.0 >= light_until && (is_trivial(t, id) || is_data(t, id)) {
+            if id.0 >= light_until && (is_trivial(t, id) || is_data(t, id) || self.only_loads(id)) {
                 light_until = t.end(id).0;
             }
             if !t.is_leaf(id) {
@@ -317,6 +338,18 @@ impl Collector<'_> {
         }
     }
 
+    /// Gives names to what other modules have, and nothing else: every file must.
+    fn only_loads(&self, s: NodeId) -> bool {
+        let t = self.tree;
+        let text = |n: NodeId| &self.text[t.span(n).start..t.span(n).end];
+        let computes = [Role::Lambda, Role::BinaryOp, Role::BoolOp, Role::Compare, Role::Conditional, Role::Await];
+        let loads = |n: NodeId| {
+            let callee = t.child(n, Field::Callee).filter(|_| t.role(n) == Role::Call);
+            callee.is_some_and(|c| self.lang.loading_words().contains(&text(c)))
+        };
+        t.role(s) == Role::Declare && t.subtree(s).any(loads) && !t.subtree(s).any(|n| computes.contains(&t.role(n)))
+    }
+
     fn block(&self, id: NodeId, within: Option<u32>, f: &mut FileFacts) {
         let t = self.tree;
         let mut first = f.statements.len() as u32;
@@ -347,7 +380,7 @@ impl Collector<'_> {
                 {
                     StatementRole::Barrier
                 }
-                _ if t.has_error(t.span(s)) => StatementRole::Barrier,
+                _ if t.has_error(t.span(s)) || self.only_loads(s) => StatementRole::Barrier,
                 Role::Function if in_class || self.lang.declares_locals() => StatementRole::Definition,
                 Role::Decorated if in_class && t.role(t.definition_in(s)) == Role::Function => {
                     StatementRole::Definition

@@ -8,15 +8,19 @@ mod facts;
 mod gaps;
 pub mod history;
 pub mod ledger;
+mod made;
+pub mod map;
 mod measures;
 mod near;
 pub mod paths;
 mod repeats;
 mod rows;
+pub mod shares;
 mod suffix;
 
 pub use clutter::Clutter;
 pub use facts::{BlockFact, FileFacts, FunctionFact, ImportFact, StatementFact, facts, word_hash};
+pub use made::bundles;
 pub use measures::Measures;
 
 use std::hash::BuildHasher;

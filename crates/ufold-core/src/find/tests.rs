@@ -1,13 +1,14 @@
 use super::*;
 use crate::lang;
 
+/// The facts of one file.
+pub fn of(path: &str, text: &str) -> FileFacts {
+    let lang = lang::for_path(path).expect("a language");
+    facts(path, text, &crate::tree::parse(text, lang).expect("it parses"), lang)
+}
+
 fn scan_texts(texts: &[&str]) -> Vec<Finding> {
-    let lang = lang::by_name("python").unwrap();
-    let files: Vec<FileFacts> = texts
-        .iter()
-        .enumerate()
-        .map(|(i, t)| facts(&format!("f{i}.py"), t, &crate::tree::parse(t, lang).unwrap(), lang))
-        .collect();
+    let files: Vec<FileFacts> = texts.iter().enumerate().map(|(i, t)| of(&format!("f{i}.py"), t)).collect();
     scan(&files, &Options { smallest: 14, smallest_near: 9, fewest_lines: 3, longest: 8, ..Options::default() })
 }
 
@@ -137,4 +138,17 @@ fn what_only_defines_others_is_no_finding_and_they_are() {
     let own = line.repeat(30);
     assert_eq!(listed(&format!("function outer(a) {{\n{own}{}  return inner;\n}}\n", inner(50))), [true, true]);
     assert_eq!(listed(&format!("function outer(a) {{\n{}  return inner;\n}}\n", inner(20))), [false, false]);
+}
+
+#[test]
+fn what_only_loads_modules_is_no_finding() {
+    let file = |name: &str, load: &str| {
+        let lines =
+            ["matrix", "deepMap", "complex", "units"].map(|m| format!("  const {m} = {load}('./{m}');\n")).concat();
+        let text = format!("function factory(type, config, load) {{\n{lines}  return new type.{name}(config);\n}}\n");
+        of(&format!("{name}.js"), &text)
+    };
+    let found = |load: &str| scan(&[file("Sum", load), file("Product", load)], &Options::default()).len();
+    assert_eq!(found("require"), 0);
+    assert_eq!(found("require.resolve"), 1);
 }

@@ -32,7 +32,7 @@ pub(crate) mod users;
 pub(crate) mod words;
 pub(crate) mod writes;
 
-pub use crate::index::words::whole_words;
+pub use crate::index::words::{WordSet, whole_words};
 pub use modules::Modules;
 pub use project::{Entity, Kept, Mention, Project, Sources};
 pub(crate) use references::{Uses, is_told};

@@ -112,7 +112,7 @@ impl<'a> Project<'a> {
         let tree = crate::tree::parse(text, lang).map_err(|e| format!("{path}: {e}"))?;
         let mut own = crate::find::facts(path, text, &tree, lang);
         (own.module_system, own.plain) = (self.facts[like].module_system.clone(), true);
-        let facts = [self.facts, &[own]].concat();
+        let facts: Vec<FileFacts> = self.facts.iter().map(FileFacts::for_index).chain([own]).collect();
         let texts = WithNew { texts: self.texts, path: path.to_string(), text: text.into() };
         let project = Project { has_new: true, ..Project::new(&facts, &texts) };
         Ok(run(&project))
@@ -122,7 +122,7 @@ impl<'a> Project<'a> {
     pub fn with_texts<T>(&self, edited: &[Arc<Source>], run: impl FnOnce(&Project) -> T) -> Result<T, String> {
         let own = |s: &Arc<Source>| crate::find::facts(&s.path, &s.text, &s.tree, s.lang);
         let own: Vec<FileFacts> = edited.par_iter().map(own).collect();
-        let mut all = self.facts.to_vec();
+        let mut all: Vec<FileFacts> = self.facts.iter().map(FileFacts::for_index).collect();
         let mut read = FxHashMap::default();
         for (s, own) in edited.iter().zip(own) {
             let file = self.index(&s.path).ok_or_else(|| format!("{}: not of the project", s.path))?;

@@ -1,7 +1,7 @@
 //! Unified diffs with the changed part of each line marked.
 
 use serde::Serialize;
-use similar::{Algorithm, ChangeTag, TextDiff};
+use similar::{Algorithm, ChangeTag, DiffOp, TextDiff, capture_diff_slices};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 pub enum DiffTag {
@@ -23,6 +23,26 @@ pub struct FileDiff {
     pub hunks: Vec<(String, Vec<DiffLine>)>,
     pub added: usize,
     pub removed: usize,
+}
+
+/// A run of lines that two texts have alike, or that stand for each other: whether they are the same, and how many each has.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Run {
+    pub same: bool,
+    pub old: usize,
+    pub new: usize,
+}
+
+/// How two texts lie beside each other; blanks around a line do not count.
+pub fn side_by_side(old: &[String], new: &[String]) -> Vec<Run> {
+    let trimmed = |lines: &'_ [String]| lines.iter().map(|l| l.trim().to_string()).collect::<Vec<_>>();
+    let ops = capture_diff_slices(Algorithm::Patience, &trimmed(old), &trimmed(new));
+    let run = |op: &DiffOp| Run {
+        same: matches!(op, DiffOp::Equal { .. }),
+        old: op.old_range().len(),
+        new: op.new_range().len(),
+    };
+    ops.iter().map(run).collect()
 }
 
 /// Three lines of context around each change.

@@ -7,7 +7,7 @@ mod compose;
 mod diff;
 pub mod xml;
 pub use compose::compose_edits;
-pub use diff::{DiffLine, DiffTag, FileDiff, file_diff};
+pub use diff::{DiffLine, DiffTag, FileDiff, Run, file_diff, side_by_side};
 
 use serde::{Deserialize, Serialize};
 

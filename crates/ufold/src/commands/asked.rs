@@ -10,7 +10,7 @@ use ufold_project::history::{self, Touched};
 use ufold_project::{Error, Result, git};
 
 use crate::args::{Filters, Sort};
-use crate::session::Session;
+use crate::session::{Session, is_worth_telling};
 
 pub struct Asked<'a> {
     scanned: &'a Scanned,
@@ -95,7 +95,8 @@ impl<'a> Asked<'a> {
         match self.sort {
             Some(_) => planned.sort_by_cached_key(|(f, o)| self.key(f, saves(f, o))),
             None => planned.sort_by_cached_key(|(f, o)| {
-                (f.kind != Kind::Repeat, o.verdict, only_tests(f, &self.scanned.facts), -saves(f, o))
+                let tests = only_tests(f, &self.scanned.facts);
+                (f.kind != Kind::Repeat, Reverse(worth(o.verdict, tests, saves(f, o))), o.verdict, f.id.clone())
             }),
         }
     }
@@ -120,9 +121,25 @@ impl<'a> Asked<'a> {
     }
 }
 
+/// What the lines that a fold would save are worth: less where something is assumed, and least where a person must find
+/// the way; of tests a third.
+fn worth(verdict: Verdict, tests: bool, saves: i64) -> i64 {
+    let sure = match verdict {
+        Verdict::Ready => 12,
+        Verdict::Assumed => 9,
+        Verdict::Refused => 3,
+    };
+    saves * sure / if tests { 3 } else { 1 }
+}
+
 /// The plan's own count where there is one, else the estimate.
 pub fn saves(f: &Finding, o: &Outcome) -> i64 {
     if o.verdict == Verdict::Refused { f.saves } else { o.saves }
+}
+
+/// Whether a planned finding is told by itself: a repeat is when a fold would save something.
+pub fn is_told(f: &Finding, o: &Outcome) -> bool {
+    is_worth_telling(f, o) && (f.kind != Kind::Repeat || saves(f, o) > 0)
 }
 
 /// The scanned files that are meant: by a file or folder that is there, else by a pattern.

@@ -87,10 +87,7 @@ impl Judged {
 pub fn run(s: &Session, a: &Gate) -> anyhow::Result<u8> {
     let scanned = s.scan(&[])?;
     let options = a.limits.over(s.options());
-    let mut findings = s.findings(&scanned, &options);
-    // what scan tells by itself
-    findings.retain(|f| !f.small && f.kind != Kind::Clutter);
-    leave_one(&mut findings, &scanned.facts);
+    let findings = counted(s.findings(&scanned, &options), &scanned.facts);
     if a.accept {
         return accept(s, &Ledger::of(&findings, &scanned.facts));
     }
@@ -116,12 +113,20 @@ pub fn run(s: &Session, a: &Gate) -> anyhow::Result<u8> {
     Ok(u8::from(!view.passed()))
 }
 
-/// Copies that grew apart and hold a repeat in the same functions are one finding: the repeat.
-fn leave_one(findings: &mut Vec<Finding>, files: &[FileFacts]) {
+/// The ledger that would be accepted now.
+pub fn ledger_of(findings: &[Finding], files: &[FileFacts]) -> Ledger {
+    Ledger::of(&counted(findings.to_vec(), files), files)
+}
+
+/// The findings that a gate looks at: those that are told by themselves. Copies that grew apart and hold a repeat in the
+/// same functions are one of them: the repeat.
+fn counted(mut findings: Vec<Finding>, files: &[FileFacts]) -> Vec<Finding> {
+    findings.retain(|f| !f.small && f.kind != Kind::Clutter);
     let places = |f: &Finding| Entry::of(f, files).places;
     let same = |f: &&Finding| f.kind == Kind::Repeat && !f.drifted;
     let repeats: BTreeSet<Vec<String>> = findings.iter().filter(same).map(places).collect();
     findings.retain(|f| !f.drifted || !repeats.contains(&places(f)));
+    findings
 }
 
 /// The ledger, where there is one.

@@ -21,6 +21,7 @@ mod ranged;
 mod ready;
 mod record;
 mod rename;
+mod report;
 mod scan;
 mod show;
 mod slide;
@@ -61,7 +62,7 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
     match args.command {
         Command::Scan(a) => scan::run(&s, &a),
         Command::Gate(a) => gate::run(&s, &a),
-        Command::Report(_) => todo!(),
+        Command::Report(a) => report::run(&s, &a),
         Command::Show(a) => show::run(&s, &a),
         Command::Walk(a) => walk::run(&s, &a),
         Command::Fold(a) => fold::run(&s, &a),

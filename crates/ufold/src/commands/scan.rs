@@ -7,17 +7,21 @@ use schemars::JsonSchema;
 use serde::Serialize;
 use ufold_core::change::{Outcome, Reason, Verdict};
 use ufold_core::find::history::Drift;
+use ufold_core::find::shares::shares;
 use ufold_core::find::{Clutter, Finding, Kind, Measures, Options};
 use ufold_core::index::Project;
 use ufold_project::coverage::Known;
 use ufold_project::files::{Disk, Scanned, Skipped};
 
-use super::asked::{Asked, saves};
+use super::asked::{Asked, is_told, saves};
 use super::tidy;
 use crate::args::{Kinds, Scan};
 use crate::history::{self, histories};
 use crate::output::{count, fit, number, width};
-use crate::session::{Session, is_worth_telling, reach_of};
+use crate::session::{Session, reach_of};
+
+/// So many findings are planned for each one that is listed.
+const LOOKED_AT: usize = 4;
 
 /// What `scan --format json` prints.
 #[derive(Serialize, JsonSchema)]
@@ -128,13 +132,16 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     asked.order(&mut shown);
     let most = if s.json || a.limit == 0 { usize::MAX } else { a.limit };
     // those further down are not planned when they are not told
-    let worth = |f: &Finding, o: &Outcome| is_worth_telling(f, o) && (f.kind != Kind::Repeat || saves(f, o) > 0);
     let has_verdict = |f: &Finding, o: &Outcome| a.verdict.is_none_or(|v| f.kind == Kind::Repeat && o.verdict == v);
-    let gains = |f: &Finding, o: &Outcome| (!drift || f.drifted) && has_verdict(f, o) && (s.json || worth(f, o));
-    let mut planned = s.plan_first(&scanned, &shown, most, &gains);
+    let gains = |f: &Finding, o: &Outcome| (!drift || f.drifted) && has_verdict(f, o) && (s.json || is_told(f, o));
+    // what is worth most is not known before some more are planned
+    let looked_at = if drift || a.filters.sort.is_some() { most } else { most.saturating_mul(LOOKED_AT) };
+    let mut planned = s.plan_first(&scanned, &shown, looked_at, &gains);
+    let all_planned = planned.len() < looked_at;
     if !drift || a.filters.sort.is_some() {
         asked.order_planned(&mut planned);
     }
+    planned.truncate(most);
     let shown = shown.len();
     let known = s.coverage()?;
     let mut out = crate::output::out();
@@ -143,7 +150,6 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
         serde_json::to_writer_pretty(&mut out, &report)?;
         writeln!(out)?;
     } else {
-        let all_planned = planned.len() < most;
         let told = Told { findings: &findings, shown, options, known: known.as_ref(), all_planned, history };
         text(s, &scanned, &planned, &told, &mut out)?;
     }
@@ -204,14 +210,6 @@ fn clutter(s: &Session, a: &Scan, scanned: Scanned, findings: &[Finding]) -> any
     Ok(0)
 }
 
-fn repeated_lines(scanned: &Scanned, findings: &[Finding]) -> u64 {
-    let mut marks: Vec<Vec<bool>> = scanned.facts.iter().map(|f| vec![false; f.lines as usize + 2]).collect();
-    for c in findings.iter().filter(|f| f.kind == Kind::Repeat && !f.small && !f.drifted).flat_map(|f| &f.copies) {
-        (c.lines.0..=c.lines.1).for_each(|l| marks[c.file][l as usize] = true);
-    }
-    marks.iter().flatten().filter(|m| **m).count() as u64
-}
-
 fn totals(s: &Session, scanned: &Scanned, findings: &[Finding]) -> Totals {
     let mut by_language = BTreeMap::new();
     for f in &scanned.facts {
@@ -220,7 +218,7 @@ fn totals(s: &Session, scanned: &Scanned, findings: &[Finding]) -> Totals {
     Totals {
         files: scanned.facts.len(),
         lines: scanned.facts.iter().map(|f| u64::from(f.lines)).sum(),
-        repeated_lines: repeated_lines(scanned, findings),
+        repeated_lines: shares(&scanned.facts, findings).iter().map(|s| u64::from(s.repeated)).sum(),
         never: s.never(scanned, &s.options()),
         long_files: long_files(scanned, s.options().longest_file),
         by_language,

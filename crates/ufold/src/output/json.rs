@@ -136,6 +136,15 @@ pub struct Accepted<'a> {
     pub gone: usize,
 }
 
+/// The report that was written.
+#[derive(Serialize, JsonSchema)]
+pub struct Reported<'a> {
+    /// Always `ufold.report/1`.
+    pub schema: &'static str,
+    pub file: &'a str,
+    pub findings: usize,
+}
+
 /// Commands that the project wants run.
 #[derive(Serialize, JsonSchema)]
 pub struct Trusted<'a> {

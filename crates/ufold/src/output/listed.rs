@@ -27,24 +27,26 @@ pub fn kind_word(f: &Finding) -> &'static str {
 impl Item {
     pub fn of(f: &Finding, files: &[FileFacts], options: &Options, standing: Option<&'static str>) -> Item {
         let place = |c: &ufold_core::find::Copy| (files[c.file].path.clone(), c.lines.0, c.lines.1, c.within.clone());
-        let says = match f.kind {
-            Kind::Long => {
-                let why = f.measures.as_ref().map_or(Vec::new(), |m| options.too_much(m));
-                format!("an overlong function: {}", why.join(", "))
-            }
-            _ => {
-                let alike = if f.similarity < 0.9995 {
-                    format!(", {:.0} % alike", 100.0 * f.similarity)
-                } else {
-                    String::new()
-                };
-                let lines = count(f.lines as usize, "line", "lines");
-                let apart = if f.drifted { "grew apart" } else { "stand" };
-                format!("{lines} {apart} in {} places{alike}; about {} could go", f.copies.len(), f.saves)
-            }
-        };
-        Item { id: f.id.clone(), kind: kind_word(f), says, places: f.copies.iter().map(place).collect(), standing }
+        let could_go = if f.kind == Kind::Repeat { format!("; about {} could go", f.saves) } else { String::new() };
+        Item {
+            id: f.id.clone(),
+            kind: kind_word(f),
+            says: says(f, options) + &could_go,
+            places: f.copies.iter().map(place).collect(),
+            standing,
+        }
     }
+}
+
+/// What was found, in words.
+pub fn says(f: &Finding, options: &Options) -> String {
+    if let Some(m) = &f.measures {
+        return format!("an overlong function: {}", options.too_much(m).join(", "));
+    }
+    let alike = if f.similarity < 0.9995 { format!(", {:.0} % alike", 100.0 * f.similarity) } else { String::new() };
+    let lines = count(f.lines as usize, "line", "lines");
+    let apart = if f.drifted { "grew apart" } else { "stand" };
+    format!("{lines} {apart} in {} places{alike}", f.copies.len())
 }
 
 /// A place as code in Markdown, in which nothing of a name is taken for a mark.

@@ -4,6 +4,7 @@ mod diff;
 pub mod json;
 pub mod listed;
 mod out;
+pub mod page;
 mod place;
 mod progress;
 

@@ -71,9 +71,6 @@ impl Syntax for Java {
     fn is_always_true(&self, condition: &str) -> bool {
         condition.trim_matches(['(', ')', ' ']) == "true"
     }
-    fn is_generated(&self, head: &str) -> bool {
-        words::is_generated(head)
-    }
     fn truth(&self, holds: bool) -> &'static str {
         if holds { "true" } else { "false" }
     }

@@ -83,9 +83,6 @@ impl Syntax for Family {
     fn is_declaring_word(&self, word: &str) -> bool {
         ["var", "let", "const"].contains(&word)
     }
-    fn is_generated(&self, head: &str) -> bool {
-        library::is_generated(head)
-    }
     fn truth(&self, holds: bool) -> &'static str {
         if holds { "true" } else { "false" }
     }

@@ -138,9 +138,6 @@ impl Syntax for Python {
         let alone = bytes.iter().enumerate().any(|(i, b)| *b == b'\r' && bytes.get(i + 1) != Some(&b'\n'));
         other.or_else(|| alone.then(|| "a carriage return alone ends lines here".to_string()))
     }
-    fn is_generated(&self, head: &str) -> bool {
-        library::is_generated(head)
-    }
     fn truth(&self, holds: bool) -> &'static str {
         if holds { "True" } else { "False" }
     }
