@@ -4,6 +4,7 @@ mod common;
 
 use std::fs;
 use std::path::Path;
+use std::process::Command;
 
 use common::folder::{Folder, both};
 use serde_json::Value;
@@ -191,6 +192,55 @@ fn what_is_printed_is_as_its_schema_says() {
     ] {
         valid(&schema(&format!("../../docs/schemas/{name}.json")), &json(&f, &args));
     }
+}
+
+/// The n-th script of docs/gate.md, run in a folder; its exit code, and what it printed.
+fn recipe(f: &Folder, n: usize) -> (Option<i32>, String) {
+    let page = include_str!("../../../docs/gate.md");
+    let script = page.split("```sh\n").nth(n).and_then(|p| p.split("```").next()).expect("a script");
+    let program = Path::new(env!("CARGO_BIN_EXE_ufold")).parent().expect("a folder");
+    let path = format!("{}:{}", program.display(), std::env::var("PATH").unwrap_or_default());
+    let mut sh = Command::new("sh");
+    common::built().get_envs().for_each(|(k, v)| drop(v.map(|v| sh.env(k, v))));
+    let o = sh
+        .args(["-c", script])
+        .env("PATH", path)
+        .env("MAIN", "HEAD")
+        .current_dir(f.path(""))
+        .output()
+        .expect("a shell");
+    (o.status.code(), both(&o))
+}
+
+#[test]
+fn the_recipes_work() {
+    let f = port();
+    assert_eq!(f.run(&["gate", "--accept"]).status.code(), Some(0));
+    f.commit("Accept what is there");
+    assert_eq!(recipe(&f, 1).0, Some(0));
+    assert_eq!(recipe(&f, 2).0, Some(0));
+    f.write("late.py", &FEES.replace("berth", "late"));
+    let (code, said) = recipe(&f, 1);
+    assert!(code == Some(1) && said.contains("1 finding grew"), "{said}");
+    assert_eq!(recipe(&f, 2).0, Some(1));
+    assert!(f.read("gate.md").starts_with("### 1 finding grew") && f.read("gate.sarif").contains("\"updated\""));
+}
+
+#[test]
+fn reports_take_the_form_of_their_ending() {
+    let f = port();
+    prints(&f, &["report", "-o", "report.txt"], 2, &["report.txt: a report ends in .html, .sarif or .md"]);
+    prints(&f, &["report", "-o", "none/report.md"], 5, &["cannot write"]);
+    prints(&f, &["report", "-o", "report.md"], 0, &["wrote report.md: 2 findings"]);
+    assert!(f.read("report.md").contains("| `r"), "{}", f.read("report.md"));
+    prints(&f, &["report", "-o", "report.sarif", "--path", "tides"], 0, &["1 finding"]);
+    let log: Value = serde_json::from_str(&f.read("report.sarif")).expect("JSON");
+    assert_eq!(log["runs"][0]["results"][0]["baselineState"], Value::Null);
+    f.write("locks.py", &FEES.replace("berth", "lock"));
+    let said = json(&f, &["report", "-o", "report.html"]);
+    assert_eq!((&said["schema"], &said["findings"]), (&"ufold.report/1".into(), &1.into()));
+    let page = f.read("report.html");
+    assert!(page.contains("\"path\":\"locks.py\"") && !page.contains("{{"), "{page}");
 }
 
 #[test]

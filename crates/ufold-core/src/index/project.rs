@@ -71,8 +71,8 @@ pub struct Project<'a> {
     pub(super) lookers: Mutex<FxHashMap<&'static str, Arc<Lookers>>>,
     /// What imports of files were found to name.
     resolved_before: Mutex<FxHashMap<usize, FxHashMap<ImportRef, Vec<usize>>>>,
-    /// A file that a plan may make: the last one.
-    has_new: bool,
+    /// The project without the file that a plan may make, which is the last one: it has the others already.
+    without_new: Option<&'a Project<'a>>,
 }
 
 impl<'a> Project<'a> {
@@ -92,7 +92,7 @@ impl<'a> Project<'a> {
             shared,
             lookers,
             resolved_before,
-            has_new: false,
+            without_new: None,
         }
     }
 
@@ -114,7 +114,7 @@ impl<'a> Project<'a> {
         (own.module_system, own.plain) = (self.facts[like].module_system.clone(), true);
         let facts: Vec<FileFacts> = self.facts.iter().map(FileFacts::for_index).chain([own]).collect();
         let texts = WithNew { texts: self.texts, path: path.to_string(), text: text.into() };
-        let project = Project { has_new: true, ..Project::new(&facts, &texts) };
+        let project = Project { without_new: Some(self), ..Project::new(&facts, &texts) };
         Ok(run(&project))
     }
 
@@ -145,7 +145,7 @@ impl<'a> Project<'a> {
 
     /// Whether a file is one that is not there yet.
     pub fn is_new(&self, file: usize) -> bool {
-        self.has_new && file + 1 == self.facts.len()
+        self.without_new.is_some() && file + 1 == self.facts.len()
     }
 
     pub fn index(&self, path: &str) -> Option<usize> {
@@ -154,6 +154,9 @@ impl<'a> Project<'a> {
 
     /// The file, read and parsed; kept for the next who asks.
     pub fn source(&self, file: usize) -> Result<Arc<Source>, String> {
+        if let Some(all) = self.without_new.filter(|_| !self.is_new(file)) {
+            return all.source(file);
+        }
         if let Some(s) = self.read.lock().unwrap_or_else(|e| e.into_inner()).get(&file) {
             return Ok(s.clone());
         }
@@ -171,6 +174,9 @@ impl<'a> Project<'a> {
 
     /// A file's text, whether or not it can be parsed.
     pub fn text(&self, file: usize) -> Option<Arc<str>> {
+        if let Some(all) = self.without_new.filter(|_| !self.is_new(file)) {
+            return all.text(file);
+        }
         if let Some(s) = self.read.lock().unwrap_or_else(|e| e.into_inner()).get(&file) {
             return Some(s.text.clone());
         }

@@ -4,7 +4,7 @@ use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet};
 
 use ufold_core::change::{Outcome, Verdict};
-use ufold_core::find::{Finding, Kind, only_tests};
+use ufold_core::find::{FileFacts, Finding, Kind, only_tests};
 use ufold_project::files::{Scanned, globs};
 use ufold_project::history::{self, Touched};
 use ufold_project::{Error, Result, git};
@@ -96,7 +96,7 @@ impl<'a> Asked<'a> {
             Some(_) => planned.sort_by_cached_key(|(f, o)| self.key(f, saves(f, o))),
             None => planned.sort_by_cached_key(|(f, o)| {
                 let tests = only_tests(f, &self.scanned.facts);
-                (f.kind != Kind::Repeat, Reverse(worth(o.verdict, tests, saves(f, o))), o.verdict, f.id.clone())
+                (f.kind != Kind::Repeat, tests, Reverse(worth(o.verdict, saves(f, o))), o.verdict, f.id.clone())
             }),
         }
     }
@@ -122,14 +122,29 @@ impl<'a> Asked<'a> {
 }
 
 /// What the lines that a fold would save are worth: less where something is assumed, and least where a person must find
-/// the way; of tests a third.
-fn worth(verdict: Verdict, tests: bool, saves: i64) -> i64 {
+/// the way.
+fn worth(verdict: Verdict, saves: i64) -> i64 {
     let sure = match verdict {
-        Verdict::Ready => 12,
-        Verdict::Assumed => 9,
-        Verdict::Refused => 3,
+        Verdict::Ready => 4,
+        Verdict::Assumed => 3,
+        Verdict::Refused => 1,
     };
-    saves * sure / if tests { 3 } else { 1 }
+    saves * sure
+}
+
+/// A repeat that stands in tests alone.
+pub fn is_of_tests(f: &Finding, files: &[FileFacts]) -> bool {
+    f.kind == Kind::Repeat && only_tests(f, files)
+}
+
+/// The first so many; of repeats in tests a third of them, and more where others are few.
+pub fn first(planned: Vec<(Finding, Outcome)>, most: usize, files: &[FileFacts]) -> Vec<(Finding, Outcome)> {
+    let (mut tests, mut out): (Vec<_>, Vec<_>) = planned.into_iter().partition(|(f, _)| is_of_tests(f, files));
+    out.truncate(most.saturating_sub(tests.len().min(most / 3)));
+    tests.truncate(most.saturating_sub(out.len()));
+    let after = out.iter().position(|(f, _)| f.kind != Kind::Repeat).unwrap_or(out.len());
+    out.splice(after..after, tests);
+    out
 }
 
 /// The plan's own count where there is one, else the estimate.

@@ -13,7 +13,7 @@ use ufold_core::index::Project;
 use ufold_project::coverage::Known;
 use ufold_project::files::{Disk, Scanned, Skipped};
 
-use super::asked::{Asked, is_told, saves};
+use super::asked::{Asked, first, is_of_tests, is_told, saves};
 use super::tidy;
 use crate::args::{Kinds, Scan};
 use crate::history::{self, histories};
@@ -141,6 +141,10 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     if !drift || a.filters.sort.is_some() {
         asked.order_planned(&mut planned);
     }
+    let in_order = a.filters.sort.is_none() && !drift;
+    if in_order {
+        planned = first(planned, most, &scanned.facts);
+    }
     planned.truncate(most);
     let shown = shown.len();
     let known = s.coverage()?;
@@ -150,7 +154,7 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
         serde_json::to_writer_pretty(&mut out, &report)?;
         writeln!(out)?;
     } else {
-        let told = Told { findings: &findings, shown, options, known: known.as_ref(), all_planned, history };
+        let told = Told { findings: &findings, shown, options, known: known.as_ref(), all_planned, in_order, history };
         text(s, &scanned, &planned, &told, &mut out)?;
     }
     Ok(0)
@@ -279,6 +283,8 @@ struct Told<'a> {
     options: Options,
     /// None was left unplanned because enough are shown.
     all_planned: bool,
+    /// Repeats of tests stand together.
+    in_order: bool,
     /// What the tests run, where that is known.
     known: Option<&'a Known>,
     /// What git knows of copies that grew apart.
@@ -312,7 +318,12 @@ fn text(
         let tests = if told.known.is_some() { "tests  " } else { "" };
         writeln!(out, "{}", s.paint.faint(&format!(" id      kind    verdict  copies  lines  saves  {tests}where")))?;
     }
-    for (f, o) in planned {
+    let of_tests = |at: usize| planned.get(at).is_some_and(|(f, _)| is_of_tests(f, &scanned.facts));
+    for (i, (f, o)) in planned.iter().enumerate() {
+        // which of them stand apart is said where there are others before them
+        if told.in_order && i > 0 && of_tests(i) && !of_tests(i - 1) {
+            writeln!(out, "{}", s.paint.faint(" in tests"))?;
+        }
         row(s, scanned, (f, o), told, out)?;
     }
     if planned.len() < told.shown {
