@@ -17,6 +17,10 @@ use ufold_project::config::Scan;
 use ufold_project::files::{self, Disk};
 use ufold_project::state::State;
 
+/// As the program does.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 const ROUNDS: usize = 11;
 
 fn main() {

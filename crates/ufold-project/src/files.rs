@@ -185,6 +185,13 @@ pub fn scan(
         let gone: Vec<String> = gone.cloned().collect();
         cache.keep(&fresh, &gone);
     }
+    found.retain(|f| {
+        if f.crowded {
+            let why = "made small by a program: most statements share a line with many others";
+            skipped.push(Skipped { file: f.path.clone(), why: why.into() });
+        }
+        !f.crowded
+    });
     // what is in a bundle is repaired where it was made from
     for (i, parts) in bundles(&found).into_iter().rev() {
         let file = found.remove(i).path;
@@ -249,11 +256,7 @@ fn facts_of(path: &str, text: &str) -> std::result::Result<FileFacts, String> {
         return Err("written by a program".into());
     }
     let tree = parse(text, lang).map_err(|e| e.to_string())?;
-    let facts = facts(path, text, &tree, lang);
-    if facts.is_crowded() {
-        return Err("made small by a program: most statements share a line with many others".into());
-    }
-    Ok(facts)
+    Ok(facts(path, text, &tree, lang))
 }
 
 /// Texts for planning, straight from disk.

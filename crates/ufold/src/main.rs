@@ -15,6 +15,10 @@ mod shipped;
 
 use std::process::ExitCode;
 
+/// Trees and facts are many small pieces, made by all threads at once.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 use clap::Parser;
 use output::complain;
 use ufold_core::tree::STACK;

@@ -89,6 +89,9 @@ pub struct FileFacts {
     /// The oldest edition of its language that has all that it uses.
     #[serde(default)]
     pub edition: u8,
+    /// A program made it small: nothing else is kept of it.
+    #[serde(default)]
+    pub crowded: bool,
 }
 
 impl FileFacts {
@@ -115,6 +118,7 @@ impl FileFacts {
             module_system: self.module_system.clone(),
             shared: self.shared.clone(),
             edition: self.edition,
+            crowded: self.crowded,
         }
     }
 
@@ -187,6 +191,9 @@ pub fn facts(path: &str, text: &str, tree: &Tree, lang: &dyn crate::lang::Langua
     };
     c.leaves(&mut f);
     c.structure(&mut f);
+    if f.is_crowded() {
+        return FileFacts { path: f.path, language: f.language, crowded: true, ..FileFacts::default() };
+    }
     f.broken = tree.errors().iter().map(|e| lines.line(e.start) as u32).collect();
     f.plain = tree.children(Tree::ROOT).all(|s| lang.is_plain_top_level(tree, s, text));
     f.module_system = lang.module_system(path, tree, text).map(str::to_string);

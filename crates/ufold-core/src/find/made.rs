@@ -28,7 +28,7 @@ const SHARE: f64 = 0.6;
 
 impl FileFacts {
     /// Most statements stand in lines with many others.
-    pub fn is_crowded(&self) -> bool {
+    pub(super) fn is_crowded(&self) -> bool {
         let mut on_line: FxHashMap<u32, u32> = FxHashMap::default();
         self.statements.iter().for_each(|s| *on_line.entry(s.lines.0).or_default() += 1);
         let crowded: u32 = on_line.values().filter(|n| **n >= CROWD).sum();
@@ -107,7 +107,7 @@ mod tests {
         let data = format!("const MAP = '{}';\n{whole}", "x".repeat(90_000));
         for (text, crowded) in [(&whole, false), (&data, false), (&small, true), (&small.replace("} f", "}\nf"), false)]
         {
-            assert_eq!(of("a.js", text).is_crowded(), crowded, "{}", &text[..40]);
+            assert_eq!(of("a.js", text).crowded, crowded, "{}", &text[..40]);
         }
     }
 }

@@ -91,7 +91,7 @@ pub struct Finding {
 pub struct Options {
     /// Smallest copy, in leaves of the tree that are neither data nor plain declarations.
     pub smallest: u32,
-    /// The same for copies that stand near each other, are nearly the same, and cost more lines than their function.
+    /// The same for copies that are nearly the same and cost more lines than their function.
     pub smallest_near: u32,
     /// Fewest lines of a copy.
     pub fewest_lines: u32,
@@ -113,7 +113,7 @@ impl Default for Options {
     fn default() -> Self {
         Self {
             smallest: 20,
-            smallest_near: 9,
+            smallest_near: 6,
             fewest_lines: 3,
             longest: 40,
             deepest: 5,
@@ -152,8 +152,8 @@ impl Options {
 
 /// All findings, those that save most first.
 pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
-    let mut found = repeats::repeats(files, options);
-    found.extend(near::near(files, options, &found));
+    let (mut found, pairs) = rayon::join(|| repeats::repeats(files, options), || near::pairs(files, options));
+    found.extend(pairs.groups(files, options, &found));
     // a statement without a text of its own, in code that lacks something
     for (_, f) in &mut found {
         f.copies.retain(|c| c.bytes.0 < c.bytes.1 && c.lines.0 <= c.lines.1);

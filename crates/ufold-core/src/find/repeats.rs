@@ -20,7 +20,7 @@ use super::{Copy, Finding, Kind, Options, rounded};
 /// More holes than a readable function has parameters make no finding.
 pub(super) const MOST_HOLES: usize = 7;
 /// Of a small group.
-const MOST_HOLES_SMALL: usize = 1;
+const MOST_HOLES_SMALL: usize = 3;
 /// More statements with foreign values are other code.
 const MOST_FOREIGN: usize = 2;
 /// Comparisons in one group: a shape that hundreds of places share is an idiom, and its last clusters are noise.
@@ -200,13 +200,14 @@ impl Finder<'_> {
         g.runs.iter().all(large)
     }
 
-    /// Whether people would want to hear of a group: it is large, or it is near, alike, and shorter as one function.
+    /// Whether people would want to hear of a group: it is large, or it is alike, and shorter as one function.
     fn is_worth_a_line(&self, g: &Group) -> bool {
         if self.is_large(g) {
             return true;
         }
-        let near = g.runs.iter().all(|r| r.file == g.runs[0].file);
-        near && g.holes <= MOST_HOLES_SMALL && saves(g.runs.iter().map(|r| self.height(*r))) > 0
+        // lines that say little, such as those that every file must begin with, do not make it one
+        let dense = g.runs.iter().all(|r| self.weight(*r) > self.height(*r));
+        dense && g.holes <= MOST_HOLES_SMALL && saves(g.runs.iter().map(|r| self.height(*r))) > 0
     }
 
     /// Repeats under one way to hash a statement.
@@ -245,11 +246,9 @@ impl Finder<'_> {
             if shorter > 0 {
                 return;
             }
-            // small ones count where they are alike and near each other
-            for near in runs.chunk_by(|a, b| a.file == b.file) {
-                if saves(near.iter().map(|r| self.height(*r))) > 0 {
-                    self.cluster(near.to_vec(), shorter, &mut left, &mut groups);
-                }
+            // small ones count where they are alike and shorter as one function
+            if saves(runs.iter().map(|r| self.height(*r))) > 0 {
+                self.cluster(runs, shorter, &mut left, &mut groups);
             }
         });
         groups

@@ -27,7 +27,7 @@ const LEAST_SHARED: u32 = 2;
 const SHORT: usize = 8;
 
 /// Rows that one row is compared with, those with most in common.
-const MOST_PARTNERS: usize = 30;
+const MOST_PARTNERS: usize = 16;
 
 /// What two ranges must have in common: weight, and share of both; of small ones more.
 const LEAST_COMMON: f32 = 9.0;
@@ -41,8 +41,17 @@ const FEWEST_LEAVES: u32 = 8;
 /// Lines of the shortest.
 const FEWEST_LINES: u32 = 4;
 
-/// Groups of near-copies, as findings, with the hash of what is in them; those that `known` has already are left out.
-pub(super) fn near(files: &[FileFacts], options: &Options, known: &[(u64, Finding)]) -> Vec<(u64, Finding)> {
+/// Places that are alike, two and two.
+pub(super) struct Pairs(Vec<Pair>);
+
+impl Pairs {
+    /// The groups of them, as findings, with the hash of what is in them; those that `known` has already are left out.
+    pub fn groups(self, files: &[FileFacts], options: &Options, known: &[(u64, Finding)]) -> Vec<(u64, Finding)> {
+        groups::groups(files, options, self.0, known)
+    }
+}
+
+pub(super) fn pairs(files: &[FileFacts], options: &Options) -> Pairs {
     // who asks for larger ones gets those
     let fewest = match options.smallest {
         n if n > Options::default().smallest => n,
@@ -59,7 +68,7 @@ pub(super) fn near(files: &[FileFacts], options: &Options, known: &[(u64, Findin
             places.into_iter().filter_map(move |p| regions((x, f), (y, g), &p)).filter(move |p| is_worth_it(p, fewest))
         })
         .collect();
-    groups::groups(files, options, pairs, known)
+    Pairs(pairs)
 }
 
 fn is_worth_it(p: &Pair, fewest: u32) -> bool {
