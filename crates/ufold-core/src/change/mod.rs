@@ -187,7 +187,20 @@ pub struct Link {
     pub result: Outcome,
 }
 
+/// The end of the remark on a comment that goes.
+const LOST: &str = "is not kept";
+
+/// What is remarked on a comment that a copy has and the function does not.
+pub fn lost_comment(comment: &str, copy: usize) -> String {
+    format!("the comment \"{comment}\" of copy {copy} {LOST}")
+}
+
 impl Outcome {
+    /// Comments that go with the copies.
+    pub fn lost_comments(&self) -> usize {
+        self.remarks.iter().filter(|r| r.ends_with(LOST)).count()
+    }
+
     pub fn is_refused(&self) -> bool {
         self.verdict == Verdict::Refused
     }

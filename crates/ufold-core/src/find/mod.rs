@@ -144,6 +144,11 @@ impl Options {
         limits.iter().filter(|(n, most, what)| n > most && counts(what)).map(words).collect()
     }
 
+    /// The least that a small copy has; who asks for larger ones gets those.
+    fn least(&self, small: u32) -> u32 {
+        if self.smallest > Options::default().smallest { self.smallest } else { self.smallest.min(small) }
+    }
+
     /// For code that a person points at: two short statements are enough.
     pub fn pointed_at(self) -> Self {
         Self { smallest: self.smallest.min(4), smallest_near: self.smallest_near.min(4), fewest_lines: 2, ..self }

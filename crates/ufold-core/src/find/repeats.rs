@@ -19,6 +19,8 @@ use super::{Copy, Finding, Kind, Options, rounded};
 
 /// More holes than a readable function has parameters make no finding.
 pub(super) const MOST_HOLES: usize = 7;
+/// Lines of small copies in several files.
+const FEWEST_LINES_APART: u32 = 4;
 /// Of a small group.
 const MOST_HOLES_SMALL: usize = 3;
 /// More statements with foreign values are other code.
@@ -192,7 +194,7 @@ impl Finder<'_> {
     /// Large enough for a copy, whatever the others are.
     fn useful(&self, run: Run) -> bool {
         self.height(run) >= self.options.fewest_lines.min(2)
-            && self.weight(run) >= self.options.smallest.min(self.options.smallest_near)
+            && self.weight(run) >= self.options.least(self.options.smallest_near)
     }
 
     fn is_large(&self, g: &Group) -> bool {
@@ -207,7 +209,10 @@ impl Finder<'_> {
         }
         // lines that say little, such as those that every file must begin with, do not make it one
         let dense = g.runs.iter().all(|r| self.weight(*r) > self.height(*r));
-        dense && g.holes <= MOST_HOLES_SMALL && saves(g.runs.iter().map(|r| self.height(*r))) > 0
+        // two lines that many files have are how one writes
+        let near = g.runs.iter().all(|r| r.file == g.runs[0].file);
+        let says_something = near || dense && g.runs.iter().all(|r| self.height(*r) >= FEWEST_LINES_APART);
+        says_something && g.holes <= MOST_HOLES_SMALL && saves(g.runs.iter().map(|r| self.height(*r))) > 0
     }
 
     /// Repeats under one way to hash a statement.

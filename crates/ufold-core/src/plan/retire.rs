@@ -64,7 +64,7 @@ pub fn comments_that_go(sites: &[Portion]) -> Vec<String> {
         let above = Span::new(comments_above(s, start), start);
         let comments = s.tree.comments().iter().filter(|c| above.contains(**c));
         let texts = comments.map(|c| s.lang.comment_text(&s.text[c.start..c.end]).to_string());
-        out.extend(texts.map(|c| format!("the comment \"{c}\" of copy {} is not kept", site.copy)));
+        out.extend(texts.map(|c| crate::change::lost_comment(&c, site.copy)));
     }
     out
 }

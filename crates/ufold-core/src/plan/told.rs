@@ -37,7 +37,7 @@ pub(crate) fn remarks(written: &Written, count: usize, is_named: bool) -> Vec<St
     let kept = comments(&written.sites[written.home.template]);
     for s in written.sites {
         for c in comments(s).into_iter().filter(|c| !kept.contains(c)) {
-            out.push(format!("the comment \"{c}\" of copy {} is not kept", s.copy));
+            out.push(crate::change::lost_comment(&c, s.copy));
         }
     }
     out

@@ -4,7 +4,7 @@ use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet};
 
 use ufold_core::change::{Outcome, Verdict};
-use ufold_core::find::{FileFacts, Finding, Kind, only_tests};
+use ufold_core::find::{Copy, FileFacts, Finding, Kind, only_tests};
 use ufold_project::files::{Scanned, globs};
 use ufold_project::history::{self, Touched};
 use ufold_project::{Error, Result, git};
@@ -96,14 +96,14 @@ impl<'a> Asked<'a> {
             Some(_) => planned.sort_by_cached_key(|(f, o)| self.key(f, saves(f, o))),
             None => planned.sort_by_cached_key(|(f, o)| {
                 let tests = only_tests(f, &self.scanned.facts);
-                (f.kind != Kind::Repeat, tests, Reverse(worth(o.verdict, saves(f, o))), o.verdict, f.id.clone())
+                (f.kind != Kind::Repeat, tests, Reverse(worth(f, o)), o.verdict, f.id.clone())
             }),
         }
     }
 
     fn key(&self, f: &Finding, saves: i64) -> (Reverse<i64>, String) {
         let facts = &self.scanned.facts;
-        let path = |c: &ufold_core::find::Copy| facts[c.file].path.clone();
+        let path = |c: &Copy| facts[c.file].path.clone();
         let changed = || {
             let files: BTreeSet<String> = f.copies.iter().map(path).collect();
             files.iter().map(|p| i64::from(self.changes.get(p).copied().unwrap_or(0))).max().unwrap_or(0)
@@ -122,19 +122,36 @@ impl<'a> Asked<'a> {
 }
 
 /// What the lines that a fold would save are worth: less where something is assumed, and least where a person must find
-/// the way.
-fn worth(verdict: Verdict, saves: i64) -> i64 {
-    let sure = match verdict {
+/// the way. What comments said of each copy is worth a line.
+fn worth(f: &Finding, o: &Outcome) -> i64 {
+    let sure = match o.verdict {
         Verdict::Ready => 4,
         Verdict::Assumed => 3,
         Verdict::Refused => 1,
     };
-    saves * sure
+    (saves(f, o) - o.lost_comments() as i64) * sure
 }
 
 /// A repeat that stands in tests alone.
 pub fn is_of_tests(f: &Finding, files: &[FileFacts]) -> bool {
     f.kind == Kind::Repeat && only_tests(f, files)
+}
+
+/// Without what lies for the most part in copies of one that stands before it: who folds that one changes this.
+pub fn without_parts(planned: Vec<(Finding, Outcome)>) -> Vec<(Finding, Outcome)> {
+    let mut out: Vec<(Finding, Outcome)> = Vec::new();
+    for (f, o) in planned {
+        let taken = |c: &Copy| {
+            let common = |d: &Copy| i64::from(c.lines.1.min(d.lines.1)) + 1 - i64::from(c.lines.0.max(d.lines.0));
+            let half = |d: &&Copy| d.file == c.file && 2 * common(d) > i64::from(c.lines.1 + 1 - c.lines.0);
+            out.iter().flat_map(|(f, _)| &f.copies).any(|d| half(&d))
+        };
+        let parts = if f.kind == Kind::Repeat { f.copies.iter().filter(|c| taken(c)).count() } else { 0 };
+        if 2 * parts <= f.copies.len() {
+            out.push((f, o));
+        }
+    }
+    out
 }
 
 /// The first so many; of repeats in tests a third of them, and more where others are few.

@@ -13,7 +13,7 @@ use ufold_core::index::Project;
 use ufold_project::coverage::Known;
 use ufold_project::files::{Disk, Scanned, Skipped};
 
-use super::asked::{Asked, first, is_of_tests, is_told, saves};
+use super::asked::{Asked, first, is_of_tests, is_told, saves, without_parts};
 use super::tidy;
 use crate::args::{Kinds, Scan};
 use crate::history::{self, histories};
@@ -143,6 +143,9 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     }
     let in_order = a.filters.sort.is_none() && !drift;
     if in_order {
+        if !s.json {
+            planned = without_parts(planned);
+        }
         planned = first(planned, most, &scanned.facts);
     }
     planned.truncate(most);

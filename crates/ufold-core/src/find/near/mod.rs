@@ -52,11 +52,7 @@ impl Pairs {
 }
 
 pub(super) fn pairs(files: &[FileFacts], options: &Options) -> Pairs {
-    // who asks for larger ones gets those
-    let fewest = match options.smallest {
-        n if n > Options::default().smallest => n,
-        n => n.min(FEWEST_LEAVES),
-    };
+    let fewest = options.least(FEWEST_LEAVES);
     let units: Vec<Unit> =
         files.par_iter().enumerate().flat_map_iter(|(i, f)| self::units::units(i as u32, f)).collect();
     let pairs: Vec<Pair> = candidates(&units)
