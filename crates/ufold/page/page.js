@@ -9,9 +9,7 @@ const make = (tag, text, name) => {
   return e;
 };
 const path = (copy) => data.files[copy.file].path;
-const lines = (copy) => (copy.from === copy.to ? `${copy.from}` : `${copy.from}-${copy.to}`);
-const place = (copy) => `${path(copy)}:${lines(copy)}`;
-const where = (f) => place(f.copies[0]) + (f.copies[0].within ? ` in ${f.copies[0].within}` : '');
+const where = (f) => f.copies[0].at + (f.copies[0].within ? ` in ${f.copies[0].within}` : '');
 
 // The list: one row a finding, made once; filters and order move and hide them.
 const rows = data.findings.map((f) => {
@@ -142,17 +140,17 @@ function copies(box, f) {
     choice.setAttribute('aria-label', 'Copy at the right');
     f.copies.forEach((c, i) => {
       if (i === 0) return;
-      const o = make('option', `${i + 1}  ${place(c)}`);
+      const o = make('option', `${i + 1}  ${c.at}`);
       o.value = i;
       o.selected = i === n;
       choice.append(o);
     });
     choice.addEventListener('change', () => { show(Number(choice.value)); sides.querySelector('select').focus(); });
     const left = make('div');
-    left.append(make('h4', `1  ${place(f.copies[0])}`), side(f, 0, n));
+    left.append(make('h4', `1  ${f.copies[0].at}`), side(f, 0, n));
     const right = make('div');
     const title = make('h4');
-    if (f.copies.length > 2) title.append(choice); else title.textContent = `2  ${place(f.copies[1])}`;
+    if (f.copies.length > 2) title.append(choice); else title.textContent = `2  ${f.copies[1].at}`;
     right.append(title, side(f, n, n));
     sides.replaceChildren(left, right);
     const [a, b] = sides.querySelectorAll('pre');

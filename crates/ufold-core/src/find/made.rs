@@ -1,12 +1,14 @@
 //! Files that a program made: what stands in them is repaired where it was made from.
 //!
 //! Two kinds that no remark at the top tells: code that was made small, in which most statements share a line with many
-//! others; and bundles, nearly all of whose functions stand in smaller files here, several of them whole. Fails for
-//! bundles whose functions were rewritten on the way.
+//! others; and bundles, in a folder for what programs put together, nearly all of whose functions stand in smaller files
+//! here, several of them whole. A file elsewhere is none: somebody may be about to take it apart. Fails for bundles whose
+//! functions were rewritten on the way.
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::FileFacts;
+use super::paths::is_output;
 
 /// So many statements share a line in code that was made small.
 const CROWD: u32 = 10;
@@ -64,7 +66,8 @@ pub fn bundles(files: &[FileFacts]) -> Vec<(usize, usize)> {
         let covered = own[i].iter().filter(|x| holders[x].iter().any(|j| parts.contains(j))).count();
         (parts.len() >= FEWEST_PARTS && much(covered, own[i].len(), SHARE)).then_some((i, parts.len()))
     };
-    (0..files.len()).filter(|i| own[*i].len() >= FEWEST_FUNCTIONS).filter_map(is_bundle).collect()
+    let may_be = |i: &usize| is_output(&files[*i].path);
+    (0..files.len()).filter(may_be).filter(|i| own[*i].len() >= FEWEST_FUNCTIONS).filter_map(is_bundle).collect()
 }
 
 #[cfg(test)]
@@ -91,12 +94,16 @@ mod tests {
         // with a frame around it that moves all of it, and some code of its own
         let framed = format!("(function () {{\n{whole}{}}})();\n", function(99)).replace('\n', "\n  ");
         assert_eq!(bundles(&files(&framed)), [(6, 6)]);
+        // one that stands among others may be what they are taken from
+        let mut all = files(&whole);
+        all[6].path = "src/all.js".into();
+        assert_eq!(bundles(&all), []);
         // half of it is its own
         let own: String = (9..30).map(function).collect();
         assert_eq!(bundles(&files(&own)), []);
         // copies of one file are no bundles of each other
         let twin: String = (0..18).map(function).collect();
-        let twins: Vec<FileFacts> = (0..9).map(|i| of(&format!("{i}.js"), &twin)).collect();
+        let twins: Vec<FileFacts> = (0..9).map(|i| of(&format!("dist/{i}.js"), &twin)).collect();
         assert_eq!(bundles(&twins), []);
     }
 

@@ -10,6 +10,13 @@ pub fn is_test_file(path: &str) -> bool {
     is_test_name(path.rsplit('/').next().unwrap_or(path))
 }
 
+/// In a folder that by custom has what programs put together.
+pub fn is_output(path: &str) -> bool {
+    const FOLDERS: &[&str] =
+        &["dist", "build", "out", "output", "bundle", "bundles", "public", "static", "assets", "release", "generated"];
+    path.rsplit_once('/').is_some_and(|(folders, _)| folders.split('/').any(|f| FOLDERS.contains(&f)))
+}
+
 fn is_test_name(name: &str) -> bool {
     let name = name.rsplit_once('.').map_or(name, |x| x.0).to_ascii_lowercase();
     let ends = ["_test", ".test", ".spec", "-test"].iter().any(|e| name.ends_with(e));

@@ -156,6 +156,12 @@ pub struct Limits {
 }
 
 impl Limits {
+    /// Whether all is as ufold.toml says.
+    pub fn is_empty(&self) -> bool {
+        let all = [self.smallest, self.longest, self.deepest, self.most_complex, self.most_parameters, self.most_names];
+        all.iter().all(Option::is_none) && self.longest_file.is_none()
+    }
+
     pub fn over(&self, o: Options) -> Options {
         Options {
             smallest: self.smallest.unwrap_or(o.smallest),

@@ -85,6 +85,21 @@ const OFFICE: &str = "python3 -m unittest discover -v -s tests -t .";
 /// The function of the example that does too much.
 const OVERLONG: &str = "harbour/fees.py:invoice";
 
+/// A change of the example before anything is folded.
+struct Mended {
+    file: &'static str,
+    before: &'static str,
+    now: &'static str,
+    subject: &'static str,
+}
+
+const MENDED: Mended = Mended {
+    file: "harbour/reports.py",
+    before: "        rows.append((call.ship.name, call.ship.tonnage))\n",
+    now: "        if call.ship.tonnage:\n            rows.append((call.ship.name, call.ship.tonnage))\n",
+    subject: "Ships without a tonnage are not in its report",
+};
+
 impl Demo<'_> {
     fn prepare(&self) -> Result<()> {
         if !self.python {
@@ -101,15 +116,24 @@ impl Demo<'_> {
         }
         std::fs::write(self.dir.join(".gitignore"), "__pycache__/\nkiosk/.built/\n")
             .map_err(|e| Error::io("write", self.dir, &e))?;
-        let commands: [&[&str]; 5] = [
+        self.run_git(&[
             &["init", "-q"],
             &["config", "user.name", "Harbour Office"],
             &["config", "user.email", "office@saltmarsh.example"],
-            &["add", "-A"],
-            &["commit", "-q", "-m", "The office as it was"],
-        ];
+        ])?;
+        // two of its reports were one once, and only one of them was mended
+        let report = self.dir.join(MENDED.file);
+        let now = std::fs::read_to_string(&report).map_err(|e| Error::io("read", &report, &e))?;
+        let write = |text: &str| std::fs::write(&report, text).map_err(|e| Error::io("write", &report, &e));
+        write(&now.replace(MENDED.now, MENDED.before))?;
+        self.run_git(&[&["add", "-A"], &["commit", "-q", "-m", "The office as it was"]])?;
+        write(&now)?;
+        self.run_git(&[&["commit", "-q", "-a", "-m", MENDED.subject]])
+    }
+
+    fn run_git(&self, commands: &[&[&str]]) -> Result<()> {
         for args in commands {
-            let status = Command::new("git").args(args).current_dir(self.dir).stdin(Stdio::null()).status();
+            let status = Command::new("git").args(*args).current_dir(self.dir).stdin(Stdio::null()).status();
             if !status.is_ok_and(|s| s.success()) {
                 return Err(Error::Environment(format!("git {} failed in {}", args[0], self.dir.display())));
             }
@@ -138,6 +162,9 @@ impl Demo<'_> {
         }
         if let Some(r) = refused {
             self.step("This one is refused, and says why.", &["show", &r])?;
+        }
+        if self.git {
+            self.step("Copies that grew apart, and which change parted them.", &["scan", "--kind", "drift"])?;
         }
         self.step("Then the rest of the worklist, a step each.", &[&["fold", "--all"], &flags[..]].concat())?;
         self.step("A function that grew: where it wants to be cut.", &["split", OVERLONG])?;

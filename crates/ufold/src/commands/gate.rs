@@ -96,7 +96,7 @@ pub fn run(s: &Session, a: &Gate) -> anyhow::Result<u8> {
     let entries: Vec<Entry> = findings.iter().map(|f| Entry::of(f, &scanned.facts)).collect();
     let known = ledger.clone().unwrap_or_default();
     let (standings, gone) = known.compare(&entries);
-    let whole = a.kind.is_none() && a.verdict.is_none() && a.filters.is_empty();
+    let whole = a.kind.is_none() && a.verdict.is_none() && a.filters.is_empty() && a.limits.is_empty();
     let gone: Vec<String> = gone.iter().filter(|_| whole).map(|e| e.id.clone()).collect();
     let of_kind = |f: &Finding| a.kind.is_none_or(|k| k.has(f)) && asked.wants(f);
     let judged = findings.into_iter().zip(standings).map(|(finding, standing)| Judged { finding, standing });

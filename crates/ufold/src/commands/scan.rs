@@ -17,6 +17,7 @@ use super::asked::{Asked, first, is_of_tests, is_told, saves, without_parts};
 use super::tidy;
 use crate::args::{Kinds, Scan};
 use crate::history::{self, histories};
+use crate::output::listed::kind_word;
 use crate::output::{count, fit, number, width};
 use crate::session::{Session, reach_of};
 
@@ -416,7 +417,7 @@ fn row(
         out,
         " {}  {:6}  {verdict}  {:6}  {:5}  {:>5}  {tests}{}{}",
         s.paint.strong(&f.id),
-        f.kind.word(),
+        kind_word(f),
         f.copies.len(),
         f.lines,
         saved,

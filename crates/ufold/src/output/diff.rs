@@ -48,7 +48,8 @@ pub fn print_hunks(out: &mut impl Write, paint: Paint, names: [String; 2], texts
                     DiffTag::Removed => paint.bad(s),
                     DiffTag::Added => paint.good(s),
                 };
-                text.push_str(&if *marked && !all_marked { paint.changed(piece, added) } else { plain(piece) });
+                let says = !piece.trim().is_empty();
+                text.push_str(&if *marked && says && !all_marked { paint.changed(piece, added) } else { plain(piece) });
             }
             let sign = match l.tag {
                 DiffTag::Same => sign.to_string(),

@@ -117,6 +117,8 @@ struct FindingData<'a> {
 #[derive(Serialize)]
 struct CopyData {
     file: usize,
+    /// Where it stands, as people type it.
+    at: String,
     from: u32,
     to: u32,
     within: Option<String>,
@@ -347,6 +349,7 @@ impl<'a> Page<'a> {
         let code = lines.iter().map(|l| l.get(own..).unwrap_or("").trim_end().to_string()).collect();
         CopyData {
             file: c.file,
+            at: super::places(path, from, to),
             from: c.lines.0,
             to: c.lines.1,
             within: c.within.clone(),
