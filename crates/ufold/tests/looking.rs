@@ -201,7 +201,7 @@ fn recipe(f: &Folder, n: usize) -> (Option<i32>, String) {
     let program = Path::new(env!("CARGO_BIN_EXE_ufold")).parent().expect("a folder");
     let path = format!("{}:{}", program.display(), std::env::var("PATH").unwrap_or_default());
     let mut sh = Command::new("sh");
-    common::built().get_envs().for_each(|(k, v)| drop(v.map(|v| sh.env(k, v))));
+    sh.envs(common::built().get_envs().filter_map(|(k, v)| Some((k, v?))));
     let o = sh
         .args(["-c", script])
         .env("PATH", path)
