@@ -112,6 +112,24 @@ impl Columns {
     }
 }
 
+/// Which name of one run another has for each. A run has few: they are looked through.
+#[derive(Default)]
+struct Renamed(Vec<(u32, u32)>);
+
+impl Renamed {
+    fn get(&self, from: u32) -> Option<u32> {
+        self.0.iter().find(|(x, _)| *x == from).map(|(_, y)| *y)
+    }
+
+    /// What it has been told of a name before, else this.
+    fn put(&mut self, from: u32, to: u32) -> u32 {
+        self.get(from).unwrap_or_else(|| {
+            self.0.push((from, to));
+            to
+        })
+    }
+}
+
 /// Ranges of files that do not overlap: start → end.
 #[derive(Clone, Default)]
 struct Ground(BTreeMap<(u32, u32), u32>);
@@ -388,26 +406,31 @@ impl Finder<'_> {
     /// Holes of the group so far with `r` in it, and the similarity of `r` to the representative, if that is enough.
     pub(super) fn agree(&self, first: Run, r: Run, columns: &Columns) -> Option<(usize, f64, Columns)> {
         let pair = self.pair_up(first, r)?;
-        let mut forth: FxHashMap<u32, u32> = FxHashMap::default();
-        let mut back: FxHashMap<u32, u32> = FxHashMap::default();
+        let total = (self.weight(first) as usize).max(pair.atoms.len());
+        let is_similar = |different: usize| 1.0 - different as f64 / total as f64 >= LEAST_SIMILAR;
+        // most are told apart by what no renaming changes
+        let named = |x: u32| atom::kind(x) == atom::NAME || atom::kind(x) == atom::BOUND;
+        let fixed = pair.atoms.iter().filter(|(_, x, y)| !named(*x) && atom::hash(*x) != atom::hash(*y)).count();
+        if !is_similar(fixed + pair.foreign_weight) {
+            return None;
+        }
+        let (mut forth, mut back) = (Renamed::default(), Renamed::default());
         for (x, y) in pair.atoms.iter().map(|(_, x, y)| (x, y)).filter(|(x, _)| atom::kind(**x) == atom::BOUND) {
             let (x, y) = (atom::hash(*x), atom::hash(*y));
-            if *forth.entry(x).or_insert(y) != y || *back.entry(y).or_insert(x) != x {
+            if forth.put(x, y) != y || back.put(y, x) != x {
                 return None;
             }
         }
         let mut different = pair.foreign_weight;
         let mut cells = Vec::new();
         for (i, x, y) in &pair.atoms {
-            let named = atom::kind(*x) == atom::NAME || atom::kind(*x) == atom::BOUND;
-            let renamed = named && forth.get(&atom::hash(*x)) == Some(&atom::hash(*y));
+            let renamed = named(*x) && forth.get(atom::hash(*x)) == Some(atom::hash(*y));
             let cell = if renamed { atom::hash(*x) } else { atom::hash(*y) };
             different += usize::from(cell != atom::hash(*x));
             cells.push((*i, *x, cell));
         }
-        let total = (self.weight(first) as usize).max(pair.atoms.len());
         let similarity = 1.0 - different as f64 / total as f64;
-        if similarity < LEAST_SIMILAR {
+        if !is_similar(different) {
             return None;
         }
         let wider = columns.with(&cells);
