@@ -152,3 +152,17 @@ fn what_only_loads_modules_is_no_finding() {
     assert_eq!(found("require"), 0);
     assert_eq!(found("require.resolve"), 1);
 }
+
+#[test]
+fn modules_that_a_call_loads_are_imports() {
+    let told = |path: &str, text: &str| -> Vec<(String, bool)> {
+        of(path, text).imports.iter().map(|i| (i.import.module.clone(), i.at_load)).collect()
+    };
+    let js = "var a = require('./a');\nexports.B = require('./b');\nuse(load(require('./c')), 1);\n\
+function f() { return require('./d'); }\nrequire(name);\nrequire.resolve('./e');\n";
+    let wanted = [("./a", true), ("./b", true), ("./c", true), ("./d", false)];
+    assert_eq!(told("x.js", js), wanted.map(|(m, l)| (m.to_string(), l)));
+    let py = "import a\nb = importlib.import_module('b.c')\ndef f():\n    return __import__('d')\n";
+    let wanted = [("a", true), ("b.c", true), ("d", false)];
+    assert_eq!(told("x.py", py), wanted.map(|(m, l)| (m.to_string(), l)));
+}

@@ -193,3 +193,65 @@ fn files(s: &Session, scanned: &Scanned, typed: &[String]) -> Result<BTreeSet<us
     }
     Ok(out)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn planned(id: &str, copies: &[(usize, u32, u32)]) -> (Finding, Outcome) {
+        let copy = |c: &(usize, u32, u32)| Copy { file: c.0, lines: (c.1, c.2), bytes: (0, 1), within: None };
+        let finding = Finding {
+            id: id.into(),
+            kind: if id.starts_with('l') { Kind::Long } else { Kind::Repeat },
+            copies: copies.iter().map(copy).collect(),
+            lines: 1,
+            saves: 9,
+            holes: 0,
+            similarity: 1.0,
+            measures: None,
+            small: false,
+            near: false,
+            drifted: false,
+        };
+        (finding, Outcome { verdict: Verdict::Ready, saves: 9, ..Outcome::refused(Vec::new()) })
+    }
+
+    fn ids(list: &[(Finding, Outcome)]) -> Vec<&str> {
+        list.iter().map(|(f, _)| f.id.as_str()).collect()
+    }
+
+    #[test]
+    fn tests_stand_below_other_code_and_take_what_it_leaves() {
+        let files: Vec<FileFacts> = ["fees.py", "tests/test_fees.py"]
+            .iter()
+            .map(|p| FileFacts { path: p.to_string(), ..FileFacts::default() })
+            .collect();
+        let own = |n: usize| planned(&format!("r{n}"), &[(0, 1, 5), (0, 10, 15)]);
+        let test = |n: usize| planned(&format!("t{n}"), &[(1, 1, 5), (1, 10, 15)]);
+        let long = planned("l1", &[(0, 1, 90)]);
+        let all = || vec![own(1), own(2), own(3), own(4), own(5), test(1), test(2), test(3), long.clone()];
+        assert_eq!(ids(&first(all(), 6, &files)), ["r1", "r2", "r3", "r4", "t1", "t2"]);
+        assert_eq!(ids(&first(all(), 99, &files)), ["r1", "r2", "r3", "r4", "r5", "t1", "t2", "t3", "l1"]);
+        assert_eq!(ids(&first(vec![own(1), test(1), test(2), test(3)], 3, &files)), ["r1", "t1", "t2"]);
+        assert_eq!(ids(&first(vec![test(1), test(2)], usize::MAX, &files)), ["t1", "t2"]);
+    }
+
+    #[test]
+    fn parts_of_what_stands_before_are_left_out() {
+        let whole = planned("r1", &[(0, 1, 20), (1, 1, 20)]);
+        let inside = planned("r2", &[(0, 3, 9), (1, 3, 9)]);
+        let more = planned("r3", &[(0, 3, 9), (1, 3, 9), (2, 3, 9), (2, 30, 36)]);
+        let beside = planned("r4", &[(0, 15, 40), (1, 15, 40)]);
+        let long = planned("l1", &[(0, 1, 20)]);
+        let told = without_parts(vec![whole, inside, more, beside, long]);
+        assert_eq!(ids(&told), ["r1", "r3", "r4", "l1"]);
+    }
+
+    #[test]
+    fn what_is_surer_is_worth_more_and_lost_comments_less() {
+        let (f, ready) = planned("r1", &[(0, 1, 5), (0, 10, 15)]);
+        let refused = Outcome::refused(Vec::new());
+        let bare = Outcome { remarks: vec![ufold_core::change::lost_comment("by tide", 2); 4], ..ready.clone() };
+        assert!(worth(&f, &ready) > worth(&f, &bare) && worth(&f, &bare) > worth(&f, &refused));
+    }
+}
