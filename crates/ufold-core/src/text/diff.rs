@@ -47,16 +47,23 @@ pub fn side_by_side(old: &[String], new: &[String]) -> Vec<Run> {
 
 /// Three lines of context around each change.
 pub fn file_diff(old: &str, new: &str) -> FileDiff {
+    diff_from(old, new, [1, 1])
+}
+
+/// The same of two parts of files, which begin at these lines.
+pub fn diff_from(old: &str, new: &str, first: [usize; 2]) -> FileDiff {
     // lines that stand once in both are sure to be the same: near-linear where much changed
     let diff = TextDiff::configure().algorithm(Algorithm::Patience).diff_lines(old, new);
     let mut out = FileDiff { hunks: Vec::new(), added: 0, removed: 0 };
     for group in diff.grouped_ops(3) {
-        let (Some(first), Some(last)) = (group.first(), group.last()) else { continue };
-        let range = |start: usize, end: usize| format!("{},{}", start + usize::from(end > start), end - start);
+        let (Some(head), Some(last)) = (group.first(), group.last()) else { continue };
+        let range = |start: usize, end: usize, first: usize| {
+            format!("{},{}", start + usize::from(end > start) + first - 1, end - start)
+        };
         let header = format!(
             "@@ -{} +{} @@",
-            range(first.old_range().start, last.old_range().end),
-            range(first.new_range().start, last.new_range().end)
+            range(head.old_range().start, last.old_range().end, first[0]),
+            range(head.new_range().start, last.new_range().end, first[1])
         );
         let mut lines = Vec::new();
         for op in &group {

@@ -7,7 +7,7 @@ mod compose;
 mod diff;
 pub mod xml;
 pub use compose::compose_edits;
-pub use diff::{DiffLine, DiffTag, FileDiff, Run, file_diff, side_by_side};
+pub use diff::{DiffLine, DiffTag, FileDiff, Run, diff_from, file_diff, side_by_side};
 
 use serde::{Deserialize, Serialize};
 

@@ -15,7 +15,7 @@ use super::step::{gain, reason_line};
 use super::tidy;
 use crate::args::Target;
 use crate::history::{copies, histories};
-use crate::output::{self, count, fit, line_number, places, print_hunks, quoted};
+use crate::output::{self, count, fit, line_number, places, print_parts, quoted};
 use crate::session::{Session, choose, place, plan_chosen, reach_of};
 
 /// Lines of a copy that are printed before the rest is left out.
@@ -390,7 +390,8 @@ impl View<'_> {
         };
         for n in (1..self.finding.copies.len()).take(MOST_SIDES) {
             self.head(out, &format!("Copy {} against copy 1", n + 1))?;
-            print_hunks(out, self.s.paint, [named(0), named(n)], [&text(0), &text(n)])?;
+            let first = [self.first_line(0), self.first_line(n)];
+            print_parts(out, self.s.paint, [named(0), named(n)], [&text(0), &text(n)], first)?;
         }
         Ok(())
     }

@@ -2,7 +2,7 @@
 
 use std::io::Write;
 
-use ufold_core::text::{DiffTag, file_diff};
+use ufold_core::text::{DiffTag, FileDiff, diff_from, file_diff};
 
 use super::Paint;
 
@@ -28,8 +28,22 @@ pub fn print_move(out: &mut impl Write, paint: Paint, paths: [&str; 2], texts: [
 }
 
 /// Prints how one text differs from another.
-pub fn print_hunks(out: &mut impl Write, paint: Paint, names: [String; 2], texts: [&str; 2]) -> std::io::Result<()> {
-    let diff = file_diff(texts[0], texts[1]);
+fn print_hunks(out: &mut impl Write, paint: Paint, names: [String; 2], texts: [&str; 2]) -> std::io::Result<()> {
+    print_file(out, paint, names, &file_diff(texts[0], texts[1]))
+}
+
+/// Prints how a part of a file differs from a part of another one, with the lines at which they begin.
+pub fn print_parts(
+    out: &mut impl Write,
+    paint: Paint,
+    names: [String; 2],
+    texts: [&str; 2],
+    first: [usize; 2],
+) -> std::io::Result<()> {
+    print_file(out, paint, names, &diff_from(texts[0], texts[1], first))
+}
+
+fn print_file(out: &mut impl Write, paint: Paint, names: [String; 2], diff: &FileDiff) -> std::io::Result<()> {
     writeln!(out, "{}", paint.strong(&format!("--- {}", names[0])))?;
     writeln!(out, "{}", paint.strong(&format!("+++ {}", names[1])))?;
     for (header, lines) in &diff.hunks {

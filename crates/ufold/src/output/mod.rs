@@ -8,7 +8,7 @@ pub mod page;
 mod place;
 mod progress;
 
-pub use diff::{print_diff, print_hunks, print_move};
+pub use diff::{print_diff, print_move, print_parts};
 pub use place::{expanded, line_number, place, places, set_root};
 pub use progress::Progress;
 
