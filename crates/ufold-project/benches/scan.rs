@@ -39,8 +39,9 @@ fn main() {
     for _ in 0..ROUNDS {
         parsing.push(time(|| parse_all(&root)));
         let mut scanned = None;
-        let read =
-            time(|| scanned = Some(files::scan(&root, &[], &config, None, &|| ()).expect("the folder can be scanned")));
+        let read = time(|| {
+            scanned = Some(files::scan(&root, &[], &config, None, &|_| ()).expect("the folder can be scanned"))
+        });
         let scanned = scanned.expect("just scanned");
         lines = scanned.facts.iter().map(|f| u64::from(f.lines)).sum();
         let find = time(|| {
@@ -67,7 +68,9 @@ fn second_scan(root: &Path, cold: Duration) {
     std::thread::sleep(Duration::from_secs(5));
     let scan = || {
         let cache = Cache::open(&state).expect("there is room for a cache");
-        std::hint::black_box(files::scan(root, &[], &Scan::default(), Some(cache), &|| ()).expect("it can be scanned"));
+        std::hint::black_box(
+            files::scan(root, &[], &Scan::default(), Some(cache), &|_| ()).expect("it can be scanned"),
+        );
     };
     scan();
     let again = median((0..ROUNDS).map(|_| time(scan)).collect());
@@ -79,7 +82,7 @@ fn second_scan(root: &Path, cold: Duration) {
 /// The list of findings of an earlier run, against finding them.
 fn kept_findings(root: &Path, state: &State) {
     let cache = Cache::open(state).expect("there is room for a cache");
-    let scanned = files::scan(root, &[], &Scan::default(), Some(cache), &|| ()).expect("it can be scanned");
+    let scanned = files::scan(root, &[], &Scan::default(), Some(cache), &|_| ()).expect("it can be scanned");
     let key = scanned.digest.expect("there was a cache");
     let found = find::scan(&scanned.facts, &Options::default());
     cache::keep(state, &key, &found);
@@ -106,7 +109,7 @@ fn rename() {
         };
         write(&format!("quay{n}.py"), &format!("from fees import due\n\n\n{}", (0..20).map(berth).collect::<String>()));
     }
-    let scanned = files::scan(root, &[], &Scan::default(), None, &|| ()).expect("it can be scanned");
+    let scanned = files::scan(root, &[], &Scan::default(), None, &|_| ()).expect("it can be scanned");
     let disk = Disk::new(root, &scanned);
     let place = Place { file: "fees.py".into(), start_byte: 4, end_byte: 7, start_line: 1, end_line: 1 };
     let request = Request::Rename(RenameRequest { finding: "fees.py:due".into(), place, name: "owed".into() });

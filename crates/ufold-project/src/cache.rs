@@ -254,7 +254,7 @@ mod tests {
         fn scan(&self, seconds_later: u64) -> Scanned {
             let mut cache = Cache::open(&self.state()).expect("a cache");
             cache.known.opened += Duration::from_secs(seconds_later);
-            scan(self.root.path(), &[], &Scan::default(), Some(cache), &|| ()).expect("it can be scanned")
+            scan(self.root.path(), &[], &Scan::default(), Some(cache), &|_| ()).expect("it can be scanned")
         }
 
         fn functions(&self, seconds_later: u64) -> Vec<String> {

@@ -140,13 +140,13 @@ pub fn read(root: &Path, path: &str) -> std::result::Result<Arc<str>, String> {
     script_of(path, text).map(Into::into)
 }
 
-/// Reads and parses in parallel what changed since the cache was written; `done` is called once a file.
+/// Reads and parses in parallel what changed since the cache was written; `done` is called once a file, with its lines.
 pub fn scan(
     root: &Path,
     paths: &[String],
     config: &Scan,
     cache: Option<Cache>,
-    done: &(dyn Fn() + Sync),
+    done: &(dyn Fn(u32) + Sync),
 ) -> Result<Scanned> {
     let (files, mut skipped) = list(root, paths, config)?;
     let known = cache.as_ref().map(|c| &c.known);
@@ -154,7 +154,7 @@ pub fn scan(
         .par_iter()
         .map(|path| {
             let result = kept_facts(root, path, known).map_err(|why| Skipped { file: path.clone(), why });
-            done();
+            done(result.as_ref().map_or(0, |(f, ..)| f.lines));
             result
         })
         .collect();

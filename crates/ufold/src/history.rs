@@ -52,7 +52,7 @@ fn look(s: &Session, scanned: &Scanned, findings: &[&Finding]) -> ufold_project:
     }
     let files: BTreeSet<String> = asked.iter().flat_map(|f| f.copies.iter().map(path)).collect();
     let progress = crate::output::Progress::new(s.quiet);
-    progress.tick("git's history is looked at", std::time::Duration::from_secs(1));
+    progress.say("git's history is looked at");
     let commits = history::commits(&s.root, &files)?;
     let found = asked.par_iter().filter_map(|f| Some((f.id.clone(), of(s, scanned, f, &commits)?)));
     let all: BTreeMap<String, Drift> = found.collect();

@@ -25,7 +25,10 @@ use ufold_project::trust::{self, Wanted};
 use ufold_project::{Error, Result, git, pipeline, root};
 
 use crate::args::{Common, Format, RequestFlags, StepFlags};
-use crate::output::{Paint, Progress, expanded, set_root};
+use crate::output::{Paint, Progress, expanded, number, set_root};
+
+/// From here on the search for copies takes a while.
+const MANY_LINES: u64 = 200_000;
 
 /// A search that took less is done again rather than kept.
 const WORTH_KEEPING: Duration = Duration::from_millis(50);
@@ -175,12 +178,15 @@ impl Session {
     pub fn scan(&self, paths: &[String]) -> Result<Scanned> {
         let progress = Progress::new(self.quiet);
         let started = Instant::now();
-        let n = AtomicUsize::new(0);
+        let (n, lines) = (AtomicUsize::new(0), AtomicUsize::new(0));
         let cache = State::of(&self.root).ok().and_then(|s| Cache::open(&s));
-        let scanned = scan(&self.root, paths, &self.config.scan, cache, &|| {
+        let scanned = scan(&self.root, paths, &self.config.scan, cache, &|of_file| {
             let n = n.fetch_add(1, Ordering::Relaxed);
+            let lines = lines.fetch_add(of_file as usize, Ordering::Relaxed);
             if n.is_multiple_of(64) {
-                progress.tick(&format!("{n} files scanned"), started.elapsed());
+                let a_second = (lines as f64 / started.elapsed().as_secs_f64().max(0.001)) as u64;
+                let what = format!("{n} files scanned, {} lines a second", number(a_second));
+                progress.tick(&what, started.elapsed());
             }
         })?;
         Ok(scanned)
@@ -209,7 +215,11 @@ impl Session {
             return found;
         }
         let started = Instant::now();
+        let lines: u64 = scanned.facts.iter().map(|f| u64::from(f.lines)).sum();
+        let progress = Progress::new(self.quiet || lines < MANY_LINES);
+        progress.say(&format!("copies are looked for in {} lines", number(lines)));
         let found = find::scan(&scanned.facts, options);
+        progress.clear();
         if let Some((state, key)) = kept.filter(|_| started.elapsed() > WORTH_KEEPING) {
             cache::keep(&state, &key, &found);
         }

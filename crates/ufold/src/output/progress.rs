@@ -27,6 +27,12 @@ impl Progress {
         }
     }
 
+    /// What is under way, from now on.
+    pub fn say(&self, what: &str) {
+        self.0.set_message(format!("{what} …"));
+        self.0.tick();
+    }
+
     pub fn clear(&self) {
         self.0.finish_and_clear();
     }
