@@ -111,7 +111,7 @@ const NAMES_WEIGH: f64 = 0.001;
 const MOST_LINES: usize = 2000;
 
 /// A copy on its way back.
-#[derive(Clone)]
+#[derive(Clone, Debug)]
 struct Walk {
     file: String,
     start: usize,
@@ -135,6 +135,10 @@ impl Walk {
             }
             if from >= end {
                 break;
+            }
+            // what does not come in order is no diff
+            if from.max(self.start) < at {
+                return Err(());
             }
             touched = true;
             let (inner_from, inner_to) = (from.max(self.start), to.min(end));
@@ -296,6 +300,8 @@ fn uneven(named: &Named, changed: Vec<Part>, copies: &[Traced]) -> Option<Uneven
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
+
     use super::*;
 
     fn lines(text: &str) -> Vec<String> {
@@ -322,17 +328,48 @@ mod tests {
     }
 
     fn hunks(old: &[String], new: &[String]) -> Vec<Hunk> {
-        let ops = capture_diff_slices(Algorithm::Myers, old, new);
-        let changed = ops.into_iter().filter(|op| !matches!(op, DiffOp::Equal { .. }));
-        let hunk = |op: DiffOp| {
-            let (a, b) = (op.old_range(), op.new_range());
-            Hunk { old_start: a.start + 1, old: old[a].to_vec(), new_start: b.start + 1, new: new[b].to_vec() }
-        };
-        changed.map(hunk).collect()
+        // as git does: what lies side by side is one
+        let (mut out, mut a, mut b): (Vec<Hunk>, usize, usize) = (Vec::new(), 0, 0);
+        let equal = capture_diff_slices(Algorithm::Myers, old, new).into_iter().filter_map(|op| match op {
+            DiffOp::Equal { old_index, new_index, len } => Some((old_index, new_index, len)),
+            _ => None,
+        });
+        for (x, y, len) in equal.chain([(old.len(), new.len(), 0)]) {
+            if x > a || y > b {
+                let (gone, came) = (old[a..x].to_vec(), new[b..y].to_vec());
+                out.push(Hunk { old_start: a + 1, old: gone, new_start: b + 1, new: came });
+            }
+            (a, b) = (x + len, y + len);
+        }
+        out
     }
 
     fn copy(file: &str, first_line: usize, text: &str) -> Traced {
         Traced { file: file.into(), first_line, lines: lines(text) }
+    }
+
+    proptest! {
+        /// What a copy was before a change is a run of the old text's lines.
+        #[test]
+        fn a_copy_goes_back_to_lines_that_were_there(
+            old in proptest::collection::vec(0u8..6, 0..30),
+            new in proptest::collection::vec(0u8..6, 1..30),
+            range in (0usize..30, 1usize..12),
+        ) {
+            let lines = |v: &[u8]| v.iter().map(|n| format!("line {n}")).collect::<Vec<String>>();
+            let (old, new) = (lines(&old), lines(&new));
+            let from = range.0 % new.len();
+            let own = new[from..new.len().min(from + range.1)].to_vec();
+            let mut walk = Walk { file: "a.py".into(), start: from + 1, lines: own.clone() };
+            let name = Some("a.py".to_string());
+            let change = FileChange { old: name.clone(), new: name, hunks: hunks(&old, &new) };
+            if let Ok(part) = walk.before(&change, 1) {
+                let at = walk.start - 1;
+                prop_assert!(at + walk.lines.len() <= old.len(), "{walk:?} in {old:?}");
+                prop_assert_eq!(&walk.lines[..], &old[at..at + walk.lines.len()]);
+                prop_assert!(part.is_some() || walk.lines == own);
+            }
+        }
     }
 
     const FEE: &str = "fee = base * days\nif days > 30:\n    fee = fee * 0.9\nlog(fee)\nreturn fee";
