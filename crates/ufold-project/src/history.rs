@@ -22,6 +22,9 @@ const MOST_COMMITS: usize = 4000;
 /// Git may print for so long.
 const PATIENCE: Duration = Duration::from_secs(10);
 
+/// Of what it prints, so much is kept.
+const MOST_BYTES: usize = 128 << 20;
+
 /// Versions of one file that are read.
 const MOST_VERSIONS: usize = 60;
 
@@ -57,10 +60,6 @@ impl Touched {
             Some(None) => true,
             Some(Some(all)) => all.iter().any(|(a, z)| *a <= lines.1 && lines.0 <= *z),
         }
-    }
-
-    pub fn is_empty(&self) -> bool {
-        self.0.is_empty()
     }
 }
 
@@ -146,7 +145,7 @@ fn earlier_names(root: &Path, files: &BTreeSet<String>) -> Result<BTreeSet<Strin
     Ok(found)
 }
 
-/// The lines that git prints, as far as it gets in the time that it has.
+/// The lines that git prints, as far as it gets in the time and room that it has.
 fn bounded(root: &Path, args: &[&str]) -> Result<Vec<String>> {
     let mut child = looking(root, args)
         .stdout(Stdio::piped())
@@ -154,12 +153,13 @@ fn bounded(root: &Path, args: &[&str]) -> Result<Vec<String>> {
         .spawn()
         .map_err(|e| Error::Environment(format!("git can't be run: {e}")))?;
     let mut reader = BufReader::new(child.stdout.take().expect("its output is piped"));
-    let (started, mut lines, mut line) = (Instant::now(), Vec::new(), Vec::new());
+    let (started, mut lines, mut line, mut bytes) = (Instant::now(), Vec::new(), Vec::new(), 0);
     while reader.by_ref().read_until(b'\n', &mut line).is_ok_and(|n| n > 0) {
         let text = String::from_utf8_lossy(&line);
         lines.push(text.strip_suffix('\n').unwrap_or(&text).to_string());
+        bytes += line.len();
         line.clear();
-        if started.elapsed() > PATIENCE {
+        if started.elapsed() > PATIENCE || bytes > MOST_BYTES {
             // what was cut off in the middle is not whole
             while lines.pop().is_some_and(|l| !l.starts_with(MARK)) {}
             break;

@@ -101,6 +101,18 @@ fn filters_and_orders() {
 }
 
 #[test]
+fn what_is_not_listed_is_said() {
+    let f = port();
+    // two copies of each would save nothing
+    prints(&f, &["scan"], 0, &["2 more would save nothing, or are parts of others; --format json lists them"]);
+    f.write("locks.py", &FEES.replace("berth", "lock"));
+    ["neap", "ebb", "slack"].iter().for_each(|n| f.write(&format!("tides/{n}.py"), &TIDE.replace("high", n)));
+    prints(&f, &["scan", "--limit", "1"], 0, &["1 more; --limit 0 lists them"]);
+    let all = prints(&f, &["scan", "--limit", "0"], 0, &[]);
+    assert!(!all.contains(" more"), "{all}");
+}
+
+#[test]
 fn what_changed_since_a_branch_began_is_its_own_alone() {
     let f = port();
     f.git(&["checkout", "-q", "-b", "tides"]);

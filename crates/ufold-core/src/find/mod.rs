@@ -27,9 +27,10 @@ use std::hash::BuildHasher;
 
 use serde::{Deserialize, Serialize};
 
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize, schemars::JsonSchema)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Hash, Serialize, Deserialize, schemars::JsonSchema)]
 #[serde(rename_all = "lowercase")]
 pub enum Kind {
+    #[default]
     Repeat,
     Long,
     Clutter,
@@ -64,7 +65,7 @@ impl Copy {
     }
 }
 
-#[derive(Clone, Debug, Serialize, Deserialize)]
+#[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub struct Finding {
     pub id: String,
     pub kind: Kind,
@@ -169,17 +170,12 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
             found.push((
                 fun.exact,
                 Finding {
-                    id: String::new(),
                     kind: Kind::Long,
                     copies: vec![Copy { file: i, lines: fun.lines, bytes: fun.bytes, within: Some(fun.name.clone()) }],
                     lines: fun.measures.code_lines,
-                    saves: 0,
-                    holes: 0,
                     similarity: 1.0,
                     measures: Some(fun.measures),
-                    small: false,
-                    near: false,
-                    drifted: false,
+                    ..Finding::default()
                 },
             ));
         }

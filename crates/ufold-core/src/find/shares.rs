@@ -81,19 +81,7 @@ mod tests {
 
     fn finding(kind: Kind, copies: &[(usize, u32, u32)]) -> Finding {
         let copy = |c: &(usize, u32, u32)| Copy { file: c.0, lines: (c.1, c.2), bytes: (0, 1), within: None };
-        Finding {
-            id: "r1".into(),
-            kind,
-            copies: copies.iter().map(copy).collect(),
-            lines: 1,
-            saves: 1,
-            holes: 0,
-            similarity: 1.0,
-            measures: None,
-            small: false,
-            near: false,
-            drifted: false,
-        }
+        Finding { kind, copies: copies.iter().map(copy).collect(), ..Finding::default() }
     }
 
     #[test]

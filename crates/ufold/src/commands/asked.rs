@@ -185,9 +185,9 @@ fn files(s: &Session, scanned: &Scanned, typed: &[String]) -> Result<BTreeSet<us
             Some(p) => path == p || path.strip_prefix(p).is_some_and(|rest| rest.starts_with('/')),
             None => pattern.is_match(path),
         };
-        let before = out.len();
-        out.extend(scanned.facts.iter().enumerate().filter(|(_, f)| is_meant(&f.path)).map(|(i, _)| i));
-        if out.len() == before && !scanned.facts.iter().any(|f| is_meant(&f.path)) {
+        let meant = || scanned.facts.iter().enumerate().filter(|(_, f)| is_meant(&f.path)).map(|(i, _)| i);
+        out.extend(meant());
+        if meant().next().is_none() {
             return Err(Error::Usage(format!("no source file here fits `{t}`")));
         }
     }
@@ -204,14 +204,8 @@ mod tests {
             id: id.into(),
             kind: if id.starts_with('l') { Kind::Long } else { Kind::Repeat },
             copies: copies.iter().map(copy).collect(),
-            lines: 1,
             saves: 9,
-            holes: 0,
-            similarity: 1.0,
-            measures: None,
-            small: false,
-            near: false,
-            drifted: false,
+            ..Finding::default()
         };
         (finding, Outcome { verdict: Verdict::Ready, saves: 9, ..Outcome::refused(Vec::new()) })
     }

@@ -10,6 +10,8 @@ use ufold_project::{Error, Result, git, history as log};
 
 use super::asked::{Asked, is_told};
 use super::gate::{LEDGER, ledger_of};
+use super::scan::some;
+use super::step::write_file;
 use crate::args::Report;
 use crate::history::histories;
 use crate::output::listed::{Item, markdown, sarif, says};
@@ -38,9 +40,7 @@ pub fn run(s: &Session, a: &Report) -> anyhow::Result<u8> {
     let full = s.current.join(&a.output);
     let paths = a.paths.iter().map(|p| s.path(p)).collect::<Result<Vec<_>>>()?;
     let scanned = s.scan(&paths)?;
-    if scanned.facts.is_empty() {
-        Err(Error::Environment("no source file of a known language here".into()))?;
-    }
+    some(&scanned)?;
     let options = a.limits.over(s.options());
     let found = s.findings(&scanned, &options);
     let asked = Asked::new(s, &scanned, &a.filters)?;
@@ -71,7 +71,7 @@ pub fn run(s: &Session, a: &Report) -> anyhow::Result<u8> {
             markdown(&count(findings, "finding", "findings"), &remarks, &items)
         }
     };
-    write_whole(&full, &text)?;
+    write_file(&full, &text)?;
     let file = a.output.display().to_string();
     if s.json {
         json::print(&json::Reported { schema: "ufold.report/1", file: &file, findings });
@@ -79,22 +79,6 @@ pub fn run(s: &Session, a: &Report) -> anyhow::Result<u8> {
         say!("wrote {file}: {}", count(findings, "finding", "findings"));
     }
     Ok(0)
-}
-
-/// The file is there whole, or as it was before.
-fn write_whole(path: &std::path::Path, text: &str) -> Result<()> {
-    let cannot = |e: std::io::Error| Error::io("write", path, &e);
-    let folder = path.parent().filter(|p| !p.as_os_str().is_empty()).unwrap_or(std::path::Path::new("."));
-    let mut beside = tempfile::NamedTempFile::new_in(folder).map_err(cannot)?;
-    std::io::Write::write_all(&mut beside, text.as_bytes()).map_err(cannot)?;
-    // one that anybody may read, as a file that an editor writes
-    #[cfg(unix)]
-    {
-        use std::os::unix::fs::PermissionsExt;
-        std::fs::set_permissions(beside.path(), std::fs::Permissions::from_mode(0o644)).map_err(cannot)?;
-    }
-    beside.persist(path).map_err(|e| cannot(e.error))?;
-    Ok(())
 }
 
 fn write(

@@ -104,16 +104,7 @@ struct CopyRow {
 pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     let paths = a.paths.iter().map(|p| s.path(p)).collect::<Result<Vec<_>, _>>()?;
     let scanned = s.scan(&paths)?;
-    if scanned.facts.is_empty() {
-        let why = match scanned.skipped.as_slice() {
-            [] => "no source file of a known language here".to_string(),
-            [one] => format!("{}: skipped: {}", one.file, one.why),
-            many => {
-                format!("all {} source files were skipped, the first: {}: {}", many.len(), many[0].file, many[0].why)
-            }
-        };
-        Err(ufold_project::Error::Environment(why))?;
-    }
+    some(&scanned)?;
     let options = a.limits.over(s.options());
     let findings = s.findings(&scanned, &options);
     if a.kind == Some(Kinds::Clutter) {
@@ -131,25 +122,7 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     // first what a change has parted that was the same before
     shown.sort_by_key(|f| !history.get(&f.id).is_some_and(Drift::is_proven));
     asked.order(&mut shown);
-    let most = if s.json || a.limit == 0 { usize::MAX } else { a.limit };
-    // those further down are not planned when they are not told
-    let has_verdict = |f: &Finding, o: &Outcome| a.verdict.is_none_or(|v| f.kind == Kind::Repeat && o.verdict == v);
-    let gains = |f: &Finding, o: &Outcome| (!drift || f.drifted) && has_verdict(f, o) && (s.json || is_told(f, o));
-    // what is worth most is not known before some more are planned
-    let looked_at = if drift || a.filters.sort.is_some() { most } else { most.saturating_mul(LOOKED_AT) };
-    let mut planned = s.plan_first(&scanned, &shown, looked_at, &gains);
-    let all_planned = planned.len() < looked_at;
-    if !drift || a.filters.sort.is_some() {
-        asked.order_planned(&mut planned);
-    }
-    let in_order = a.filters.sort.is_none() && !drift;
-    if in_order {
-        if !s.json {
-            planned = without_parts(planned);
-        }
-        planned = first(planned, most, &scanned.facts);
-    }
-    planned.truncate(most);
+    let Planned { list: planned, is_all: all_planned, in_order } = planned(s, a, &asked, &scanned, &shown);
     let shown = shown.len();
     let known = s.coverage()?;
     let mut out = crate::output::out();
@@ -162,6 +135,49 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
         text(s, &scanned, &planned, &told, &mut out)?;
     }
     Ok(0)
+}
+
+/// Refuses where there is nothing to look at.
+pub fn some(scanned: &Scanned) -> ufold_project::Result<()> {
+    let why = match scanned.skipped.as_slice() {
+        _ if !scanned.facts.is_empty() => return Ok(()),
+        [] => "no source file of a known language here".to_string(),
+        [one] => format!("{}: skipped: {}", one.file, one.why),
+        many => format!("all {} source files were skipped, the first: {}: {}", many.len(), many[0].file, many[0].why),
+    };
+    Err(ufold_project::Error::Environment(why))
+}
+
+/// The findings that are told, with what their plans would do.
+struct Planned {
+    list: Vec<(Finding, Outcome)>,
+    /// None was left out because enough are told.
+    is_all: bool,
+    /// They are in the order of their worth, repeats of tests by themselves.
+    in_order: bool,
+}
+
+fn planned(s: &Session, a: &Scan, asked: &Asked, scanned: &Scanned, shown: &[Finding]) -> Planned {
+    let most = if s.json || a.limit == 0 { usize::MAX } else { a.limit };
+    let drift = a.kind == Some(Kinds::Drift);
+    let has_verdict = |f: &Finding, o: &Outcome| a.verdict.is_none_or(|v| f.kind == Kind::Repeat && o.verdict == v);
+    let gains = |f: &Finding, o: &Outcome| (!drift || f.drifted) && has_verdict(f, o) && (s.json || is_told(f, o));
+    let in_order = a.filters.sort.is_none() && !drift;
+    // what is worth most is not known before some more are planned; those further down are not
+    let looked_at = if in_order { most.saturating_mul(LOOKED_AT) } else { most };
+    let mut list = s.plan_first(scanned, shown, looked_at, &gains);
+    let mut is_all = list.len() < looked_at;
+    if !drift || a.filters.sort.is_some() {
+        asked.order_planned(&mut list);
+    }
+    if in_order && !s.json {
+        list = without_parts(list);
+    }
+    is_all &= list.len() <= most;
+    if in_order {
+        list = first(list, most, &scanned.facts);
+    }
+    Planned { list, is_all, in_order }
 }
 
 /// What is in the way of who reads.
@@ -338,6 +354,17 @@ fn text(
         };
         writeln!(out, "\n{rest} {what}")?;
     }
+    below(s, scanned, planned, told, out)
+}
+
+/// What else there is to know, and to type.
+fn below(
+    s: &Session,
+    scanned: &Scanned,
+    planned: &[(Finding, Outcome)],
+    told: &Told,
+    out: &mut impl Write,
+) -> std::io::Result<()> {
     let drifted = told.findings.iter().filter(|f| f.drifted && !f.small).count();
     if drifted > 0 && !planned.iter().any(|(f, _)| f.drifted) {
         let groups = count(drifted, "group of copies", "groups of copies");

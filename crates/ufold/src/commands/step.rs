@@ -243,7 +243,8 @@ pub fn save(s: &Session, plan: &Plan, path: Option<&std::path::Path>) -> anyhow:
     Ok(())
 }
 
-fn write_file(path: &std::path::Path, text: &str) -> anyhow::Result<()> {
+/// Writes a file that the person named.
+pub fn write_file(path: &std::path::Path, text: &str) -> anyhow::Result<()> {
     let mut f = std::fs::File::create(path).map_err(|e| Error::io("write", path, &e))?;
     f.write_all(text.as_bytes()).map_err(|e| Error::io("write", path, &e))?;
     Ok(())

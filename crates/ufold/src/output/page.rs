@@ -59,7 +59,7 @@ pub struct Row<'a> {
 pub struct Point {
     at: Option<Named>,
     findings: usize,
-    /// Lines that stand more than once, and lines over what a function may have are not told apart.
+    /// Lines that stand there once more than needed.
     lines: u64,
 }
 
@@ -69,7 +69,8 @@ impl Point {
     }
 
     pub fn now(ledger: &Ledger) -> Point {
-        let again = |e: &ufold_core::find::ledger::Entry| u64::from(e.lines) * (e.places.len() as u64 - 1);
+        let again =
+            |e: &ufold_core::find::ledger::Entry| u64::from(e.lines) * (e.places.len() as u64).saturating_sub(1);
         Point { at: None, findings: ledger.len(), lines: ledger.entries().map(again).sum() }
     }
 }
