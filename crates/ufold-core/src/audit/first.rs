@@ -20,22 +20,36 @@ pub(crate) fn is_evaluated_first(
 
 /// Does more than to compute.
 fn acts_itself(s: &Source, node: NodeId) -> bool {
+    acts_but_for(s, node, |_| false)
+}
+
+fn acts_but_for(s: &Source, node: NodeId, told: impl Fn(NodeId) -> bool) -> bool {
     let t = &s.tree;
     t.subtree(node).any(|n| match t.role(n) {
-        Role::Call => !is_quiet_call(s, n),
+        Role::Call => !is_quiet_call(s, n) && !told(n),
         role => matches!(role, Role::Await | Role::Yield),
     })
 }
 
-/// The same for a variable's value in the place of its use, where operators and members that were told of do nothing.
+/// The same for a variable's value in the place of its use, where operators and members that were told of do nothing, nor do
+/// methods of the language's own values.
 pub(crate) fn is_first_when_told(s: &Source, within: NodeId, used: NodeId, value: NodeId, told: &[String]) -> bool {
-    let itself_acts = acts_itself(s, value);
+    let t = &s.tree;
+    let named = |n: NodeId| told.iter().any(|m| m.contains(&format!("`{}`", s.str(n))));
+    // what is told of an expression holds of its parts
+    let told = |n: NodeId| named(n) || t.ancestors(n).take_while(|a| t.contains(within, *a)).any(named);
+    let of_value = named(value);
+    let itself_acts = acts_but_for(s, value, |n| of_value && s.likely_quiet(n).is_some());
+    let computes = |n: NodeId| s.likely_quiet(n).is_some() && told(n);
     let plain = |n: NodeId| {
-        let operator = matches!(
-            s.tree.role(n),
-            Role::Member | Role::Index | Role::BinaryOp | Role::UnaryOp | Role::NotOp | Role::Compare | Role::AugAssign
-        );
-        !itself_acts && operator && told.iter().any(|m| m.contains(&format!("`{}`", s.str(n))))
+        use Role::*;
+        let known = match t.role(n) {
+            Call => computes(n),
+            Member if t.field(n) == Field::Callee => t.parent(n).is_some_and(computes) || told(n),
+            Member | Index | BinaryOp | UnaryOp | NotOp | Compare | AugAssign => told(n),
+            _ => false,
+        };
+        !itself_acts && known
     };
     is_first_of(s, within, used, plain, itself_acts)
 }

@@ -167,6 +167,7 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
                 let surely = match known {
                     Some(Known::Prints) => !asked(n),
                     Some(Known::Computes) => is_surely_quiet(s, n),
+                    Some(Known::Likely) => false,
                     _ => true,
                 };
                 if !surely && !assumed() {
@@ -198,7 +199,7 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
                 if does == Doing::Anything && !counted && !assumed() {
                     (out.looks, out.changes, out.fails) = (true, true, true);
                 }
-                out.fails |= does == Doing::MayThrow && !counted;
+                out.fails |= does == Doing::MayThrow && !counted && !assumed();
             }
             While | DoWhile | CountedFor => out.fails = true,
             Pair | Set => {
@@ -240,6 +241,8 @@ enum Known {
     Puts(BindingId, Collection),
     Prints,
     Computes,
+    /// The same, if the object is one of the language's own.
+    Likely,
     /// An empty collection.
     Makes,
 }
@@ -265,7 +268,10 @@ fn call_is_known(s: &Source, call: NodeId) -> Option<Known> {
     if first.target.is_none() && s.lang.printers().contains(&s.str(callee)) {
         return Some(Known::Prints);
     }
-    is_quiet_call(s, call).then_some(Known::Computes)
+    match s.likely_quiet(call).is_some() {
+        true => Some(Known::Likely),
+        false => is_quiet_call(s, call).then_some(Known::Computes),
+    }
 }
 
 fn name(s: &Source, frame: NodeId, n: NodeId, later: bool, out: &mut Touch) {

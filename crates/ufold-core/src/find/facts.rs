@@ -77,6 +77,9 @@ pub struct FileFacts {
     pub imports: Vec<ImportFact>,
     /// Sorted hashes of all words: names, members, and strings that look like names.
     pub words: Vec<u32>,
+    /// Sorted hashes of the names that it gives to functions and members.
+    #[serde(default)]
+    pub members: Vec<u32>,
     /// Lines that could not be parsed.
     pub broken: Vec<u32>,
     /// The top level only defines.
@@ -113,6 +116,7 @@ impl FileFacts {
             functions: Vec::new(),
             imports: self.imports.clone(),
             words: self.words.clone(),
+            members: self.members.clone(),
             broken: self.broken.clone(),
             plain: self.plain,
             module_system: self.module_system.clone(),
@@ -124,6 +128,11 @@ impl FileFacts {
 
     pub fn has_word(&self, word: &str) -> bool {
         self.words.binary_search(&word_hash(word)).is_ok()
+    }
+
+    /// It gives that name to a function or to a member of something.
+    pub fn gives_member(&self, word: &str) -> bool {
+        self.members.binary_search(&word_hash(word)).is_ok()
     }
 
     /// The name of the smallest function around a range, or of the one that it is.
@@ -165,6 +174,23 @@ pub mod atom {
     }
     pub fn new(kind: u32, hash: u64) -> u32 {
         kind << 30 | (hash >> 34) as u32
+    }
+}
+
+/// A name that a function, a member that is assigned, a field or an entry gets here.
+fn names_member(t: &Tree, id: NodeId) -> bool {
+    let Some(p) = t.parent(id) else { return false };
+    match t.role(p) {
+        Role::Function => t.field(id) == Field::Name,
+        Role::Member => t.field(id) == Field::Member && t.field(p) == Field::Left,
+        Role::Pair => t.children(p).next() == Some(id),
+        Role::ClassField => true,
+        // `setattr(of, "name", …)`
+        Role::Arguments => t.role(id) == Role::Literal && t.children(p).next() != Some(id),
+        role => {
+            let holder = || t.ancestor(p, &[Role::Function, Role::Lambda, Role::Class]);
+            role.assigns() && t.field(id) == Field::Left && holder().is_some_and(|h| t.role(h) == Role::Class)
+        }
     }
 }
 
@@ -262,6 +288,9 @@ impl Collector<'_> {
                 _ => continue,
             };
             f.atoms.push(atom::new(kind, t.exact(id)));
+            if names_member(t, id) {
+                f.members.push(word_hash(t.text(id, self.text).trim_matches(['"', '\''])));
+            }
             if kind == atom::LITERAL {
                 let text = t.text(id, self.text);
                 f.words.extend(self.lang.frame_texts().iter().filter(|w| text.contains(**w)).map(|w| word_hash(w)));
@@ -277,6 +306,8 @@ impl Collector<'_> {
         self.atoms.push(f.atoms.len() as u32);
         f.words.sort_unstable();
         f.words.dedup();
+        f.members.sort_unstable();
+        f.members.dedup();
         let mut n = 0;
         for c in code {
             self.code.push(n);

@@ -28,6 +28,8 @@ pub struct Effects {
     /// Changes what other code can read, or does something that is seen.
     pub acts: bool,
     pub throws: bool,
+    /// Operators, members and elements that fail for some values, and do nothing else.
+    pub fails: Vec<NodeId>,
     /// Prints, and does nothing else that is seen.
     pub prints: bool,
     /// Goes elsewhere than to its end.
@@ -61,6 +63,18 @@ impl Effects {
         w.out
     }
 
+    pub fn may_fail(&self) -> bool {
+        self.throws || !self.fails.is_empty()
+    }
+
+    /// What must be assumed of two that conflict only when nothing is.
+    pub fn assumed_with<'a>(&'a self, other: &'a Effects) -> impl Iterator<Item = NodeId> + 'a {
+        let both = self.may_fail() && other.may_fail();
+        let failing = if self.throws { &other.fails } else { &self.fails };
+        let failing = failing.iter().filter(move |_| both);
+        self.perhaps.iter().chain(&other.perhaps).chain(failing).copied()
+    }
+
     /// What keeps the two in their order, when nothing is assumed, or all that can be.
     pub fn conflict(&self, other: &Effects, assuming: bool) -> Option<Conflict> {
         let both = |a: &FxHashSet<BindingId>, b: &FxHashSet<BindingId>| a.intersection(b).next().copied();
@@ -80,10 +94,12 @@ impl Effects {
         let unknown = |e: &Effects| !assuming && !e.perhaps.is_empty();
         let acts = |e: &Effects| e.acts || unknown(e);
         let sees = |e: &Effects| e.sees || unknown(e);
-        let throws = |e: &Effects| e.throws || unknown(e);
+        let throws = |e: &Effects| e.may_fail() || unknown(e);
+        // of two that may fail it is enough when one does not
+        let both = throws(self) && throws(other) && !(assuming && !(self.throws && other.throws));
         let one_way = |a: &Effects, b: &Effects| {
             let shown = acts(b) || b.prints;
-            acts(a) && (shown || sees(b)) || a.prints && shown || throws(a) && (shown || throws(b))
+            acts(a) && (shown || sees(b)) || a.prints && shown || throws(a) && shown || both
         };
         (one_way(self, other) || one_way(other, self)).then_some(Conflict::Order)
     }
@@ -194,6 +210,12 @@ impl Walk<'_> {
             self.out.perhaps.extend((!arguments.iter().all(plainly)).then_some(n));
             return true;
         }
+        if plain && s.likely_quiet(n).is_some() {
+            self.out.sees = true;
+            self.out.perhaps.push(n);
+            callee.and_then(|c| t.child(c, Field::Object)).into_iter().for_each(|o| self.visit(o));
+            return true;
+        }
         if plain && is_quiet_call(s, n) {
             self.out.sees |= !works_on_arguments(s, n);
             self.out.perhaps.extend((!is_surely_quiet(s, n)).then_some(n));
@@ -206,7 +228,7 @@ impl Walk<'_> {
         match self.s.lang.doing(self.s, n) {
             Doing::Nothing => {}
             _ if only_counts(self.s, n) => {}
-            Doing::MayThrow => self.out.throws = true,
+            Doing::MayThrow => self.out.fails.push(n),
             Doing::Anything => self.out.perhaps.push(n),
         }
     }

@@ -138,6 +138,11 @@ impl<'a> Project<'a> {
         Ok(run(&project))
     }
 
+    /// Some code of the language gives that name to a function or a member.
+    pub(crate) fn gives_member(&self, name: &str, lang: &dyn lang::Language) -> bool {
+        self.facts.iter().any(|f| f.is_of_family(lang) && f.gives_member(name))
+    }
+
     /// The newest edition of a language that is surely in use.
     pub(crate) fn edition(&self, lang: &dyn lang::Language) -> u8 {
         self.facts.iter().filter(|f| f.language == lang.name()).map(|f| f.edition).max().unwrap_or(0)

@@ -8,6 +8,8 @@
 
 use std::sync::Arc;
 
+use rustc_hash::FxHashMap;
+
 use crate::index::alone::watcher;
 use crate::index::{Entity, Project, class_tree, unseen};
 use crate::lang::{Doing, MemberOf};
@@ -34,15 +36,47 @@ fn tell_to(project: &Project, s: &Arc<Source>, depth: usize) {
         return;
     }
     let t = &s.tree;
-    let calls = t.ids().filter(|c| t.role(*c) == Role::Call);
-    let quiet = calls.filter_map(|c| Some((c, computes_elsewhere(project, s, c, depth)?))).collect();
-    s.tell(Told { quiet, alone: is_alone(project, s) });
+    let calls = || t.ids().filter(|c| t.role(*c) == Role::Call);
+    let quiet = calls().filter_map(|c| Some((c, computes_elsewhere(project, s, c, depth)?))).collect();
+    let mut given = FxHashMap::default();
+    let likely = calls().filter_map(|c| Some((c, library_method(project, s, c, &mut given)?))).collect();
+    s.tell(Told { quiet, likely, alone: is_alone(project, s) });
 }
 
 /// Nobody sees it but when it is done.
 fn is_alone(project: &Project, s: &Source) -> bool {
     let package = s.module.as_ref().is_some_and(|m| m.is_package);
     !package && project.index(&s.path).is_some() && watcher(project, s).is_none()
+}
+
+/// A call of a method that only computes, as far as the object is one of the language's own: by its type, or because nothing
+/// here gives that name to anything; whether it makes an object. `given`: names that were asked for.
+fn library_method<'s>(
+    project: &Project,
+    s: &'s Source,
+    call: NodeId,
+    given: &mut FxHashMap<&'s str, bool>,
+) -> Option<bool> {
+    let t = &s.tree;
+    let callee = t.child(call, Field::Callee).filter(|c| t.role(*c) == Role::Member)?;
+    let (list, object) = (t.child(call, Field::Arguments)?, t.child(callee, Field::Object)?);
+    let word = s.str(t.child(callee, Field::Member)?);
+    use Role::*;
+    let plain = |a: NodeId| !matches!(t.role(a), Spread | Await | Yield | Lambda | KeywordArg | Generator);
+    if !t.subtree(list).all(plain) {
+        return None;
+    }
+    let count = t.children(list).filter(|a| t.role(*a) != Token).count();
+    let known = s.lang.quiet_methods().iter().find_map(|q| {
+        let (name, least) = q.trim_end_matches('+').split_once('/').unwrap_or((q.trim_end_matches('+'), "0"));
+        (name == word && least.parse().is_ok_and(|n: usize| count >= n)).then(|| q.ends_with('+'))
+    });
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let Some(makes) = known else { return s.lang.computes_by_type(s, call, &definitions) };
+    // of a module it is a function like any other
+    let imported = t.role(object) == Name && s.names.is_imported(object);
+    let others = imported || *given.entry(word).or_insert_with(|| project.gives_member(word, s.lang));
+    (!others).then_some(makes)
 }
 
 /// Whether a call is of a function of another file that only computes.
@@ -122,6 +156,9 @@ pub(crate) fn gives_no_new_object(s: &Source, call: NodeId) -> bool {
 
 fn gives_old(s: &Source, call: NodeId, depth: usize) -> bool {
     let t = &s.tree;
+    if let Some(makes) = s.likely_quiet(call) {
+        return !makes;
+    }
     let told = s.quiet_elsewhere().is_some_and(|all| all.contains_key(&call));
     if told || depth > MOST_DEEP || !is_quiet_call(s, call) {
         return false;

@@ -29,6 +29,9 @@ pub struct Source {
 pub struct Told {
     /// Calls of functions of other files that only compute, and whether surely.
     pub quiet: FxHashMap<NodeId, bool>,
+    /// Calls of methods that only compute when the object is one of the language's own.
+    /// Whether they make an object.
+    pub likely: FxHashMap<NodeId, bool>,
     /// No other file imports it.
     pub alone: bool,
 }
@@ -63,6 +66,12 @@ impl Source {
     /// Calls of functions of other files that only compute, and whether surely, where the project was asked for them.
     pub fn quiet_elsewhere(&self) -> Option<&FxHashMap<NodeId, bool>> {
         self.told.get().map(|t| &t.quiet)
+    }
+
+    /// A call of a method that only computes when the object is one of the language's own, which most likely it is.
+    /// Whether it makes an object.
+    pub fn likely_quiet(&self, call: NodeId) -> Option<bool> {
+        self.told.get().and_then(|t| t.likely.get(&call).copied())
     }
 
     /// Surely no other file imports it.

@@ -55,8 +55,8 @@ pub fn moment_of(source: &Source, root: NodeId, node: NodeId) -> Option<When> {
     w.out.get(&node).copied()
 }
 
-/// The same when operators and members of values whose types are not known do nothing else and do not fail; with those
-/// that are evaluated before it.
+/// The same when operators and members of values whose types are not known, and methods of the language's own values, do
+/// nothing else and do not fail; with those that are evaluated before it.
 pub fn moment_assuming(source: &Source, root: NodeId, node: NodeId) -> Option<(When, Vec<NodeId>)> {
     let holes = FxHashSet::from_iter([node]);
     let mut w = Walk { assuming: Some(Vec::new()), ..Walk::new(source, &holes) };
@@ -175,6 +175,11 @@ impl Walk<'_> {
                     if i < 2 { self.visit(c) } else { self.maybe(|w| w.visit(c)) }
                 }
                 self.operate(id);
+            }
+            Role::Call if self.assuming.is_some() && self.s.likely_quiet(id).is_some() => {
+                let object = t.child(id, Field::Callee).and_then(|c| t.child(c, Field::Object));
+                object.into_iter().chain(t.child(id, Field::Arguments)).for_each(|part| self.visit(part));
+                self.assuming.as_mut().into_iter().for_each(|list| list.push(id));
             }
             // they can be switched off
             Role::Assert => self.maybe(|w| w.all(id)),

@@ -79,6 +79,8 @@ const MOST_RUNS: usize = 4000;
 pub(crate) struct Part {
     pub first: NodeId,
     pub last: NodeId,
+    /// What it is worth, in lines.
+    pub worth: f64,
     /// The loop around it whose whole was weighed, or the body that was weighed for the whole loop: worth less.
     pub instead: Option<Span>,
 }
@@ -171,7 +173,7 @@ impl Cut<'_> {
                     (worth, from) = (best[i].0 + own, Some(i));
                     let instead = (i == j).then(|| inside[j].parts.first()).flatten();
                     let instead = instead.map(|p| Span::new(t.span(p.first).start, t.span(p.last).end));
-                    part = Some(Part { first: all[i], last: *last, instead });
+                    part = Some(Part { first: all[i], last: *last, worth: own, instead });
                 }
             }
             best.push((worth, from));
@@ -397,8 +399,24 @@ pub(crate) fn has_heading(s: &Source, statement: NodeId) -> bool {
 
 /// Locals that a run takes and gives, by name.
 pub(crate) fn interface(source: &Source, function: NodeId, part: &Part) -> Option<(Vec<String>, Vec<String>)> {
-    let flow = Flow::of(source, function, part.first);
-    let region = flow.region(&source.tree, &source.names, part.first, part.last)?;
+    let region = region_of(source, function, part)?;
     let names = |list: &[BindingId], all: &Names| list.iter().map(|b| all.binding(*b).name.clone()).collect();
     Some((names(&region.ins, &source.names), names(&region.outs, &source.names)))
+}
+
+/// Locals that make the interfaces of some runs wide: taken where many are, or given beside others.
+pub(crate) fn crowding(source: &Source, function: NodeId, parts: &[&Part]) -> Vec<BindingId> {
+    let mut out: Vec<BindingId> = Vec::new();
+    for region in parts.iter().filter_map(|p| region_of(source, function, p)) {
+        let (ins, outs) = (region.ins.len() > weight::INPUTS[0].0, region.outs.len() > 1);
+        out.extend(region.ins.iter().filter(|_| ins).chain(region.outs.iter().filter(|_| outs)));
+    }
+    out.sort_unstable();
+    out.dedup();
+    out
+}
+
+fn region_of(source: &Source, function: NodeId, part: &Part) -> Option<RegionFlow> {
+    let flow = Flow::of(source, function, part.first);
+    flow.region(&source.tree, &source.names, part.first, part.last)
 }

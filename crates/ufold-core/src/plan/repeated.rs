@@ -36,7 +36,7 @@ pub(crate) fn same_again(
         return None;
     }
     let own = Effects::of_part(s, frame, statement, value);
-    let does_more = own.acts || own.throws || own.prints || own.leaves || own.looks || !own.writes.is_empty();
+    let does_more = own.acts || own.may_fail() || own.prints || own.leaves || own.looks || !own.writes.is_empty();
     if does_more {
         return None;
     }
@@ -49,7 +49,7 @@ pub(crate) fn same_again(
             return None;
         }
         if own.sees {
-            assumed.extend(plain_values(s, e.perhaps));
+            assumed.extend(plain_values(s, t.outermost(e.perhaps)));
         }
     }
     let known = primitive && own.perhaps.is_empty();

@@ -14,16 +14,24 @@ pub(super) struct Progress {
     pub(super) now: Arc<Source>,
     /// From the first text to the one that is now.
     edits: Vec<Edit>,
+    /// The text that places speak of: the first, or the one that was settled.
+    pub(super) base: Arc<Source>,
+    since: Vec<Edit>,
 }
 
 impl Progress {
-    /// A place of the first text in the text that is now; none where it was edited.
+    /// From here on places speak of the text that is now.
+    pub(super) fn settle(&mut self) {
+        (self.base, self.since) = (self.now.clone(), Vec::new());
+    }
+
+    /// A place of the text that places speak of in the text that is now; none where it was edited.
     pub(super) fn moved(&self, place: &Place) -> Option<Place> {
         let span = Span::new(place.start_byte, place.end_byte);
-        if self.edits.iter().any(|e| e.span.overlaps(span) || span.start < e.span.start && e.span.start < span.end) {
+        if self.since.iter().any(|e| e.span.overlaps(span) || span.start < e.span.start && e.span.start < span.end) {
             return None;
         }
-        let before = self.edits.iter().filter(|e| e.span.end <= span.start);
+        let before = self.since.iter().filter(|e| e.span.end <= span.start);
         let shift: i64 = before.map(|e| e.text.len() as i64 - (e.span.end - e.span.start) as i64).sum();
         let at = |byte: usize| (byte as i64 + shift) as usize;
         Some(place_of(&self.now, Span::new(at(span.start), at(span.end))))
@@ -47,15 +55,15 @@ impl Progress {
     }
 
     pub(super) fn new(s: &Arc<Source>) -> Progress {
-        Progress { original: s.clone(), now: s.clone(), edits: Vec::new() }
+        Progress { original: s.clone(), now: s.clone(), edits: Vec::new(), base: s.clone(), since: Vec::new() }
     }
 
-    /// What a planner says of the text that is now.
-    pub(super) fn planned(&self, project: &Project, planner: impl FnOnce(&Project) -> Outcome) -> Found<Outcome> {
+    /// What is asked of the text that is now.
+    pub(super) fn asked<T>(&self, project: &Project, ask: impl FnOnce(&Project) -> T) -> Found<T> {
         if self.edits.is_empty() {
-            return Ok(planner(project));
+            return Ok(ask(project));
         }
-        project.with_texts(std::slice::from_ref(&self.now), planner).map_err(|e| self.unreadable(e))
+        project.with_texts(std::slice::from_ref(&self.now), ask).map_err(|e| self.unreadable(e))
     }
 
     fn unreadable(&self, message: String) -> Vec<Reason> {
@@ -67,10 +75,12 @@ impl Progress {
         for f in &link.result.files {
             let wrong = |e: String| self.unreadable(e);
             let text = apply_edits(&self.now.text, &f.edits).map_err(|e| wrong(e.to_string()))?;
-            let edits =
-                compose_edits(self.original.text.len(), &self.edits, &f.edits).map_err(|e| wrong(e.to_string()))?;
+            let on = |from: &Source, edits: &[Edit]| {
+                compose_edits(from.text.len(), edits, &f.edits).map_err(|e| wrong(e.to_string()))
+            };
+            let (edits, since) = (on(&self.original, &self.edits)?, on(&self.base, &self.since)?);
             let now = project.parse(&f.file, text.into()).map_err(wrong)?;
-            (self.now, self.edits) = (Arc::new(now), edits);
+            (self.now, self.edits, self.since) = (Arc::new(now), edits, since);
         }
         Ok(())
     }

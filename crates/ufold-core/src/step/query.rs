@@ -61,14 +61,14 @@ fn run(project: &Project, request: &QueryRequest) -> Found<Outcome> {
     let function = request.function.clone();
     let extract =
         ExtractRequest { finding: finding.clone(), copies: vec![value], function, ..ExtractRequest::default() };
-    let link = Link { claim: extract.claim(), result: at.planned(project, |p| extract.plan(p).result)? };
+    let link = Link { claim: extract.claim(), result: at.asked(project, |p| extract.plan(p).result)? };
     at.add(&mut out, project, link)?;
     let moved = at.moved(&name).ok_or_else(|| {
         let message = "the variable can't be told from its value".to_string();
         vec![Reason { code: Code::NoSingleValue, message, file: s.path.clone(), line: name.start_line }]
     })?;
     let inline = InlineRequest { finding, place: moved, except: Vec::new(), slide: false };
-    let link = Link { claim: inline.claim(), result: at.planned(project, |p| inline.at_once(p).result)? };
+    let link = Link { claim: inline.claim(), result: at.asked(project, |p| inline.at_once(p).result)? };
     at.add(&mut out, project, link)?;
     (out.files, out.saves) = at.finish();
     Ok(out)

@@ -106,7 +106,7 @@ fn run(project: &Project, request: &SlideRequest) -> Found<Outcome> {
     // where the two can't be one they stay two
     let right = |o: &Outcome| {
         let change = Change { claim: &Claim::Joined, result: o };
-        at.planned(project, |p| match audit(p, &change) {
+        at.asked(project, |p| match audit(p, &change) {
             Ok(()) => o.clone(),
             Err(reasons) => Outcome::refused(reasons),
         })
@@ -222,7 +222,7 @@ impl Slide<'_> {
         let watched = |a: NodeId| matches!(t.role(a), Role::Try | Role::With);
         let around = t.ancestors(self.all[self.i]).take_while(|a| *a != self.function).find(|a| watched(*a));
         // who gives a variable a value misses nothing where the function ends before
-        let only_gives = |e: &Effects| !(e.acts || e.throws || e.prints || e.leaves) && e.perhaps.is_empty();
+        let only_gives = |e: &Effects| !(e.acts || e.may_fail() || e.prints || e.leaves) && e.perhaps.is_empty();
         let mut perhaps: Vec<NodeId> = Vec::new();
         // from the nearest on, so that what stops it is the first thing in the way
         let ordered: Vec<NodeId> = if down { passed.to_vec() } else { passed.iter().rev().copied().collect() };
@@ -236,12 +236,12 @@ impl Slide<'_> {
                     return Err(vec![self.stopped(p, &c, free, down)]);
                 }
                 if o.conflict(&e, false).is_some() {
-                    perhaps.extend(o.perhaps.iter().chain(&e.perhaps));
+                    perhaps.extend(o.assumed_with(&e));
                 }
             }
             free = Some(p);
         }
-        let fails = |e: &Effects| e.throws || !e.perhaps.is_empty();
+        let fails = |e: &Effects| e.may_fail() || !e.perhaps.is_empty();
         if let Some(a) = around.filter(|_| own.iter().any(fails) || passed.iter().any(|p| fails(&of(p)))) {
             return Err(vec![reason(s, a, Code::SeenByHandler, "a handler may see which statement came first")]);
         }

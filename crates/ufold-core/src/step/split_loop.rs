@@ -144,11 +144,11 @@ impl<'a> Divided<'a> {
                     return Err(vec![self.stopped(*n, *p, &c)]);
                 }
                 if o.conflict(e, false).is_some() {
-                    perhaps.extend(o.perhaps.iter().chain(&e.perhaps));
+                    perhaps.extend(o.assumed_with(e));
                 }
             }
         }
-        let fails = |e: &Effects| e.throws || !e.perhaps.is_empty();
+        let fails = |e: &Effects| e.may_fail() || !e.perhaps.is_empty();
         let watched = |a: &NodeId| matches!(t.role(*a), Role::Try | Role::With);
         let around = t.ancestors(self.loop_).take_while(|a| *a != self.function).find(watched);
         if let Some(a) = around.filter(|_| stay.iter().chain(&go).any(|(_, e)| fails(e))) {
@@ -222,7 +222,7 @@ impl<'a> Divided<'a> {
                     return Err(vec![reason(s, statements[i], Code::Order, message)]);
                 }
                 if e.conflict(o, false).is_some() {
-                    perhaps.extend(o.perhaps.iter().chain(&e.perhaps).copied());
+                    perhaps.extend(e.assumed_with(o));
                 }
             }
             perhaps.extend(e.perhaps);

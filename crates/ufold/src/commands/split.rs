@@ -111,7 +111,7 @@ impl Proposal {
 
     /// The part that a line belongs to.
     pub fn part_at(&self, line: usize) -> Option<usize> {
-        let holds = |p: &Proposed| p.place.start_line <= line && line <= p.place.end_line;
+        let holds = |p: &Proposed| p.lines.0 <= line && line <= p.lines.1;
         self.parts.iter().position(holds).map(|i| i + 1)
     }
 
@@ -124,7 +124,7 @@ impl Proposal {
         }
         let longest = self.parts.iter().map(|x| x.name.len()).max().unwrap_or(0).min(36);
         for (i, part) in self.parts.iter().enumerate() {
-            let (a, z) = (part.place.start_line, part.place.end_line);
+            let (a, z) = part.lines;
             let lines = count(part.code_lines, "line", "lines");
             let results = match part.results.is_empty() {
                 true => String::new(),
@@ -136,7 +136,7 @@ impl Proposal {
                 "  {:2}  {}  {:>9}  {lines:>8}  {}",
                 i + 1,
                 p.strong(&name),
-                format!("{a}-{z}"),
+                if a == z { a.to_string() } else { format!("{a}-{z}") },
                 p.verdict(part.verdict, 0),
             )?;
             writeln!(out, "      {}", p.faint(&format!("({}){results}", part.parameters.join(", "))))?;

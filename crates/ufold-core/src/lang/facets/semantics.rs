@@ -99,6 +99,15 @@ pub trait Semantics: Sync {
     fn quiet_calls(&self) -> &'static [&'static str] {
         &[]
     }
+    /// Methods of the language's own texts, numbers and dates that only compute, by name; `word/2` with two arguments or
+    /// more, `word+` of one that makes an object. Other objects may have methods of that name.
+    fn quiet_methods(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// The same where a type tells whose method is called; and whether it makes an object.
+    fn computes_by_type(&self, _source: &Source, _call: NodeId, _definitions: &Definitions) -> Option<bool> {
+        None
+    }
     /// Calls that print their arguments.
     fn printers(&self) -> &'static [&'static str] {
         &[]

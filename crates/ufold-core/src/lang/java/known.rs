@@ -34,6 +34,14 @@ pub struct Library {
 
 pub static LIBRARY: LazyLock<Library> = LazyLock::new(|| read(include_str!("library.txt")));
 
+/// By type: the methods that only compute, with `+` those that make an object; where the first is `*`, all but those with
+/// `-`.
+static COMPUTING: LazyLock<FxHashMap<&str, Vec<&str>>> = LazyLock::new(|| {
+    let lines = include_str!("computing.txt").lines().filter(|l| !l.starts_with('#'));
+    let parts = lines.filter_map(|l| l.split_once(' '));
+    parts.map(|(of, methods)| (of, methods.split(' ').collect())).collect()
+});
+
 /// Types that every file sees and of which nothing more is told.
 const MORE_OF_LANG: &[&str] = &[
     "Void",
@@ -190,6 +198,20 @@ impl Library {
         })
     }
 
+    /// A method of a class, or one that it has from those it extends, only computes; whether it makes an object.
+    pub fn computes(&self, class: &str, method: &str) -> Option<bool> {
+        let told = COMPUTING.get(class).and_then(|all| {
+            let mark = |mark: char| all.iter().any(|m| m.strip_prefix(mark) == Some(method));
+            let plain = all.contains(&method) || all.first() == Some(&"*") && !mark('-');
+            (plain || mark('+')).then(|| mark('+'))
+        });
+        let named = |s: &Ty| match s.kind() {
+            Kind::Named { name, .. } => self.computes(&name, method),
+            _ => None,
+        };
+        told.or_else(|| self.classes.get(class)?.supertypes.iter().find_map(named))
+    }
+
     /// Whether an exception need not be declared; none where that is not known.
     pub fn is_unchecked(&self, class: &str) -> Option<bool> {
         let c = self.classes.get(class)?;
@@ -305,8 +327,22 @@ pub const COLLECTIONS: Collections = Collections {
 
 #[cfg(test)]
 mod tests {
-    use super::{Answer, LIBRARY};
+    use super::{Answer, COMPUTING, LIBRARY};
     use crate::types::Ty;
+
+    #[test]
+    fn what_computes_is_of_the_table() {
+        for (name, methods) in COMPUTING.iter() {
+            assert!(LIBRARY.classes.contains_key(*name), "{name}");
+            let of_it = methods.iter().filter(|m| **m != "*" && !m.starts_with('-'));
+            of_it.for_each(|m| assert!(LIBRARY.member(name, &[], m.trim_start_matches('+')).is_some(), "{name}.{m}"));
+        }
+        assert!(LIBRARY.computes("java.lang.String", "trim") && !LIBRARY.computes("java.lang.String", "chars"));
+        assert!(LIBRARY.computes("java.util.ArrayList", "get") && !LIBRARY.computes("java.util.ArrayList", "add"));
+        assert!(
+            !LIBRARY.computes("java.util.Iterator", "next") && !LIBRARY.computes("java.lang.StringBuilder", "append")
+        );
+    }
 
     #[test]
     fn every_name_of_the_table_is_known() {

@@ -84,6 +84,17 @@ impl<'a> Types<'a> {
         })
     }
 
+    /// A method of the library that only computes; whether it makes an object.
+    pub(super) fn computes(self, call: NodeId) -> Option<bool> {
+        let t = self.t();
+        let callee = t.child(call, Field::Callee)?;
+        let (object, member) = (t.child(callee, Field::Object)?, t.child(callee, Field::Member)?);
+        match self.owner(object).kind() {
+            Kind::Named { name, .. } => LIBRARY.computes(&name, self.s.str(member)),
+            _ => None,
+        }
+    }
+
     /// The class in whose code a bare method name is found: the innermost one that has it.
     pub(super) fn class_of_method(self, name: NodeId) -> Option<NodeId> {
         let (s, t) = (self.s, self.t());

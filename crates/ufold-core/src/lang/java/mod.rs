@@ -300,6 +300,9 @@ impl Semantics for Java {
     fn quiet_calls(&self) -> &'static [&'static str] {
         &["!Math.random", "Math.*", "Integer.toString", "Integer.parseInt", "String.valueOf"]
     }
+    fn computes_by_type(&self, source: &Source, call: NodeId, definitions: &Definitions) -> Option<bool> {
+        typing::Types::new(source, definitions).computes(call)
+    }
     fn is_gone_through_again(&self, source: &Source, name: NodeId, definitions: &Definitions) -> bool {
         matches!(self.type_of(source, name, definitions).kind(), crate::types::Kind::Array(_))
     }

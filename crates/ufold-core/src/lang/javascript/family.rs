@@ -254,6 +254,9 @@ impl Semantics for Family {
             "parseInt",
         ]
     }
+    fn quiet_methods(&self) -> &'static [&'static str] {
+        library::QUIET_METHODS
+    }
     fn is_gone_through_again(&self, source: &Source, name: NodeId, definitions: &Definitions) -> bool {
         self.types.is_some() && matches!(self.type_of(source, name, definitions).kind(), crate::types::Kind::Array(_))
     }

@@ -254,6 +254,9 @@ impl Semantics for Python {
     fn quiet_calls(&self) -> &'static [&'static str] {
         &["abs", "bool", "float", "int", "isinstance", "len", "round", "str"]
     }
+    fn quiet_methods(&self) -> &'static [&'static str] {
+        library::QUIET_METHODS
+    }
     fn collections(&self) -> &'static Collections {
         &library::COLLECTIONS
     }

@@ -51,6 +51,12 @@ pub(super) fn may_act(s: &Source, n: NodeId) -> bool {
         || s.names.at(n).is_some_and(|r| r.usage.writes())
 }
 
+/// A call, or the list of its arguments, of a method that most likely only computes.
+pub(super) fn is_likely(s: &Source, n: NodeId) -> bool {
+    let call = if s.tree.role(n) == Role::Arguments { s.tree.parent(n) } else { Some(n) };
+    call.is_some_and(|c| s.likely_quiet(c).is_some())
+}
+
 /// One of the other arguments gives a variable of this one another value.
 pub fn is_written_by(s: &Source, argument: NodeId, all: &[NodeId]) -> bool {
     let t = &s.tree;

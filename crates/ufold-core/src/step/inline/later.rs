@@ -30,7 +30,7 @@ pub(super) fn run(project: &Project, request: &InlineRequest) -> Found<Outcome> 
         after: None,
         below_comment: true,
     };
-    let link = Link { claim: slide.claim(), result: at.planned(project, |p| slide.plan(p).result)? };
+    let link = Link { claim: slide.claim(), result: at.asked(project, |p| slide.plan(p).result)? };
     at.add(&mut out, project, link)?;
     let used = at.moved(&place_of(&s, t.span(*used))).ok_or_else(|| none(*used))?;
     let now = at.now.clone();
@@ -38,7 +38,7 @@ pub(super) fn run(project: &Project, request: &InlineRequest) -> Found<Outcome> 
     let given = now.names.at(word).filter(|_| now.tree.role(word) == Role::Name).and_then(|r| r.target);
     let first = given.map(|b| now.names.binding(b).first).ok_or_else(|| none(statement))?;
     let inline = InlineRequest { place: place_of(&now, now.tree.span(first)), ..request.alone() };
-    let link = Link { claim: inline.claim(), result: at.planned(project, |p| inline.at_once(p).result)? };
+    let link = Link { claim: inline.claim(), result: at.asked(project, |p| inline.at_once(p).result)? };
     at.add(&mut out, project, link)?;
     (out.files, out.saves) = at.finish();
     Ok(out)

@@ -343,11 +343,14 @@ impl Inline<'_> {
             return Ok(Vec::new());
         }
         // what it passes may be plain; what acts could change even that
+        let plain = |n: NodeId| arguments::is_likely(s, n) || matches!(t.role(n), Role::Index | Role::NotOp);
+        let computes = t.subtree(value).all(|n| !arguments::may_act(s, n) || plain(n));
+        let late = |w: &When| w.conditional || w.in_closure || w.after_effects;
         match moment_assuming(s, next, used) {
-            Some((w, mut passed)) if !late(&w) && !acts => {
+            Some((w, mut passed)) if !late(&w) && computes => {
                 // so must be the value itself: it could change what is passed
                 passed.extend(t.subtree(value).any(|n| t.role(n) != Role::Literal && !t.is_leaf(n)).then_some(value));
-                Ok(plain_values(s, passed))
+                Ok(plain_values(s, t.outermost(passed)))
             }
             _ => again().ok_or_else(|| {
                 let message = "other things are evaluated before the use, or it is not always reached";

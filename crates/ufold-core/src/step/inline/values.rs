@@ -51,7 +51,7 @@ fn has_value(s: &Source, name: NodeId) -> bool {
         return binding.hoisted || binding.first < name;
     }
     let statement = t.ancestors(name).find(|a| t.parent(*a).is_some_and(|p| t.role(p).is_sequence()));
-    statement.is_none_or(|x| !Effects::of_part(s, frame, x, name).throws)
+    statement.is_none_or(|x| !Effects::of_part(s, frame, x, name).may_fail())
 }
 
 /// Literals, and names that nothing gives another value.

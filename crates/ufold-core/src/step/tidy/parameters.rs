@@ -189,7 +189,7 @@ fn without_arguments(
         let acts = missing
             || s.lang.types_locals() && !plain
             || e.acts
-            || e.throws
+            || e.may_fail()
             || e.prints
             || e.leaves
             || !e.perhaps.is_empty()

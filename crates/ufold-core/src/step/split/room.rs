@@ -3,15 +3,14 @@
 //! Such statements slide down to the part, so that what they give is no parameter of it. Only plain ones without a comment
 //! of their own are looked at, of the part's own block, and only where less comes in afterwards.
 
-use super::SlideRequest;
-use super::chain::Progress;
 use crate::change::{Code, Found, Link, Place, place_of, reason};
 use crate::flow::Effects;
 use crate::index::Project;
 use crate::names::{BindKind, BindingId, Source};
 use crate::plan::lines::{comments_above, line_start};
 use crate::plan::parts::{Part, leaves_enough};
-use crate::step::Step;
+use crate::step::chain::Progress;
+use crate::step::{SlideRequest, Step};
 use crate::text::Span;
 use crate::tree::{NodeId, Role};
 
@@ -111,7 +110,7 @@ pub(super) fn make(at: &mut Progress, project: &Project, part: &Place, along: &[
             after: None,
             below_comment: true,
         };
-        let result = at.planned(project, |p| request.plan(p).result)?;
+        let result = at.asked(project, |p| request.plan(p).result)?;
         if result.is_refused() {
             return Err(result.reasons);
         }
