@@ -41,6 +41,7 @@ pub(crate) mod repeated;
 pub(crate) mod retire;
 pub(crate) mod shape;
 pub(crate) mod signature;
+pub(crate) mod things;
 pub(crate) mod told;
 pub(crate) mod top_level;
 pub(crate) mod type_holes;

@@ -15,6 +15,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::flow::{Flow, RegionFlow};
 use crate::names::{BindKind, BindingId, Names, Source};
+use crate::plan::things::{Shared, things, things_of_loop};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role};
 
@@ -43,6 +44,10 @@ mod weight {
     /// A result more than one, and where a function gives one only.
     pub const RESULT_OVER: f64 = 2.5;
     pub const RESULT_BUNDLED: f64 = 8.0;
+    /// A variable that goes on from one turn of the loop around it to the next, with another value.
+    pub const CARRIED: f64 = 1.5;
+    /// A result that was given to it as it is.
+    pub const HANDED_BACK: f64 = 4.0;
     /// A name that only the run knows.
     pub const HIDDEN: f64 = 0.6;
     pub const MOST_HIDDEN: f64 = 2.4;
@@ -50,6 +55,8 @@ mod weight {
     pub const COMMENT: f64 = 4.0;
     pub const BLANK: f64 = 1.5;
     pub const NO_BORDER: f64 = -1.5;
+    /// What is on both sides has nothing in common.
+    pub const APART: f64 = 0.5;
     /// What is on both sides of a border does the same kind of thing.
     pub const ALIKE: f64 = -6.0;
     /// The end of a block.
@@ -57,6 +64,8 @@ mod weight {
     /// Another thing begins inside, and an author said so, or only left a blank line.
     pub const COMMENT_INSIDE: f64 = -4.0;
     pub const BLANK_INSIDE: f64 = -1.2;
+    /// It does a thing more that has nothing to do with the others.
+    pub const ANOTHER_THING: f64 = -2.5;
     /// It returns, or leaves a loop, on some ways only.
     pub const CROSSED: f64 = -4.0;
 }
@@ -94,7 +103,8 @@ pub(crate) fn parts(source: &Source, function: NodeId, refused: &Runs) -> Vec<Pa
     let Some(body) = t.child(function, Field::Body).filter(|b| t.role(*b) == Role::Block) else { return Vec::new() };
     let code = code_lines(source);
     let lines = code.count(source, t.span(body));
-    let mut cut = Cut { source, function, refused, code, lines, runs: 0, flows: FxHashMap::default() };
+    let mut cut =
+        Cut { source, function, refused, code, lines, runs: 0, flows: FxHashMap::default(), shared: Shared::default() };
     let mut out = cut.block(body).parts;
     out.sort_by_key(|p| p.first);
     out
@@ -154,6 +164,7 @@ struct Cut<'a> {
     lines: usize,
     runs: usize,
     flows: FxHashMap<NodeId, Arc<Flow>>,
+    shared: Shared,
 }
 
 impl Cut<'_> {
@@ -250,9 +261,19 @@ impl Cut<'_> {
         let worth = left
             + self.size((lines, self.lines_alike(&all[i..=j])), first, last)
             + self.interface(&region, first, last)
-            + self.borders(all, i, j)
+            + self.borders(all, (i, j), &region)
+            + self.cohesion(&all[i..=j])
             - weight::FUNCTION;
         Some(worth)
+    }
+
+    /// How much a run, and the body of each loop in it, is one thing.
+    fn cohesion(&mut self, run: &[NodeId]) -> f64 {
+        let s = self.source;
+        let loops = run.iter().filter(|l| s.tree.role(**l).is_loop());
+        let inside: usize = loops.map(|l| things_of_loop(s, *l, &mut self.shared).len().saturating_sub(1)).sum();
+        let things = things(s, run, &mut self.shared).len().saturating_sub(1);
+        weight::ANOTHER_THING * (things + inside) as f64
     }
 
     /// All else that the function does is to give variables their values, and to return.
@@ -331,21 +352,40 @@ impl Cut<'_> {
         let stop = t.end(last);
         let own = |b: &&BindingId| s.names.references_to(**b).all(|r| r.node >= first && r.node < stop);
         let hidden = region.written.iter().filter(own).count() as f64;
+        let back = self.handed_back(region, last);
+        let around = t.ancestors(first).take_while(|a| *a != self.function).find(|a| t.role(*a).is_loop());
+        let outside = |b: &BindingId| around.is_some_and(|l| !t.contains(l, s.names.binding(*b).first));
+        let carried = region.outs.iter().filter(|b| region.ins.contains(b) && outside(b)).count();
         let leaves = &region.exits;
         let crossed = !leaves.returns.is_empty() && region.falls_through || !leaves.breaks.is_empty();
         let crossings = usize::from(crossed) + usize::from(!leaves.yields.is_empty());
         (weight::HIDDEN * hidden).min(weight::MOST_HIDDEN) - taking - over_one * results.saturating_sub(1) as f64
             + weight::CROSSED * crossings as f64
+            - weight::HANDED_BACK * f64::from(u8::from(back))
+            - weight::CARRIED * carried as f64
+    }
+
+    /// It ends by returning a variable that comes in and that it does nothing to, alone or among others.
+    fn handed_back(&self, region: &RegionFlow, last: NodeId) -> bool {
+        let (s, t) = (self.source, &self.source.tree);
+        let listed = |n: NodeId| matches!(t.role(n), Role::Tuple | Role::List | Role::Dict | Role::Pair | Role::Paren);
+        let whole = |n: &NodeId| t.ancestors(*n).take_while(|a| *a != last).all(listed);
+        let names = t.subtree(last).filter(|n| t.role(*n) == Role::Name && t.field(*n) != Field::Callee && whole(n));
+        let kept = |b: &BindingId| region.ins.contains(b) && !region.written.contains(b);
+        t.role(last) == Role::Return
+            && names.into_iter().any(|n| s.names.at(n).and_then(|r| r.target).is_some_and(|b| kept(&b)))
     }
 
     /// How clearly an author parted the run from what stands around it.
-    fn borders(&self, all: &[NodeId], i: usize, j: usize) -> f64 {
+    fn borders(&mut self, all: &[NodeId], (i, j): (usize, usize), region: &RegionFlow) -> f64 {
         let before = match i {
             0 => self.gap_before(all[0]).max(0.0),
             _ => self.border(all[i - 1], all[i]),
         };
         let t = &self.source.tree;
-        let leaves = |n: NodeId| matches!(t.role(n), Role::Return | Role::Break | Role::Continue);
+        let leaves = |n: NodeId| {
+            matches!(t.role(n), Role::Return | Role::Break | Role::Continue) || self.gathers(n, &region.written)
+        };
         let after = match all.get(j + 1).copied() {
             None => weight::END,
             Some(n) if leaves(n) => self.gap_before(n).clamp(weight::END, weight::BLANK),
@@ -359,9 +399,34 @@ impl Cut<'_> {
         before + after + inside.sum::<f64>()
     }
 
+    /// A statement that only adds what was computed to a variable or a collection.
+    fn gathers(&self, statement: NodeId, computed: &[BindingId]) -> bool {
+        let (s, t) = (self.source, &self.source.tree);
+        let Some(n) = t.children(statement).next().filter(|_| t.role(statement) == Role::ExprStmt) else {
+            return false;
+        };
+        let left = t.child(n, Field::Left).filter(|l| t.role(*l) == Role::Name);
+        let object = || t.child(n, Field::Callee).and_then(|c| t.child(c, Field::Object));
+        let into = match t.role(n) {
+            Role::AugAssign => left,
+            Role::Assign => {
+                let sum = t.child(n, Field::Right).filter(|r| t.role(*r) == Role::BinaryOp);
+                let same = |l: &NodeId| sum.is_some_and(|r| t.children(r).any(|o| t.exact(o) == t.exact(*l)));
+                left.filter(same)
+            }
+            Role::Call => object().filter(|o| t.role(*o) == Role::Name),
+            _ => None,
+        };
+        let target = |n: NodeId| s.names.at(n).and_then(|r| r.target);
+        let Some(into) = into.and_then(target).filter(|b| !computed.contains(b)) else { return false };
+        let used = s.names.in_range(statement, t.end(statement)).iter().filter_map(|r| r.target);
+        used.into_iter().any(|b| b != into && computed.contains(&b))
+    }
+
     /// How clearly two neighbours are apart.
-    fn border(&self, above: NodeId, below: NodeId) -> f64 {
-        let gap = self.gap_before(below);
+    fn border(&mut self, above: NodeId, below: NodeId) -> f64 {
+        let apart = things(self.source, &[above, below], &mut self.shared).len() > 1;
+        let gap = self.gap_before(below).max(if apart { weight::APART } else { weight::NO_BORDER });
         gap + if gap != weight::COMMENT && self.is_alike(above, below) { weight::ALIKE } else { 0.0 }
     }
 

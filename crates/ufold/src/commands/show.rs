@@ -11,7 +11,7 @@ use ufold_core::text::LineIndex;
 use ufold_project::files::{Disk, Scanned};
 
 use super::split::Proposal;
-use super::step::{gain, reason_line};
+use super::step::{gain, reason_line, reason_lines};
 use super::tidy;
 use crate::args::Target;
 use crate::history::{copies, histories};
@@ -405,8 +405,8 @@ impl View<'_> {
             Verdict::Refused => "refused: nothing would be written",
         };
         writeln!(out, "  {says}")?;
-        for r in &o.reasons {
-            writeln!(out, "  {} {}", p.careful("•"), reason_line(r))?;
+        for line in reason_lines(&o.reasons) {
+            writeln!(out, "  {} {line}", p.careful("•"))?;
         }
         for (n, r) in &o.left_out {
             if !o.reasons.contains(r) {

@@ -10,7 +10,7 @@ use ufold_core::step::{Plan, Proposed, Request, SplitRequest, afterwards, plan, 
 use ufold_project::Error;
 use ufold_project::files::Disk;
 
-use super::step::{self, reason_line};
+use super::step::{self, reason_line, reason_lines};
 use super::{pointed, show};
 use crate::args::Split;
 use crate::output::{count, json};
@@ -22,6 +22,9 @@ pub struct Report<'a> {
     /// Always `ufold.split/1`.
     schema: &'static str,
     place: &'a Place,
+    /// What is done before the parts are taken out.
+    #[serde(skip_serializing_if = "<[String]>::is_empty")]
+    first: &'a [String],
     parts: &'a [Proposed],
     /// The function when all parts are taken out.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -77,6 +80,7 @@ fn along(lines: &[(usize, usize)]) -> Option<String> {
 pub struct Proposal {
     request: SplitRequest,
     parts: Vec<Proposed>,
+    first: Vec<String>,
     pub plan: Plan,
 }
 
@@ -87,14 +91,21 @@ impl Proposal {
             Error::Plan { message: format!("{finding}: refused\n  {}", list.join("\n  ")), reasons }
         })?;
         let plan = plan(project, &Request::Split(request.clone()));
-        Ok(Proposal { request, parts, plan })
+        let first = plan.result.remarks.iter().take(request.first.len()).cloned().collect();
+        Ok(Proposal { request, parts, first, plan })
     }
 
     fn tell(&self, s: &Session, project: &Project, typed: &str) -> anyhow::Result<()> {
         let place = &self.request.place;
         let after = afterwards(project, &self.plan).filter(|_| !self.parts.is_empty());
         if s.json {
-            json::print(&Report { schema: "ufold.split/1", place, parts: &self.parts, afterwards: after });
+            json::print(&Report {
+                schema: "ufold.split/1",
+                place,
+                first: &self.first,
+                parts: &self.parts,
+                afterwards: after,
+            });
             return Ok(());
         }
         let mut out = crate::output::out();
@@ -122,6 +133,12 @@ impl Proposal {
         if self.parts.is_empty() {
             return writeln!(out, "  none: no run of its statements is worth a function of its own");
         }
+        for (told, link) in self.first.iter().zip(&self.plan.result.links) {
+            writeln!(out, "  {told}  {}", p.verdict(link.result.verdict, 0))?;
+            for line in reason_lines(&link.result.reasons) {
+                writeln!(out, "      {} {line}", p.careful("•"))?;
+            }
+        }
         let longest = self.parts.iter().map(|x| x.name.len()).max().unwrap_or(0).min(36);
         for (i, part) in self.parts.iter().enumerate() {
             let (a, z) = part.lines;
@@ -146,8 +163,8 @@ impl Proposal {
             if let Some((a, z)) = part.instead {
                 writeln!(out, "      {}", p.faint(&format!("rather than lines {a}-{z}, which were weighed too")))?;
             }
-            for r in part.reasons.iter().filter(|_| part.verdict != Verdict::Ready) {
-                writeln!(out, "      {} {}", p.careful("•"), reason_line(r))?;
+            for line in reason_lines(&part.reasons).iter().filter(|_| part.verdict != Verdict::Ready) {
+                writeln!(out, "      {} {line}", p.careful("•"))?;
             }
         }
         for (n, r) in &self.plan.result.left_out {

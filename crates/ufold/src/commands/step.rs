@@ -23,6 +23,28 @@ pub fn reason_line(r: &Reason) -> String {
     format!("{}: {} ({})", r.code, r.message, place(&r.file, r.line))
 }
 
+/// Reasons of one code that are told one by one, and how many of more than that.
+const MOST_ALIKE: usize = 5;
+const FIRST_ALIKE: usize = 3;
+
+/// A line for each reason; of many with one code only the first, and how many more there are.
+pub fn reason_lines(reasons: &[Reason]) -> Vec<String> {
+    let mut lines = Vec::new();
+    let mut told: Vec<Code> = Vec::new();
+    for r in reasons {
+        let alike: Vec<&Reason> = reasons.iter().filter(|o| o.code == r.code).collect();
+        if alike.len() <= MOST_ALIKE {
+            lines.push(reason_line(r));
+        } else if !told.contains(&r.code) {
+            told.push(r.code);
+            let (first, more) = alike.split_at(FIRST_ALIKE);
+            lines.extend(first.iter().map(|r| reason_line(r)));
+            lines.push(format!("{}: the same of {} more places (`--format json` has them all)", r.code, more.len()));
+        }
+    }
+    lines
+}
+
 /// Codes of a refusal that advice is given for at once.
 const MOST_ADVICE: usize = 2;
 
@@ -78,8 +100,8 @@ pub fn preview(s: &Session, plan: &Plan) -> anyhow::Result<()> {
 /// Assumptions, copies left out, and remarks.
 pub fn notes(s: &Session, plan: &Plan) {
     if plan.result.verdict == Verdict::Assumed {
-        for r in &plan.result.reasons {
-            s.remark(&format!("assumed: {}", reason_line(r)));
+        for line in reason_lines(&plan.result.reasons) {
+            s.remark(&format!("assumed: {line}"));
         }
     }
     // a finding's own sites; what no test runs can't be shown to be unchanged

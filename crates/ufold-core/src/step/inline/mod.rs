@@ -343,7 +343,8 @@ impl Inline<'_> {
             return Ok(Vec::new());
         }
         // what it passes may be plain; what acts could change even that
-        let plain = |n: NodeId| arguments::is_likely(s, n) || matches!(t.role(n), Role::Index | Role::NotOp);
+        let plain =
+            |n: NodeId| arguments::is_likely(s, n) || matches!(t.role(n), Role::Index | Role::Slice | Role::NotOp);
         let computes = t.subtree(value).all(|n| !arguments::may_act(s, n) || plain(n));
         let late = |w: &When| w.conditional || w.in_closure || w.after_effects;
         match moment_assuming(s, next, used) {

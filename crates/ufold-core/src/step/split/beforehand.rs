@@ -11,14 +11,11 @@ use serde::{Deserialize, Serialize};
 use crate::change::{Code, Found, Link, Reason, Verdict, place_of};
 use crate::index::Project;
 use crate::names::{BindKind, BindingId, Reference, Source};
-use crate::plan::parts::code_lines_of;
+use crate::plan::things::{Shared, things_of_loop};
 use crate::step::chain::Progress;
 use crate::step::{InlineRequest, SplitLoopRequest, Step};
 use crate::text::Span;
-use crate::tree::{Field, NodeId, Role};
-
-/// Code lines of a loop's body under which one thing in it is no matter of its own.
-const FEWEST_LINES: usize = 3;
+use crate::tree::{NodeId, Role};
 
 /// Uses of a variable that is put in, and changes that are tried.
 const MOST_USES: usize = 3;
@@ -149,7 +146,7 @@ fn divided(project: &Project, made: &Prepared, l: NodeId) -> Vec<Beforehand> {
         let t = &s.tree;
         let begins = |n: &NodeId| t.role(*n).is_loop() && t.span(*n).start == place.start_byte;
         let Some(l) = t.ids().find(begins) else { return changes };
-        let things = things(&s, l);
+        let things = things_of_loop(&s, l, &mut Shared::default());
         let [_, .., last] = &things[..] else { return changes };
         let own = |n: &NodeId| (s.line(*n), s.lines.line(t.span(*n).end.max(1) - 1));
         let mut lines: Vec<(usize, usize)> = last.iter().map(own).collect();
@@ -165,53 +162,4 @@ fn divided(project: &Project, made: &Prepared, l: NodeId) -> Vec<Beforehand> {
         }
         changes.push(change);
     }
-}
-
-/// The statements of a loop's body by the variables that they have in common; small ones go with what stands above.
-fn things(s: &Source, l: NodeId) -> Vec<Vec<NodeId>> {
-    let t = &s.tree;
-    let Some(body) = t.child(l, Field::Body).filter(|b| t.role(*b) == Role::Block) else { return Vec::new() };
-    let all: Vec<NodeId> = t.children(body).filter(|c| t.role(*c) != Role::Token).collect();
-    let touched = |n: NodeId, given: bool| -> Vec<BindingId> {
-        let names = s.names.in_range(n, t.end(n)).iter();
-        let names = names.filter(|r| !given || r.usage.writes() || is_worked_on(s, r.node));
-        names.filter_map(|r| r.target).collect()
-    };
-    let given: Vec<BindingId> = all.iter().flat_map(|n| touched(*n, true)).collect();
-    let mut thing: Vec<usize> = (0..all.len()).collect();
-    for (j, below) in all.iter().enumerate() {
-        let shared: Vec<BindingId> = touched(*below, false).into_iter().filter(|b| given.contains(b)).collect();
-        for (i, above) in all[..j].iter().enumerate() {
-            if thing[i] != thing[j] && touched(*above, false).iter().any(|b| shared.contains(b)) {
-                let (from, to) = (thing[j].max(thing[i]), thing[j].min(thing[i]));
-                thing.iter_mut().filter(|x| **x == from).for_each(|x| *x = to);
-            }
-        }
-    }
-    let mut out: Vec<(usize, Vec<NodeId>)> = Vec::new();
-    for (k, n) in thing.into_iter().zip(all) {
-        match out.iter_mut().find(|(own, _)| *own == k) {
-            Some((_, list)) => list.push(n),
-            None => out.push((k, vec![n])),
-        }
-    }
-    let lines = |list: &[NodeId]| list.iter().map(|n| code_lines_of(s, t.span(*n))).sum::<usize>();
-    let mut things: Vec<Vec<NodeId>> = Vec::new();
-    for (_, list) in out {
-        match things.last_mut().filter(|above| lines(&list) < FEWEST_LINES || lines(above) < FEWEST_LINES) {
-            Some(above) => above.extend(list),
-            None => things.push(list),
-        }
-    }
-    things.iter_mut().for_each(|list| list.sort());
-    things
-}
-
-/// The object of a call that is a statement, or of an assignment to a member or element: what is built there.
-fn is_worked_on(s: &Source, name: NodeId) -> bool {
-    let t = &s.tree;
-    let Some(p) = t.parent(name).filter(|p| t.child(*p, Field::Object) == Some(name)) else { return false };
-    let called = || t.parent(p).filter(|c| t.field(p) == Field::Callee && t.role(*c) == Role::Call);
-    let statement = called().and_then(|c| t.parent(c)).is_some_and(|e| t.role(e) == Role::ExprStmt);
-    statement || t.field(p) == Field::Left
 }

@@ -27,8 +27,8 @@ const MOST_ALONE: usize = 4;
 /// Code lines of the shortest part that nothing gives a name to.
 const FEWEST_NAMELESS: usize = 12;
 
-/// How much more the parts must be worth for a change to be made first, in lines' worth; twice that where it is not
-/// certain, and they are.
+/// How much more the parts must be worth for a change to be made first, in lines' worth: half of it where there are none
+/// without, twice that where it is not certain, and they are.
 const WORTH_A_CHANGE: f64 = 2.0;
 
 /// Changes that are made first at most.
@@ -150,8 +150,12 @@ impl Proposal {
         let crowding = crowding(&self.source, self.function, &own);
         let all = candidates(project, &self.made, self.function, &crowding);
         let enough = |made: &Prepared, worth: f64| {
-            let twice = made.verdict > self.verdict() && !self.parts.is_empty();
-            worth > self.worth() + if twice { 2.0 * WORTH_A_CHANGE } else { WORTH_A_CHANGE }
+            let least = match self.parts.is_empty() {
+                true => WORTH_A_CHANGE / 2.0,
+                false if made.verdict > self.verdict() => WORTH_A_CHANGE * 2.0,
+                false => WORTH_A_CHANGE,
+            };
+            worth > self.worth() + least
         };
         let better = all.into_iter().filter_map(|more| {
             let made = self.made.clone().with(project, &more).ok()?;
@@ -314,11 +318,11 @@ fn proposed(made: &Prepared, s: &Source, function: NodeId, p: &Part, tried: &Tri
         code_lines: code_lines_of(s, Span::new(place.start_byte, place.end_byte)),
         parameters: result.parameters.iter().map(|p| p.name.clone()).collect(),
         results,
-        verdict: result.verdict,
+        verdict: result.verdict.max(made.verdict),
         reasons: result.reasons.clone(),
         lines: (was(place.start_line), was(place.end_line)),
         along: tried.along.iter().map(|d| (was(d.start_line), was(d.end_line))).collect(),
-        instead: p.instead.map(lines),
+        instead: p.instead.map(lines).filter(|(a, z)| a < z),
         place,
     }
 }
