@@ -3,10 +3,30 @@
 use rustc_hash::FxHashSet;
 
 use crate::align::Aligned;
+use crate::names::Source;
 use crate::plan::general::{General, Optional, Parameter, is_for_effect};
 use crate::plan::naming::{is_chatter, is_class_like, shared_words, telling, words};
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
+use crate::types::Kind;
+
+/// Types of all kinds of values.
+const PLAIN_TYPES: [&str; 14] = [
+    "Any",
+    "Boolean",
+    "Byte",
+    "CharSequence",
+    "Character",
+    "Double",
+    "Float",
+    "Integer",
+    "Long",
+    "Number",
+    "Object",
+    "Short",
+    "String",
+    "T",
+];
 
 /// Names of the parameters, each different from `taken` and from each other.
 pub fn parameter_names(
@@ -118,8 +138,25 @@ fn candidates(sites: &[Portion], aligned: &[Aligned], template: usize, p: &Param
     // `help` would hide what the language calls so
     let hidden: Vec<String> = out.iter().filter(|c| s.lang.is_builtin(c)).map(|c| format!("{c}_{kind}")).collect();
     out.extend(hidden);
+    if t.field(node) != Field::Callee {
+        out.extend(named_by_type(sites, &aligned[p.places[0]]));
+    }
     out.push(kind.to_string());
     out
+}
+
+/// The name of the class that the values of all sites are of, where it says more than that it is a value.
+fn named_by_type(sites: &[Portion], at: &Aligned) -> Option<String> {
+    let nowhere = |_: &Source, _: &str| None;
+    let class = |(site, n): (&Portion, &NodeId)| match site.source().lang.type_of(site.source(), *n, &nowhere).kind() {
+        Kind::Named { name, .. } => Some(name.rsplit(['.', '$']).next().unwrap_or("").to_string()),
+        _ => None,
+    };
+    let mut all = sites.iter().zip(&at.nodes).map(class);
+    let first = all.next()??;
+    let list = words(&first);
+    let says = telling(&list) && !PLAIN_TYPES.contains(&first.as_str());
+    (says && all.all(|o| o.as_ref() == Some(&first))).then(|| list.join("_"))
 }
 
 /// Names for a function that the body calls: what it gives, or what it is for.
@@ -161,6 +198,7 @@ fn callable_names(sites: &[Portion], at: &Aligned, template: usize) -> Vec<Strin
         _ => "value_of",
     };
     out.extend(from_surroundings(s, node).into_iter().map(|n| format!("{n}_of")));
+    out.extend(named_by_type(sites, at).map(|n| format!("{n}_of")));
     out.push(role.into());
     out
 }
@@ -171,7 +209,7 @@ fn lowered(name: &str) -> String {
 }
 
 /// A word for an operand, alone and with what it stands beside.
-fn beside(s: &crate::names::Source, parent: NodeId, node: NodeId, word: &str) -> Vec<String> {
+fn beside(s: &Source, parent: NodeId, node: NodeId, word: &str) -> Vec<String> {
     let t = &s.tree;
     let other = t.children(parent).find(|c| *c != node && t.role(*c) != Role::Token);
     let named = other.and_then(|o| path_name(s, o)).map(|o| format!("{o}_{word}"));
