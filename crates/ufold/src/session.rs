@@ -229,7 +229,8 @@ impl Session {
     pub fn findings(&self, scanned: &Scanned, options: &Options) -> Vec<Finding> {
         let found = self.found(scanned, options);
         let never = |f: &Finding| self.config.never.iter().any(|n| n.id == f.id);
-        found.into_iter().filter(|f| (f.kind != Kind::Repeat || f.saves > 0) && !never(f)).collect()
+        let worth = |f: &Finding| f.kind != Kind::Repeat || f.saves > 0 || f.expression > 0;
+        found.into_iter().filter(|f| worth(f) && !never(f)).collect()
     }
 
     /// How many findings there are that are not to be listed.
@@ -445,7 +446,10 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
     let except = flags.choice.sites.left_out(copies.len());
     let function =
         Wishes { name: flags.name.clone(), flags: flags.flags, derive: flags.derive, ..flags.choice.wishes() };
-    let (whole, least, pointed_at) = (flags.whole, flags.least, flags.pointed_at.clone());
+    // a function of an expression saves no lines, and there is no part of it
+    let expression = f.expression > 0;
+    let least = flags.least.filter(|_| !expression);
+    let (whole, pointed_at) = (flags.whole || expression, flags.pointed_at.clone());
     let request = FoldRequest { finding: f.id.clone(), copies, except, function, whole, least, pointed_at };
     if f.kind == Kind::Long {
         let first = &request.copies[0];

@@ -74,6 +74,9 @@ pub struct FileFacts {
     /// Names and literals in preorder, as [`atom`] numbers.
     pub atoms: Vec<u32>,
     pub functions: Vec<FunctionFact>,
+    /// Calculations and conditions of some weight.
+    #[serde(default)]
+    pub expressions: Vec<ExpressionFact>,
     pub imports: Vec<ImportFact>,
     /// Sorted hashes of all words: names, members, and strings that look like names.
     pub words: Vec<u32>,
@@ -97,6 +100,16 @@ pub struct FileFacts {
     pub crowded: bool,
 }
 
+/// An expression by its words.
+#[derive(Clone, Debug, Serialize, Deserialize)]
+pub struct ExpressionFact {
+    pub exact: u64,
+    pub bytes: (u32, u32),
+    pub lines: (u32, u32),
+    /// Names, members and literals.
+    pub atoms: u32,
+}
+
 impl FileFacts {
     /// Its code may name what files of that language have.
     pub fn is_of_family(&self, lang: &dyn crate::lang::Language) -> bool {
@@ -114,6 +127,7 @@ impl FileFacts {
             blocks: Vec::new(),
             atoms: Vec::new(),
             functions: Vec::new(),
+            expressions: Vec::new(),
             imports: self.imports.clone(),
             words: self.words.clone(),
             members: self.members.clone(),
@@ -255,6 +269,7 @@ impl Collector<'_> {
         let mut weight = 0;
         let (mut doc_until, mut light_until) = (0, 0);
         let mut code = vec![false; f.lines as usize + 2];
+        let mut expressions: Vec<NodeId> = Vec::new();
         self.weights.reserve(t.len() + 1);
         self.atoms.reserve(t.len() + 1);
         for id in t.ids() {
@@ -271,6 +286,9 @@ impl Collector<'_> {
                 light_until = t.end(id).0;
             }
             if !t.is_leaf(id) {
+                if id.0 >= light_until && super::expressions::is_kept(t, id) {
+                    expressions.push(id);
+                }
                 continue;
             }
             let (from, to) = self.line_range(id);
@@ -304,6 +322,7 @@ impl Collector<'_> {
         }
         self.weights.push(weight);
         self.atoms.push(f.atoms.len() as u32);
+        f.expressions = expressions.into_iter().map(|id| self.expression(id)).collect();
         f.words.sort_unstable();
         f.words.dedup();
         f.members.sort_unstable();
@@ -315,6 +334,16 @@ impl Collector<'_> {
         }
         self.code.push(n);
         f.code_lines = n;
+    }
+
+    fn expression(&self, id: NodeId) -> ExpressionFact {
+        let (t, span) = (self.tree, self.tree.span(id));
+        ExpressionFact {
+            exact: t.exact(id),
+            bytes: (span.start as u32, span.end as u32),
+            lines: self.line_range(id),
+            atoms: self.atoms[t.end(id).index()] - self.atoms[id.index()],
+        }
     }
 
     fn line_range(&self, id: NodeId) -> (u32, u32) {

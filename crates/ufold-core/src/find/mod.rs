@@ -4,6 +4,7 @@
 //! finding can be folded; that is planning.
 
 mod clutter;
+mod expressions;
 mod facts;
 mod gaps;
 pub mod history;
@@ -19,6 +20,7 @@ pub mod shares;
 mod suffix;
 
 pub use clutter::Clutter;
+pub use expressions::worth_of_expression;
 pub use facts::{BlockFact, FileFacts, FunctionFact, ImportFact, StatementFact, facts, word_hash};
 pub use made::bundles;
 pub use measures::Measures;
@@ -86,6 +88,8 @@ pub struct Finding {
     pub near: bool,
     /// Some statements stand in one copy and not in another.
     pub drifted: bool,
+    /// Of copies that are expressions the names, members and literals of each; 0 where they are statements.
+    pub expression: u32,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -165,6 +169,8 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
         f.copies.retain(|c| c.bytes.0 < c.bytes.1 && c.lines.0 <= c.lines.1);
     }
     found.retain(|(_, f)| f.copies.len() > 1);
+    let expressions = expressions::repeated(files, &found);
+    found.extend(expressions);
     for (i, f) in files.iter().enumerate() {
         for fun in f.functions.iter().filter(|fun| !options.too_much(&fun.measures).is_empty()) {
             found.push((

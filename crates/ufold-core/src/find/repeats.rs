@@ -558,6 +558,7 @@ impl Finder<'_> {
             small: !self.is_large(&g),
             near: false,
             drifted: false,
+            expression: 0,
         };
         (content, finding)
     }

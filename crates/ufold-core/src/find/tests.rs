@@ -166,3 +166,30 @@ function f() { return require('./d'); }\nrequire(name);\nrequire.resolve('./e');
     let wanted = [("a", true), ("b.c", true), ("d", false)];
     assert_eq!(told("x.py", py), wanted.map(|(m, l)| (m.to_string(), l)));
 }
+
+#[test]
+fn expressions_that_several_places_have() {
+    let condition = "ship.tons > 300 and not ship.exempt and ship.flag != rate.flag and rate.year > 2000";
+    let text = format!(
+        "def f(ship, rate):\n    if {condition}:\n        go()\n\n\ndef g(ship, rate):\n    while {condition}:\n        stop()\n\n\n\
+         def h(ship, rate):\n    return {condition} or rate.all\n"
+    );
+    let files = [of("a.py", &text)];
+    let found = scan(&files, &Options::default());
+    let [f] = &found[..] else { panic!("{found:?}") };
+    assert_eq!((f.expression, f.copies.len()), (12, 3), "{f:?}");
+}
+
+#[test]
+fn expressions_that_are_no_finding() {
+    let of_two = "a.tons * rate.dues + a.length * rate.length";
+    let cases = [
+        ("two small ones", format!("def f(a, rate):\n    return {of_two}\n\n\ndef g(a, rate):\n    x({of_two})\n")),
+        ("numbers", "def f():\n    return 1 + 2 + 3 + 4 + 5 + 6 + 7\n\n\n".repeat(9)),
+        ("in copies of statements", format!("def f(rows, a, rate):\n    x = {of_two}\n{WORK}    y(x)\n\n\n").repeat(4)),
+    ];
+    for (what, text) in cases {
+        let found = scan(&[of("a.py", &text)], &Options::default());
+        assert!(found.iter().all(|f| f.expression == 0), "{what}: {found:?}");
+    }
+}

@@ -32,6 +32,7 @@ pub(crate) mod outside;
 pub(crate) mod package_reach;
 pub(crate) mod parameter_names;
 pub(crate) mod parameters;
+pub(crate) mod part_names;
 pub(crate) mod parts;
 pub(crate) mod place;
 pub(crate) mod range;

@@ -1,11 +1,11 @@
 //! Names for the new function: from comments, from the words that the copies share, from what they do. Falls back to
 //! plain words; a person's `--name` comes before all of it.
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashSet;
 
-use crate::names::{BindingId, Source};
 use crate::plan::comment_names::{from_comment, is_asking, thing_of_comment};
 use crate::plan::general::General;
+use crate::plan::part_names::{branch_words, deed, main_local, sets_members, written_member};
 use crate::plan::region::Portion;
 use crate::plan::verbs::VERBS;
 use crate::tree::{Field, NodeId, Role};
@@ -87,13 +87,13 @@ pub struct Candidates {
 }
 
 /// Words that say of a result only that it is one.
-const PLAIN_RESULTS: &[&str] = &[
+pub(super) const PLAIN_RESULTS: &[&str] = &[
     "result", "results", "res", "ret", "value", "values", "val", "data", "out", "output", "tmp", "temp", "item",
     "items", "obj", "object", "x", "y", "n", "i", "s", "r", "text", "list", "rows", "args", "self",
 ];
 
 /// Locals that only count.
-const COUNTERS: &[&str] =
+pub(super) const COUNTERS: &[&str] =
     &["len", "length", "size", "count", "num", "idx", "index", "pos", "position", "offset", "start", "end", "key"];
 
 pub fn function_names(sites: &[Portion], template: usize, general: &General, comment: Option<&str>) -> Candidates {
@@ -114,8 +114,11 @@ pub fn function_names(sites: &[Portion], template: usize, general: &General, com
     let gives = general.results.len() == 1 || returns(site);
     // what gives nothing gets nothing
     let said = comment.and_then(from_comment);
-    let said = said.filter(|c| gives || sites.len() > 1 || whole || !c.split('_').next().is_some_and(is_asking));
-    out.extend(said);
+    let alone = !gives && sites.len() == 1 && !whole;
+    out.extend(said.and_then(|c| match c.split_once('_').filter(|(verb, _)| alone && is_asking(verb)) {
+        Some((_, thing)) => sets_members(site).then(|| format!("set_{thing}")),
+        None => Some(c),
+    }));
     let by_result = || result.as_ref().filter(|_| general.results.len() == 1).map(|r| how(r));
     let by_call = || action.as_ref().and_then(|a| VERBS.iter().find(|v| a.split('_').next() == Some(v)).copied());
     let by_call = || by_call().filter(|v| gives || !is_asking(v));
@@ -225,7 +228,8 @@ fn gone_through(site: &Portion) -> Option<String> {
 fn returned_name(site: &Portion) -> Option<String> {
     let (s, t) = (site.source(), &site.source().tree);
     let last = t.children(site.region.last).next().filter(|_| t.role(site.region.last) == Role::Return)?;
-    (t.role(last) == Role::Name).then(|| s.str(last).to_string())
+    let target = s.names.at(last).and_then(|r| r.target).filter(|_| t.role(last) == Role::Name)?;
+    (s.names.frame_of(target) == site.scope).then(|| s.str(last).to_string())
 }
 
 /// How the result comes about.
@@ -237,7 +241,10 @@ fn verb(site: &Portion, result: &str) -> &'static str {
     // it is handed in, and what is put into it is the result
     let given =
         |n: NodeId| t.field(n) == Field::Object || s.names.at(n).is_some_and(|r| r.usage == crate::names::Use::Read);
-    if uses.peek().is_some() && uses.all(given) {
+    let put = |n: &NodeId| {
+        t.parent(*n).is_some_and(|m| t.field(*n) == Field::Object && matches!(t.field(m), Field::Callee | Field::Left))
+    };
+    if uses.peek().is_some() && uses.clone().any(|n| put(&n)) && uses.all(given) {
         return "fill";
     }
     let range = || (site.region.first.0..site.region.end().0).map(NodeId);
@@ -275,211 +282,6 @@ fn verb(site: &Portion, result: &str) -> &'static str {
     verb
 }
 
-/// What a branch is for that begins with a statement: the text or constant that is compared, the case, what is asked.
-pub fn branch_words(s: &Source, first: NodeId) -> Option<Vec<String>> {
-    let t = &s.tree;
-    let block = t.parent(first)?;
-    let begins = t.children(block).find(|c| t.role(*c) != Role::Doc) == Some(first);
-    if begins { branch_around(s, first) } else { None }
-}
-
-/// The same for a statement that need not begin its branch.
-pub fn branch_around(s: &Source, statement: NodeId) -> Option<Vec<String>> {
-    let t = &s.tree;
-    let block = t.parent(statement).filter(|b| t.role(*b) == Role::Block)?;
-    let branch = t.parent(block)?;
-    let texts = |n: NodeId| {
-        let literals = t.subtree(n).filter(|l| t.role(*l) == Role::Literal).collect::<Vec<_>>();
-        let [one] = literals[..] else { return None };
-        s.str(one).starts_with(['"', '\'', '`']).then(|| words(s.str(one)))
-    };
-    let constant = |n: NodeId| {
-        let name = if t.role(n) == Role::Member { t.child(n, Field::Member)? } else { n };
-        let word = s.str(name);
-        let fixed = word.len() > 2 && word.chars().all(|c| c.is_uppercase() || c.is_ascii_digit() || c == '_');
-        fixed.then(|| words(word))
-    };
-    let found = match t.role(branch) {
-        Role::Case => {
-            let labels = || t.children(branch).filter(|c| *c != block);
-            let named = |n: NodeId| {
-                let leaves: Vec<NodeId> = t.subtree(n).filter(|l| t.role(*l) == Role::Name && t.is_leaf(*l)).collect();
-                leaves.last().filter(|_| leaves.len() == 1).and_then(|l| constant(*l))
-            };
-            labels().find_map(texts).or_else(|| labels().find_map(named))?
-        }
-        Role::If | Role::Elif => {
-            let mut condition = t.child(branch, Field::Condition)?;
-            while t.role(condition) == Role::Paren {
-                condition = t.children(condition).next()?;
-            }
-            match t.role(condition) {
-                Role::Compare => {
-                    let equal = t.children(condition).any(|c| ["==", "===", "is"].contains(&s.str(c)));
-                    let right = t.children(condition).last().filter(|_| equal && t.children(condition).count() == 3)?;
-                    texts(right).or_else(|| constant(right))?
-                }
-                Role::Call => {
-                    let callee = t.child(condition, Field::Callee)?;
-                    let asked = words(s.str(t.child(callee, Field::Member).unwrap_or(callee)));
-                    match asked.split_first() {
-                        Some((verb, rest)) if ["is", "has"].contains(&verb.as_str()) && !rest.is_empty() => {
-                            rest.to_vec()
-                        }
-                        Some((verb, _)) if ["equals", "starts", "startswith"].contains(&verb.as_str()) => {
-                            texts(t.child(condition, Field::Arguments)?)?
-                        }
-                        _ => return None,
-                    }
-                }
-                _ => return None,
-            }
-        }
-        _ => return None,
-    };
-    let plain = found.iter().all(|w| w.chars().all(|c| c.is_ascii_alphanumeric()));
-    (plain && (1..=3).contains(&found.len()) && telling(&found)).then_some(found)
-}
-
-/// Verbs of functions whose parts do the same with one thing each.
-const PARTED: &[&str] = &[
-    "init",
-    "initialize",
-    "setup",
-    "check",
-    "validate",
-    "verify",
-    "parse",
-    "build",
-    "format",
-    "render",
-    "print",
-    "draw",
-    "dump",
-    "write",
-    "encode",
-    "decode",
-    "convert",
-    "configure",
-    "update",
-];
-
-/// The verb of all calls that stand as statements.
-fn common_verb(site: &Portion) -> Option<&'static str> {
-    let (s, t) = (site.source(), &site.source().tree);
-    let stands = |n: &NodeId| t.role(*n) == Role::Call && t.parent(*n).is_some_and(|p| t.role(p) == Role::ExprStmt);
-    let calls = (site.region.first.0..site.region.end().0).map(NodeId).filter(stands);
-    let callees = calls.filter_map(|c| t.child(c, Field::Callee));
-    let mut verbs = callees.map(|c| words(s.str(t.child(c, Field::Member).unwrap_or(c))).into_iter().next());
-    let first = verbs.next()??;
-    let known = VERBS.iter().find(|v| **v == first).copied();
-    let known = if verbs.all(|v| v.as_ref() == Some(&first)) { known } else { None };
-    // of an object that has several things set
-    if known == Some("set") { Some("configure") } else { known }
-}
-
-/// What a part without a telling call does: it looks whether something is right, or deals with it.
-fn deed(site: &Portion) -> &'static str {
-    let t = &site.source().tree;
-    let has = |role: Role| (site.region.first.0..site.region.end().0).map(NodeId).any(|n| t.role(n) == role);
-    let written = |n: NodeId| {
-        matches!(t.role(n), Role::Assign | Role::AugAssign)
-            && t.child(n, Field::Left).is_some_and(|l| t.role(l) != Role::Name)
-    };
-    let changes = (site.region.first.0..site.region.end().0).map(NodeId).any(written);
-    let around = t.name_of_callable(site.function).and_then(|n| words(site.source().str(n)).into_iter().next());
-    let does = around.and_then(|w| PARTED.iter().find(|verb| **verb == w).copied());
-    let checks = has(Role::Raise) && !changes && !has(Role::For);
-    let by_calls = || common_verb(site).filter(|_| !returns(site));
-    does.or_else(by_calls).unwrap_or(if checks { "check" } else { "handle" })
-}
-
-/// The local that a part has most to do with: one that it makes, else one that it takes.
-pub fn main_local(site: &Portion) -> Option<String> {
-    let (s, first, end) = (site.source(), site.region.first, site.region.end());
-    let mut counts: FxHashMap<BindingId, (bool, usize, NodeId)> = FxHashMap::default();
-    for r in s.names.in_range(first, end) {
-        let Some(b) = r.target.filter(|b| s.names.frame_of(*b) == site.scope) else { continue };
-        let word = &s.names.binding(b).name;
-        let plain = [PLAIN_RESULTS, COUNTERS].iter().any(|list| list.contains(&word.as_str()));
-        if s.lang.is_receiver(word) || plain || word.len() < 3 {
-            continue;
-        }
-        let known = counts.entry(b).or_insert((s.names.binding(b).first >= first, 0, r.node));
-        known.1 += 1;
-    }
-    let best = counts.into_iter().max_by_key(|(_, (own, n, at))| (*own, *n, std::cmp::Reverse(*at)));
-    best.map(|(b, _)| words(&s.names.binding(b).name).join("_"))
-}
-
-/// `set_` with the one member that a part gives values to, or what the keys that it sets have in common; and how often.
-fn written_member(site: &Portion) -> Option<(String, usize)> {
-    let (s, t) = (site.source(), &site.source().tree);
-    let word = |n: NodeId| -> Option<(NodeId, Vec<String>)> {
-        match t.role(n) {
-            Role::Assign => {
-                let left = t.child(n, Field::Left)?;
-                match t.role(left) {
-                    Role::Member => Some((t.child(left, Field::Object)?, words(s.str(t.child(left, Field::Member)?)))),
-                    Role::Index => {
-                        let key = t.child(left, Field::Index).filter(|k| t.role(*k) == Role::Literal)?;
-                        let object = t.child(left, Field::Object).or_else(|| t.children(left).next())?;
-                        s.str(key).starts_with(['"', '\'']).then(|| (object, words(s.str(key))))
-                    }
-                    Role::Name => {
-                        let b = s.names.at(left)?.target.filter(|b| s.names.is_member(*b))?;
-                        Some((left, words(&s.names.binding(b).name)))
-                    }
-                    _ => None,
-                }
-            }
-            Role::Call => {
-                let callee = t.child(n, Field::Callee).filter(|c| t.role(*c) == Role::Member)?;
-                let w = words(s.str(t.child(callee, Field::Member)?));
-                let (set, rest) = w.split_first()?;
-                (set == "set" && !rest.is_empty()).then(|| (t.child(callee, Field::Object).unwrap_or(n), rest.to_vec()))
-            }
-            _ => None,
-        }
-    };
-    let all: Vec<(NodeId, Vec<String>)> =
-        (site.region.first.0..site.region.end().0).map(NodeId).filter_map(word).collect();
-    let mut names: Vec<String> = all.iter().map(|(_, w)| w.join("_")).collect();
-    // one that most of it is about
-    let count = |n: &String| names.iter().filter(|o| *o == n).count();
-    if let Some(most) = names.iter().find(|n| count(n) > 2 && count(n) * 3 >= names.len() * 2).cloned() {
-        names.retain(|n| *n == most);
-    }
-    let list: Vec<&str> = names.iter().map(String::as_str).collect();
-    let mut shared = shared_words(&list);
-    if list.len() < 2 || !telling(&shared) || shared.iter().any(|w| !w.chars().all(char::is_alphanumeric)) {
-        return None;
-    }
-    // a few of them behind something longer are not what it is about
-    let site_lines = |a: usize, z: usize| s.lines.line(z) - s.lines.line(a) + 1;
-    let own: usize = all
-        .iter()
-        .map(|(o, _)| {
-            t.ancestors(*o)
-                .find(|a| t.role(*a) == Role::ExprStmt)
-                .map_or(1, |e| site_lines(t.span(e).start, t.span(e).end))
-        })
-        .sum();
-    let whole = site_lines(t.span(site.region.first).start, t.span(site.region.last).end);
-    if list.len() < 6 && own * 4 < whole {
-        return None;
-    }
-    let (object, _) = all.first()?;
-    let of_one = all.iter().all(|(o, _)| s.str(*o) == s.str(*object)) && !s.lang.is_receiver(s.str(*object));
-    let of = words(s.str(*object));
-    let of = of.last().filter(|w| of_one && w.len() > 2 && !shared.contains(w));
-    match list.iter().all(|n| *n == list[0]) {
-        true => shared.splice(0..0, of.cloned()),
-        false => shared.splice(shared.len().., of.cloned()),
-    };
-    Some((format!("set_{}", shared.join("_")), list.len()))
-}
-
 /// From the last call that stands as a statement of its own, or is returned, and says what the code is for.
 fn main_call(site: &Portion, alone_part: bool) -> Option<String> {
     let t = &site.source().tree;
@@ -509,7 +311,7 @@ fn main_call(site: &Portion, alone_part: bool) -> Option<String> {
 }
 
 /// A part gives a value back by a return of its own.
-fn returns(site: &Portion) -> bool {
+pub(super) fn returns(site: &Portion) -> bool {
     let t = &site.source().tree;
     let of_part = |n: NodeId| t.callable_around(n).is_none_or(|f| f < site.region.first);
     let nodes = (site.region.first.0..site.region.end().0).map(NodeId);

@@ -4,7 +4,7 @@ use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet};
 
 use ufold_core::change::{Outcome, Verdict};
-use ufold_core::find::{Copy, FileFacts, Finding, Kind, only_tests};
+use ufold_core::find::{Copy, FileFacts, Finding, Kind, only_tests, worth_of_expression};
 use ufold_project::files::{Scanned, globs};
 use ufold_project::history::{self, Touched};
 use ufold_project::{Error, Result, git};
@@ -129,7 +129,8 @@ fn worth(f: &Finding, o: &Outcome) -> i64 {
         Verdict::Assumed => 3,
         Verdict::Refused => 1,
     };
-    (saves(f, o) - o.lost_comments() as i64) * sure
+    let lines = if f.expression > 0 { worth_of_expression(f) } else { saves(f, o) };
+    (lines - o.lost_comments() as i64) * sure
 }
 
 /// A repeat that stands in tests alone.
@@ -169,8 +170,12 @@ pub fn saves(f: &Finding, o: &Outcome) -> i64 {
     if o.verdict == Verdict::Refused { f.saves } else { o.saves }
 }
 
-/// Whether a planned finding is told by itself: a repeat is when a fold would save something.
+/// Whether a planned finding is told by itself: a repeat is when a fold would save something, an expression when it is worth
+/// a name.
 pub fn is_told(f: &Finding, o: &Outcome) -> bool {
+    if f.expression > 0 {
+        return !o.is_refused() && worth_of_expression(f) > 0;
+    }
     is_worth_telling(f, o) && (f.kind != Kind::Repeat || saves(f, o) > 0)
 }
 

@@ -69,6 +69,8 @@ struct Row {
     /// Some statements stand in one copy and not in another.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     drifted: bool,
+    /// The copies are expressions.
+    expression: bool,
     /// Of copies that differ: since when, as git's history tells. Under `--kind drift`.
     #[serde(skip_serializing_if = "Option::is_none")]
     history: Option<Drift>,
@@ -215,6 +217,7 @@ fn clutter(s: &Session, a: &Scan, scanned: Scanned, findings: &[Finding]) -> any
             holes: 0,
             similarity: 1.0,
             drifted: false,
+            expression: false,
             history: None,
             measures: None,
             clutter: Some(ClutterRow { kind: l.item.kind, what: l.item.what }),
@@ -268,6 +271,7 @@ fn report(
         holes: f.holes,
         similarity: f.similarity,
         drifted: f.drifted,
+        expression: f.expression > 0,
         history: history.get(&f.id).cloned(),
         measures: f.measures,
         clutter: None,
@@ -321,7 +325,8 @@ fn text(
     let (t, drifted) = (totals(s, scanned, told.findings), told.findings.iter().filter(|f| f.drifted).count());
     let all = told.findings.len() - drifted;
     let files = count(t.files, "file", "files");
-    let repeats = told.findings.iter().filter(|f| f.kind == Kind::Repeat && !f.drifted).count();
+    let statements = |f: &&Finding| f.kind == Kind::Repeat && !f.drifted && f.expression == 0;
+    let repeats = told.findings.iter().filter(statements).count();
     let head = format!("{files}, {} lines, {}", number(t.lines), count(all, "finding", "findings"));
     writeln!(out, "{}", s.paint.strong(&head))?;
     if repeats > 0 {
@@ -427,13 +432,14 @@ fn row(
         place.push_str(&format!(" in {w}"));
     }
     let why = match o.reasons.first() {
+        _ if f.expression > 0 => "  an expression".to_string(),
         _ if f.measures.is_some() => format!("  {}", in_short(f, &told.options)),
         _ if told.history.contains_key(&f.id) => format!("  {}", history::in_short(&told.history[&f.id].changes[0])),
         _ if f.drifted && o.is_refused() => format!("  {:.0} % alike", 100.0 * f.similarity),
         Some(r) if o.verdict != Verdict::Ready && f.kind == Kind::Repeat => format!("  {}", r.code),
         _ => String::new(),
     };
-    let saved = if f.kind == Kind::Repeat { saves(f, o).to_string() } else { "–".into() };
+    let saved = if f.kind == Kind::Repeat && f.expression == 0 { saves(f, o).to_string() } else { "–".into() };
     let verdict = if f.kind == Kind::Repeat { s.paint.verdict(o.verdict, 7) } else { format!("{:7}", "–") };
     let tests = known.map_or(String::new(), |k| match s.reach(k, scanned, f) {
         r if r.all() => format!("{}  ", s.paint.good("all  ")),

@@ -23,7 +23,6 @@ pub struct Report<'a> {
     schema: &'static str,
     place: &'a Place,
     /// What is done before the parts are taken out.
-    #[serde(skip_serializing_if = "<[String]>::is_empty")]
     first: &'a [String],
     parts: &'a [Proposed],
     /// The function when all parts are taken out.

@@ -51,7 +51,7 @@ pub fn looping_python(seed: u64) -> (String, usize) {
 
 
 class Ship:
-    high = 1
+    high, name = 1, " Gull "
     def load(self, n):
         self.high += n
         log.append(n)
@@ -96,6 +96,11 @@ for rows in ([1, 2, 3], [], [0, 5, 1]):
         "last += 1",
         "most = 3",
         "kept = [1]",
+        "last = str(turned).zfill(2)",
+        "kept.append(ship.name.replace('G', str(most)).strip())",
+        "most = len(rows[:1]) + most",
+        "more[turned] = rows[0:turned]",
+        "last = ship.name.lower().startswith('g')",
     ];
     looping(seed, frame, &over, &body)
 }
@@ -105,6 +110,7 @@ pub fn looping_javascript(seed: u64) -> (String, usize) {
 class Ship {
   constructor() {
     this.high = 1;
+    this.tag = " gull ";
   }
   load(n) {
     this.high += n;
@@ -158,6 +164,10 @@ for (const rows of [[1, 2, 3], [], [0, 5, 1]]) {
         "last += 1;",
         "most = 3;",
         "kept = [1];",
+        "last = String(turned).trim().length;",
+        "most = rows.indexOf(turned);",
+        "kept.push(rows.slice(0, most).length);",
+        "more[turned] = ship.tag.toUpperCase().length;",
     ];
     looping(seed, frame, &over, &body)
 }
@@ -167,7 +177,8 @@ pub fn looping_typescript(seed: u64) -> (String, usize) {
     let (text, line) = looping_javascript(seed);
     let types = [
         ("const log = [];", "const log: unknown[] = [];"),
-        ("class Ship {", "class Ship { high: number;"),
+        ("class Ship {", "class Ship { high: number; tag: string;"),
+        ("indexOf(turned)", "indexOf(Number(turned))"),
         ("load(n)", "load(n: number): void"),
         ("function work(rows, ship)", "function work(rows: number[], ship: Ship): unknown"),
         ("let kept = [], more = {}", "let kept: number[] = [], more: { [at: string | number]: number } = {}"),
@@ -192,6 +203,7 @@ public class Main {
 
     static class Ship {
         int high = 1;
+        String tag = " Gull ";
         void load(int n) { high += n; log.add(n); }
     }
 
@@ -250,6 +262,12 @@ BODY
         "last += 1;",
         "most = 3;",
         "kept = new ArrayList<>();",
+        "last = rows.get(0);",
+        "most = rows.indexOf(turned);",
+        "kept.add(ship.tag.trim().length());",
+        "more.put(turned, ship.tag.indexOf('u') + marks[0]);",
+        "last = most / turned;",
+        "last = marks[turned];",
     ];
     looping(seed, frame, &over, &body)
 }

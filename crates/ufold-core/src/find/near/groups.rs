@@ -160,6 +160,7 @@ fn finding(
         small,
         near: true,
         drifted: gaps > 0,
+        expression: 0,
     };
     Some((content, finding))
 }

@@ -1,0 +1,103 @@
+//! Calculations and conditions that stand in several places, word for word.
+//!
+//! A function of them saves no line, but it gives them a name and one place to be changed in. Told apart by the hash of
+//! their words; the same with other names is not found. What lies in a larger one, or in copies of statements that are
+//! found already, is left to those.
+
+use rustc_hash::FxHashMap;
+
+use super::facts::FileFacts;
+use super::{Copy, Finding, Kind};
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// Names, members and literals of the smallest expression that is kept.
+const FEWEST_ATOMS: usize = 6;
+
+/// Of those how many are names or members.
+const FEWEST_NAMES: usize = 3;
+
+/// Nodes of the largest.
+const MOST_NODES: u32 = 400;
+
+/// What all copies but one must have of them together, to be worth a function.
+const WORTH_A_FUNCTION: u32 = 8;
+
+/// More copies than that are no accident: a language or a library demands them.
+const MOST_COPIES: usize = 60;
+
+/// Whether an expression is a calculation or a condition that may be kept.
+pub(super) fn is_kept(t: &Tree, id: NodeId) -> bool {
+    if !matches!(t.role(id), Role::BinaryOp | Role::BoolOp | Role::Compare | Role::Conditional) {
+        return false;
+    }
+    // of a chain only the whole
+    let operator = |n: NodeId| t.child(n, Field::Operator).map(|o| t.exact(o));
+    let chained = |p: NodeId| t.role(p) == t.role(id) && operator(p) == operator(id);
+    if t.end(id).0 - id.0 > MOST_NODES || t.field(id) == Field::Left && t.parent(id).is_some_and(chained) {
+        return false;
+    }
+    let (mut atoms, mut names) = (0, 0);
+    for n in t.subtree(id) {
+        match t.role(n) {
+            Role::Name | Role::MemberName => (atoms, names) = (atoms + 1, names + 1),
+            Role::Literal => atoms += 1,
+            Role::Lambda | Role::Function | Role::Await | Role::Yield => return false,
+            role if role.assigns() => return false,
+            _ => {}
+        }
+    }
+    atoms >= FEWEST_ATOMS && names >= FEWEST_NAMES
+}
+
+/// Lines' worth of a finding of so many copies.
+pub fn worth_of_expression(f: &Finding) -> i64 {
+    let all = f.expression * (f.copies.len() as u32 - 1);
+    i64::from(all.saturating_sub(WORTH_A_FUNCTION) / 6)
+}
+
+/// Expressions that several places have; `known`: what was found of statements.
+pub(super) fn repeated(files: &[FileFacts], known: &[(u64, Finding)]) -> Vec<(u64, Finding)> {
+    let mut all: FxHashMap<(u64, &str), Vec<(usize, usize)>> = FxHashMap::default();
+    for (file, f) in files.iter().enumerate() {
+        for (i, e) in f.expressions.iter().enumerate() {
+            all.entry((e.exact, f.language.as_str())).or_default().push((file, i));
+        }
+    }
+    let weight = |of: &[(usize, usize)]| files[of[0].0].expressions[of[0].1].atoms;
+    let worth = |of: &Vec<(usize, usize)>| weight(of) * (of.len() as u32 - 1) >= WORTH_A_FUNCTION + 6;
+    let mut groups: Vec<(u64, Vec<(usize, usize)>)> = all
+        .into_iter()
+        .filter(|(_, places)| (2..=MOST_COPIES).contains(&places.len()) && worth(places))
+        .map(|((exact, _), places)| (exact, places))
+        .collect();
+    // the larger ones first
+    groups.sort_by_key(|(exact, places)| (std::cmp::Reverse(weight(places)), places[0], *exact));
+    let mut taken: FxHashMap<usize, Vec<(u32, u32)>> = FxHashMap::default();
+    for c in known.iter().filter(|(_, f)| f.kind == Kind::Repeat && !f.near).flat_map(|(_, f)| &f.copies) {
+        taken.entry(c.file).or_default().push(c.bytes);
+    }
+    let mut out = Vec::new();
+    for (exact, places) in groups {
+        let free = |&(file, i): &(usize, usize)| {
+            let (a, z) = files[file].expressions[i].bytes;
+            !taken.get(&file).is_some_and(|all| all.iter().any(|(b, y)| *b <= a && z <= *y))
+        };
+        let atoms = weight(&places);
+        // where all but one are told of already, that one is no group
+        if places.iter().filter(|p| free(p)).count() * 2 <= places.len() {
+            continue;
+        }
+        let copy = |(file, i): (usize, usize)| {
+            let e = &files[file].expressions[i];
+            Copy { file, lines: e.lines, bytes: e.bytes, within: files[file].function_around(e.bytes) }
+        };
+        places.iter().for_each(|(file, i)| taken.entry(*file).or_default().push(files[*file].expressions[*i].bytes));
+        let copies: Vec<Copy> = places.into_iter().map(copy).collect();
+        let lines = copies.iter().map(|c| c.lines.1 + 1 - c.lines.0).max().unwrap_or(1);
+        out.push((
+            exact,
+            Finding { copies, lines, similarity: 1.0, small: true, expression: atoms, ..Finding::default() },
+        ));
+    }
+    out
+}
