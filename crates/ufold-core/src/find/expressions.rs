@@ -8,46 +8,12 @@ use rustc_hash::FxHashMap;
 
 use super::facts::FileFacts;
 use super::{Copy, Finding, Kind};
-use crate::tree::{Field, NodeId, Role, Tree};
-
-/// Names, members and literals of the smallest expression that is kept.
-const FEWEST_ATOMS: usize = 6;
-
-/// Of those how many are names or members.
-const FEWEST_NAMES: usize = 3;
-
-/// Nodes of the largest.
-const MOST_NODES: u32 = 400;
 
 /// What all copies but one must have of them together, to be worth a function.
 const WORTH_A_FUNCTION: u32 = 8;
 
 /// More copies than that are no accident: a language or a library demands them.
 const MOST_COPIES: usize = 60;
-
-/// Whether an expression is a calculation or a condition that may be kept.
-pub(super) fn is_kept(t: &Tree, id: NodeId) -> bool {
-    if !matches!(t.role(id), Role::BinaryOp | Role::BoolOp | Role::Compare | Role::Conditional) {
-        return false;
-    }
-    // of a chain only the whole
-    let operator = |n: NodeId| t.child(n, Field::Operator).map(|o| t.exact(o));
-    let chained = |p: NodeId| t.role(p) == t.role(id) && operator(p) == operator(id);
-    if t.end(id).0 - id.0 > MOST_NODES || t.field(id) == Field::Left && t.parent(id).is_some_and(chained) {
-        return false;
-    }
-    let (mut atoms, mut names) = (0, 0);
-    for n in t.subtree(id) {
-        match t.role(n) {
-            Role::Name | Role::MemberName => (atoms, names) = (atoms + 1, names + 1),
-            Role::Literal => atoms += 1,
-            Role::Lambda | Role::Function | Role::Await | Role::Yield => return false,
-            role if role.assigns() => return false,
-            _ => {}
-        }
-    }
-    atoms >= FEWEST_ATOMS && names >= FEWEST_NAMES
-}
 
 /// Lines' worth of a finding of so many copies.
 pub fn worth_of_expression(f: &Finding) -> i64 {

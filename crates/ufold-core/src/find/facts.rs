@@ -286,7 +286,7 @@ impl Collector<'_> {
                 light_until = t.end(id).0;
             }
             if !t.is_leaf(id) {
-                if id.0 >= light_until && super::expressions::is_kept(t, id) {
+                if id.0 >= light_until && super::calculations::is_kept(t, id) {
                     expressions.push(id);
                 }
                 continue;

@@ -3,6 +3,7 @@
 //! Works on [`FileFacts`] only: hashes and ranges, taken from each tree as it is parsed. Nothing here knows whether a
 //! finding can be folded; that is planning.
 
+mod calculations;
 mod clutter;
 mod expressions;
 mod facts;

@@ -18,7 +18,7 @@ use crate::plan::home::Home;
 use crate::plan::imports::import_edit;
 use crate::plan::insertion::insertion;
 use crate::plan::leading::{Leading, leading_comment};
-use crate::plan::naming::{function_names, words};
+use crate::plan::naming::function_names;
 use crate::plan::parameter_names::parameter_names;
 use crate::plan::parameters::Generalize;
 use crate::plan::place::homes;
@@ -29,6 +29,7 @@ use crate::plan::told::{new_function, parameter_plans, remarks};
 use crate::plan::top_level::{Seen, is_at_top, lost};
 use crate::plan::types::Types;
 use crate::plan::wishes::{Asked, Wishes, check_given, is_taken, wished_order};
+use crate::plan::words::words;
 use crate::text::{Edit, Span};
 use crate::tree::{NodeId, Role};
 

@@ -50,6 +50,7 @@ pub(crate) mod types;
 pub(crate) mod unneeded;
 mod verbs;
 pub(crate) mod wishes;
+pub(crate) mod words;
 
 pub use range::{HalfRange, resolve};
 pub use region::locate;

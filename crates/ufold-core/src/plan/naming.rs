@@ -5,96 +5,17 @@ use rustc_hash::FxHashSet;
 
 use crate::plan::comment_names::{from_comment, is_asking, thing_of_comment};
 use crate::plan::general::General;
-use crate::plan::part_names::{branch_words, deed, main_local, sets_members, written_member};
+use crate::plan::part_names::{branch_words, deed, main_local, returns, sets_members, written_member};
 use crate::plan::region::Portion;
 use crate::plan::verbs::VERBS;
+use crate::plan::words::{PLAIN_RESULTS, WEAK, is_class_like, shared_words, telling, words};
 use crate::tree::{Field, NodeId, Role};
-
-/// Words of an identifier, in lower case: `DSFHeader_size2` is `dsf`, `header`, `size2`.
-pub fn words(name: &str) -> Vec<String> {
-    let chars: Vec<char> = name.chars().collect();
-    let mut out: Vec<String> = vec![String::new()];
-    for (i, c) in chars.iter().enumerate() {
-        if !c.is_alphanumeric() {
-            out.push(String::new());
-            continue;
-        }
-        let before = i.checked_sub(1).map(|j| chars[j]);
-        let after = chars.get(i + 1);
-        let hump = before.is_some_and(|b| b.is_lowercase() || b.is_ascii_digit());
-        let acronym_ends = before.is_some_and(char::is_uppercase) && after.is_some_and(|a| a.is_lowercase());
-        if c.is_uppercase() && (hump || acronym_ends) {
-            out.push(String::new());
-        }
-        if let Some(w) = out.last_mut() {
-            w.extend(c.to_lowercase());
-        }
-    }
-    out.retain(|w| !w.is_empty());
-    out
-}
-
-/// `CamelCase`, by which classes are known; a single letter is a variable.
-pub fn is_class_like(name: &str) -> bool {
-    let cased = name.starts_with(char::is_uppercase) && name.contains(char::is_lowercase);
-    name.len() > 2 && cased && !name.contains('_')
-}
-
-/// Words that all names have, in the order of the first: their longest common subsequence, taken pair by pair.
-pub fn shared_words(names: &[&str]) -> Vec<String> {
-    let mut all = names.iter().map(|n| words(n));
-    let Some(mut common) = all.next() else { return Vec::new() };
-    for w in all {
-        common = common_subsequence(&common, &w);
-    }
-    common
-}
-
-fn common_subsequence(a: &[String], b: &[String]) -> Vec<String> {
-    let mut best = vec![vec![0usize; b.len() + 1]; a.len() + 1];
-    for i in (0..a.len()).rev() {
-        for j in (0..b.len()).rev() {
-            best[i][j] = if a[i] == b[j] { best[i + 1][j + 1] + 1 } else { best[i + 1][j].max(best[i][j + 1]) };
-        }
-    }
-    let (mut i, mut j, mut out) = (0, 0, Vec::new());
-    while i < a.len() && j < b.len() {
-        if a[i] == b[j] {
-            out.push(a[i].clone());
-            (i, j) = (i + 1, j + 1);
-        } else if best[i + 1][j] >= best[i][j + 1] {
-            i += 1;
-        } else {
-            j += 1;
-        }
-    }
-    out
-}
-
-const WEAK: &[&str] = &[
-    "get", "set", "do", "run", "print", "append", "write", "log", "test", "is", "make", "on", "to", "of", "for", "the",
-    "a", "an", "and", "in",
-];
-
-pub fn telling(words: &[String]) -> bool {
-    words.iter().any(|w| !WEAK.contains(&w.as_str()) && w.len() > 1 && !w.chars().all(|c| c.is_ascii_digit()))
-}
 
 /// Name candidates without marks of privacy, the best first: those that say something, and those for want of better ones.
 pub struct Candidates {
     pub good: Vec<String>,
     pub weak: Vec<String>,
 }
-
-/// Words that say of a result only that it is one.
-pub(super) const PLAIN_RESULTS: &[&str] = &[
-    "result", "results", "res", "ret", "value", "values", "val", "data", "out", "output", "tmp", "temp", "item",
-    "items", "obj", "object", "x", "y", "n", "i", "s", "r", "text", "list", "rows", "args", "self",
-];
-
-/// Locals that only count.
-pub(super) const COUNTERS: &[&str] =
-    &["len", "length", "size", "count", "num", "idx", "index", "pos", "position", "offset", "start", "end", "key"];
 
 pub fn function_names(sites: &[Portion], template: usize, general: &General, comment: Option<&str>) -> Candidates {
     let (mut out, mut weak) = (Vec::new(), Vec::new());
@@ -310,14 +231,6 @@ fn main_call(site: &Portion, alone_part: bool) -> Option<String> {
     Some(list.join("_"))
 }
 
-/// A part gives a value back by a return of its own.
-pub(super) fn returns(site: &Portion) -> bool {
-    let t = &site.source().tree;
-    let of_part = |n: NodeId| t.callable_around(n).is_none_or(|f| f < site.region.first);
-    let nodes = (site.region.first.0..site.region.end().0).map(NodeId);
-    nodes.filter(|n| t.role(*n) == Role::Return && of_part(*n)).any(|r| t.children(r).any(|c| t.role(c) != Role::Token))
-}
-
 /// Words of calls that only tell what goes on.
 pub fn is_chatter(word: &str) -> bool {
     ["log", "logger", "logging", "print", "println", "printf", "debug", "info", "warn", "warning", "assert"]
@@ -365,17 +278,5 @@ fn call_words(site: &Portion, call: NodeId) -> Option<Vec<String>> {
             Some(w)
         }
         _ => None,
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn words_and_what_names_share() {
-        assert_eq!(words("HTTPServer_port2"), ["http", "server", "port2"]);
-        assert_eq!(words("craneFeeTotal"), ["crane", "fee", "total"]);
-        assert_eq!(shared_words(&["format_berth_line", "format_crane_line"]).join("_"), "format_line");
     }
 }

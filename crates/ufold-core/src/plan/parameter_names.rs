@@ -5,8 +5,9 @@ use rustc_hash::FxHashSet;
 use crate::align::Aligned;
 use crate::names::Source;
 use crate::plan::general::{General, Optional, Parameter, is_for_effect};
-use crate::plan::naming::{is_chatter, is_class_like, shared_words, telling, words};
+use crate::plan::naming::is_chatter;
 use crate::plan::region::Portion;
+use crate::plan::words::{is_class_like, shared_words, telling, words};
 use crate::tree::{Field, NodeId, Role};
 use crate::types::Kind;
 

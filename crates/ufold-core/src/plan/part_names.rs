@@ -3,9 +3,9 @@
 use rustc_hash::FxHashMap;
 
 use crate::names::{BindingId, Source};
-use crate::plan::naming::{COUNTERS, PLAIN_RESULTS, returns, shared_words, telling, words};
 use crate::plan::region::Portion;
 use crate::plan::verbs::VERBS;
+use crate::plan::words::{COUNTERS, PLAIN_RESULTS, shared_words, telling, words};
 use crate::tree::{Field, NodeId, Role};
 
 /// Most of what it does is to give values to members or elements of one object.
@@ -224,4 +224,12 @@ pub(super) fn written_member(site: &Portion) -> Option<(String, usize)> {
         false => shared.splice(shared.len().., of.cloned()),
     };
     Some((format!("set_{}", shared.join("_")), list.len()))
+}
+
+/// A part gives a value back by a return of its own.
+pub(super) fn returns(site: &Portion) -> bool {
+    let t = &site.source().tree;
+    let of_part = |n: NodeId| t.callable_around(n).is_none_or(|f| f < site.region.first);
+    let nodes = (site.region.first.0..site.region.end().0).map(NodeId);
+    nodes.filter(|n| t.role(*n) == Role::Return && of_part(*n)).any(|r| t.children(r).any(|c| t.role(c) != Role::Token))
 }

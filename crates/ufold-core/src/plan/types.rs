@@ -11,11 +11,11 @@ use crate::lang::{FunctionType, Joined, Reach};
 use crate::names::{BindKind, BindingId, Names, Source, Space};
 use crate::plan::general::{General, Optional, Parameter, Signature, TypeHole, is_for_effect};
 use crate::plan::home::Home;
-use crate::plan::naming::words;
 use crate::plan::narrow_types::{forgotten_inside, is_own_type_used};
 use crate::plan::region::Portion;
 use crate::plan::type_holes::in_terms_of;
 use crate::plan::wishes::{Wishes, is_taken};
+use crate::plan::words::words;
 use crate::tree::{Field, NodeId, Role};
 use crate::types::{Kind, Ty};
 

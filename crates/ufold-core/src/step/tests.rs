@@ -7,11 +7,11 @@ use crate::memory::{Texts, marked, node_at};
 use crate::names::Source;
 use crate::plan::evaluate::moment_of;
 use crate::plan::locate;
-use crate::plan::naming::{is_class_like, shared_words, words};
 use crate::plan::range::resolve;
 use crate::plan::region::Portion;
 use crate::plan::shape::copied;
 use crate::plan::top_level::Seen;
+use crate::plan::words::{is_class_like, shared_words, words};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
 

@@ -12,10 +12,10 @@ use crate::change::{Code, Outcome, Place, Reason, Verdict, place_of};
 use crate::index::Project;
 use crate::index::target::{Target, target};
 use crate::names::Source;
-use crate::plan::naming::words;
 use crate::plan::part_names::branch_around;
 use crate::plan::parts::{Part, Runs, code_lines_of, crowding, has_heading, interface, parts};
 use crate::plan::wishes::Wishes;
+use crate::plan::words::words;
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role};
 

@@ -9,7 +9,7 @@ use super::Candidate;
 use crate::find::Clutter;
 use crate::names::Source;
 use crate::plan::lines::line_start;
-use crate::plan::naming::words;
+use crate::plan::words::words;
 use crate::text::{Edit, Span, indent_at};
 use crate::tree::{Field, NodeId, Role, Tree, parse};
 
