@@ -73,9 +73,12 @@ fn library_method<'s>(
     });
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let Some(makes) = known else { return s.lang.computes_by_type(s, call, &definitions) };
-    // of a module it is a function like any other
-    let imported = t.role(object) == Name && s.names.is_imported(object);
-    let others = imported || *given.entry(word).or_insert_with(|| project.gives_member(word, s.lang));
+    // of a module it is a function like any other, and what a class has from others may be anything
+    let root = std::iter::successors(Some(object), |n| t.child(*n, Field::Object)).last().unwrap_or(object);
+    let imported = t.role(root) == Name && s.names.is_imported(root);
+    let others = imported
+        || s.lang.is_receiver(s.str(object))
+        || *given.entry(word).or_insert_with(|| project.gives_member(word, s.lang));
     (!others).then_some(makes)
 }
 

@@ -79,3 +79,47 @@ fn is_worked_on(s: &Source, name: NodeId) -> bool {
     let statement = called().and_then(|c| t.parent(c)).is_some_and(|e| t.role(e) == Role::ExprStmt);
     statement || t.field(p) == Field::Left
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::tree::Tree;
+
+    /// Lines on which the statements of each thing begin.
+    fn told(text: &str) -> Vec<Vec<usize>> {
+        let lang = crate::lang::for_path("a.py").expect("a language");
+        let s = Source::new("a.py", text.into(), lang, None).expect("it parses");
+        let all: Vec<NodeId> = s.tree.children(Tree::ROOT).collect();
+        let things = things(&s, &all, &mut Shared::default());
+        things.iter().map(|list| list.iter().map(|n| s.line(*n)).collect()).collect()
+    }
+
+    #[test]
+    fn what_shares_a_variable_is_one_thing() {
+        let due = "due = tons * rate\nif due > 100:\n    due = due - 5\n";
+        let label = "label = name.strip()\nif label == \"?\":\n    label = \"none\"\n";
+        let cases = [
+            ("two things", format!("{due}{label}"), vec![vec![1, 2], vec![4, 5]]),
+            (
+                "both put something into one list",
+                format!("rows = []\n{due}rows.append(due)\n{label}rows.append(label)\n"),
+                vec![vec![1, 2, 3, 5, 6, 7, 9]],
+            ),
+            (
+                "mixed",
+                "due = tons\nlabel = name\nif due:\n    due = 1\nif label:\n    label = 2\n".into(),
+                vec![vec![1, 3], vec![2, 5]],
+            ),
+            (
+                "both only look at the same",
+                format!("{due}{}", label.replace("name", "tons")),
+                vec![vec![1, 2], vec![4, 5]],
+            ),
+            ("a small one goes with what stands above", format!("{due}count = 1\n"), vec![vec![1, 2, 4]]),
+            ("what gives nothing is no thing", format!("{due}if tons:\n    go()\n    stop()\n"), vec![vec![1, 2, 4]]),
+        ];
+        for (what, text, expected) in cases {
+            assert_eq!(told(&text), expected, "{what}");
+        }
+    }
+}
