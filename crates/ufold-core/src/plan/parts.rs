@@ -32,6 +32,8 @@ mod weight {
     pub const OVERLONG: f64 = 25.0;
     /// All of the function: a part of more than half of it only moves the matter to another place.
     pub const WHOLE: f64 = 24.0;
+    /// How much less a line counts for that whose statement calls what the one before it calls.
+    pub const ALIKE_SHARE: f64 = 0.7;
     /// A branch or loop that goes, up to `FULL_BRANCHES`.
     pub const BRANCH: f64 = 0.5;
     pub const FULL_BRANCHES: f64 = 8.0;
@@ -243,7 +245,9 @@ impl Cut<'_> {
         let all_lines = self.code.count(s, Span::new(t.span(first).start, t.span(last).end));
         let lines = all_lines.saturating_sub(self.lines_of_functions(first, last));
         let fewest = if has_heading(s, first) { FEWEST_LINES } else { FEWEST_UNHEADED };
-        if lines < fewest || lines as f64 > MOST_SHARE * self.lines as f64 || self.runs > MOST_RUNS {
+        let alike = self.lines_alike(&all[i..=j]);
+        let counted = lines as f64 - weight::ALIKE_SHARE * alike as f64;
+        if lines < fewest || counted > MOST_SHARE * self.lines as f64 || self.runs > MOST_RUNS {
             return None;
         }
         if self.refused.contains(&(first, last)) || t.role(first).is_definition() || t.role(last).is_definition() {
@@ -259,7 +263,7 @@ impl Cut<'_> {
         }
         let left = if self.leaves_plain(all, i, j) { weight::NOTHING_LEFT } else { 0.0 };
         let worth = left
-            + self.size((lines, self.lines_alike(&all[i..=j])), first, last)
+            + self.size((lines, alike), first, last)
             + self.interface(&region, first, last)
             + self.borders(all, (i, j), &region)
             + self.cohesion(&all[i..=j])
@@ -298,7 +302,7 @@ impl Cut<'_> {
     fn size(&self, (lines, alike): (usize, usize), first: NodeId, last: NodeId) -> f64 {
         let t = &self.source.tree;
         let (lines, alike) = (lines as f64, alike as f64);
-        let share = (lines / self.lines as f64 - 0.5).max(0.0);
+        let share = ((lines - weight::ALIKE_SHARE * alike) / self.lines as f64 - 0.5).max(0.0);
         let nodes = (first.0..t.end(last).0).map(NodeId).filter(|n| !self.is_made_only(*n, first));
         let branches = nodes.filter(|n| {
             let role = t.role(*n);
