@@ -11,10 +11,13 @@ pub fn unquoted(s: &Source, n: NodeId) -> &str {
     text[start..].trim_matches(['"', '\'', '`'])
 }
 
-/// Where a word stands in a text as a whole one.
+/// Where a word stands in a text as a whole one; a name that is missing stands nowhere.
 pub fn whole_words<'t>(text: &'t str, word: &'t str) -> impl Iterator<Item = usize> + 't {
     let found = memchr::memmem::find_iter(text.as_bytes(), word.as_bytes());
     found.filter(move |i| {
+        if word.is_empty() {
+            return false;
+        }
         let (before, after) = (text[..*i].chars().next_back(), text[i + word.len()..].chars().next());
         !before.is_some_and(is_of_word) && !after.is_some_and(is_of_word)
     })
@@ -58,6 +61,14 @@ pub fn has_whole_word(text: &str, word: &str) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn whole_words_stand_alone() {
+        let at = |text: &str, word: &str| whole_words(text, word).collect::<Vec<_>>();
+        assert_eq!(at("due dues due_1 Ñdue due", "due"), [0, 21]);
+        assert_eq!(at("Ñ(Ñ)", "Ñ"), [0, 3]);
+        assert!(at("bÑ", "").is_empty(), "no name");
+    }
 
     #[test]
     fn a_set_of_words_hides_no_whole_word() {

@@ -198,6 +198,13 @@ pub(super) fn written_member(site: &Portion) -> Option<(String, usize)> {
     }
     let list: Vec<&str> = names.iter().map(String::as_str).collect();
     let mut shared = shared_words(&list);
+    // what half of it sets, one call after the other
+    let called = all.iter().all(|(o, _)| t.ancestors(*o).any(|a| t.field(a) == Field::Callee));
+    let often = list.iter().find(|n| list.iter().filter(|o| o == n).count() * 2 >= list.len().max(4));
+    if let Some(often) = often.filter(|_| called && !telling(&shared)) {
+        let many = if often.ends_with(char::is_alphabetic) && !often.ends_with('s') { "s" } else { "" };
+        return Some((format!("set_{}{many}", words(often).join("_")), list.len()));
+    }
     if list.len() < 2 || !telling(&shared) || shared.iter().any(|w| !w.chars().all(char::is_alphanumeric)) {
         return None;
     }
