@@ -15,6 +15,9 @@ const WORTH_A_FUNCTION: u32 = 8;
 /// More copies than that are no accident: a language or a library demands them.
 const MOST_COPIES: usize = 60;
 
+/// Groups that are looked at, the largest first.
+const MOST_GROUPS: usize = 1000;
+
 /// Lines' worth of a finding of so many copies.
 pub fn worth_of_expression(f: &Finding) -> i64 {
     let all = f.expression * (f.copies.len() as u32 - 1);
@@ -38,6 +41,7 @@ pub(super) fn repeated(files: &[FileFacts], known: &[(u64, Finding)]) -> Vec<(u6
         .collect();
     // the larger ones first
     groups.sort_by_key(|(exact, places)| (std::cmp::Reverse(weight(places)), places[0], *exact));
+    groups.truncate(MOST_GROUPS);
     let mut taken: FxHashMap<usize, Vec<(u32, u32)>> = FxHashMap::default();
     for c in known.iter().filter(|(_, f)| f.kind == Kind::Repeat && !f.near).flat_map(|(_, f)| &f.copies) {
         taken.entry(c.file).or_default().push(c.bytes);

@@ -11,24 +11,6 @@ use crate::plan::words::{is_class_like, shared_words, telling, words};
 use crate::tree::{Field, NodeId, Role};
 use crate::types::Kind;
 
-/// Types of all kinds of values.
-const PLAIN_TYPES: [&str; 14] = [
-    "Any",
-    "Boolean",
-    "Byte",
-    "CharSequence",
-    "Character",
-    "Double",
-    "Float",
-    "Integer",
-    "Long",
-    "Number",
-    "Object",
-    "Short",
-    "String",
-    "T",
-];
-
 /// Names of the parameters, each different from `taken` and from each other.
 pub fn parameter_names(
     sites: &[Portion],
@@ -156,7 +138,7 @@ fn named_by_type(sites: &[Portion], at: &Aligned) -> Option<String> {
     let mut all = sites.iter().zip(&at.nodes).map(class);
     let first = all.next()??;
     let list = words(&first);
-    let says = telling(&list) && !PLAIN_TYPES.contains(&first.as_str());
+    let says = telling(&list) && !sites[0].source().lang.plain_types().contains(&first.as_str());
     (says && all.all(|o| o.as_ref() == Some(&first))).then(|| list.join("_"))
 }
 

@@ -35,6 +35,10 @@ pub trait Typing: Sync {
     fn types_locals(&self) -> bool {
         false
     }
+    /// Classes of values of all kinds, whose names say nothing of what a value is for.
+    fn plain_types(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// The type of a value or of a local.
     fn type_of(&self, source: &Source, node: NodeId, definitions: &Definitions) -> Ty;
     /// The type that a value has when it is taken before the code at `from`, which may know more of it when it comes to it.

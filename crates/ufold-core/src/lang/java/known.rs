@@ -34,6 +34,22 @@ pub struct Library {
 
 pub static LIBRARY: LazyLock<Library> = LazyLock::new(|| read(include_str!("library.txt")));
 
+/// Classes of values of all kinds.
+pub const PLAIN_TYPES: &[&str] = &[
+    "Boolean",
+    "Byte",
+    "CharSequence",
+    "Character",
+    "Double",
+    "Float",
+    "Integer",
+    "Long",
+    "Number",
+    "Object",
+    "Short",
+    "String",
+];
+
 /// By type: the methods that only compute, with `+` those that make an object; where the first is `*`, all but those with
 /// `-`.
 static COMPUTING: LazyLock<FxHashMap<&str, Vec<&str>>> = LazyLock::new(|| {

@@ -386,6 +386,9 @@ impl Semantics for Java {
 }
 
 impl Typing for Java {
+    fn plain_types(&self) -> &'static [&'static str] {
+        known::PLAIN_TYPES
+    }
     fn needs_types(&self) -> bool {
         true
     }

@@ -359,6 +359,9 @@ impl Semantics for Family {
 }
 
 impl Typing for Family {
+    fn plain_types(&self) -> &'static [&'static str] {
+        &["Boolean", "Number", "Object", "String"]
+    }
     fn needs_types(&self) -> bool {
         self.types.is_some()
     }

@@ -8,7 +8,7 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use crate::change::{Code, Found, Link, Reason, Verdict, place_of};
+use crate::change::{Found, Link, Outcome, Verdict, place_of};
 use crate::index::Project;
 use crate::names::{BindKind, BindingId, Reference, Source};
 use crate::plan::things::{Shared, things_of_loop};
@@ -57,26 +57,20 @@ impl Beforehand {
     }
 }
 
-/// A function with the changes made, and what came of each.
+/// A function with the changes made.
 #[derive(Clone)]
 pub(super) struct Prepared {
     /// Its places are of the text with the changes made.
     pub at: Progress,
-    pub links: Vec<Link>,
+    /// What came of all of them, with their links.
+    pub out: Outcome,
     pub told: Vec<String>,
-    pub reasons: Vec<Reason>,
-    pub verdict: Verdict,
 }
 
 impl Prepared {
     pub fn new(s: &Arc<Source>) -> Prepared {
-        Prepared {
-            at: Progress::new(s),
-            links: Vec::new(),
-            told: Vec::new(),
-            reasons: Vec::new(),
-            verdict: Verdict::Ready,
-        }
+        let out = Outcome { verdict: Verdict::Ready, ..Outcome::refused(Vec::new()) };
+        Prepared { at: Progress::new(s), out, told: Vec::new() }
     }
 
     pub fn with(mut self, project: &Project, changes: &[Beforehand]) -> Found<Prepared> {
@@ -89,21 +83,9 @@ impl Prepared {
 
     fn make(&mut self, project: &Project, change: &Beforehand) -> Found<()> {
         let link = self.at.asked(project, |p| change.link(p))?;
-        let own = |r: &Reason| Reason { line: self.at.line_before(r.line), ..r.clone() };
-        let reasons: Vec<Reason> = link.result.reasons.iter().map(own).collect();
-        let path = &self.at.original.path;
-        if link.result.is_refused() {
-            return Err(reasons);
-        }
-        if link.result.files.iter().any(|f| f.file != *path || f.creates || f.goes) {
-            let message = "a part of the change is in another file".to_string();
-            return Err(vec![Reason { code: Code::NoHome, message, file: path.clone(), line: 1 }]);
-        }
-        self.told.push(change.told(&self.at));
-        self.reasons.extend(reasons);
-        self.verdict = self.verdict.max(link.result.verdict);
-        self.at.follow(project, &link)?;
-        self.links.push(link);
+        let told = change.told(&self.at);
+        self.at.add(&mut self.out, project, link)?;
+        self.told.push(told);
         Ok(())
     }
 }

@@ -118,8 +118,8 @@ impl Split<'_> {
             let at = s.tree.covering(Span::new(r.place.start_byte, r.place.end_byte));
             return Err(vec![reason(&s, at, Code::NoPart, "no part of this function is worth a function of its own")]);
         }
-        let Prepared { mut at, links, told, reasons, verdict } = Prepared::new(&s).with(self.project, &r.first)?;
-        let mut out = Outcome { verdict, reasons, remarks: told, links, ..Outcome::refused(Vec::new()) };
+        let Prepared { mut at, mut out, told } = Prepared::new(&s).with(self.project, &r.first)?;
+        out.remarks.splice(0..0, told);
         let before = out.links.len();
         for n in numbers.into_iter().rev() {
             let part = &r.parts[n - 1];

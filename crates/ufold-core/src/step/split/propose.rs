@@ -153,7 +153,7 @@ impl Proposal {
         let enough = |made: &Prepared, worth: f64| {
             let least = match self.parts.is_empty() {
                 true => WORTH_A_CHANGE / 2.0,
-                false if made.verdict > self.verdict() => WORTH_A_CHANGE * 2.0,
+                false if made.out.verdict > self.verdict() => WORTH_A_CHANGE * 2.0,
                 false => WORTH_A_CHANGE,
             };
             worth > self.worth() + least
@@ -319,7 +319,7 @@ fn proposed(made: &Prepared, s: &Source, function: NodeId, p: &Part, tried: &Tri
         code_lines: code_lines_of(s, Span::new(place.start_byte, place.end_byte)),
         parameters: result.parameters.iter().map(|p| p.name.clone()).collect(),
         results,
-        verdict: result.verdict.max(made.verdict),
+        verdict: result.verdict.max(made.out.verdict),
         reasons: result.reasons.clone(),
         lines: (was(place.start_line), was(place.end_line)),
         along: tried.along.iter().map(|d| (was(d.start_line), was(d.end_line))).collect(),
