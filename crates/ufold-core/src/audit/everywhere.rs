@@ -298,7 +298,7 @@ impl Known {
 }
 
 /// What a word of a module's level, or one behind a module, stands for.
-fn meaning(p: &Project, s: &Source, n: NodeId) -> Option<Entity> {
+pub(super) fn meaning(p: &Project, s: &Source, n: NodeId) -> Option<Entity> {
     let t = &s.tree;
     if t.role(n) == Role::Name {
         let r = s.names.at(n)?;

@@ -31,6 +31,8 @@ mod leaving;
 mod members;
 mod mode;
 mod moments;
+mod moved;
+mod moved_names;
 mod named;
 mod optional;
 mod order;
@@ -110,7 +112,7 @@ pub(crate) struct RetiredFunction {
 
 /// Agrees, or says why not.
 pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
-    let may_go = matches!(change.claim, Claim::Inlined { .. });
+    let may_go = matches!(change.claim, Claim::Inlined { .. } | Claim::Moved { .. });
     let opinion = match change.claim {
         _ if !may_go && change.result.files.iter().any(|f| f.goes) => {
             Err(Objection { message: "no file may go here".into(), file: String::new(), line: 1 })
@@ -125,6 +127,7 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
         | Claim::Parted { .. }
         | Claim::Divided
         | Claim::Joined
+        | Claim::Moved { .. }
         | Claim::Reordered => laid_over(project, change),
     };
     if opinion.is_ok()
@@ -262,6 +265,10 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
         Claim::Removed { debug } => removed::run(project, &files, *debug),
         Claim::Reordered => reordered::run(project, &files, &told_at(change, &[Code::PlainValue])),
         Claim::Joined => joined::run(&files),
+        Claim::Moved { from, to } => {
+            moved::run(project, (from, to), change, &files)?;
+            emptied::check(project, &change.result.files, &files)
+        }
         Claim::Divided => divided::run(project, &files, &told_at(change, &[Code::PlainValue, Code::GoneThroughAgain])),
         Claim::Called { .. } | Claim::Named { .. } | Claim::InTurn => {
             object(&files[0].old, Tree::ROOT, "a new function is no matter of names alone")

@@ -250,6 +250,8 @@ pub enum Claim {
     Parted { name: String },
     /// A loop became two, and no statement of the second has to do with one of the first.
     Divided,
+    /// Definitions of one file stand in another, and each of their names means what it meant.
+    Moved { from: String, to: String },
     /// A declaration has the value now that the next statement gave.
     Joined,
     /// The edits are those of the links, made one after the other.

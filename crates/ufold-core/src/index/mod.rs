@@ -13,6 +13,7 @@ pub(crate) mod constants;
 pub(crate) mod declared;
 pub(crate) mod frames;
 pub(crate) mod inherited;
+pub(crate) mod loading;
 pub(crate) mod managers;
 pub(crate) mod member_uses;
 pub(crate) mod method;

@@ -144,6 +144,11 @@ impl Modules {
         Self::closure(&self.at_load, file)
     }
 
+    /// Files that a file may import at any time by a statement of its own.
+    pub fn imports(&self, from: usize) -> &[usize] {
+        &self.any[from]
+    }
+
     pub fn direct(&self, from: usize) -> &[usize] {
         &self.at_load[from]
     }

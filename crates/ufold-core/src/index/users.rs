@@ -32,9 +32,14 @@ pub fn other(project: &Project, home: usize, file: usize, name: &str) -> Option<
 impl Other {
     /// A place where the file may get at the home's name in a way that its binding does not tell.
     pub fn stray(&self, project: &Project, home: usize, name: &str) -> Option<NodeId> {
+        self.strays(project, home, name).next()
+    }
+
+    /// All of them.
+    pub fn strays<'s>(&'s self, project: &Project, home: usize, name: &'s str) -> impl Iterator<Item = NodeId> + 's {
         let (s, t) = (&self.source, &self.source.tree);
         let reaches = project.imports(self.file, home) || project.modules().reaches(self.file, home);
-        let is_stray = |n: &NodeId| match t.role(*n) {
+        let is_stray = move |n: &NodeId| match t.role(*n) {
             Role::MemberName => reaches,
             Role::Name => {
                 let target = s.names.at(*n).and_then(|r| r.target);
@@ -44,7 +49,7 @@ impl Other {
             }
             _ => false,
         };
-        t.ids().filter(|n| t.is_leaf(*n) && s.str(*n) == name).find(is_stray)
+        t.ids().filter(move |n| t.is_leaf(*n) && s.str(*n) == name).filter(is_stray)
     }
 
     /// The word in the import that gives the file its binding.

@@ -3,7 +3,7 @@
 use crate::change::{Code, Reason, reason};
 use crate::index::Project;
 use crate::index::users::{import_item, is_import_item};
-use crate::names::{BindingId, Source};
+use crate::names::{BindingId, Names, Source};
 use crate::plan::lines::{comments_above, line_end, line_start, with_blank_lines};
 use crate::text::Edit;
 use crate::tree::{NodeId, Role, Tree};
@@ -18,6 +18,30 @@ pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) 
 pub fn import_text(project: &Project, source: &Source, home: usize, name: &str) -> Option<String> {
     let relative = uses_relative(project, project.index(&source.path)?);
     source.lang.import_line(source, project.modules().name(home)?, name, relative)
+}
+
+/// The statement that imports a name, without the other names that it imports.
+pub(crate) fn import_alone(s: &Source, b: BindingId) -> Option<String> {
+    let t = &s.tree;
+    let first = s.names.binding(b).first;
+    if s.names.binding(b).scope != Names::MODULE {
+        return None;
+    }
+    let whole = t.ancestors(first).find(|a| t.parent(*a) == Some(Tree::ROOT))?;
+    if matches!(t.role(whole), Role::Import | Role::Declare) && s.lang.imports_of(t, whole, &s.text).len() == 1 {
+        return Some(s.str(whole).to_string());
+    }
+    let (statement, item, alone) = import_item(s, b)?;
+    if alone {
+        return Some(s.str(statement).to_string());
+    }
+    let list = t.parent(item)?;
+    let items = || t.children(list).filter(|c| is_import_item(t, *c));
+    let (from, to) = (t.span(items().next()?).start, t.span(items().last()?).end);
+    let (own, around) = (t.span(item), t.span(statement));
+    let one_line = !s.str(statement).contains('\n');
+    one_line
+        .then(|| format!("{}{}{}", &s.text[around.start..from], &s.text[own.start..own.end], &s.text[to..around.end]))
 }
 
 /// The edit that adds an import of `name` to a file's others.

@@ -6,12 +6,11 @@
 
 use crate::change::{Code, Place, Reason, reason};
 use crate::index::unseen::with_word;
-use crate::index::users::import_item;
 use crate::index::{Entity, Project};
 use crate::lang;
-use crate::names::{BindingId, Names, Source};
+use crate::names::Source;
 use crate::plan::home::{Home, bound_to_its_place, importable, no_home};
-use crate::plan::imports::add_import;
+use crate::plan::imports::{add_import, import_alone};
 use crate::plan::region::Portion;
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -162,7 +161,7 @@ fn below_members(to: &Source, class: NodeId, text: &str) -> Edit {
 }
 
 /// Behind the last definition of the top level: code at the end of a file may run when it is loaded as a program.
-fn below_definitions(to: &Source, text: &str) -> Edit {
+pub(crate) fn below_definitions(to: &Source, text: &str) -> Edit {
     let t = &to.tree;
     let statements = || t.children(Tree::ROOT);
     let last = statements().filter(|s| t.role(*s).is_definition()).last().or_else(|| statements().last());
@@ -266,30 +265,6 @@ fn is_circle(project: &Project, home: &Home, sites: &[Portion], file: usize) -> 
         site.is_some_and(|f| f == file || project.modules().reaches(file, f))
     };
     file == home.file || project.modules().reaches(file, home.file) || sites.iter().any(back)
-}
-
-/// The statement that imports a name, without the other names that it imports.
-fn import_alone(s: &Source, b: BindingId) -> Option<String> {
-    let t = &s.tree;
-    let first = s.names.binding(b).first;
-    if s.names.binding(b).scope != Names::MODULE {
-        return None;
-    }
-    let whole = t.ancestors(first).find(|a| t.parent(*a) == Some(Tree::ROOT))?;
-    if matches!(t.role(whole), Role::Import | Role::Declare) && s.lang.imports_of(t, whole, &s.text).len() == 1 {
-        return Some(s.str(whole).to_string());
-    }
-    let (statement, item, alone) = import_item(s, b)?;
-    if alone {
-        return Some(s.str(statement).to_string());
-    }
-    let list = t.parent(item)?;
-    let items = || t.children(list).filter(|c| crate::index::users::is_import_item(t, *c));
-    let (from, to) = (t.span(items().next()?).start, t.span(items().last()?).end);
-    let (own, around) = (t.span(item), t.span(statement));
-    let one_line = !s.str(statement).contains('\n');
-    one_line
-        .then(|| format!("{}{}{}", &s.text[around.start..from], &s.text[own.start..own.end], &s.text[to..around.end]))
 }
 
 /// The file that a request wants made, with what is in such a file from the first, and one like it.

@@ -8,6 +8,7 @@ mod fold;
 #[cfg(test)]
 mod hostile;
 mod inline;
+mod moves;
 mod param;
 mod placed;
 pub mod probe;
@@ -39,6 +40,7 @@ use crate::text::Span;
 pub use extract::{ExtractRequest, Others, copies_of};
 pub use fold::FoldRequest;
 pub use inline::{InlineRequest, uses_of};
+pub use moves::MoveRequest;
 pub use param::ParamRequest;
 use proven::proven;
 pub use query::QueryRequest;
@@ -69,6 +71,11 @@ pub(crate) trait Step {
 
     fn wishes_mut(&mut self) -> Option<&mut Wishes> {
         None
+    }
+
+    /// A file that it puts code into, which may have to be made.
+    fn new_file(&self) -> Option<&str> {
+        self.wishes()?.into.as_deref()
     }
 }
 
@@ -111,6 +118,7 @@ kinds! {
     Slide(SlideRequest),
     SplitVariable(SplitVariableRequest),
     SplitLoop(SplitLoopRequest),
+    Move(MoveRequest),
 }
 
 impl Request {
@@ -201,7 +209,7 @@ pub fn plan(project: &Project, request: &Request) -> Plan {
 /// The plan for what a request says, and nothing else.
 fn as_asked(project: &Project, request: &Request) -> Plan {
     let planner = |p: &Project| request.step().plan(p);
-    let new_file = || outside::wanted(project, request.wishes()?.into.as_deref(), request.places());
+    let new_file = || outside::wanted(project, request.step().new_file(), request.places());
     let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request.places()) {
         None => Ok(match new_file() {
             Some(((path, text), like)) => match project.with_new((path, &text), like, planner) {

@@ -147,6 +147,15 @@ ufold notebook tides/gauges.ipynb -o tides/gauges.py --without-display --no-reco
     #[command(after_help = "PLACE is FILE:LINE:COL, or FILE:name or FILE:Class.name for a definition.\n\n\
 Examples:\n  ufold rename harbour/fees.py:12:5 open_fees\n  ufold rename harbour/fees.py:Ledger.due due_fees --preview")]
     Rename(Rename),
+    /// Move functions, classes and values to another file; all imports follow
+    #[command(
+        after_help = "PLACE is FILE:name, or FILE:name,name for several. The file is made where it is not there yet. Private\n\
+definitions that only the moved ones use go along. Public names of a package can still be imported from\n\
+where they were; --no-stay leaves that out.\n\n\
+Examples:\n  ufold move harbour/fees.py:tide_level --to harbour/tides.py\n  \
+ufold move harbour/fees.py:Tide,LOWEST --to harbour/tides.py --preview"
+    )]
+    Move(Move),
     /// Make a value inside a function its parameter, and pass the old value from every call
     #[command(after_help = "PLACE is FILE:LINE:COL of the value, or FILE:RANGE.\n\n\
 Examples:\n  ufold param harbour/fees.py:14:20 rate\n  ufold param harbour/fees.py:14:20 rate --all-equal --preview")]
@@ -441,6 +450,23 @@ pub struct Rename {
     /// The new name
     #[arg(value_name = "NEW")]
     pub name: String,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Move {
+    /// The definitions, as FILE:name or FILE:name,name
+    pub place: String,
+    /// The file that they go to
+    #[arg(long, value_name = "FILE")]
+    pub to: String,
+    /// Nothing is left for those who may import the names from where they were
+    #[arg(long)]
+    pub no_stay: bool,
     #[command(flatten)]
     pub step: StepFlags,
     /// Write the plan to a file

@@ -20,6 +20,7 @@ mod probe;
 mod ranged;
 mod ready;
 mod record;
+mod relocate;
 mod rename;
 mod report;
 mod scan;
@@ -74,6 +75,7 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Notebook(a) => notebook::run(&s, &a),
         Command::Tidy(a) => tidy::run(&s, &a),
         Command::Rename(a) => rename::run(&s, &a),
+        Command::Move(a) => relocate::run(&s, &a),
         Command::Param(a) => param::run(&s, &a),
         Command::Inline(a) => inline::run(&s, &a),
         Command::Apply(a) => apply::run(&s, &a),

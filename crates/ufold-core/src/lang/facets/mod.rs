@@ -8,7 +8,7 @@ mod syntax;
 mod typing;
 mod writer;
 
-pub use modules::Modules;
+pub use modules::{KeptName, Modules};
 pub use scoping::Scoping;
 pub use semantics::{Collections, Doing, Look, Semantics, Sort};
 pub use suites::Suites;

@@ -6,6 +6,19 @@ use crate::names::{BindingId, ImportRef, Source};
 use crate::text::Edit;
 use crate::tree::{NodeId, Tree};
 
+/// A name that went to another file, and that the old one still has.
+pub struct KeptName<'a> {
+    pub source: &'a Source,
+    pub name: &'a str,
+    /// The import of the name.
+    pub line: &'a str,
+    /// The file needs it itself.
+    pub used: bool,
+    /// Others may have it from here.
+    pub passed: bool,
+    pub is_type: bool,
+}
+
 pub trait Modules: Syntax {
     /// What one import statement names.
     fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef>;
@@ -120,6 +133,30 @@ pub trait Modules: Syntax {
     }
     /// Names that a file passes on from other modules without binding them.
     fn passed_on(&self, source: &Source) -> Vec<Passed>;
+    /// A statement by which a file gives what it defines under no name of its own.
+    fn is_default_export(&self, _source: &Source, _statement: NodeId) -> bool {
+        false
+    }
+    /// Others than the project's own code import the public names of the module.
+    fn is_open_module(&self, _module: &ModuleName) -> bool {
+        false
+    }
+    /// The lines by which a file has a name that went to another one, each with whether it stands at the file's end.
+    fn kept_names(&self, kept: &KeptName) -> Vec<(String, bool)> {
+        vec![(kept.line.to_string(), false)]
+    }
+    /// The text of a definition that other files see, in a file of the kind of `to`.
+    fn exported(&self, _to: &Source, definition: &str) -> String {
+        definition.to_string()
+    }
+    /// What a new file begins with so that it is read as another one is.
+    fn head_of_like(&self, _like: &Source) -> String {
+        String::new()
+    }
+    /// One of the files says that it is read in another way than the other.
+    fn is_read_otherwise(&self, _a: &Source, _b: &Source) -> bool {
+        false
+    }
     /// A module that can export a name more.
     fn can_export(&self, _source: &Source) -> bool {
         true

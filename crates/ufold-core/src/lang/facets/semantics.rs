@@ -238,5 +238,18 @@ pub trait Semantics: Sync {
     /// A parameter added to a function must be passed by its name.
     fn passes_by_name(&self, source: &Source, function: NodeId) -> bool;
     /// Code at the top level of a module that only defines, so that loading it has no effect that can be seen.
+    /// Calls, decorators and bases of the language's own library that only make something: `module.name`, the bare names of
+    /// built-ins, `.name` of what a class made itself.
+    fn makers_when_loaded(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// Members by which a class does something with those that extend it.
+    fn class_hooks(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// Words of code that sees in which module something was defined.
+    fn module_showing_words(&self) -> &'static [&'static str] {
+        &[]
+    }
     fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool;
 }

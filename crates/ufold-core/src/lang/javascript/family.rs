@@ -2,8 +2,8 @@
 
 use super::{library, modules, scopes, suites, write};
 use crate::lang::{
-    CallParts, Collections, Definitions, Doing, FunctionParts, Joined, Layout, Look, MethodKind, ModuleName, Modules,
-    Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
+    CallParts, Collections, Definitions, Doing, FunctionParts, Joined, KeptName, Layout, Look, MethodKind, ModuleName,
+    Modules, Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -120,31 +120,7 @@ impl Syntax for Family {
         Some(("/*", "*/"))
     }
     fn directives(&self) -> &'static [&'static str] {
-        &[
-            "/",
-            "*",
-            "!",
-            "eslint",
-            "@ts-",
-            "@",
-            "prettier-",
-            "istanbul",
-            "c8 ",
-            "v8 ",
-            "global",
-            "exported",
-            "jshint",
-            "jslint",
-            "jscs",
-            "tslint:",
-            "#region",
-            "#endregion",
-            "#__PURE__",
-            "# source",
-            "biome-",
-            "webpack",
-            "babel",
-        ]
+        library::DIRECTIVES
     }
     fn comment_text<'t>(&self, comment: &'t str) -> &'t str {
         comment.trim_start_matches(['/', '*', '!']).trim_end_matches("*/").trim()
@@ -241,18 +217,7 @@ impl Semantics for Family {
         &["debugger", "console.debug", "console.trace", "console.dir"]
     }
     fn quiet_calls(&self) -> &'static [&'static str] {
-        &[
-            "!Math.random",
-            "Array.isArray",
-            "Boolean",
-            "Math.*",
-            "Number",
-            "Number.*",
-            "String",
-            "isNaN",
-            "parseFloat",
-            "parseInt",
-        ]
+        library::QUIET_CALLS
     }
     fn quiet_methods(&self) -> &'static [&'static str] {
         library::QUIET_METHODS
@@ -352,6 +317,9 @@ impl Semantics for Family {
     }
     fn passes_by_name(&self, _source: &Source, _function: NodeId) -> bool {
         false
+    }
+    fn makers_when_loaded(&self) -> &'static [&'static str] {
+        library::MAKERS_WHEN_LOADED
     }
     fn is_plain_top_level(&self, tree: &Tree, statement: NodeId, text: &str) -> bool {
         modules::is_plain_top_level(tree, statement, text)
@@ -528,6 +496,18 @@ impl Modules for Family {
     }
     fn passes_names_on(&self, import: &str) -> bool {
         import.starts_with("export")
+    }
+    fn is_default_export(&self, source: &Source, statement: NodeId) -> bool {
+        source.str(statement).split_whitespace().take(2).eq(["export", "default"])
+    }
+    fn kept_names(&self, kept: &KeptName) -> Vec<(String, bool)> {
+        modules::kept_names(kept)
+    }
+    fn exported(&self, to: &Source, definition: &str) -> String {
+        modules::exported(to, definition)
+    }
+    fn head_of_like(&self, like: &Source) -> String {
+        modules::head_of_like(like)
     }
     fn is_exports(&self, object: &str) -> bool {
         ["exports", "module.exports"].contains(&object)

@@ -5,7 +5,7 @@
 
 use super::scopes::required;
 use super::style::Style;
-use crate::lang::{ModuleName, Passed};
+use crate::lang::{KeptName, ModuleName, Passed};
 use crate::names::{BindingId, ImportRef, Source};
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -218,6 +218,38 @@ pub fn extend_import(from: &Source, statement: NodeId, line: &str, name: &str) -
     let last = t.children(list).last()?;
     let end = t.span(last).end;
     Some(Edit::new(end, end, format!(", {name}")))
+}
+
+/// How a file has a name that went to another one: an import where it needs it, and an export for those who had it from here.
+pub fn kept_names(kept: &KeptName) -> Vec<(String, bool)> {
+    let s = kept.source;
+    let ours = system(&s.path, &s.tree, &s.text) == Some("import");
+    let line = if kept.is_type { kept.line.replacen("import ", "import type ", 1) } else { kept.line.to_string() };
+    if !ours || !kept.passed {
+        return vec![(if ours { line } else { kept.line.to_string() }, false)];
+    }
+    let word = if kept.is_type { "export type" } else { "export" };
+    match kept.used {
+        true => vec![(line, false), (format!("{word} {{ {} }}{}", kept.name, Style::of(s).end()), true)],
+        false => vec![(kept.line.replacen("import", word, 1), false)],
+    }
+}
+
+/// A definition that others see.
+pub fn exported(to: &Source, definition: &str) -> String {
+    let by_word = system(&to.path, &to.tree, &to.text).is_none_or(|s| s == "import");
+    let is_new = to.tree.children(Tree::ROOT).next().is_none();
+    match definition.starts_with("export") || !by_word || is_new && definition.is_empty() {
+        true => definition.to_string(),
+        false => format!("export {definition}"),
+    }
+}
+
+/// The directive that a file begins with.
+pub fn head_of_like(like: &Source) -> String {
+    let t = &like.tree;
+    let first = t.children(Tree::ROOT).next().filter(|n| t.role(*n) == Role::Doc);
+    first.map_or(String::new(), |n| format!("{}\n\n", like.str(n)))
 }
 
 /// Definitions, imports, and values made without calling anything.

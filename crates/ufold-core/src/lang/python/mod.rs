@@ -365,6 +365,15 @@ impl Semantics for Python {
     fn demanded_members(&self) -> &'static [&'static str] {
         known::DEMANDED
     }
+    fn makers_when_loaded(&self) -> &'static [&'static str] {
+        known::MAKERS_WHEN_LOADED
+    }
+    fn class_hooks(&self) -> &'static [&'static str] {
+        &["__init_subclass__", "__set_name__", "metaclass"]
+    }
+    fn module_showing_words(&self) -> &'static [&'static str] {
+        &["__module__", "getmodule", "getsourcefile", "pickle", "cPickle", "dill", "cloudpickle", "joblib", "shelve"]
+    }
     fn harmless_bases(&self) -> &'static [&'static str] {
         known::HARMLESS_BASES
     }
@@ -436,6 +445,15 @@ impl Modules for Python {
     }
     fn package_file(&self) -> Option<&'static str> {
         Some("__init__.py")
+    }
+    fn is_open_module(&self, module: &ModuleName) -> bool {
+        module.in_package && !module.parts.iter().any(|p| self.is_private(p))
+    }
+    fn head_of_like(&self, like: &Source) -> String {
+        modules::future_imports(like).concat()
+    }
+    fn is_read_otherwise(&self, a: &Source, b: &Source) -> bool {
+        modules::future_imports(a) != modules::future_imports(b)
     }
     fn exports_by_name(&self, _source: &Source, _b: BindingId) -> bool {
         !self.cells

@@ -4,7 +4,7 @@
 //! Fails where `sys.path` or the packaging says something else: such imports resolve to nothing and count as foreign.
 
 use crate::lang::ModuleName;
-use crate::names::ImportRef;
+use crate::names::{ImportRef, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// The end of a name that nobody can import.
@@ -94,6 +94,13 @@ pub fn import_line(from: &ModuleName, to: &ModuleName, name: &str, relative: boo
         return Some(format!("from {dots}{} import {name}", to.parts[common..].join(".")));
     }
     Some(format!("from {} import {name}", to.parts.join(".")))
+}
+
+/// The lines by which a file is read as by a later edition of the language.
+pub fn future_imports(source: &Source) -> Vec<String> {
+    let t = &source.tree;
+    let own = t.children(Tree::ROOT).filter(|n| source.str(*n).starts_with("from __future__ "));
+    own.map(|n| format!("{}\n", source.str(n))).collect()
 }
 
 /// Definitions, imports and assignments of plain values.

@@ -1,0 +1,227 @@
+//! Definitions that stand in another file now: the same statements, no more and no fewer, in files that load each other in
+//! no circle; what their names mean is looked at in [`super::moved_names`].
+//!
+//! Statements that only import or export are left out of the comparison: what counts is what the names mean by them.
+
+use std::sync::Arc;
+
+use rustc_hash::FxHashMap;
+
+use super::file::File;
+use super::moved_names::{self, Names};
+use super::{Objection, Opinion, object};
+use crate::change::{Change, Code};
+use crate::index::Project;
+use crate::index::loading::acts;
+use crate::names::Source;
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// An old node and the new one that it became, each in its file.
+pub(super) struct Pair<'a> {
+    pub old: &'a Arc<Source>,
+    pub new: &'a Arc<Source>,
+    pub a: NodeId,
+    pub b: NodeId,
+    /// It went to the other file.
+    pub moved: bool,
+}
+
+pub(super) fn run(project: &Project, (from, to): (&str, &str), change: &Change, files: &[File]) -> Opinion<()> {
+    let of = |path: &str| files.iter().find(|f| f.old.path == path);
+    let nowhere = |message: &str| Objection { message: message.into(), file: from.into(), line: 1 };
+    let (Some(a), Some(b)) = (of(from), of(to)) else { return Err(nowhere("one of the two files is not edited")) };
+    let mut pairs: Vec<Pair> = Vec::new();
+    let (gone, added) = (unpaired(a, &mut pairs, false)?, unpaired(b, &mut pairs, true)?);
+    for f in files.iter().filter(|f| f.old.path != from && f.old.path != to) {
+        if let Some(n) = unpaired(f, &mut pairs, false)?.first() {
+            return object(&f.old, *n, "code is missing");
+        }
+    }
+    let mut left = added.clone();
+    for g in &gone {
+        let found = left.iter().position(|x| reads_alike((&a.old, *g), (&b.new, *x)));
+        let Some(i) = found else { return object(&a.old, *g, "this is in neither of the two files now") };
+        let (x, y) = (bare(&a.old, *g), bare(&b.new, left.remove(i)));
+        pairs.push(Pair { old: &a.old, new: &b.new, a: x, b: y, moved: true });
+    }
+    if let Some(x) = left.first() {
+        return object(&b.new, *x, "this was added");
+    }
+    if gone.is_empty() {
+        return Err(nowhere("nothing went to the other file"));
+    }
+    does_nothing_unsaid(project, change, (a, b), &gone)?;
+    in_time(b, &added)?;
+    let names = Names::new(project, (a, b), &gone, &pairs);
+    moved_names::check(&names, files, change)
+}
+
+/// A statement that only says what a file has from others, or gives them.
+pub(super) fn only_links(s: &Source, n: NodeId) -> bool {
+    let t = &s.tree;
+    match t.role(n) {
+        Role::Import | Role::ImportFrom => true,
+        Role::Declare => !s.lang.imports_of(t, n, &s.text).is_empty(),
+        // a list of names
+        Role::Decorated => {
+            let listed = t.subtree(n).any(|x| t.role(x) == Role::ImportAlias);
+            t.child(n, Field::Definition).is_none() && listed && !t.subtree(n).any(|x| acts_here(t.role(x)))
+        }
+        Role::ExprStmt => t.children(n).next().is_some_and(|x| only_links(s, x)),
+        Role::Assign => {
+            let Some((left, right)) = t.child(n, Field::Left).zip(t.child(n, Field::Right)) else { return false };
+            let public = s.lang.public_list().is_some_and(|p| s.str(left) == p);
+            let object = t.child(left, Field::Object).map_or("", |o| s.str(o));
+            let exports = s.lang.is_exports(s.str(left)) || s.lang.is_exports(object);
+            let plain = t
+                .subtree(right)
+                .all(|x| matches!(t.role(x), Role::Name | Role::Pair | Role::Dict | Role::MemberName | Role::Token));
+            public && t.subtree(right).all(|x| !acts_here(t.role(x))) || exports && plain
+        }
+        _ => false,
+    }
+}
+
+fn acts_here(role: Role) -> bool {
+    matches!(role, Role::Call | Role::Function | Role::Class | Role::Lambda | Role::Assign | Role::Await)
+}
+
+/// Statements of one side that have none on the other: of the new text where something may be added, else of the old one.
+fn unpaired<'f>(f: &'f File, pairs: &mut Vec<Pair<'f>>, adds: bool) -> Opinion<Vec<NodeId>> {
+    let of = |s: &Source| -> Vec<NodeId> { s.tree.children(Tree::ROOT).filter(|n| !only_links(s, *n)).collect() };
+    let (olds, news) = (of(&f.old), of(&f.new));
+    let (few, many) = if adds { (&olds, &news) } else { (&news, &olds) };
+    let mut at = 0;
+    let mut out = Vec::new();
+    for n in many {
+        let alike = few.get(at).filter(|m| {
+            let (a, b) = if adds { (**m, *n) } else { (*n, **m) };
+            reads_alike((&f.old, a), (&f.new, b))
+        });
+        match alike {
+            Some(m) => {
+                let (a, b) = if adds { (*m, *n) } else { (*n, *m) };
+                pairs.push(Pair { old: &f.old, new: &f.new, a, b, moved: false });
+                at += 1;
+            }
+            None => out.push(*n),
+        }
+    }
+    match few.get(at) {
+        Some(n) if adds => object(&f.old, *n, "code is missing"),
+        Some(n) => object(&f.new, *n, "code was added"),
+        None => Ok(out),
+    }
+}
+
+/// A definition without the word that exports it.
+fn bare(s: &Source, n: NodeId) -> NodeId {
+    let t = &s.tree;
+    let marked = t.role(n) == Role::Decorated && t.children(n).all(|c| t.role(c) != Role::Decorator);
+    t.child(n, Field::Definition).filter(|_| marked).unwrap_or(n)
+}
+
+/// The same words in the same order, imports and the word of an export left out.
+fn reads_alike((old, a): (&Source, NodeId), (new, b): (&Source, NodeId)) -> bool {
+    let leaves = |s: &Source, n: NodeId| -> Vec<NodeId> {
+        let t = &s.tree;
+        let own = |x: &NodeId| t.is_leaf(*x) && t.ancestor(*x, &[Role::Import, Role::ImportFrom]).is_none();
+        t.subtree(bare(s, n)).filter(own).collect()
+    };
+    let (x, y) = (leaves(old, a), leaves(new, b));
+    let same = |(p, q): (&NodeId, &NodeId)| {
+        old.tree.exact(*p) == new.tree.exact(*q) && old.tree.role(*p) == new.tree.role(*q) && old.str(*p) == new.str(*q)
+    };
+    x.len() == y.len() && x.iter().zip(&y).all(same)
+}
+
+/// What the moved code does when it is defined is told, and is still done by whoever loaded the old file.
+fn does_nothing_unsaid(project: &Project, change: &Change, (a, b): (&File, &File), gone: &[NodeId]) -> Opinion<()> {
+    let told = |line: usize| {
+        let mut all = change.result.reasons.iter().filter(|r| r.code == Code::ImportEffects && r.file == a.old.path);
+        all.any(|r| r.line == line)
+    };
+    for n in gone.iter().flat_map(|g| acts(project, &a.old, *g)) {
+        let loads = a.new.tree.ids().any(|i| {
+            let imports = a.new.lang.imports_of(&a.new.tree, i, &a.new.text);
+            imports
+                .iter()
+                .any(|i| project.resolved(&a.new, i).contains(&project.index(&b.old.path).unwrap_or(usize::MAX)))
+        });
+        if !told(a.old.line(n)) || !loads {
+            return object(&a.old, n, "this does something when its file is loaded");
+        }
+    }
+    for g in gone {
+        let place = b.new.lang.mode(&b.new, Tree::ROOT);
+        let writes = |n: &NodeId| {
+            let t = &a.old.tree;
+            let left = t.child(*n, Field::Left).filter(|_| t.role(*n).assigns());
+            left.is_some_and(|l| matches!(t.role(l), Role::Member | Role::Index)) || t.role(*n) == Role::Delete
+        };
+        if a.old.lang.mode(&a.old, *g) != place && a.old.tree.subtree(*g).any(|n| writes(&n)) {
+            return object(&a.old, *g, "the other file is read in another mode");
+        }
+        if a.old.lang.is_read_otherwise(&a.old, &b.new) {
+            return object(&a.old, *g, "the other file is read in another way");
+        }
+    }
+    Ok(())
+}
+
+/// What is used when the new file is loaded is there by then.
+fn in_time(b: &File, added: &[NodeId]) -> Opinion<()> {
+    let (s, t) = (&b.new, &b.new.tree);
+    let inside = |n: NodeId| added.iter().copied().find(|a| t.contains(*a, n));
+    let at_once = |n: NodeId| {
+        !t.ancestors(n).any(|f| {
+            let body = t.child(f, Field::Body).filter(|_| t.role(f).is_callable() && t.role(f) != Role::Class);
+            body.is_some_and(|b| t.contains(b, n))
+        })
+    };
+    for r in &s.names.references {
+        let Some(binding) = r.target.map(|t| s.names.binding(t)) else { continue };
+        let of_module = binding.scope == crate::names::Names::MODULE && binding.import.is_none();
+        let concerns = inside(r.node).is_some() || inside(binding.first).is_some();
+        let early = r.node < binding.first && !binding.hoisted && !r.is_type();
+        if of_module && concerns && early && r.usage.reads() && at_once(r.node) {
+            return object(s, r.node, "this is used before it is there");
+        }
+    }
+    // a call may come to use what is defined below it
+    let used = |a: &NodeId| {
+        let own = s.names.bindings.iter().enumerate().filter(|(_, b)| t.contains(*a, b.first) && !b.hoisted);
+        own.map(|(i, _)| crate::names::BindingId(i as u32))
+            .any(|b| s.names.references_to(b).any(|r| !t.contains(*a, r.node)))
+    };
+    for a in added.iter().filter(|a| used(a)) {
+        let call =
+            t.ids().take_while(|n| n < a).find(|n| t.role(*n) == Role::Call && at_once(*n) && inside(*n).is_none());
+        let loads = |n: NodeId| t.ancestors(n).any(|x| t.parent(x) == Some(Tree::ROOT) && only_links(s, x));
+        if let Some(n) = call.filter(|n| !loads(*n)) {
+            return object(s, n, "this may use what is defined below it");
+        }
+    }
+    Ok(())
+}
+
+/// Leaves of an old node to those of the new one.
+pub(super) fn leaf_map(p: &Pair) -> Opinion<FxHashMap<NodeId, NodeId>> {
+    let leaves = |s: &Source, n: NodeId| -> Vec<NodeId> {
+        let t = &s.tree;
+        let own = |x: &NodeId| t.is_leaf(*x) && t.ancestor(*x, &[Role::Import, Role::ImportFrom]).is_none();
+        t.subtree(bare(s, n)).filter(own).collect()
+    };
+    let shape = |s: &Source, n: NodeId| -> Vec<(Role, Field)> {
+        let t = &s.tree;
+        let own = |x: &NodeId| {
+            let import = |n: NodeId| matches!(t.role(n), Role::Import | Role::ImportFrom);
+            !import(*x) && !t.ancestors(*x).any(import)
+        };
+        t.subtree(bare(s, n)).filter(own).skip(1).map(|x| (t.role(x), t.field(x))).collect()
+    };
+    if shape(p.old, p.a) != shape(p.new, p.b) {
+        return object(p.old, p.a, "this is put together in another way now");
+    }
+    Ok(leaves(p.old, p.a).into_iter().zip(leaves(p.new, p.b)).collect())
+}

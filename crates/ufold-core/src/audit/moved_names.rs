@@ -1,0 +1,405 @@
+//! What the names mean when definitions went to another file: in all files that say one of them, each means the same
+//! definition as before, and who got it through a file still does.
+
+use std::sync::Arc;
+
+use rustc_hash::{FxHashMap, FxHashSet};
+
+use super::everywhere::meaning;
+use super::file::File;
+use super::moved::{Pair, leaf_map, only_links};
+use super::{Objection, Opinion, object};
+use crate::change::{Change, Code};
+use crate::index::{Entity, Project, unseen};
+use crate::names::{BindingId, ImportRef, Source};
+use crate::tree::{Field, NodeId, Role, Tree};
+
+pub(super) struct Names<'a> {
+    project: &'a Project<'a>,
+    from: usize,
+    to: usize,
+    a: &'a File,
+    b: &'a File,
+    /// What went.
+    moved: FxHashSet<String>,
+    pairs: &'a [Pair<'a>],
+}
+
+impl<'a> Names<'a> {
+    pub(super) fn new(
+        project: &'a Project,
+        (a, b): (&'a File, &'a File),
+        gone: &[NodeId],
+        pairs: &'a [Pair],
+    ) -> Names<'a> {
+        let s = &a.old;
+        let of_gone = |b: &BindingId| gone.iter().any(|g| s.tree.contains(*g, s.names.binding(*b).first));
+        let all = s.names.bindings_of(crate::names::Names::MODULE).filter(of_gone);
+        let moved = all.map(|b| s.names.binding(b).name.clone()).collect();
+        let file = |f: &File| project.index(&f.old.path).unwrap_or(usize::MAX);
+        Names { project, from: file(a), to: file(b), a, b, moved, pairs }
+    }
+
+    /// What was this is that now.
+    fn now(&self, e: Entity) -> Entity {
+        match e {
+            Entity::Member(f, name) if f == self.from && self.moved.contains(&name) => Entity::Member(self.to, name),
+            e => e,
+        }
+    }
+}
+
+pub(super) fn check(names: &Names, files: &[File], change: &Change) -> Opinion<()> {
+    let texts: Vec<Arc<Source>> = files.iter().map(|f| f.new.clone()).collect();
+    let nowhere = |message: String| Objection { message, file: names.a.old.path.clone(), line: 1 };
+    let run = |after: &Project| {
+        let c = Compared { names, files, change, after };
+        c.once_only()?;
+        c.code()?;
+        c.imports()?;
+        c.given()?;
+        c.unknown_users()?;
+        c.loads()
+    };
+    names.project.with_texts(&texts, run).map_err(nowhere)?
+}
+
+struct Compared<'a> {
+    names: &'a Names<'a>,
+    files: &'a [File],
+    change: &'a Change<'a>,
+    after: &'a Project<'a>,
+}
+
+impl Compared<'_> {
+    fn told(&self, code: Code, file: &str) -> bool {
+        self.change.result.reasons.iter().any(|r| r.code == code && r.file == file)
+    }
+
+    /// What went is given its value once, in one file; what it has from the old file too.
+    fn once_only(&self) -> Opinion<()> {
+        let s = &self.names.a.old;
+        for b in s.names.bindings_of(crate::names::Names::MODULE) {
+            let binding = s.names.binding(b);
+            if self.names.moved.contains(&binding.name) && (binding.writes != 1 || binding.rebound_inside) {
+                return object(s, binding.first, "this is given a value in more than one place");
+            }
+        }
+        Ok(())
+    }
+
+    /// Each name of the code means what it meant.
+    fn code(&self) -> Opinion<()> {
+        let n = self.names;
+        let mut maps: FxHashMap<(&str, bool), FxHashMap<NodeId, NodeId>> = FxHashMap::default();
+        for p in n.pairs {
+            let map = leaf_map(p)?;
+            for (a, b) in &map {
+                self.leaf(p, *a, *b, &map)?;
+            }
+            if !p.moved {
+                maps.entry((&p.old.path, false)).or_default().extend(map);
+            }
+        }
+        // files that are as they were
+        let family = n.a.old.lang;
+        for word in &n.moved {
+            for (f, s) in unseen::with_word(n.project, word, family) {
+                if self.files.iter().any(|x| x.old.path == s.path) {
+                    continue;
+                }
+                let now =
+                    self.after.source(f).map_err(|message| Objection { message, file: s.path.clone(), line: 1 })?;
+                let is_word =
+                    |x: &NodeId| matches!(s.tree.role(*x), Role::Name | Role::MemberName) && s.str(*x) == *word;
+                for x in s.tree.ids().filter(is_word) {
+                    let (was, is) = (meaning(n.project, &s, x), meaning(self.after, &now, x));
+                    if was.clone().map(|e| n.now(e)) != is {
+                        return object(&s, x, format!("`{word}` would be another one here"));
+                    }
+                }
+            }
+        }
+        Ok(())
+    }
+
+    fn leaf(&self, p: &Pair, a: NodeId, b: NodeId, map: &FxHashMap<NodeId, NodeId>) -> Opinion<()> {
+        let n = self.names;
+        let changed = || object(p.old, a, format!("`{}` would mean something else", p.old.str(a)));
+        let (was, is) = match (p.old.names.at(a), p.new.names.at(b)) {
+            (None, None) => {
+                // behind a module
+                if p.old.tree.role(a) != Role::MemberName {
+                    return Ok(());
+                }
+                let (was, is) = (meaning(n.project, p.old, a), meaning(self.after, p.new, b));
+                return if was.map(|e| n.now(e)) == is { Ok(()) } else { changed() };
+            }
+            (Some(was), Some(is)) => (was, is),
+            _ => return changed(),
+        };
+        let local = |s: &Source, t: Option<BindingId>| {
+            let binding = t.map(|t| s.names.binding(t)).filter(|b| b.scope != crate::names::Names::MODULE);
+            binding.map(|b| (b.first, b.import.clone()))
+        };
+        let (x, y) = (local(p.old, was.target), local(p.new, is.target));
+        let same = match (x, y) {
+            (None, None) => {
+                let entity = |p: &Project, s: &Source, t: Option<BindingId>, n: NodeId| {
+                    let name = t.map_or(s.str(n), |t| s.names.binding(t).name.as_str());
+                    p.origin(&p.entity(s, name))
+                };
+                let before = entity(n.project, p.old, was.target, a);
+                let now = entity(self.after, p.new, is.target, b);
+                n.now(before.clone()) == now && !(p.moved && matches!(before, Entity::Unknown(..)))
+                    || p.moved && self.is_own_of_each(a, &before, &now)
+            }
+            (Some((_, Some(i))), Some((_, Some(j)))) => {
+                self.imported(p.old, &i, n.project).map(|e| n.now(e)) == self.imported(p.new, &j, self.after)
+            }
+            (Some((f, None)), Some((g, None))) => map.get(&f) == Some(&g) || !p.old.tree.is_leaf(f),
+            _ => false,
+        };
+        if same && was.usage == is.usage { Ok(()) } else { changed() }
+    }
+
+    /// The same words define it in both files, and it is told that the moved code uses the other one now.
+    fn is_own_of_each(&self, a: NodeId, was: &Entity, is: &Entity) -> bool {
+        let n = self.names;
+        let value = |p: &Project, f: usize, name: &str| {
+            let s = p.source(f).ok()?;
+            let first = s.names.binding(s.names.in_module(name)?).first;
+            let right = s.tree.child(s.tree.parent(first)?, Field::Right)?;
+            Some(s.str(right).to_string())
+        };
+        let (Entity::Member(f, x), Entity::Member(g, y)) = (was, is) else { return false };
+        let both = *f == n.from && *g == n.to && x == y && n.a.old.str(a) == x;
+        let told = self.told(Code::ShownName, &n.b.old.path);
+        both && told && value(n.project, *f, x).is_some_and(|v| Some(v) == value(self.after, *g, y))
+    }
+
+    /// What an import in whatever scope stands for.
+    fn imported(&self, s: &Source, i: &ImportRef, p: &Project) -> Option<Entity> {
+        let target = p.resolved(s, i).first().copied();
+        let Some((target, m)) = target.zip(i.member.clone()) else {
+            return Some(target.map_or(
+                Entity::Foreign(format!("{}{}", i.level, i.module), i.member.clone().unwrap_or_default()),
+                Entity::Module,
+            ));
+        };
+        let alone = ImportRef { member: None, ..i.clone() };
+        let of_file = p.resolved(s, &alone).contains(&target);
+        Some(if of_file { p.origin(&Entity::Member(target, m)) } else { Entity::Module(target) })
+    }
+
+    /// What each file imports is there, and is what it was.
+    fn imports(&self) -> Opinion<()> {
+        let n = self.names;
+        for f in self.files {
+            let (old, new) = (&f.old, &f.new);
+            for b in (0..new.names.bindings.len() as u32).map(BindingId) {
+                let binding = new.names.binding(b);
+                let Some(i) = &binding.import else { continue };
+                if let Some(Entity::Member(g, name)) = self.imported(new, i, self.after) {
+                    let has = |p: &Project, s: Option<Arc<Source>>| {
+                        s.is_none_or(|s| s.names.in_module(&name).is_some() || super::call::gives(&s, &name))
+                            || p.passed_from(g, &name).is_some()
+                    };
+                    let had = has(n.project, n.project.source(g).ok());
+                    let seen = self
+                        .after
+                        .source(g)
+                        .is_ok_and(|s| s.names.in_module(&name).is_none_or(|b| !s.lang.hides(&s, b)));
+                    if !has(self.after, self.after.source(g).ok()) && had || !seen {
+                        return object(new, binding.first, format!("{} gives no `{name}`", self.after.facts[g].path));
+                    }
+                }
+                let same = |o: BindingId| {
+                    let was = old.names.binding(o);
+                    was.name == binding.name
+                        && was.import.is_some()
+                        && (was.scope == crate::names::Names::MODULE) == (binding.scope == crate::names::Names::MODULE)
+                };
+                let before: Vec<BindingId> =
+                    (0..old.names.bindings.len() as u32).map(BindingId).filter(|o| same(*o)).collect();
+                let is = self.imported(new, i, self.after);
+                let as_before = |o: &BindingId| {
+                    let was = old.names.binding(*o).import.as_ref().and_then(|i| self.imported(old, i, n.project));
+                    was.map(|e| n.now(e)) == is
+                };
+                if !before.is_empty() && !before.iter().any(as_before) {
+                    return object(new, binding.first, "this import is another one now");
+                }
+            }
+            // effects of imports that bind nothing stay
+            let bare = |s: &Source| -> Vec<String> {
+                let t = &s.tree;
+                let own = t.children(Tree::ROOT).filter(|x| matches!(t.role(*x), Role::Import | Role::ImportFrom));
+                own.filter(|x| s.lang.imports_of(t, *x, &s.text).is_empty() && !s.lang.passes_names_on(s.str(*x)))
+                    .map(|x| s.str(x).to_string())
+                    .collect()
+            };
+            if bare(old) != bare(new) {
+                return object(old, Tree::ROOT, "an import that only loads is another one now");
+            }
+        }
+        Ok(())
+    }
+
+    /// What others had through a file they still have, and nothing else is given by the name.
+    fn given(&self) -> Opinion<()> {
+        let n = self.names;
+        for f in self.files {
+            let (old, new) = (&f.old, &f.new);
+            let Some(file) = n.project.index(&old.path) else { continue };
+            for b in old.names.bindings_of(crate::names::Names::MODULE) {
+                let name = &old.names.binding(b).name;
+                if !old.lang.exports_by_name(old, b) || old.lang.public_list() == Some(name) {
+                    continue;
+                }
+                let left = new.names.in_module(name);
+                let was = n.project.origin(&Entity::Member(file, name.clone()));
+                let is = self.after.origin(&Entity::Member(file, name.clone()));
+                let passes = new.lang.passed_on(new).iter().any(|p| p.name.as_deref() == Some(name));
+                let there = left.is_some_and(|b| new.lang.exports_by_name(new, b)) || passes;
+                let used = || {
+                    let others = (0..n.project.facts.len()).filter(|g| *g != file && n.project.imports(*g, file));
+                    let mut others = others.filter(|g| n.project.facts[*g].has_word(name));
+                    others.any(|g| self.gets(g, file, name))
+                };
+                if there && n.now(was.clone()) != is {
+                    return object(
+                        old,
+                        old.names.binding(b).first,
+                        format!("others would get another `{name}` from here"),
+                    );
+                }
+                let may_go = n.moved.contains(name) && file == n.from || old.names.binding(b).import.is_some();
+                if !there && (!may_go || used()) {
+                    return object(old, old.names.binding(b).first, format!("others get `{name}` from here no more"));
+                }
+            }
+            self.lists(old, new)?;
+            self.entries(f)?;
+        }
+        Ok(())
+    }
+
+    /// Entries of export lists under whatever name stand for what they stood for.
+    fn entries(&self, f: &File) -> Opinion<()> {
+        let n = self.names;
+        let (was, is) = (entries(n.project, &f.old), entries(self.after, &f.new));
+        let now: Vec<(&str, Option<Entity>)> = was.iter().map(|(k, e)| (*k, e.clone().map(|e| n.now(e)))).collect();
+        let fresh = is.iter().find(|x| !now.contains(x) && !(n.moved.contains(x.0) && now.iter().all(|w| w.0 != x.0)));
+        let lost = now.iter().find(|w| !is.contains(w) && !n.moved.contains(w.0));
+        match fresh.or(lost) {
+            Some((key, _)) => object(&f.old, Tree::ROOT, format!("`{key}` is exported in another way")),
+            None => Ok(()),
+        }
+    }
+
+    /// A file still takes a name from another one.
+    fn gets(&self, g: usize, file: usize, name: &str) -> bool {
+        let Ok(s) = self.after.source(g) else { return true };
+        let wanted = |i: &ImportRef| i.member.as_deref() == Some(name) && self.after.resolved(&s, i).contains(&file);
+        let all = (0..s.names.bindings.len() as u32).filter_map(|b| s.names.binding(BindingId(b)).import.clone());
+        let passed = s.lang.passed_on(&s).into_iter().map(|p| p.import);
+        let through = s.tree.ids().filter(|x| s.tree.role(*x) == Role::MemberName && s.str(*x) == name);
+        let module = |x: NodeId| {
+            let object = s.tree.parent(x).and_then(|m| s.tree.child(m, Field::Object));
+            object.is_some_and(|o| self.after.meant(&s, o) == Some(Entity::Module(file)))
+        };
+        all.chain(passed).any(|i| wanted(&i)) || through.into_iter().any(module) || s.names.wildcard
+    }
+
+    /// Lists of public names say what is there.
+    fn lists(&self, old: &Source, new: &Source) -> Opinion<()> {
+        let Some(list) = old.lang.public_list() else { return Ok(()) };
+        let said = |s: &Source| -> Vec<String> {
+            let t = &s.tree;
+            let own = t.children(Tree::ROOT).filter(|n| only_links(s, *n) && s.str(*n).starts_with(list));
+            let texts = own.flat_map(|n| t.subtree(n)).filter(|x| t.role(*x) == Role::Literal);
+            texts.map(|x| s.str(x).trim_matches(['"', '\'']).to_string()).collect()
+        };
+        let (was, is) = (said(old), said(new));
+        let fresh = is.iter().find(|w| !was.contains(w) && new.names.in_module(w).is_none());
+        let lost = was
+            .iter()
+            .find(|w| !is.contains(w) && (!self.names.moved.contains(*w) || new.names.in_module(w).is_some()));
+        let empty = is.iter().find(|w| new.names.in_module(w).is_none() && old.names.in_module(w).is_some());
+        match fresh.or(lost).or(empty) {
+            Some(w) => object(old, Tree::ROOT, format!("the list of public names is wrong about `{w}`")),
+            None => Ok(()),
+        }
+    }
+
+    /// Where the old file has a name no more, nobody may look for it there in a way that is not followed.
+    fn unknown_users(&self) -> Opinion<()> {
+        let n = self.names;
+        let (old, new) = (&n.a.old, &n.a.new);
+        for name in &n.moved {
+            if n.project.named_by_string(n.from, name)
+                && !self.change.result.reasons.iter().any(|r| r.code == Code::NamedByString)
+            {
+                return object(old, Tree::ROOT, format!("a text names `{name}` with its module"));
+            }
+            let seen = old.names.in_module(name).is_some_and(|b| old.lang.exports_by_name(old, b));
+            let passes = new.lang.passed_on(new).iter().any(|p| p.name.as_deref() == Some(name));
+            if !seen || new.names.in_module(name).is_some() || passes {
+                continue;
+            }
+            let handed = !unseen::handed_on(n.project, n.from).is_empty();
+            let looked = !unseen::lookups(n.project, name, unseen::Within::File(&old.path)).is_empty();
+            let wild = |f: usize| n.project.imports(f, n.from) && n.project.source(f).is_ok_and(|s| s.names.wildcard);
+            if handed || looked || (0..n.project.facts.len()).any(wild) || n.project.named_by_string(n.from, name) {
+                return object(old, Tree::ROOT, format!("`{name}` may be looked for in this file"));
+            }
+        }
+        Ok(())
+    }
+
+    /// No files load each other that did not, and what is loaded more or less is told.
+    fn loads(&self) -> Opinion<()> {
+        let n = self.names;
+        let (before, now) = (n.project.modules(), self.after.modules());
+        for f in self.files {
+            let Some(file) = n.project.index(&f.old.path) else { continue };
+            let fresh = now.imports(file).iter().filter(|g| !before.imports(file).contains(*g));
+            if let Some(g) = fresh.copied().find(|g| now.reaches(*g, file)) {
+                let other = &n.project.facts[g].path;
+                return object(&f.old, Tree::ROOT, format!("this file and {other} would load each other"));
+            }
+            let (was, is) = (before.loaded_by(file), now.loaded_by(file));
+            let acting = was.symmetric_difference(&is).find(|g| **g != file && !n.project.facts[**g].plain);
+            if let Some(g) = acting.filter(|_| !self.told(Code::ImportEffects, &f.old.path)) {
+                let message = format!("{} is loaded by it, or no more, and does something", n.project.facts[*g].path);
+                return object(&f.old, Tree::ROOT, message);
+            }
+        }
+        Ok(())
+    }
+}
+
+/// The names under which a file lists what it gives, and what they stand for.
+fn entries<'s>(p: &Project, s: &'s Source) -> Vec<(&'s str, Option<Entity>)> {
+    let t = &s.tree;
+    let means = |n: NodeId| meaning(p, s, n);
+    let mut out = Vec::new();
+    for n in
+        t.children(Tree::ROOT).filter(|n| only_links(s, *n) && !matches!(t.role(*n), Role::Import | Role::ImportFrom))
+    {
+        for x in t.subtree(n) {
+            let entry = match t.role(x) {
+                Role::ImportAlias => t.child(x, Field::Name).map(|v| (t.child(x, Field::Alias).unwrap_or(v), v)),
+                Role::Pair => t.child(x, Field::Key).zip(t.child(x, Field::Value)),
+                Role::Assign => {
+                    let key = t.child(x, Field::Left).and_then(|l| t.child(l, Field::Member));
+                    key.zip(t.child(x, Field::Right)).filter(|(_, v)| t.role(*v) == Role::Name)
+                }
+                _ => None,
+            };
+            out.extend(entry.map(|(k, v)| (s.str(k), means(v))));
+        }
+    }
+    out
+}

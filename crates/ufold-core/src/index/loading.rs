@@ -1,0 +1,108 @@
+//! What a definition does when its file is loaded, besides defining.
+//!
+//! Bodies of functions are not run then. Decorators, default values, bases, bodies of classes and values are: calls that
+//! are not known to only make something, and classes whose base may do something with them. That a value is read of what
+//! may be another one at another time is not seen here: names of a file are given once, or the move is refused.
+
+use crate::index::{Entity, Project, unseen};
+use crate::names::Source;
+use crate::tree::{Field, NodeId, Role};
+
+/// Places that may do something.
+pub(crate) fn acts(project: &Project, s: &Source, statement: NodeId) -> Vec<NodeId> {
+    let t = &s.tree;
+    let own = |n: NodeId| {
+        // what stands in a function's body runs when it is called
+        let later = t.ancestors(n).take_while(|a| *a >= statement).any(|a| {
+            let body = t.child(a, Field::Body);
+            let callable = t.role(a).is_callable() && t.role(a) != Role::Class;
+            callable && body.is_some_and(|b| t.contains(b, n))
+        });
+        !later && t.ancestor(n, &[Role::Type]).is_none_or(|a| a < statement)
+    };
+    let all = t.subtree(statement).filter(|n| own(*n));
+    all.filter(|n| match t.role(*n) {
+        Role::Call => !only_makes(project, s, *n),
+        Role::Decorator => {
+            let marked = t.children(*n).find(|c| t.role(*c).is_expression());
+            marked.is_some_and(|m| t.role(m) != Role::Call && !is_known(project, s, m))
+        }
+        Role::Await | Role::Yield | Role::Delete => true,
+        Role::Assign | Role::AugAssign => {
+            let left = t.child(*n, Field::Left);
+            left.is_some_and(|l| matches!(t.role(l), Role::Member | Role::Index))
+        }
+        Role::Class => bases_act(project, s, *n),
+        _ => false,
+    })
+    .collect()
+}
+
+/// A call that makes something of what it is given, and does no more.
+fn only_makes(project: &Project, s: &Source, call: NodeId) -> bool {
+    let t = &s.tree;
+    let callee = t.child(call, Field::Callee);
+    let only_decorates = || t.ancestor(call, &[Role::Decorator]).is_some();
+    let known = callee.is_some_and(|c| is_known(project, s, c));
+    let constructs = || {
+        let named = callee.map_or("", |c| s.str(c));
+        s.lang.makers_when_loaded().contains(&named) && callee.is_some_and(|c| is_builtin(project, s, c))
+    };
+    known || constructs() || only_decorates() && known
+}
+
+fn is_builtin(project: &Project, s: &Source, n: NodeId) -> bool {
+    let t = &s.tree;
+    let root = std::iter::successors(Some(n), |x| t.child(*x, Field::Object)).last().unwrap_or(n);
+    let free = s.names.at(root).is_some_and(|r| r.target.is_none());
+    free && matches!(project.entity(s, s.str(root)), Entity::Builtin(_))
+}
+
+/// What comes with the language, by its module and name, and is known to do nothing else.
+fn is_known(project: &Project, s: &Source, n: NodeId) -> bool {
+    let t = &s.tree;
+    if is_builtin(project, s, n) {
+        return s.lang.makers_when_loaded().contains(&s.str(n));
+    }
+    // `property.setter` of the class's own
+    if let Some(object) = t.child(n, Field::Object)
+        && s.names.at(object).and_then(|r| r.target).is_some_and(|b| s.names.binding(b).import.is_none())
+    {
+        let word = t.child(n, Field::Member).map_or("", |m| s.str(m));
+        return t.ancestor(n, &[Role::Decorator]).is_some()
+            && s.lang.makers_when_loaded().contains(&format!(".{word}").as_str());
+    }
+    let full = match project.meant(s, n) {
+        Some(Entity::Foreign(module, name)) if !name.is_empty() => format!("{module}.{name}"),
+        _ => {
+            let Some(object) = t.child(n, Field::Object) else { return false };
+            let word = t.child(n, Field::Member).map_or("", |m| s.str(m));
+            match project.meant(s, object) {
+                Some(Entity::Foreign(module, name)) if name.is_empty() => format!("{module}.{word}"),
+                _ => return false,
+            }
+        }
+    };
+    s.lang.makers_when_loaded().contains(&full.as_str())
+}
+
+/// A base that is not known may do something with each class that extends it; so may a metaclass.
+fn bases_act(project: &Project, s: &Source, class: NodeId) -> bool {
+    let t = &s.tree;
+    let keyword = t
+        .children(class)
+        .filter(|c| t.field(*c) == Field::Bases)
+        .any(|b| t.subtree(b).any(|n| t.role(n) == Role::KeywordArg));
+    let known = |b: NodeId| {
+        let plain = s.lang.harmless_bases().contains(&s.str(b)) || is_builtin(project, s, b);
+        plain || is_known(project, s, b)
+    };
+    let own = |b: NodeId| {
+        unseen::definition_of(project, s, b).is_some_and(|(home, d)| {
+            let hooks =
+                home.tree.subtree(d).any(|n| home.tree.is_leaf(n) && home.lang.class_hooks().contains(&home.str(n)));
+            home.tree.role(d) == Role::Class && !hooks && !bases_act(project, &home, d)
+        })
+    };
+    keyword || unseen::bases(s, class).into_iter().any(|b| !known(b) && !own(b))
+}

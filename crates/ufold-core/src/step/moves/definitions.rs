@@ -1,0 +1,142 @@
+//! What goes: the definitions that were named, and those that nothing else uses.
+
+use crate::change::{Code, Found, Place, reason};
+use crate::index::target::{Target, target};
+use crate::index::{Project, unseen};
+use crate::names::{BindingId, Names, Source};
+use crate::plan::lines::{comments_above, line_end, line_start, whole_lines};
+use crate::text::Span;
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// A statement of the file's level with the names that it defines.
+pub(super) struct Definition {
+    pub statement: NodeId,
+    pub names: Vec<(BindingId, String)>,
+    /// From the comments over it to the end of its last line.
+    pub span: Span,
+    /// It goes since only the others use it.
+    pub along: bool,
+}
+
+/// All that goes, in the order of the file.
+pub(super) struct Moved {
+    pub all: Vec<Definition>,
+}
+
+impl Moved {
+    pub fn has(&self, b: BindingId) -> bool {
+        self.all.iter().any(|d| d.names.iter().any(|(x, _)| *x == b))
+    }
+
+    /// A node of the moved code.
+    pub fn holds(&self, s: &Source, n: NodeId) -> bool {
+        self.all.iter().any(|d| s.tree.contains(d.statement, n))
+    }
+
+    pub fn along(&self) -> Option<String> {
+        let names: Vec<String> =
+            self.all.iter().filter(|d| d.along).flat_map(|d| d.names.iter().map(|(_, n)| format!("`{n}`"))).collect();
+        let verb = if names.len() == 1 { "goes" } else { "go" };
+        (!names.is_empty()).then(|| format!("{} {verb} along: nothing else uses it", names.join(", ")))
+    }
+}
+
+pub(super) fn find(project: &Project, s: &Source, home: usize, places: &[Place]) -> Found<Moved> {
+    let mut moved = Moved { all: Vec::new() };
+    for place in places {
+        let span = Span::new(place.start_byte, place.end_byte);
+        let none = || {
+            let at = s.tree.covering(span);
+            vec![reason(s, at, Code::NotAName, "no function, class or value of the file's own level stands here")]
+        };
+        let Some(Target::Binding(b)) = target(s, span) else { return Err(none()) };
+        let binding = s.names.binding(b);
+        if binding.scope != Names::MODULE || binding.import.is_some() {
+            return Err(none());
+        }
+        if !moved.has(b) {
+            moved.all.push(definition(s, b, false)?);
+        }
+    }
+    while let Some(d) = next_along(project, s, home, &moved) {
+        moved.all.push(d);
+    }
+    moved.all.sort_by_key(|d| d.statement);
+    Ok(moved)
+}
+
+/// The statement that defines a name, when that is all that gives it a value.
+fn definition(s: &Source, b: BindingId, along: bool) -> Found<Definition> {
+    let t = &s.tree;
+    let binding = s.names.binding(b);
+    let refuse = |code: Code, message: String| Err(vec![reason(s, binding.first, code, message)]);
+    let around = std::iter::once(binding.first).chain(t.ancestors(binding.first));
+    let statement = around.into_iter().find(|n| t.parent(*n) == Some(Tree::ROOT)).unwrap_or(binding.first);
+    if binding.writes != 1 || binding.rebound_inside {
+        let message =
+            format!("`{}` is given a value in more than one place; an import has only the first", binding.name);
+        return refuse(Code::RebindsOuter, message);
+    }
+    let inner = t.child(statement, Field::Definition).unwrap_or(statement);
+    use Role::*;
+    let defines = matches!(t.role(inner), Function | Class | TypeAlias | Declare | Assign)
+        || t.role(inner) == ExprStmt && t.children(inner).all(|c| t.role(c) == Assign);
+    if !defines {
+        return refuse(Code::NotAName, format!("`{}` is defined within another statement", binding.name));
+    }
+    if s.text[..t.span(statement).start].rsplit('\n').next().is_some_and(|l| !l.trim().is_empty())
+        || whole_lines(s, t.span(statement)) == t.span(statement) && !ends_its_line(s, statement)
+    {
+        return refuse(Code::SharedLine, "another statement stands on the same line".into());
+    }
+    let own = |b: &BindingId| t.contains(statement, s.names.binding(*b).first);
+    let names: Vec<BindingId> = s.names.bindings_of(Names::MODULE).filter(own).collect();
+    if let Some(other) = names.iter().find(|o| s.names.binding(**o).writes != 1) {
+        let message =
+            format!("`{}`, defined by the same statement, is given another value", s.names.binding(*other).name);
+        return refuse(Code::RebindsOuter, message);
+    }
+    if s.lang.is_default_export(s, statement) {
+        return refuse(Code::NoStepYet, "what a file exports as its default can't be moved yet".into());
+    }
+    let start = comments_above(s, line_start(&s.text, t.span(statement).start));
+    let start = if is_file_head(s, start) { line_start(&s.text, t.span(statement).start) } else { start };
+    let span = Span::new(start, line_end(s, t.span(statement).end));
+    let names = names.into_iter().map(|b| (b, s.names.binding(b).name.clone())).collect();
+    Ok(Definition { statement, names, span, along })
+}
+
+/// Nothing but a comment follows on its last line.
+fn ends_its_line(s: &Source, statement: NodeId) -> bool {
+    let end = s.tree.span(statement).end;
+    let rest = s.text[end..line_end(s, end)].trim();
+    rest.is_empty() || rest == ";" || s.tree.comments().iter().any(|c| s.text[end..c.start.max(end)].trim().is_empty())
+}
+
+/// Comments with which a file begins are of the file.
+fn is_file_head(s: &Source, start: usize) -> bool {
+    s.text[..start].trim_start_matches('\u{feff}').trim().is_empty()
+}
+
+/// A definition that only the moved ones use.
+fn next_along(project: &Project, s: &Source, home: usize, moved: &Moved) -> Option<Definition> {
+    let used = s.names.references.iter().filter(|r| moved.holds(s, r.node)).filter_map(|r| r.target);
+    let mut used: Vec<BindingId> = used.filter(|b| !moved.has(*b)).collect();
+    used.sort();
+    used.dedup();
+    used.into_iter().find_map(|b| {
+        let binding = s.names.binding(b);
+        if binding.scope != Names::MODULE || binding.import.is_some() || s.has_a_meaning(&binding.name) {
+            return None;
+        }
+        let d = definition(s, b, true).ok()?;
+        let within = |n: NodeId| moved.holds(s, n) || s.tree.contains(d.statement, n);
+        let own = d.names.iter().all(|(b, _)| s.names.references_to(*b).all(|r| within(r.node)));
+        let seen = |name: &str| {
+            project.word_elsewhere(name, &[home])
+                || project.named_by_string(home, name)
+                || !unseen::lookups(project, name, unseen::Within::File(&s.path)).is_empty()
+        };
+        (own && !d.names.iter().any(|(_, n)| seen(n))).then_some(d)
+    })
+}

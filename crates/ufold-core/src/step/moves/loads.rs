@@ -1,0 +1,75 @@
+//! What is loaded when, before and after: nothing in a circle, and nothing more or less that could be seen.
+
+use std::sync::Arc;
+
+use super::Move;
+use crate::change::{Code, Found, Outcome, Reason, reason};
+use crate::index::Project;
+use crate::names::Source;
+use crate::text::apply_edits;
+use crate::tree::Tree;
+
+/// What must hold of the files that the edited ones load, or why they can't.
+pub(super) fn compared(m: &Move, outcome: &Outcome) -> Found<Vec<Reason>> {
+    let mut edited: Vec<Arc<Source>> = Vec::new();
+    for f in &outcome.files {
+        let fault = |message: String| vec![reason(&m.from, Tree::ROOT, Code::Internal, message)];
+        let file = m.project.index(&f.file).ok_or_else(|| fault(format!("{} is not of the project", f.file)))?;
+        let old = m.project.source(file).map_err(fault)?;
+        let text = apply_edits(&old.text, &f.edits).map_err(|e| fault(e.to_string()))?;
+        edited.push(Arc::new(m.project.parse(&f.file, text.into()).map_err(fault)?));
+    }
+    let run = |after: &Project| of_files(m, &edited, after);
+    let fault = |message: String| vec![reason(&m.from, Tree::ROOT, Code::Internal, message)];
+    m.project.with_texts(&edited, run).map_err(fault)?
+}
+
+fn of_files(m: &Move, edited: &[Arc<Source>], after: &Project) -> Found<Vec<Reason>> {
+    let (old, new) = (m.project.modules(), after.modules());
+    let mut out = Vec::new();
+    for s in edited {
+        let file = after.index(&s.path).expect("an edited file is of the project");
+        let at = |code: Code, message: String| Reason { code, message, file: s.path.clone(), line: 1 };
+        for g in new.imports(file).iter().filter(|g| !old.imports(file).contains(*g)) {
+            if new.reaches(*g, file) {
+                let other = &after.facts[*g].path;
+                let more =
+                    if file == m.target && *g == m.home { "; move what it needs too, or all that uses it" } else { "" };
+                return Err(vec![at(Code::NoHome, format!("{} and {other} would import each other{more}", s.path))]);
+            }
+        }
+        let mut needs =
+            new.needs(file).into_iter().filter(|n| !old.needs(file).contains(*n)).cloned().collect::<Vec<_>>();
+        if !needs.is_empty() && file != m.target {
+            needs.sort();
+            return Err(vec![at(Code::NoHome, format!("{} would need {}", s.path, needs.join(", ")))]);
+        }
+        let (before, now) = (old.loaded_by(file), new.loaded_by(file));
+        let plain = |g: &usize| m.project.facts[*g].plain;
+        let acting = |a: &rustc_hash::FxHashSet<usize>, b: &rustc_hash::FxHashSet<usize>| {
+            let mut all: Vec<usize> = a.difference(b).copied().filter(|g| *g != file && !plain(g)).collect();
+            all.sort_unstable();
+            all
+        };
+        for g in acting(&now, &before) {
+            let message = format!("loading {} has no effect that can be seen", after.facts[g].path);
+            out.push(at(Code::ImportEffects, message));
+        }
+        for g in acting(&before, &now) {
+            let message = format!("nothing is missed where {} is not loaded from here any more", after.facts[g].path);
+            out.push(at(Code::ImportEffects, message));
+        }
+        // a file that was loaded later, or by another one
+        let reordered = file != m.target && now.contains(&m.target) && before.contains(&m.target) && !plain(&m.target);
+        if reordered && old.direct(file) != new.direct(file) {
+            let message = format!("nothing depends on when {} is loaded", m.to.path);
+            out.push(at(Code::ImportEffects, message));
+        }
+        let (a, b) = (new.name(file), new.name(m.target));
+        let sure = a.zip(b).is_some_and(|(a, b)| a.in_package && b.in_package || old.is_imported_from(&a.base));
+        if file != m.target && new.direct(file).contains(&m.target) && !sure {
+            out.push(at(Code::ImportPath, format!("{} can be imported by its bare name", m.to.path)));
+        }
+    }
+    Ok(out)
+}

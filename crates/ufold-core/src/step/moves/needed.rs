@@ -1,0 +1,179 @@
+//! What the moved code needs around it: each of its names must mean in the new file what it meant in the old one.
+
+use super::Move;
+use crate::change::{Code, Found, Reason, reason};
+use crate::index::seen::reads_names;
+use crate::index::{Entity, Project};
+use crate::names::{BindingId, Names, Source};
+use crate::plan::imports::{import_alone, import_text};
+use crate::plan::mode::differs;
+use crate::tree::{NodeId, Tree};
+
+/// Imports that the new file gets, and what that assumes.
+#[derive(Default)]
+pub(super) struct Needed {
+    /// Each line with the name that it is for.
+    pub lines: Vec<(String, String)>,
+    pub assumed: Vec<Reason>,
+}
+
+pub(super) fn find(m: &Move) -> Found<Needed> {
+    let (s, t) = (&m.from, &m.from.tree);
+    let mut out = Needed::default();
+    for d in &m.moved.all {
+        for (b, name) in &d.names {
+            is_free(m, *b, name)?;
+        }
+        if let Some(n) = t.subtree(d.statement).find(|n| reads_names(s, *n)) {
+            return Err(vec![reason(
+                s,
+                n,
+                Code::Reflection,
+                "this looks at the names around it, which are others there",
+            )]);
+        }
+        if let Some(n) = differs(s, d.statement, t.end(d.statement), (&m.to, Tree::ROOT)) {
+            return Err(vec![reason(s, n, Code::Mode, "the new file is read in another mode, in which this may fail")]);
+        }
+        if s.lang.is_read_otherwise(s, &m.to) && !m.to.text.trim().is_empty() {
+            return Err(vec![reason(
+                s,
+                d.statement,
+                Code::Mode,
+                "the new file is read in another mode than the old one",
+            )]);
+        }
+    }
+    let mut seen: Vec<&str> = Vec::new();
+    for r in s.names.references.iter().filter(|r| m.moved.holds(s, r.node)) {
+        let of_module = r.target.is_none_or(|b| s.names.binding(b).scope == Names::MODULE);
+        if !of_module || r.target.is_some_and(|b| m.moved.has(b)) {
+            continue;
+        }
+        let name = s.str(r.node);
+        if r.usage.writes() {
+            let message = format!("`{name}` is a variable of this file and is written here");
+            return Err(vec![reason(s, r.node, Code::RebindsOuter, message)]);
+        }
+        if !seen.contains(&name) {
+            seen.push(name);
+            of_name(m, r.node, r.target, name, &mut out)?;
+        }
+    }
+    // as they stand in the old file
+    out.lines.sort_by_key(|(_, name)| s.names.in_module(name).map(|b| s.names.binding(b).first));
+    Ok(out)
+}
+
+/// The name means nothing in the new file yet, or what it means is imported from the old one.
+fn is_free(m: &Move, own: BindingId, name: &str) -> Found<()> {
+    let to = &m.to;
+    let taken = |n: NodeId, why: String| Err(vec![reason(to, n, Code::NameTaken, why)]);
+    if let Some(b) = to.names.in_module(name) {
+        let binding = to.names.binding(b);
+        let same = m.project.origin(&m.project.entity(to, name)) == Entity::Member(m.home, name.to_string());
+        let import = binding.import.as_ref().is_some_and(|i| i.member.as_deref() == Some(name));
+        if !(same && import && binding.writes == 1) {
+            return taken(binding.first, format!("`{name}` is something else in {}", to.path));
+        }
+        return Ok(());
+    }
+    let free = to.names.references.iter().find(|r| r.target.is_none() && to.str(r.node) == name);
+    if let Some(r) = free {
+        return taken(r.node, format!("`{name}` is something else here, which the moved one would hide"));
+    }
+    if to.has_a_meaning(name) || m.from.has_a_meaning(name) {
+        let first = m.from.names.binding(own).first;
+        let message = format!("`{name}` has a meaning for its file");
+        return Err(vec![reason(&m.from, first, Code::ForeignName, message)]);
+    }
+    Ok(())
+}
+
+/// One name: it is there already, or how it is imported.
+fn of_name(m: &Move, node: NodeId, target: Option<BindingId>, name: &str, out: &mut Needed) -> Found<()> {
+    let (project, s, to) = (m.project, &m.from, &m.to);
+    let refuse = |code: Code, message: String| Err(vec![reason(s, node, code, message)]);
+    if s.lang.is_module_own(name) {
+        return refuse(Code::NoHome, format!("`{name}` means something else in {}", to.path));
+    }
+    let own = project.entity(s, name);
+    let there = project.entity(to, name);
+    if project.origin(&own) == project.origin(&there) && !matches!(own, Entity::Unknown(..)) {
+        return Ok(());
+    }
+    if to.names.in_module(name).is_some() {
+        return match same_for_its_file(m, target, name) {
+            Some(r) => {
+                out.assumed.push(r);
+                Ok(())
+            }
+            None => refuse(Code::NoHome, format!("`{name}` is something else in {}", to.path)),
+        };
+    }
+    // the new file's own code would find another one than before
+    if to.names.references.iter().any(|r| r.target.is_none() && to.str(r.node) == name) {
+        return refuse(Code::NoHome, format!("`{name}` is something else in {}", to.path));
+    }
+    let Some(b) = target else {
+        return refuse(Code::NoHome, format!("what `{name}` is in {} can't be told", to.path));
+    };
+    let line = import_of(project, s, to, b, name);
+    match project.origin(&own) {
+        Entity::Member(f, _) if f == m.home => {
+            let binding = s.names.binding(b);
+            if binding.writes != 1 || binding.rebound_inside {
+                let message = format!("`{name}` is given a value in more than one place; an import has only the first");
+                return refuse(Code::RebindsOuter, message);
+            }
+            let hides = s.lang.hides(s, b);
+            let Some(line) = import_text(project, to, m.home, name).filter(|_| !hides && s.lang.exports_by_name(s, b))
+            else {
+                let message = format!("`{name}` is a part of {}, which {} can't import; move it too", s.path, to.path);
+                return refuse(Code::NoHome, message);
+            };
+            out.lines.push((line, name.to_string()));
+            Ok(())
+        }
+        _ => match line {
+            Some(line) => {
+                out.lines.push((line, name.to_string()));
+                Ok(())
+            }
+            None => refuse(Code::NoHome, format!("`{name}` can't be imported in {}", to.path)),
+        },
+    }
+}
+
+/// Both files define the name by the same words, of which one means its own file: the name of a log.
+fn same_for_its_file(m: &Move, target: Option<BindingId>, name: &str) -> Option<Reason> {
+    let value = |s: &Source, b: BindingId| {
+        let binding = s.names.binding(b);
+        let around = s.tree.parent(binding.first).filter(|_| binding.writes == 1 && binding.import.is_none())?;
+        let text = s.str(s.tree.child(around, crate::tree::Field::Right)?).to_string();
+        let own = s.tree.subtree(around).filter(|n| s.tree.is_leaf(*n)).any(|n| s.lang.is_module_own(s.str(n)));
+        own.then_some((text, binding.first))
+    };
+    let (own, there) = (value(&m.from, target?)?, value(&m.to, m.to.names.in_module(name)?)?);
+    let message = format!("nothing depends on the moved code using `{name}` of {}", m.to.path);
+    (own.0 == there.0).then(|| reason(&m.to, there.1, Code::ShownName, message))
+}
+
+/// The line that imports in another file what a name of a file stands for.
+fn import_of(project: &Project, s: &Source, to: &Source, b: BindingId, name: &str) -> Option<String> {
+    let folder = |path: &str| path.rsplit_once('/').map_or("", |p| p.0).to_string();
+    let beside = folder(&s.path) == folder(&to.path);
+    let import = s.names.binding(b).import.as_ref()?;
+    let from_root = import.level == 0 && !import.module.starts_with('.');
+    let same = import_alone(s, b).filter(|_| beside || from_root);
+    match project.origin(&project.entity(s, name)) {
+        Entity::Member(file, own) => {
+            let of_itself = project.index(&to.path) == Some(file);
+            let spelled = || import_text(project, to, file, name).filter(|_| own == name);
+            if of_itself { None } else { same.or_else(spelled) }
+        }
+        Entity::Module(file) if project.index(&to.path) == Some(file) => None,
+        Entity::Module(_) | Entity::Foreign(..) => same,
+        _ => None,
+    }
+}

@@ -1,0 +1,356 @@
+//! Where the moved text goes, and what is left where it was.
+
+use super::Move;
+use super::definitions::Definition;
+use super::importers::{self, User};
+use super::kept::{Kept, Name};
+use super::needed::Needed;
+use crate::change::{Code, Found, reason};
+use crate::lang::KeptName;
+use crate::names::Source;
+use crate::plan::imports::{add_import, import_text};
+use crate::plan::lines::{comments_above, line_end, line_start, with_blank_lines};
+use crate::plan::unneeded;
+use crate::text::{Edit, Span, apply_edits};
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// The edits of the old file.
+pub(super) fn left(m: &Move, kept: &Kept) -> Found<Vec<Edit>> {
+    let s = &m.from;
+    let mut out: Vec<Edit> = gaps(m).into_iter().map(|g| Edit::new(g.start, g.end, "")).collect();
+    let gone: Vec<Span> = out.iter().map(|e| e.span).collect();
+    let lines = stays(m, kept)?;
+    let calls: Vec<&str> = lines.iter().map(|l| l.0.as_str()).collect();
+    let mut removed = unneeded::edits(m.project, s, m.target, &gone, &calls);
+    for n in kept.names.iter().filter(|n| !n.stays()) {
+        for entry in &n.listed {
+            removed.push(without_entry(s, *entry).ok_or_else(|| cant(s, *entry))?);
+        }
+    }
+    let mut imports: Vec<Edit> = Vec::new();
+    for (line, name, at_end) in lines {
+        let edit = match at_end {
+            false => add_import(s, &line, &name).ok_or_else(|| cant(s, Tree::ROOT))?,
+            true => Edit::new(s.text.trim_end().len(), s.text.trim_end().len(), format!("\n\n{line}")),
+        };
+        match imports.iter_mut().find(|e| e.span == edit.span) {
+            Some(e) => e.text = merged(&e.text, &edit.text),
+            None => imports.push(edit),
+        }
+    }
+    let mut rest = removed;
+    for i in imports {
+        // a place that goes with what stood there
+        let i = match out.iter().find(|g| g.span.start < i.span.start && i.span.start < g.span.end) {
+            Some(g) => Edit::new(g.span.start, g.span.start, i.text),
+            None => i,
+        };
+        rest = unneeded::joined(i, rest);
+    }
+    out.extend(rest);
+    Ok(out)
+}
+
+fn cant(s: &Source, n: NodeId) -> Vec<crate::change::Reason> {
+    vec![reason(s, n, Code::UsedElsewhere, "what this file exports and imports can't be rewritten here")]
+}
+
+/// Two insertions at one place.
+fn merged(a: &str, b: &str) -> String {
+    if a.ends_with('\n') && !a.starts_with('\n') {
+        format!("{}\n{}", a.trim_end_matches('\n'), b)
+    } else {
+        format!("{a}{b}")
+    }
+}
+
+/// How the old file has the names that it keeps: lines with the names, and whether they stand at its end.
+fn stays(m: &Move, kept: &Kept) -> Found<Vec<(String, String, bool)>> {
+    let s = &m.from;
+    let needs = |n: &Name| n.used || !n.listed.is_empty();
+    let ways = |n: &Name| (needs(n), n.passed && n.listed.is_empty(), n.is_type);
+    let mut all: Vec<((bool, bool, bool), Vec<&str>)> = Vec::new();
+    for n in kept.names.iter().filter(|n| n.stays()) {
+        match all.iter_mut().find(|(w, _)| *w == ways(n)) {
+            Some((_, names)) => names.push(&n.name),
+            None => all.push((ways(n), vec![&n.name])),
+        }
+    }
+    let mut out = Vec::new();
+    for ((used, passed, is_type), names) in all {
+        let name = &names.join(", ");
+        let line = import_text(m.project, s, m.target, name).ok_or_else(|| cant(s, Tree::ROOT))?;
+        let lines = s.lang.kept_names(&KeptName { source: s, name, line: &line, used, passed, is_type });
+        out.extend(lines.into_iter().map(|(l, at_end)| (l, name.clone(), at_end)));
+    }
+    let (last, first): (Vec<_>, Vec<_>) = out.into_iter().partition(|l| l.2);
+    let first: Vec<(String, String)> = first.into_iter().map(|(l, n, _)| (l, n)).collect();
+    let first = combined(m, s, &first).into_iter().map(|(l, n)| (l, n, false));
+    Ok(first.chain(last).collect())
+}
+
+/// What goes of the old file: runs of definitions with the blank lines that would be too many.
+fn gaps(m: &Move) -> Vec<Span> {
+    let s = &m.from;
+    let mut runs: Vec<Span> = Vec::new();
+    for d in &m.moved.all {
+        match runs.last_mut().filter(|r| s.text[r.end..d.span.start].trim().is_empty()) {
+            Some(r) => r.end = d.span.end,
+            None => runs.push(d.span),
+        }
+    }
+    let blank = |r: Span| {
+        let before = s.text[..r.start].trim_end().len();
+        let after = r.end + (s.text[r.end..].len() - s.text[r.end..].trim_start().len());
+        let lines = |a: usize, b: usize| s.text[a..b].matches('\n').count();
+        if after == s.text.len() {
+            return Span::new(before, r.end);
+        }
+        let next = line_start(&s.text, after);
+        // the wider of the two gaps stays
+        match before == 0 || lines(before, r.start) >= lines(r.end, after) {
+            true => Span::new(r.start, next),
+            false => Span::new(before, r.end),
+        }
+    };
+    runs.into_iter().map(blank).collect()
+}
+
+/// An entry of a list goes, with the comma behind it; a statement with its line.
+fn without_entry(s: &Source, entry: NodeId) -> Option<Edit> {
+    let t = &s.tree;
+    let parent = t.parent(entry)?;
+    if parent == Tree::ROOT {
+        let lines = with_blank_lines(s, entry);
+        return Some(Edit::new(lines.start, lines.end, ""));
+    }
+    let own = t.span(entry);
+    let all: Vec<NodeId> = t.children(parent).filter(|c| t.role(*c) != Role::Token).collect();
+    let at = all.iter().position(|c| *c == entry)?;
+    let (start, end) = match (all.get(at + 1), at.checked_sub(1)) {
+        (Some(next), _) => (own.start, t.span(*next).start),
+        (None, Some(before)) => (t.span(all[before]).end, own.end),
+        // the list is empty then
+        (None, None) => (own.start, own.end + usize::from(s.text[own.end..].starts_with(','))),
+    };
+    let comment = t.comments().iter().any(|c| start < c.end && c.start < end);
+    (!comment).then(|| Edit::new(start, end, ""))
+}
+
+/// The edits of the new file.
+pub(super) fn put(m: &Move, kept: &Kept, users: &[User], needed: &Needed) -> Found<Vec<Edit>> {
+    let (s, to, t) = (&m.from, &m.to, &m.to.tree);
+    let (values, rest): (Vec<&Definition>, Vec<&Definition>) = m.moved.all.iter().partition(|d| is_value_alone(m, d));
+    let seen = |d: &&Definition| {
+        d.names.iter().any(|(b, n)| {
+            kept.names.iter().any(|k| k.name == *n && k.stays())
+                || is_imported(m, users, n)
+                || s.lang.exports_by_name(s, *b)
+        })
+    };
+    let text = |d: &Definition| {
+        let own = &s.text[d.span.start..d.span.end];
+        let (head, body) = own.split_at(s.tree.span(d.statement).start - d.span.start);
+        if seen(&d) { format!("{head}{}", s.lang.exported(to, body)) } else { own.to_string() }
+    };
+    let (top, _) = to.lang.blank_lines();
+    let values_text = values.iter().map(|d| text(d)).collect::<Vec<_>>().join("\n");
+    let rest_text = rest.iter().map(|d| text(d)).collect::<Vec<_>>().join(&"\n".repeat(top + 1));
+    let names = || m.moved.all.iter().filter(seen).flat_map(|d| d.names.iter()).map(|(_, n)| n.as_str());
+    if t.children(Tree::ROOT).next().is_none() {
+        let exports = to.lang.export_line(to, s, &names().collect::<Vec<_>>().join(", "));
+        return Ok(vec![whole_file(m, needed, &[values_text, rest_text], exports)]);
+    }
+    let exports: Vec<String> = names().filter_map(|n| to.lang.export_line(to, s, n)).collect();
+    let mut out: Vec<Edit> = Vec::new();
+    let first_use = first_use_when_loaded(m);
+    if !values.is_empty() {
+        let at = behind_imports(to);
+        if first_use.is_some_and(|u| t.span(u).start < at) {
+            return Err(vec![reason(
+                to,
+                first_use.unwrap_or(Tree::ROOT),
+                Code::Order,
+                "this uses it before it could be defined",
+            )]);
+        }
+        out.push(values_below(to, at, &values_text));
+    }
+    if !rest.is_empty() {
+        out.push(
+            match first_use.filter(|_| !s.lang.functions_come_first() || !rest.iter().all(|d| is_function(s, d))) {
+                Some(u) => {
+                    let start = comments_above(to, line_start(&to.text, t.span(u).start));
+                    Edit::new(start, start, format!("{rest_text}{}", "\n".repeat(top + 1)))
+                }
+                None => crate::plan::outside::below_definitions(to, &rest_text),
+            },
+        );
+    }
+    if !exports.is_empty() {
+        let end = to.text.trim_end().len();
+        let text = format!("\n{}", exports.join("\n"));
+        match out.iter_mut().find(|e| e.span.start == end) {
+            Some(e) => e.text.push_str(&format!("\n{text}")),
+            None => out.push(Edit::new(end, end, text)),
+        }
+    }
+    // what it imported of them from the old file
+    let mut rest: Vec<Edit> = Vec::new();
+    for u in users.iter().filter(|u| u.file == m.target) {
+        rest.extend(importers::edits(m, u)?);
+    }
+    let gone = rest.clone();
+    for (line, name) in combined(m, &m.to, &needed.lines) {
+        let edit = add_import(to, &line, &name).ok_or_else(|| cant(to, Tree::ROOT))?;
+        match rest.iter_mut().find(|e| e.span == edit.span && !gone.contains(e)) {
+            Some(e) => e.text = merged(&e.text, &edit.text),
+            None => rest = unneeded::joined(edit, rest),
+        }
+    }
+    for e in out {
+        match rest.iter_mut().find(|r| r.span == e.span) {
+            Some(r) if r.text.ends_with('\n') => r.text = format!("{}\n\n{}", r.text.trim_end(), e.text),
+            Some(r) => r.text.push_str(&e.text),
+            None => rest.push(e),
+        }
+    }
+    Ok(rest)
+}
+
+/// Lines of which those that import from one file are one.
+fn combined(m: &Move, within: &Source, lines: &[(String, String)]) -> Vec<(String, String)> {
+    let mut out: Vec<(String, String)> = Vec::new();
+    for (line, name) in lines {
+        let extended = out.iter().enumerate().find_map(|(i, (earlier, names))| {
+            let s = m.project.parse(&within.path, earlier.as_str().into()).ok()?;
+            let statement = s.tree.children(Tree::ROOT).next()?;
+            let edit = s.lang.extend_import(&s, statement, line, name)?;
+            Some((i, apply_edits(&s.text, &[edit]).ok()?, format!("{names}, {name}")))
+        });
+        match extended {
+            Some((i, line, names)) => out[i] = (line, names),
+            None => out.push((line.clone(), name.clone())),
+        }
+    }
+    out
+}
+
+fn is_imported(m: &Move, users: &[User], name: &str) -> bool {
+    users.iter().any(|u| u.file != m.target && u.statements.iter().any(|t| t.items.iter().any(|i| i.1 == name)))
+}
+
+/// A file that was not there.
+fn whole_file(m: &Move, needed: &Needed, texts: &[String; 2], exports: Option<String>) -> Edit {
+    let (top, _) = m.to.lang.blank_lines();
+    let mut head = m.to.lang.head_of_like(&m.from);
+    let standard = |line: &str| {
+        let alone = m.project.parse(&m.to.path, line.into()).ok();
+        alone.is_some_and(|s| {
+            let all =
+                s.tree.children(Tree::ROOT).flat_map(|n| s.lang.imports_of(&s.tree, n, &s.text)).collect::<Vec<_>>();
+            all.iter().all(|i| i.level == 0 && s.lang.is_standard_module(&i.module))
+        })
+    };
+    let lines = combined(m, &m.to, &needed.lines);
+    let apart = groups_imports(&m.from);
+    for (i, (line, _)) in lines.iter().enumerate() {
+        let other = i > 0 && standard(line) != standard(&lines[i - 1].0);
+        head.push_str(if other && apart { "\n" } else { "" });
+        head.push_str(&format!("{line}\n"));
+    }
+    let mut parts: Vec<String> = Vec::new();
+    parts.extend((!head.is_empty()).then_some(head.trim_end().to_string()));
+    parts.extend(texts.iter().filter(|x| !x.is_empty()).cloned());
+    let mut text = String::new();
+    for (i, p) in parts.iter().enumerate() {
+        // values stand close to the imports
+        let close = i > 0 && *p == texts[0];
+        let blank = if close { 1 } else { top };
+        if i > 0 {
+            text.push_str(&"\n".repeat(blank + 1));
+        }
+        text.push_str(p);
+    }
+    if let Some(written) = exports {
+        text.push_str(&format!("\n\n{}", written.trim_start_matches('\n')));
+    }
+    Edit::new(0, m.to.text.len(), format!("{text}\n"))
+}
+
+/// A blank line stands between the imports of a file.
+fn groups_imports(s: &Source) -> bool {
+    let t = &s.tree;
+    let imports: Vec<NodeId> =
+        t.children(Tree::ROOT).filter(|n| matches!(t.role(*n), Role::Import | Role::ImportFrom)).collect();
+    imports.windows(2).any(|w| s.text[t.span(w[0]).end..t.span(w[1]).start].matches('\n').count() > 1)
+}
+
+/// A value that is made of nothing that is defined in either file.
+fn is_value_alone(m: &Move, d: &Definition) -> bool {
+    let (s, t) = (&m.from, &m.from.tree);
+    let inner = t.child(d.statement, Field::Definition).unwrap_or(d.statement);
+    if matches!(t.role(inner), Role::Function | Role::Class | Role::TypeAlias) {
+        return false;
+    }
+    let callable = t.subtree(d.statement).any(|n| matches!(t.role(n), Role::Function | Role::Class | Role::Lambda));
+    let own = |n: NodeId| {
+        s.names
+            .at(n)
+            .and_then(|r| r.target)
+            .is_some_and(|b| s.names.binding(b).import.is_none() && !d.names.iter().any(|x| x.0 == b))
+    };
+    !callable && !t.subtree(d.statement).any(own)
+}
+
+fn is_function(s: &Source, d: &Definition) -> bool {
+    let inner = s.tree.child(d.statement, Field::Definition).unwrap_or(d.statement);
+    matches!(s.tree.role(inner), Role::Function | Role::TypeAlias)
+}
+
+/// The first statement of the new file that uses one of the names when it is loaded.
+fn first_use_when_loaded(m: &Move) -> Option<NodeId> {
+    let (to, t) = (&m.to, &m.to.tree);
+    let all: Vec<_> =
+        to.names.bindings_of(crate::names::Names::MODULE).filter(|b| importers::is_taken(m, *b)).collect();
+    let all: Vec<_> = all.into_iter().filter(|b| m.names().any(|n| n == to.names.binding(*b).name)).collect();
+    let mut uses: Vec<NodeId> = Vec::new();
+    for r in all.iter().flat_map(|b| to.names.references_to(*b)).filter(|r| r.usage.reads()) {
+        let around = t.ancestors(r.node).find(|a| t.parent(*a) == Some(Tree::ROOT));
+        let later = t.callable_around(r.node).is_some_and(|f| {
+            let body = t.child(f, Field::Body);
+            body.is_some_and(|b| t.contains(b, r.node))
+        });
+        let calls =
+            around.is_some_and(|a| t.subtree(a).any(|n| t.role(n) == Role::Call && t.callable_around(n).is_none()));
+        if !later || calls {
+            uses.extend(around);
+        }
+    }
+    // what calls something may come to use it
+    let calls = |n: &NodeId| t.subtree(*n).any(|x| t.role(x) == Role::Call && t.callable_around(x).is_none());
+    let imports = |n: NodeId| !to.lang.imports_of(t, n, &to.text).is_empty();
+    uses.extend(t.children(Tree::ROOT).filter(|n| !all.is_empty() && calls(n) && !imports(*n)));
+    uses.into_iter().min()
+}
+
+/// The end of the line of the last import, or of what a file begins with.
+fn behind_imports(s: &Source) -> usize {
+    let t = &s.tree;
+    let is_import = |n: &NodeId| {
+        matches!(t.role(*n), Role::Import | Role::ImportFrom | Role::Doc)
+            || t.role(*n) == Role::Declare && !s.lang.imports_of(t, *n, &s.text).is_empty()
+    };
+    let head = t.children(Tree::ROOT).take_while(|n| is_import(n)).last();
+    head.map_or(0, |n| line_end(s, t.span(n).end))
+}
+
+fn values_below(s: &Source, at: usize, text: &str) -> Edit {
+    if at == 0 {
+        let first = s.tree.children(Tree::ROOT).next().map_or(0, |n| s.tree.span(n).start);
+        let start = comments_above(s, line_start(&s.text, first));
+        let (top, _) = s.lang.blank_lines();
+        return Edit::new(start, start, format!("{text}\n{}", "\n".repeat(top)));
+    }
+    Edit::new(at, at, format!("\n\n{text}"))
+}
