@@ -139,6 +139,16 @@ fn python_outside_functions() {
 }
 
 #[test]
+fn python_moving() {
+    cases("python_move.txt", "python3");
+}
+
+#[test]
+fn javascript_moving() {
+    cases("javascript_move.txt", "node");
+}
+
+#[test]
 fn python_first_values() {
     cases("python_given.txt", "python3");
 }

@@ -30,6 +30,14 @@ pub(super) fn run(project: &Project, (from, to): (&str, &str), change: &Change, 
     let of = |path: &str| files.iter().find(|f| f.old.path == path);
     let nowhere = |message: &str| Objection { message: message.into(), file: from.into(), line: 1 };
     let (Some(a), Some(b)) = (of(from), of(to)) else { return Err(nowhere("one of the two files is not edited")) };
+    let system = |s: &Source| s.lang.module_system(&s.path, &s.tree, &s.text);
+    for f in files {
+        let was = if f.old.tree.len() > 1 { &f.old } else { &a.old };
+        // what nobody imports by now may be of any kind
+        if system(&f.new) != system(was) && system(was).is_some() && f.new.tree.len() > 1 {
+            return object(&f.new, Tree::ROOT, "the file exports in another way now");
+        }
+    }
     let mut pairs: Vec<Pair> = Vec::new();
     let (gone, added) = (unpaired(a, &mut pairs, false)?, unpaired(b, &mut pairs, true)?);
     for f in files.iter().filter(|f| f.old.path != from && f.old.path != to) {

@@ -10,6 +10,7 @@ use super::file::File;
 use super::moved::{Pair, leaf_map, only_links};
 use super::{Objection, Opinion, object};
 use crate::change::{Change, Code};
+use crate::index::loading::only_defines;
 use crate::index::{Entity, Project, unseen};
 use crate::names::{BindingId, ImportRef, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -206,10 +207,10 @@ impl Compared<'_> {
                             || p.passed_from(g, &name).is_some()
                     };
                     let had = has(n.project, n.project.source(g).ok());
-                    let seen = self
-                        .after
-                        .source(g)
-                        .is_ok_and(|s| s.names.in_module(&name).is_none_or(|b| !s.lang.hides(&s, b)));
+                    let seen = self.after.source(g).is_ok_and(|s| {
+                        let hidden = |b: BindingId| s.lang.hides(&s, b) && !super::call::gives(&s, &name);
+                        !s.names.in_module(&name).is_some_and(hidden)
+                    });
                     if !has(self.after, self.after.source(g).ok()) && had || !seen {
                         return object(new, binding.first, format!("{} gives no `{name}`", self.after.facts[g].path));
                     }
@@ -370,7 +371,10 @@ impl Compared<'_> {
                 return object(&f.old, Tree::ROOT, format!("this file and {other} would load each other"));
             }
             let (was, is) = (before.loaded_by(file), now.loaded_by(file));
-            let acting = was.symmetric_difference(&is).find(|g| **g != file && !n.project.facts[**g].plain);
+            let acting = was.symmetric_difference(&is).find(|g| {
+                let quiet = |p: &Project| only_defines(p, **g);
+                **g != file && !(quiet(n.project) && quiet(self.after))
+            });
             if let Some(g) = acting.filter(|_| !self.told(Code::ImportEffects, &f.old.path)) {
                 let message = format!("{} is loaded by it, or no more, and does something", n.project.facts[*g].path);
                 return object(&f.old, Tree::ROOT, message);

@@ -5,8 +5,8 @@
 //! may be another one at another time is not seen here: names of a file are given once, or the move is refused.
 
 use crate::index::{Entity, Project, unseen};
-use crate::names::Source;
-use crate::tree::{Field, NodeId, Role};
+use crate::names::{BindingId, Source};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Places that may do something.
 pub(crate) fn acts(project: &Project, s: &Source, statement: NodeId) -> Vec<NodeId> {
@@ -36,6 +36,52 @@ pub(crate) fn acts(project: &Project, s: &Source, statement: NodeId) -> Vec<Node
         _ => false,
     })
     .collect()
+}
+
+/// Loading a file does nothing but define: what it loads itself is left out.
+pub(crate) fn only_defines(project: &Project, file: usize) -> bool {
+    let Ok(s) = project.source(file) else { return false };
+    let t = &s.tree;
+    let defines = |n: NodeId| match t.role(n) {
+        Role::Doc | Role::Pass => true,
+        Role::Import | Role::ImportFrom => binds_what_is_used(&s, n),
+        Role::If => s.lang.is_plain_top_level(t, n, &s.text),
+        Role::Function | Role::Class | Role::Decorated | Role::TypeAlias | Role::Assign | Role::Declare => {
+            let link = t.role(n) == Role::Declare && !s.lang.imports_of(t, n, &s.text).is_empty();
+            link || acts(project, &s, n).is_empty()
+        }
+        Role::ExprStmt => t.children(n).all(|c| match t.role(c) {
+            Role::Assign => acts(project, &s, c).iter().all(|a| t.role(*a) == Role::Assign && gives(&s, *a)),
+            _ => false,
+        }),
+        _ => false,
+    };
+    t.children(Tree::ROOT).all(defines) && t.errors().is_empty()
+}
+
+/// `exports.a = a`
+fn gives(s: &Source, assign: NodeId) -> bool {
+    let left = s.tree.child(assign, Field::Left);
+    let object = left.and_then(|l| s.tree.child(l, Field::Object)).map_or("", |o| s.str(o));
+    left.is_some_and(|l| s.lang.is_exports(s.str(l)) || s.lang.is_exports(object))
+}
+
+/// An import of which nothing is used may be there for what loading it does.
+fn binds_what_is_used(s: &Source, import: NodeId) -> bool {
+    let t = &s.tree;
+    let own = (0..s.names.bindings.len() as u32).map(BindingId).filter(|b| {
+        let binding = s.names.binding(*b);
+        binding.import.is_some() && t.contains(import, binding.first)
+    });
+    let of_language =
+        || s.lang.imports_of(t, import, &s.text).iter().all(|i| i.level == 0 && s.lang.is_standard_module(&i.module));
+    let read = |b: BindingId| {
+        s.names.references_to(b).any(|r| r.usage.reads()) || s.module.as_ref().is_some_and(|m| m.is_package)
+    };
+    let bound: Vec<BindingId> = own.collect();
+    let passes = s.lang.passes_names_on(s.str(import));
+    let named = t.role(import) == Role::ImportFrom && !bound.is_empty();
+    passes || of_language() || named || bound.into_iter().any(read)
 }
 
 /// A call that makes something of what it is given, and does no more.

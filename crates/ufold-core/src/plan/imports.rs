@@ -16,7 +16,7 @@ pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) 
 
 /// The statement that imports `name` of the home, in the way of the file.
 pub fn import_text(project: &Project, source: &Source, home: usize, name: &str) -> Option<String> {
-    let relative = uses_relative(project, project.index(&source.path)?);
+    let relative = uses_relative(project, source, project.index(&source.path)?);
     source.lang.import_line(source, project.modules().name(home)?, name, relative)
 }
 
@@ -140,8 +140,9 @@ fn in_order(source: &Source, imports: &[NodeId], line: &str) -> Option<Beside> {
 }
 
 /// The habit of the file, or of its neighbours when it has none.
-fn uses_relative(project: &Project, file: usize) -> bool {
+fn uses_relative(project: &Project, source: &Source, file: usize) -> bool {
     let facts = &project.facts[file];
-    let absolute = !project.modules().direct(file).is_empty();
+    let ours = |i: &crate::names::ImportRef| i.level == 0 && !project.resolved(source, i).is_empty();
+    let absolute = facts.imports.iter().any(|i| ours(&i.import));
     facts.imports_relative() || !absolute && project.modules().is_relative_in(facts.folder())
 }

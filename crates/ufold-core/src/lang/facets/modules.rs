@@ -145,8 +145,8 @@ pub trait Modules: Syntax {
     fn kept_names(&self, kept: &KeptName) -> Vec<(String, bool)> {
         vec![(kept.line.to_string(), false)]
     }
-    /// The text of a definition that other files see, in a file of the kind of `to`.
-    fn exported(&self, _to: &Source, definition: &str) -> String {
+    /// The text of a definition that other files see, in a file that exports as `like` does.
+    fn exported(&self, _like: &Source, definition: &str) -> String {
         definition.to_string()
     }
     /// What a new file begins with so that it is read as another one is.

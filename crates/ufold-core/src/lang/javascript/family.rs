@@ -503,8 +503,8 @@ impl Modules for Family {
     fn kept_names(&self, kept: &KeptName) -> Vec<(String, bool)> {
         modules::kept_names(kept)
     }
-    fn exported(&self, to: &Source, definition: &str) -> String {
-        modules::exported(to, definition)
+    fn exported(&self, like: &Source, definition: &str) -> String {
+        modules::exported(like, definition)
     }
     fn head_of_like(&self, like: &Source) -> String {
         modules::head_of_like(like)

@@ -137,7 +137,7 @@ pub const GLOBALS: &[&str] = &[
 ];
 
 /// Names that each file of a CommonJS project has for itself.
-pub const MODULE_OWN: &[&str] = &["require", "module", "exports", "__filename", "__dirname"];
+pub const MODULE_OWN: &[&str] = &["require", "module", "exports", "__filename", "__dirname", "import.meta"];
 
 /// Modules that come with Node.
 pub const STANDARD_MODULES: &[&str] = &[

@@ -236,10 +236,9 @@ pub fn kept_names(kept: &KeptName) -> Vec<(String, bool)> {
 }
 
 /// A definition that others see.
-pub fn exported(to: &Source, definition: &str) -> String {
-    let by_word = system(&to.path, &to.tree, &to.text).is_none_or(|s| s == "import");
-    let is_new = to.tree.children(Tree::ROOT).next().is_none();
-    match definition.starts_with("export") || !by_word || is_new && definition.is_empty() {
+pub fn exported(like: &Source, definition: &str) -> String {
+    let by_word = system(&like.path, &like.tree, &like.text).is_none_or(|s| s == "import");
+    match definition.starts_with("export") || !by_word {
         true => definition.to_string(),
         false => format!("export {definition}"),
     }

@@ -53,7 +53,8 @@ pub(super) fn find(m: &Move, users: &[User], no_stay: bool) -> Found<Kept> {
             }
             let (used, listed) = own_uses(m, *b, name);
             let hidden = d.along && m.from.lang.is_private(name);
-            let passed = if hidden { None } else { passed(m, users, *b, name) };
+            let seen = m.from.lang.exports_by_name(&m.from, *b) || !listed.is_empty();
+            let passed = if hidden || !seen { None } else { passed(m, users, name) };
             let must = passed.as_ref().filter(|p| !p.1);
             if let Some((r, _)) = must.filter(|_| no_stay) {
                 return Err(vec![Reason { code: Code::UsedElsewhere, ..r.clone() }]);
@@ -146,11 +147,8 @@ fn export_entry(s: &Source, n: NodeId) -> Option<NodeId> {
 }
 
 /// Who may get a name from the old file, and whether that is only somebody outside the project.
-fn passed(m: &Move, users: &[User], b: BindingId, name: &str) -> Option<(Reason, bool)> {
+fn passed(m: &Move, users: &[User], name: &str) -> Option<(Reason, bool)> {
     let (project, s) = (m.project, &m.from);
-    if !s.lang.exports_by_name(s, b) {
-        return None;
-    }
     let at = |n: NodeId, message: &str| reason(s, n, Code::OutsideUsers, message);
     let told = |r: Reason| (Reason { message: "it may be looked up there".into(), ..r }, false);
     if let Some(r) = unseen::lookups(project, name, unseen::Within::File(&s.path)).into_iter().next() {
@@ -214,29 +212,29 @@ fn in_another_way(m: &Move, users: &[User], name: &str) -> Option<(Arc<Source>, 
     })
 }
 
-/// A member of what is surely no module, or of another one; an import from another file.
+/// A member of what is surely no module, or of another one; an import from another file, which passes on what it imports
+/// itself.
 fn is_of_other(project: &Project, s: &Source, n: NodeId, home: usize) -> bool {
     let t = &s.tree;
     if let Some(statement) = t.ancestor(n, &[Role::ImportFrom]) {
         let files: Vec<usize> =
             s.lang.imports_of(t, statement, &s.text).iter().flat_map(|i| project.resolved(s, i)).collect();
-        return !files.contains(&home) && !files.iter().any(|f| passes_on(project, *f, s.str(n), home));
+        return !files.contains(&home);
+    }
+    let import = s.names.at(n).and_then(|r| r.target).and_then(|b| s.names.binding(b).import.clone());
+    if let Some(i) = import.filter(|_| t.role(n) == Role::Name) {
+        return !project.resolved(s, &i).contains(&home);
     }
     let object = t.parent(n).filter(|_| t.role(n) == Role::MemberName).and_then(|p| t.child(p, Field::Object));
     let Some(object) = object else { return t.role(n) == Role::MemberName };
     let root = std::iter::successors(Some(object), |o| t.child(*o, Field::Object)).last().unwrap_or(object);
     let target = s.names.at(root).and_then(|r| r.target).map(|b| s.names.binding(b));
     match project.meant(s, object) {
-        Some(Entity::Module(f)) => f != home && !passes_on(project, f, s.str(n), home),
+        Some(Entity::Module(f)) => f != home,
         Some(_) => true,
         // no module that is imported: a module that is handed on is looked for elsewhere
         None => t.role(root) != Role::Name || target.is_none_or(|b| b.import.is_none()),
     }
-}
-
-fn passes_on(project: &Project, file: usize, name: &str, home: usize) -> bool {
-    let named = Entity::Member(home, name.to_string());
-    project.origin(&Entity::Member(file, name.to_string())) == named
 }
 
 /// Texts and assignments by which another thing is put in the place of the name in the old file: what was moved, and those

@@ -5,6 +5,7 @@ use std::sync::Arc;
 use super::Move;
 use crate::change::{Code, Found, Outcome, Reason, reason};
 use crate::index::Project;
+use crate::index::loading::only_defines;
 use crate::names::Source;
 use crate::text::apply_edits;
 use crate::tree::Tree;
@@ -45,7 +46,7 @@ fn of_files(m: &Move, edited: &[Arc<Source>], after: &Project) -> Found<Vec<Reas
             return Err(vec![at(Code::NoHome, format!("{} would need {}", s.path, needs.join(", ")))]);
         }
         let (before, now) = (old.loaded_by(file), new.loaded_by(file));
-        let plain = |g: &usize| m.project.facts[*g].plain;
+        let plain = |g: &usize| only_defines(after, *g) && only_defines(m.project, *g);
         let acting = |a: &rustc_hash::FxHashSet<usize>, b: &rustc_hash::FxHashSet<usize>| {
             let mut all: Vec<usize> = a.difference(b).copied().filter(|g| *g != file && !plain(g)).collect();
             all.sort_unstable();

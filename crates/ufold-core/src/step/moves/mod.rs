@@ -138,7 +138,7 @@ impl Move<'_> {
         let kept = kept::find(self, &users, no_stay)?;
         assumed.extend(kept.assumed.clone());
         remarks.extend(kept.remarks.clone());
-        for u in users.iter().filter(|u| u.file != self.home) {
+        for u in users.iter().filter(|u| u.file != self.target) {
             importers::edits(self, u)?.into_iter().for_each(|e| edits.add(&u.source, e));
         }
         placed::left(self, &kept)?.into_iter().for_each(|e| edits.add(&self.from, e));

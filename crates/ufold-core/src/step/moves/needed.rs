@@ -3,11 +3,13 @@
 use super::Move;
 use crate::change::{Code, Found, Reason, reason};
 use crate::index::seen::reads_names;
+use crate::index::unseen::called;
+use crate::index::words::unquoted;
 use crate::index::{Entity, Project};
-use crate::names::{BindingId, Names, Source};
+use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::plan::imports::{import_alone, import_text};
 use crate::plan::mode::differs;
-use crate::tree::{NodeId, Tree};
+use crate::tree::{NodeId, Role, Tree};
 
 /// Imports that the new file gets, and what that assumes.
 #[derive(Default)]
@@ -32,10 +34,22 @@ pub(super) fn find(m: &Move) -> Found<Needed> {
                 "this looks at the names around it, which are others there",
             )]);
         }
+        let own = |n: &NodeId| t.role(*n) == Role::FrameName && s.lang.is_module_own(s.str(*n));
+        if let Some(n) = t.subtree(d.statement).find(own) {
+            let message = format!("`{}` means something else in {}", s.str(n), m.to.path);
+            return Err(vec![reason(s, n, Code::NoHome, message)]);
+        }
+        if let Some(n) = t.subtree(d.statement).find(|n| !loads_the_same(m, *n)) {
+            let message = format!("what this loads is something else from {}", m.to.path);
+            return Err(vec![reason(s, n, Code::NoHome, message)]);
+        }
+        if is_new(m) {
+            continue;
+        }
         if let Some(n) = differs(s, d.statement, t.end(d.statement), (&m.to, Tree::ROOT)) {
             return Err(vec![reason(s, n, Code::Mode, "the new file is read in another mode, in which this may fail")]);
         }
-        if s.lang.is_read_otherwise(s, &m.to) && !m.to.text.trim().is_empty() {
+        if s.lang.is_read_otherwise(s, &m.to) {
             return Err(vec![reason(
                 s,
                 d.statement,
@@ -60,9 +74,57 @@ pub(super) fn find(m: &Move) -> Found<Needed> {
             of_name(m, r.node, r.target, name, &mut out)?;
         }
     }
+    for d in &m.moved.all {
+        for n in
+            t.subtree(d.statement).filter(|n| t.role(*n) == Role::Literal && t.ancestor(*n, &[Role::Type]).is_some())
+        {
+            in_type(m, n, &mut out)?;
+        }
+    }
     // as they stand in the old file
     out.lines.sort_by_key(|(_, name)| s.names.in_module(name).map(|b| s.names.binding(b).first));
     Ok(out)
+}
+
+/// Nothing stands in the new file yet.
+fn is_new(m: &Move) -> bool {
+    m.to.tree.children(Tree::ROOT).next().is_none()
+}
+
+/// An import inside the moved code, or a call that loads, means the same file from both places.
+fn loads_the_same(m: &Move, n: NodeId) -> bool {
+    let (s, t) = (&m.from, &m.from.tree);
+    let folder = |path: &str| path.rsplit_once('/').map_or("", |p| p.0).to_string();
+    if folder(&s.path) == folder(&m.to.path) {
+        return true;
+    }
+    let same = |i: &ImportRef| {
+        let (a, b) = (m.project.resolved(s, i), m.project.resolved(&m.to, i));
+        a == b && (!a.is_empty() || i.level == 0 && !i.module.starts_with('.'))
+    };
+    match t.role(n) {
+        Role::Import | Role::ImportFrom => s.lang.imports_of(t, n, &s.text).iter().all(same),
+        Role::Call => {
+            let loads = called(s, n).filter(|(word, _)| s.lang.loading_words().contains(word));
+            let text = loads.and_then(|(_, all)| all.first().copied()).filter(|a| t.role(*a) == Role::Literal);
+            text.is_none_or(|x| same(&s.lang.import_of_text(unquoted(s, x))))
+        }
+        _ => true,
+    }
+}
+
+/// Names in a type that is written as a text.
+fn in_type(m: &Move, n: NodeId, out: &mut Needed) -> Found<()> {
+    let s = &m.from;
+    let text = unquoted(s, n);
+    let words = text.split(|c: char| !c.is_alphanumeric() && c != '_').filter(|w| !w.is_empty());
+    for word in words {
+        let target = s.names.in_module(word).filter(|b| !m.moved.has(*b));
+        if target.is_some() && !out.lines.iter().any(|l| l.1 == word) {
+            of_name(m, n, target, word, out)?;
+        }
+    }
+    Ok(())
 }
 
 /// The name means nothing in the new file yet, or what it means is imported from the old one.

@@ -38,17 +38,40 @@ pub(super) fn left(m: &Move, kept: &Kept) -> Found<Vec<Edit>> {
             None => imports.push(edit),
         }
     }
-    let mut rest = removed;
-    for i in imports {
-        // a place that goes with what stood there
-        let i = match out.iter().find(|g| g.span.start < i.span.start && i.span.start < g.span.end) {
-            Some(g) => Edit::new(g.span.start, g.span.start, i.text),
-            None => i,
-        };
-        rest = unneeded::joined(i, rest);
+    out.extend(removed);
+    Ok(united(&s.text, out, imports))
+}
+
+/// Removals that meet are one, and what is put in where something goes takes its place.
+fn united(text: &str, mut removed: Vec<Edit>, added: Vec<Edit>) -> Vec<Edit> {
+    removed.sort_by_key(|e| e.span.start);
+    let mut out: Vec<Edit> = Vec::new();
+    for e in removed {
+        match out.last_mut().filter(|l| e.span.start < l.span.end) {
+            Some(l) => l.span.end = l.span.end.max(e.span.end),
+            None => out.push(e),
+        }
     }
-    out.extend(rest);
-    Ok(out)
+    for a in added {
+        let at = a.span.start;
+        let meets =
+            |e: &&mut Edit| e.span.start < e.span.end && e.span.start <= at && at <= e.span.end && a.span.end == at;
+        let Some(e) = out.iter_mut().find(meets) else {
+            out.push(a);
+            continue;
+        };
+        let line = a.text.trim_matches('\n');
+        let (before, after) = (&text[..e.span.start], &text[e.span.end..]);
+        let head = if before.is_empty() || before.ends_with('\n') { "" } else { "\n" };
+        let tail = if after.starts_with('\n') || after.is_empty() && e.span.end > at { "" } else { "\n" };
+        let earlier = std::mem::take(&mut e.text);
+        e.text = if earlier.is_empty() {
+            format!("{head}{line}{tail}")
+        } else {
+            format!("{}\n{line}{tail}", earlier.trim_end_matches('\n'))
+        };
+    }
+    out
 }
 
 fn cant(s: &Source, n: NodeId) -> Vec<crate::change::Reason> {
@@ -80,6 +103,7 @@ fn stays(m: &Move, kept: &Kept) -> Found<Vec<(String, String, bool)>> {
     for ((used, passed, is_type), names) in all {
         let name = &names.join(", ");
         let line = import_text(m.project, s, m.target, name).ok_or_else(|| cant(s, Tree::ROOT))?;
+        let line = quoted_as(m, line);
         let lines = s.lang.kept_names(&KeptName { source: s, name, line: &line, used, passed, is_type });
         out.extend(lines.into_iter().map(|(l, at_end)| (l, name.clone(), at_end)));
     }
@@ -87,6 +111,19 @@ fn stays(m: &Move, kept: &Kept) -> Found<Vec<(String, String, bool)>> {
     let first: Vec<(String, String)> = first.into_iter().map(|(l, n, _)| (l, n)).collect();
     let first = combined(m, s, &first).into_iter().map(|(l, n)| (l, n, false));
     Ok(first.chain(last).collect())
+}
+
+/// A file without any text in quotes has no habit of its own: that of a file which imports from it.
+fn quoted_as(m: &Move, line: String) -> String {
+    let quotes = ['"', '\''];
+    let quote = |f: usize| {
+        let s = m.project.source(f).ok()?;
+        let mut texts = s.tree.ids().filter(|n| s.tree.role(*n) == Role::Literal);
+        texts.find_map(|n| s.str(n).chars().next().filter(|c| quotes.contains(c)))
+    };
+    let users = (0..m.project.facts.len()).filter(|f| m.project.imports(*f, m.home));
+    let other = if m.from.text.contains(quotes) { None } else { users.into_iter().find_map(quote) };
+    other.map_or(line.clone(), |q| line.replace(quotes, &q.to_string()))
 }
 
 /// What goes of the old file: runs of definitions with the blank lines that would be too many.
@@ -148,16 +185,17 @@ pub(super) fn put(m: &Move, kept: &Kept, users: &[User], needed: &Needed) -> Fou
                 || s.lang.exports_by_name(s, *b)
         })
     };
+    let is_new = t.children(Tree::ROOT).next().is_none();
     let text = |d: &Definition| {
         let own = &s.text[d.span.start..d.span.end];
         let (head, body) = own.split_at(s.tree.span(d.statement).start - d.span.start);
-        if seen(&d) { format!("{head}{}", s.lang.exported(to, body)) } else { own.to_string() }
+        if seen(&d) { format!("{head}{}", s.lang.exported(if is_new { s } else { to }, body)) } else { own.to_string() }
     };
     let (top, _) = to.lang.blank_lines();
     let values_text = values.iter().map(|d| text(d)).collect::<Vec<_>>().join("\n");
     let rest_text = rest.iter().map(|d| text(d)).collect::<Vec<_>>().join(&"\n".repeat(top + 1));
     let names = || m.moved.all.iter().filter(seen).flat_map(|d| d.names.iter()).map(|(_, n)| n.as_str());
-    if t.children(Tree::ROOT).next().is_none() {
+    if is_new {
         let exports = to.lang.export_line(to, s, &names().collect::<Vec<_>>().join(", "));
         return Ok(vec![whole_file(m, needed, &[values_text, rest_text], exports)]);
     }
