@@ -144,6 +144,11 @@ fn python_moving() {
 }
 
 #[test]
+fn typescript_moving() {
+    cases("typescript_move.txt", TSC);
+}
+
+#[test]
 fn javascript_moving() {
     cases("javascript_move.txt", "node");
 }

@@ -365,8 +365,8 @@ impl Compared<'_> {
         let (before, now) = (n.project.modules(), self.after.modules());
         for f in self.files {
             let Some(file) = n.project.index(&f.old.path) else { continue };
-            let fresh = now.imports(file).iter().filter(|g| !before.imports(file).contains(*g));
-            if let Some(g) = fresh.copied().find(|g| now.reaches(*g, file)) {
+            let fresh = now.takes(file).iter().filter(|g| !before.takes(file).contains(*g));
+            if let Some(g) = fresh.copied().find(|g| now.takes_in_the_end(*g, file)) {
                 let other = &n.project.facts[g].path;
                 return object(&f.old, Tree::ROOT, format!("this file and {other} would load each other"));
             }

@@ -88,13 +88,12 @@ fn binds_what_is_used(s: &Source, import: NodeId) -> bool {
 fn only_makes(project: &Project, s: &Source, call: NodeId) -> bool {
     let t = &s.tree;
     let callee = t.child(call, Field::Callee);
-    let only_decorates = || t.ancestor(call, &[Role::Decorator]).is_some();
     let known = callee.is_some_and(|c| is_known(project, s, c));
     let constructs = || {
         let named = callee.map_or("", |c| s.str(c));
         s.lang.makers_when_loaded().contains(&named) && callee.is_some_and(|c| is_builtin(project, s, c))
     };
-    known || constructs() || only_decorates() && known
+    known || constructs()
 }
 
 fn is_builtin(project: &Project, s: &Source, n: NodeId) -> bool {
@@ -118,37 +117,49 @@ fn is_known(project: &Project, s: &Source, n: NodeId) -> bool {
         return t.ancestor(n, &[Role::Decorator]).is_some()
             && s.lang.makers_when_loaded().contains(&format!(".{word}").as_str());
     }
-    let full = match project.meant(s, n) {
-        Some(Entity::Foreign(module, name)) if !name.is_empty() => format!("{module}.{name}"),
-        _ => {
-            let Some(object) = t.child(n, Field::Object) else { return false };
-            let word = t.child(n, Field::Member).map_or("", |m| s.str(m));
-            match project.meant(s, object) {
-                Some(Entity::Foreign(module, name)) if name.is_empty() => format!("{module}.{word}"),
-                _ => return false,
-            }
-        }
+    let Some(module) = library_module(project, s, n) else { return false };
+    let word = match project.meant(s, n) {
+        Some(Entity::Foreign(_, name)) => name,
+        _ => t.child(n, Field::Member).map_or(String::new(), |m| s.str(m).to_string()),
     };
-    s.lang.makers_when_loaded().contains(&full.as_str())
+    s.lang.makers_when_loaded().contains(&format!("{module}.{word}").as_str())
 }
 
-/// A base that is not known may do something with each class that extends it; so may a metaclass.
+/// A base that is not known may do something with each class that extends it, where the language has a way to; so may a
+/// metaclass. Those of the language's own library do not.
 fn bases_act(project: &Project, s: &Source, class: NodeId) -> bool {
     let t = &s.tree;
-    let keyword = t
-        .children(class)
-        .filter(|c| t.field(*c) == Field::Bases)
-        .any(|b| t.subtree(b).any(|n| t.role(n) == Role::KeywordArg));
+    if s.lang.class_hooks().is_empty() {
+        return false;
+    }
     let known = |b: NodeId| {
         let plain = s.lang.harmless_bases().contains(&s.str(b)) || is_builtin(project, s, b);
-        plain || is_known(project, s, b)
+        plain || is_known(project, s, b) || library_module(project, s, b).is_some_and(|m| s.lang.is_standard_module(&m))
     };
     let own = |b: NodeId| {
         unseen::definition_of(project, s, b).is_some_and(|(home, d)| {
-            let hooks =
-                home.tree.subtree(d).any(|n| home.tree.is_leaf(n) && home.lang.class_hooks().contains(&home.str(n)));
-            home.tree.role(d) == Role::Class && !hooks && !bases_act(project, &home, d)
+            let hook = |n: &NodeId| home.tree.is_leaf(*n) && home.lang.class_hooks().contains(&home.str(*n));
+            home.tree.role(d) == Role::Class && !home.tree.subtree(d).any(|n| hook(&n)) && !bases_act(project, &home, d)
         })
     };
-    keyword || unseen::bases(s, class).into_iter().any(|b| !known(b) && !own(b))
+    let lists = t.children(class).filter(|c| t.field(*c) == Field::Bases);
+    let keywords: Vec<NodeId> = lists.flat_map(|b| t.subtree(b).filter(|n| t.role(*n) == Role::KeywordArg)).collect();
+    let plain = |k: &NodeId| {
+        t.child(*k, Field::Value).is_some_and(|v| match t.role(v) {
+            Role::Name | Role::Member => known(v),
+            _ => t.is_leaf(v),
+        })
+    };
+    !keywords.iter().all(plain) || unseen::bases(s, class).into_iter().any(|b| !known(b) && !own(b))
+}
+
+/// The module from elsewhere that a name, or what stands before its dot, is of.
+fn library_module(project: &Project, s: &Source, n: NodeId) -> Option<String> {
+    match project.meant(s, n) {
+        Some(Entity::Foreign(module, _)) => Some(module),
+        _ => match project.meant(s, s.tree.child(n, Field::Object)?) {
+            Some(Entity::Foreign(module, _)) => Some(module),
+            _ => None,
+        },
+    }
 }

@@ -16,6 +16,8 @@ pub struct Modules {
     names: Vec<Option<ModuleName>>,
     /// Files that a file may import at any time.
     pub(super) any: Vec<Vec<usize>>,
+    /// The same without the packages around a file, which are loaded before it, where it takes one of their modules.
+    takes: Vec<Vec<usize>>,
     /// Files that loading a file surely loads.
     at_load: Vec<Vec<usize>>,
     /// Modules from elsewhere, the language's own left out, that loading a file needs.
@@ -46,6 +48,7 @@ impl Modules {
         let mut m = Modules {
             names: Vec::new(),
             any: vec![vec![]; n],
+            takes: vec![vec![]; n],
             at_load: vec![vec![]; n],
             foreign: vec![FxHashSet::default(); n],
             back: OnceLock::new(),
@@ -69,6 +72,9 @@ impl Modules {
                     }
                 }
                 m.any[i].extend(&targets);
+                let around = |g: &usize| f.path.starts_with(&format!("{}/", facts[*g].folder()));
+                let package = |g: &usize| m.names[*g].as_ref().is_some_and(|n| n.is_package) && around(g);
+                m.takes[i].extend(targets.iter().enumerate().filter(|(k, g)| *k == 0 || !package(g)).map(|(_, g)| *g));
                 if import.at_load {
                     m.at_load[i].extend(targets);
                 }
@@ -144,9 +150,14 @@ impl Modules {
         Self::closure(&self.at_load, file)
     }
 
-    /// Files that a file may import at any time by a statement of its own.
-    pub fn imports(&self, from: usize) -> &[usize] {
-        &self.any[from]
+    /// Files that a file takes something from at any time, by a statement of its own.
+    pub fn takes(&self, from: usize) -> &[usize] {
+        &self.takes[from]
+    }
+
+    /// Whether `from` comes to take something from `to`, itself or through others.
+    pub fn takes_in_the_end(&self, from: usize, to: usize) -> bool {
+        Self::closure(&self.takes, from).contains(&to)
     }
 
     pub fn direct(&self, from: usize) -> &[usize] {

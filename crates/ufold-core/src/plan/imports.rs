@@ -31,6 +31,15 @@ pub(crate) fn import_alone(s: &Source, b: BindingId) -> Option<String> {
     if matches!(t.role(whole), Role::Import | Role::Declare) && s.lang.imports_of(t, whole, &s.text).len() == 1 {
         return Some(s.str(whole).to_string());
     }
+    if t.role(whole) == Role::Declare {
+        // one of several that are declared at once
+        let own = t.children(whole).find(|c| t.role(*c) == Role::Assign && t.contains(*c, first))?;
+        let head = t.children(whole).find(|c| t.role(*c) == Role::Assign)?;
+        let word = &s.text[t.span(whole).start..t.span(head).start];
+        let end = if s.str(whole).ends_with(';') { ";" } else { "" };
+        let named = s.names.binding(b).import.is_some() && !s.str(own).contains('\n');
+        return named.then(|| format!("{}{}{end}", word.replace('\n', " "), s.str(own)));
+    }
     let (statement, item, alone) = import_item(s, b)?;
     if alone {
         return Some(s.str(statement).to_string());

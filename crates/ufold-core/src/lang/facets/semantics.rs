@@ -247,6 +247,10 @@ pub trait Semantics: Sync {
     fn class_hooks(&self) -> &'static [&'static str] {
         &[]
     }
+    /// Calls that see the names of the file in which they stand.
+    fn reads_module_names(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// Words of code that sees in which module something was defined.
     fn module_showing_words(&self) -> &'static [&'static str] {
         &[]

@@ -318,6 +318,9 @@ impl Semantics for Family {
     fn passes_by_name(&self, _source: &Source, _function: NodeId) -> bool {
         false
     }
+    fn reads_module_names(&self) -> &'static [&'static str] {
+        &["eval"]
+    }
     fn makers_when_loaded(&self) -> &'static [&'static str] {
         library::MAKERS_WHEN_LOADED
     }

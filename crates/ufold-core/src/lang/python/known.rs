@@ -236,3 +236,17 @@ pub const MAKERS_WHEN_LOADED: &[&str] = &[
     "typing.runtime_checkable",
     "zip",
 ];
+
+/// Words of code that sees in which module something was defined.
+pub const MODULE_SHOWING: &[&str] = &[
+    "__module__",
+    "cPickle",
+    "cloudpickle",
+    "dill",
+    "f_globals",
+    "getmodule",
+    "getsourcefile",
+    "joblib",
+    "pickle",
+    "shelve",
+];

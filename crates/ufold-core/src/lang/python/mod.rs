@@ -368,11 +368,14 @@ impl Semantics for Python {
     fn makers_when_loaded(&self) -> &'static [&'static str] {
         known::MAKERS_WHEN_LOADED
     }
+    fn reads_module_names(&self) -> &'static [&'static str] {
+        &["globals", "eval", "exec"]
+    }
     fn class_hooks(&self) -> &'static [&'static str] {
         &["__init_subclass__", "__set_name__", "metaclass"]
     }
     fn module_showing_words(&self) -> &'static [&'static str] {
-        &["__module__", "getmodule", "getsourcefile", "pickle", "cPickle", "dill", "cloudpickle", "joblib", "shelve"]
+        known::MODULE_SHOWING
     }
     fn harmless_bases(&self) -> &'static [&'static str] {
         known::HARMLESS_BASES

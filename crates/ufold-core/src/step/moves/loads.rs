@@ -31,8 +31,8 @@ fn of_files(m: &Move, edited: &[Arc<Source>], after: &Project) -> Found<Vec<Reas
     for s in edited {
         let file = after.index(&s.path).expect("an edited file is of the project");
         let at = |code: Code, message: String| Reason { code, message, file: s.path.clone(), line: 1 };
-        for g in new.imports(file).iter().filter(|g| !old.imports(file).contains(*g)) {
-            if new.reaches(*g, file) {
+        for g in new.takes(file).iter().filter(|g| !old.takes(file).contains(*g)) {
+            if new.takes_in_the_end(*g, file) {
                 let other = &after.facts[*g].path;
                 let more =
                     if file == m.target && *g == m.home { "; move what it needs too, or all that uses it" } else { "" };

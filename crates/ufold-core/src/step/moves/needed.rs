@@ -2,7 +2,6 @@
 
 use super::Move;
 use crate::change::{Code, Found, Reason, reason};
-use crate::index::seen::reads_names;
 use crate::index::unseen::called;
 use crate::index::words::unquoted;
 use crate::index::{Entity, Project};
@@ -26,7 +25,8 @@ pub(super) fn find(m: &Move) -> Found<Needed> {
         for (b, name) in &d.names {
             is_free(m, *b, name)?;
         }
-        if let Some(n) = t.subtree(d.statement).find(|n| reads_names(s, *n)) {
+        let sees = |n: &NodeId| called(s, *n).is_some_and(|(word, _)| s.lang.reads_module_names().contains(&word));
+        if let Some(n) = t.subtree(d.statement).find(sees) {
             return Err(vec![reason(
                 s,
                 n,
@@ -144,7 +144,8 @@ fn is_free(m: &Move, own: BindingId, name: &str) -> Found<()> {
     if let Some(r) = free {
         return taken(r.node, format!("`{name}` is something else here, which the moved one would hide"));
     }
-    if to.has_a_meaning(name) || m.from.has_a_meaning(name) {
+    let special = name.starts_with('_') && m.from.lang.is_special_member(name);
+    if special || m.from.lang.is_module_own(name) || m.from.lang.public_list() == Some(name) {
         let first = m.from.names.binding(own).first;
         let message = format!("`{name}` has a meaning for its file");
         return Err(vec![reason(&m.from, first, Code::ForeignName, message)]);
