@@ -38,10 +38,12 @@ pub(super) fn run(project: &Project, (from, to): (&str, &str), change: &Change, 
             return object(&f.new, Tree::ROOT, "the file exports in another way now");
         }
     }
+    let docs = a.old.tree.children(Tree::ROOT).filter(|n| a.old.tree.role(*n) == Role::Doc);
+    let begins: Vec<&str> = docs.map(|n| a.old.str(n)).collect();
     let mut pairs: Vec<Pair> = Vec::new();
-    let (gone, added) = (unpaired(a, &mut pairs, false)?, unpaired(b, &mut pairs, true)?);
+    let (gone, added) = (unpaired(a, &mut pairs, false, &[])?, unpaired(b, &mut pairs, true, &begins)?);
     for f in files.iter().filter(|f| f.old.path != from && f.old.path != to) {
-        if let Some(n) = unpaired(f, &mut pairs, false)?.first() {
+        if let Some(n) = unpaired(f, &mut pairs, false, &[])?.first() {
             return object(&f.old, *n, "code is missing");
         }
     }
@@ -95,9 +97,13 @@ fn acts_here(role: Role) -> bool {
 }
 
 /// Statements of one side that have none on the other: of the new text where something may be added, else of the old one.
-fn unpaired<'f>(f: &'f File, pairs: &mut Vec<Pair<'f>>, adds: bool) -> Opinion<Vec<NodeId>> {
+fn unpaired<'f>(f: &'f File, pairs: &mut Vec<Pair<'f>>, adds: bool, begins: &[&str]) -> Opinion<Vec<NodeId>> {
     let of = |s: &Source| -> Vec<NodeId> { s.tree.children(Tree::ROOT).filter(|n| !only_links(s, *n)).collect() };
     let (olds, news) = (of(&f.old), of(&f.new));
+    // a new file begins as the old one does
+    let head =
+        |n: &NodeId| f.old.tree.len() > 1 || f.new.tree.role(*n) != Role::Doc || !begins.contains(&f.new.str(*n));
+    let news: Vec<NodeId> = news.into_iter().filter(head).collect();
     let (few, many) = if adds { (&olds, &news) } else { (&news, &olds) };
     let mut at = 0;
     let mut out = Vec::new();

@@ -365,8 +365,7 @@ impl Compared<'_> {
         let (before, now) = (n.project.modules(), self.after.modules());
         for f in self.files {
             let Some(file) = n.project.index(&f.old.path) else { continue };
-            let fresh = now.takes(file).iter().filter(|g| !before.takes(file).contains(*g));
-            if let Some(g) = fresh.copied().find(|g| now.takes_in_the_end(*g, file)) {
+            if let Some(g) = now.takes_anew(file, before).into_iter().find(|g| now.takes_in_the_end(*g, file)) {
                 let other = &n.project.facts[g].path;
                 return object(&f.old, Tree::ROOT, format!("this file and {other} would load each other"));
             }

@@ -18,6 +18,8 @@ pub struct Modules {
     pub(super) any: Vec<Vec<usize>>,
     /// The same without the packages around a file, which are loaded before it, where it takes one of their modules.
     takes: Vec<Vec<usize>>,
+    /// Those of them that are taken when the file is loaded.
+    takes_at_load: Vec<Vec<usize>>,
     /// Files that loading a file surely loads.
     at_load: Vec<Vec<usize>>,
     /// Modules from elsewhere, the language's own left out, that loading a file needs.
@@ -49,6 +51,7 @@ impl Modules {
             names: Vec::new(),
             any: vec![vec![]; n],
             takes: vec![vec![]; n],
+            takes_at_load: vec![vec![]; n],
             at_load: vec![vec![]; n],
             foreign: vec![FxHashSet::default(); n],
             back: OnceLock::new(),
@@ -74,7 +77,12 @@ impl Modules {
                 m.any[i].extend(&targets);
                 let around = |g: &usize| f.path.starts_with(&format!("{}/", facts[*g].folder()));
                 let package = |g: &usize| m.names[*g].as_ref().is_some_and(|n| n.is_package) && around(g);
-                m.takes[i].extend(targets.iter().enumerate().filter(|(k, g)| *k == 0 || !package(g)).map(|(_, g)| *g));
+                let taken: Vec<usize> =
+                    targets.iter().enumerate().filter(|(k, g)| *k == 0 || !package(g)).map(|(_, g)| *g).collect();
+                m.takes[i].extend(&taken);
+                if import.at_load {
+                    m.takes_at_load[i].extend(taken);
+                }
                 if import.at_load {
                     m.at_load[i].extend(targets);
                 }
@@ -150,9 +158,14 @@ impl Modules {
         Self::closure(&self.at_load, file)
     }
 
-    /// Files that a file takes something from at any time, by a statement of its own.
-    pub fn takes(&self, from: usize) -> &[usize] {
-        &self.takes[from]
+    /// Files that a file takes something from and did not before, or not when it was loaded.
+    pub fn takes_anew(&self, from: usize, before: &Modules) -> Vec<usize> {
+        let fresh = |now: &[Vec<usize>], old: &[Vec<usize>]| -> Vec<usize> {
+            now[from].iter().copied().filter(|g| !old[from].contains(g)).collect()
+        };
+        let mut all = fresh(&self.takes, &before.takes);
+        all.extend(fresh(&self.takes_at_load, &before.takes_at_load));
+        all
     }
 
     /// Whether `from` comes to take something from `to`, itself or through others.

@@ -35,13 +35,25 @@ pub fn home(project: &Project, sites: &[Portion], files: &[usize], into: usize) 
     let source = project.source(into).map_err(|e| vec![no_home(project, files[0], &e)])?;
     let mut assumptions = importable(project, into, files).map_err(|r| vec![r])?;
     if project.is_new(into) {
-        if let Some(why) = hidden_by(project, into) {
-            return refuse(no_home(project, files[0], &why));
-        }
-        assumptions.extend(files_listed(project, template, &to.path));
-        assumptions.extend(listed_one_by_one(project, files, &to.path));
+        assumptions.extend(of_new_file(project, template, into, files)?);
     }
     Ok(Home { outside: Some(source), ..Home::new(into, 0, assumptions) })
+}
+
+/// What a file that is made assumes, or why it can't be: `files` are those whose code goes there.
+pub(crate) fn of_new_file(
+    project: &Project,
+    template: &Source,
+    into: usize,
+    files: &[usize],
+) -> Result<Vec<Reason>, Vec<Reason>> {
+    if let Some(why) = hidden_by(project, into) {
+        return Err(vec![no_home(project, files[0], &why)]);
+    }
+    let path = &project.facts[into].path;
+    let mut out = files_listed(project, template, path);
+    out.extend(listed_one_by_one(project, files, path));
+    Ok(out)
 }
 
 /// What a new module's name already means.

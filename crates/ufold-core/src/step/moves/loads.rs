@@ -31,11 +31,11 @@ fn of_files(m: &Move, edited: &[Arc<Source>], after: &Project) -> Found<Vec<Reas
     for s in edited {
         let file = after.index(&s.path).expect("an edited file is of the project");
         let at = |code: Code, message: String| Reason { code, message, file: s.path.clone(), line: 1 };
-        for g in new.takes(file).iter().filter(|g| !old.takes(file).contains(*g)) {
-            if new.takes_in_the_end(*g, file) {
-                let other = &after.facts[*g].path;
+        for g in new.takes_anew(file, old) {
+            if new.takes_in_the_end(g, file) {
+                let other = &after.facts[g].path;
                 let more =
-                    if file == m.target && *g == m.home { "; move what it needs too, or all that uses it" } else { "" };
+                    if file == m.target && g == m.home { "; move what it needs too, or all that uses it" } else { "" };
                 return Err(vec![at(Code::NoHome, format!("{} and {other} would import each other{more}", s.path))]);
             }
         }

@@ -23,6 +23,7 @@ use crate::find::paths::is_test;
 use crate::index::Project;
 use crate::names::Source;
 use crate::plan::emptied::with_emptied;
+use crate::plan::outside::of_new_file;
 use crate::step::{Plan, Request, Step};
 use crate::tree::Tree;
 
@@ -133,6 +134,9 @@ impl Move<'_> {
     fn outcome(&self, no_stay: bool) -> Found<Outcome> {
         let (mut edits, mut assumed, mut remarks) = (Edits::default(), Vec::new(), Vec::new());
         assumed.extend(self.when_loaded()?);
+        if self.project.is_new(self.target) {
+            assumed.extend(of_new_file(self.project, &self.from, self.target, &[self.home])?);
+        }
         let needed = needed::find(self)?;
         let users = importers::find(self)?;
         let kept = kept::find(self, &users, no_stay)?;
