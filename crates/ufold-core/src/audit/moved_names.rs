@@ -153,7 +153,7 @@ impl Compared<'_> {
                 let before = entity(n.project, p.old, was.target, a);
                 let now = entity(self.after, p.new, is.target, b);
                 n.now(before.clone()) == now && !(p.moved && matches!(before, Entity::Unknown(..)))
-                    || p.moved && self.is_own_of_each(a, &before, &now)
+                    || p.moved && (self.is_own_of_each(a, &before, &now) || self.loads_the_same(p, a, b))
             }
             (Some((_, Some(i))), Some((_, Some(j)))) => {
                 self.imported(p.old, &i, n.project).map(|e| n.now(e)) == self.imported(p.new, &j, self.after)
@@ -177,6 +177,27 @@ impl Compared<'_> {
         let both = *f == n.from && *g == n.to && x == y && n.a.old.str(a) == x;
         let told = self.told(Code::ShownName, &n.b.old.path);
         both && told && value(n.project, *f, x).is_some_and(|v| Some(v) == value(self.after, *g, y))
+    }
+
+    /// A call that loads a file by a text means the same file from both places.
+    fn loads_the_same(&self, p: &Pair, a: NodeId, b: NodeId) -> bool {
+        let loaded = |s: &Source, n: NodeId, of: &Project| {
+            let call = s.tree.parent(n).filter(|c| s.tree.role(*c) == Role::Call)?;
+            let (word, arguments) = unseen::called(s, call)?;
+            let text = arguments.first().filter(|x| s.tree.role(**x) == Role::Literal)?;
+            let text = s.str(*text).trim_matches(['"', '\'', '`']);
+            let known = s.lang.loading_words().contains(&word) && s.str(n) == word;
+            let i = s.lang.import_of_text(text);
+            known.then(|| (of.resolved(s, &i), text.starts_with('.')))
+        };
+        let (x, y) = (loaded(p.old, a, self.names.project), loaded(p.new, b, self.after));
+        x.is_some() && x == y && x.is_some_and(|(files, relative)| !files.is_empty() || !relative || self.beside())
+    }
+
+    /// Both files stand in one folder.
+    fn beside(&self) -> bool {
+        let folder = |f: &File| f.old.path.rsplit_once('/').map_or(String::new(), |p| p.0.to_string());
+        folder(self.names.a) == folder(self.names.b)
     }
 
     /// What an import in whatever scope stands for.
@@ -365,9 +386,12 @@ impl Compared<'_> {
         let (before, now) = (n.project.modules(), self.after.modules());
         for f in self.files {
             let Some(file) = n.project.index(&f.old.path) else { continue };
-            if let Some(g) = now.takes_anew(file, before).into_iter().find(|g| now.takes_in_the_end(*g, file)) {
+            for g in now.takes_anew(file, before) {
                 let other = &n.project.facts[g].path;
-                return object(&f.old, Tree::ROOT, format!("this file and {other} would load each other"));
+                let told = || only_defines(self.after, g) || self.told(Code::ImportEffects, &f.old.path);
+                if now.takes_when_loaded(g, file) || now.takes_in_the_end(g, file) && !told() {
+                    return object(&f.old, Tree::ROOT, format!("this file and {other} would load each other"));
+                }
             }
             let (was, is) = (before.loaded_by(file), now.loaded_by(file));
             let acting = was.symmetric_difference(&is).find(|g| {

@@ -158,17 +158,18 @@ impl Modules {
         Self::closure(&self.at_load, file)
     }
 
-    /// Files that a file takes something from and did not before, or not when it was loaded.
+    /// Files that a file takes something from when it is loaded, and did not before.
     pub fn takes_anew(&self, from: usize, before: &Modules) -> Vec<usize> {
-        let fresh = |now: &[Vec<usize>], old: &[Vec<usize>]| -> Vec<usize> {
-            now[from].iter().copied().filter(|g| !old[from].contains(g)).collect()
-        };
-        let mut all = fresh(&self.takes, &before.takes);
-        all.extend(fresh(&self.takes_at_load, &before.takes_at_load));
-        all
+        let had = &before.takes_at_load[from];
+        self.takes_at_load[from].iter().copied().filter(|g| !had.contains(g)).collect()
     }
 
-    /// Whether `from` comes to take something from `to`, itself or through others.
+    /// Whether loading `from` comes to take something from `to`, itself or through others.
+    pub fn takes_when_loaded(&self, from: usize, to: usize) -> bool {
+        Self::closure(&self.takes_at_load, from).contains(&to)
+    }
+
+    /// The same at whatever time.
     pub fn takes_in_the_end(&self, from: usize, to: usize) -> bool {
         Self::closure(&self.takes, from).contains(&to)
     }

@@ -48,9 +48,20 @@ pub(crate) fn import_alone(s: &Source, b: BindingId) -> Option<String> {
     let items = || t.children(list).filter(|c| is_import_item(t, *c));
     let (from, to) = (t.span(items().next()?).start, t.span(items().last()?).end);
     let (own, around) = (t.span(item), t.span(statement));
-    let one_line = !s.str(statement).contains('\n');
-    one_line
-        .then(|| format!("{}{}{}", &s.text[around.start..from], &s.text[own.start..own.end], &s.text[to..around.end]))
+    let (head, item, tail) = (&s.text[around.start..from], &s.text[own.start..own.end], &s.text[to..around.end]);
+    if !s.str(statement).contains('\n') {
+        return Some(format!("{head}{item}{tail}"));
+    }
+    // a list over several lines is one of one line then
+    if item.contains('\n') || t.comments().iter().any(|c| around.contains(*c)) {
+        return None;
+    }
+    let one = |text: &str| text.split_whitespace().collect::<Vec<_>>().join(" ");
+    let (head, tail) = (one(head), one(tail.trim_start().trim_start_matches(',')));
+    Some(match (head.strip_suffix('('), tail.strip_prefix(')')) {
+        (Some(head), Some(tail)) => format!("{head}{item}{tail}"),
+        _ => format!("{head} {item} {tail}"),
+    })
 }
 
 /// The edit that adds an import of `name` to a file's others.

@@ -53,7 +53,7 @@ pub(super) fn find(m: &Move, users: &[User], no_stay: bool) -> Found<Kept> {
             }
             let (used, listed) = own_uses(m, *b, name);
             let hidden = d.along && m.from.lang.is_private(name);
-            let seen = m.from.lang.exports_by_name(&m.from, *b) || !listed.is_empty();
+            let seen = is_given(&m.from, *b) || !listed.is_empty();
             let passed = if hidden || !seen { None } else { passed(m, users, name) };
             let must = passed.as_ref().filter(|p| !p.1);
             if let Some((r, _)) = must.filter(|_| no_stay) {
@@ -144,6 +144,11 @@ fn export_entry(s: &Source, n: NodeId) -> Option<NodeId> {
     let same = t.child(member, Field::Member).is_some_and(|k| s.str(k) == s.str(n));
     let statement = t.parent(parent).filter(|x| top(*x))?;
     (object && same).then_some(statement)
+}
+
+/// Others can take it from its file by its name.
+pub(super) fn is_given(s: &Source, b: BindingId) -> bool {
+    s.lang.exports_by_name(s, b) || s.names.references_to(b).any(|r| export_entry(s, r.node).is_some())
 }
 
 /// Who may get a name from the old file, and whether that is only somebody outside the project.

@@ -3,6 +3,8 @@
 use std::sync::Arc;
 
 use super::Move;
+use super::kept::Kept;
+use super::needed::Needed;
 use crate::change::{Code, Found, Outcome, Reason, reason};
 use crate::index::Project;
 use crate::index::loading::only_defines;
@@ -11,7 +13,7 @@ use crate::text::apply_edits;
 use crate::tree::Tree;
 
 /// What must hold of the files that the edited ones load, or why they can't.
-pub(super) fn compared(m: &Move, outcome: &Outcome) -> Found<Vec<Reason>> {
+pub(super) fn compared(m: &Move, has: (&Kept, &Needed), outcome: &Outcome) -> Found<Vec<Reason>> {
     let mut edited: Vec<Arc<Source>> = Vec::new();
     for f in &outcome.files {
         let fault = |message: String| vec![reason(&m.from, Tree::ROOT, Code::Internal, message)];
@@ -20,24 +22,59 @@ pub(super) fn compared(m: &Move, outcome: &Outcome) -> Found<Vec<Reason>> {
         let text = apply_edits(&old.text, &f.edits).map_err(|e| fault(e.to_string()))?;
         edited.push(Arc::new(m.project.parse(&f.file, text.into()).map_err(fault)?));
     }
-    let run = |after: &Project| of_files(m, &edited, after);
+    let run = |after: &Project| of_files(m, has, &edited, after);
     let fault = |message: String| vec![reason(&m.from, Tree::ROOT, Code::Internal, message)];
     m.project.with_texts(&edited, run).map_err(fault)?
 }
 
-fn of_files(m: &Move, edited: &[Arc<Source>], after: &Project) -> Found<Vec<Reason>> {
+/// Which names the two files have of each other.
+fn because(m: &Move, (kept, needed): (&Kept, &Needed), (file, other): (usize, usize)) -> String {
+    let both = [file, other];
+    if !both.contains(&m.home) || !both.contains(&m.target) {
+        return String::new();
+    }
+    let listed = |all: Vec<&str>| all.iter().map(|n| format!("`{n}`")).collect::<Vec<_>>().join(", ");
+    let left: Vec<&str> = needed.lines.iter().map(|l| l.1.as_str()).filter(|n| is_own(m, n)).collect();
+    let used: Vec<&str> = kept.names.iter().filter(|n| n.used).map(|n| n.name.as_str()).collect();
+    let stays: Vec<&str> = kept.names.iter().filter(|n| n.passed && !n.used).map(|n| n.name.as_str()).collect();
+    match (left.is_empty(), used.is_empty(), stays.is_empty()) {
+        (false, false, _) => {
+            format!(": {} uses {}, which uses {}; move both", m.from.path, listed(used), listed(left))
+        }
+        (false, true, false) => {
+            let (a, b) = (listed(stays), listed(left));
+            format!(
+                ": {} would still give {a}, which uses its {b}; move both, or leave that out with --no-stay",
+                m.from.path
+            )
+        }
+        _ => String::new(),
+    }
+}
+
+/// A name that the old file defines.
+fn is_own(m: &Move, name: &str) -> bool {
+    m.from.names.in_module(name).is_some_and(|b| m.from.names.binding(b).import.is_none())
+}
+
+fn of_files(m: &Move, (kept, needed): (&Kept, &Needed), edited: &[Arc<Source>], after: &Project) -> Found<Vec<Reason>> {
     let (old, new) = (m.project.modules(), after.modules());
     let mut out = Vec::new();
     for s in edited {
         let file = after.index(&s.path).expect("an edited file is of the project");
         let at = |code: Code, message: String| Reason { code, message, file: s.path.clone(), line: 1 };
         for g in new.takes_anew(file, old) {
-            if new.takes_in_the_end(g, file) {
+            if new.takes_when_loaded(g, file) {
                 let other = &after.facts[g].path;
-                let more =
-                    if file == m.target && g == m.home { "; move what it needs too, or all that uses it" } else { "" };
-                return Err(vec![at(Code::NoHome, format!("{} and {other} would import each other{more}", s.path))]);
+                let why = because(m, (kept, needed), (file, g));
+                return Err(vec![at(Code::NoHome, format!("{} and {other} would import each other{why}", s.path))]);
             }
+        }
+        // a function that is called meanwhile may load the file that is not there yet
+        let back = |g: &usize| new.takes_in_the_end(*g, file) && !only_defines(after, *g);
+        if let Some(g) = new.takes_anew(file, old).into_iter().find(back) {
+            let message = format!("loading {} does not come to use {}", after.facts[g].path, s.path);
+            out.push(at(Code::ImportEffects, message));
         }
         let mut needs =
             new.needs(file).into_iter().filter(|n| !old.needs(file).contains(*n)).cloned().collect::<Vec<_>>();

@@ -149,7 +149,7 @@ impl Move<'_> {
         placed::put(self, &kept, &users, &needed)?.into_iter().for_each(|e| edits.add(&self.to, e));
         let (files, saves) = edits.finish();
         let mut outcome = Outcome { files, saves, ..Outcome::refused(Vec::new()) };
-        assumed.extend(loads::compared(self, &outcome)?);
+        assumed.extend(loads::compared(self, (&kept, &needed), &outcome)?);
         assumed.extend(needed.assumed);
         outcome.verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
         outcome.reasons = assumed;

@@ -1,14 +1,15 @@
 //! What the moved code needs around it: each of its names must mean in the new file what it meant in the old one.
 
-use super::Move;
+use super::{Move, kept};
 use crate::change::{Code, Found, Reason, reason};
 use crate::index::unseen::called;
+use crate::index::users::import_item;
 use crate::index::words::unquoted;
 use crate::index::{Entity, Project};
-use crate::names::{BindingId, ImportRef, Names, Source};
+use crate::names::{BindingId, ImportRef, Names, Reference, Source};
 use crate::plan::imports::{import_alone, import_text};
 use crate::plan::mode::differs;
-use crate::tree::{NodeId, Role, Tree};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Imports that the new file gets, and what that assumes.
 #[derive(Default)]
@@ -157,6 +158,21 @@ fn is_free(m: &Move, own: BindingId, name: &str) -> Found<()> {
 fn of_name(m: &Move, node: NodeId, target: Option<BindingId>, name: &str, out: &mut Needed) -> Found<()> {
     let (project, s, to) = (m.project, &m.from, &m.to);
     let refuse = |code: Code, message: String| Err(vec![reason(s, node, code, message)]);
+    if s.lang.loading_words().contains(&name) && target.is_none() {
+        let loads = |r: &Reference| {
+            let call = s
+                .tree
+                .parent(r.node)
+                .filter(|c| s.tree.role(*c) == Role::Call && s.tree.field(r.node) == Field::Callee);
+            call.and_then(|c| called(s, c))
+                .is_some_and(|(_, all)| all.first().is_some_and(|a| s.tree.role(*a) == Role::Literal))
+        };
+        let mut own = s.names.references.iter().filter(|r| s.str(r.node) == name && m.moved.holds(s, r.node));
+        // that it loads the same is seen for each call
+        if own.all(loads) {
+            return Ok(());
+        }
+    }
     if s.lang.is_module_own(name) {
         return refuse(Code::NoHome, format!("`{name}` means something else in {}", to.path));
     }
@@ -189,9 +205,7 @@ fn of_name(m: &Move, node: NodeId, target: Option<BindingId>, name: &str, out: &
                 let message = format!("`{name}` is given a value in more than one place; an import has only the first");
                 return refuse(Code::RebindsOuter, message);
             }
-            let hides = s.lang.hides(s, b);
-            let Some(line) = import_text(project, to, m.home, name).filter(|_| !hides && s.lang.exports_by_name(s, b))
-            else {
+            let Some(line) = import_text(project, to, m.home, name).filter(|_| kept::is_given(s, b)) else {
                 let message = format!("`{name}` is a part of {}, which {} can't import; move it too", s.path, to.path);
                 return refuse(Code::NoHome, message);
             };
@@ -213,7 +227,7 @@ fn same_for_its_file(m: &Move, target: Option<BindingId>, name: &str) -> Option<
     let value = |s: &Source, b: BindingId| {
         let binding = s.names.binding(b);
         let around = s.tree.parent(binding.first).filter(|_| binding.writes == 1 && binding.import.is_none())?;
-        let text = s.str(s.tree.child(around, crate::tree::Field::Right)?).to_string();
+        let text = s.str(s.tree.child(around, Field::Right)?).to_string();
         let own = s.tree.subtree(around).filter(|n| s.tree.is_leaf(*n)).any(|n| s.lang.is_module_own(s.str(n)));
         own.then_some((text, binding.first))
     };
@@ -232,7 +246,9 @@ fn import_of(project: &Project, s: &Source, to: &Source, b: BindingId, name: &st
     match project.origin(&project.entity(s, name)) {
         Entity::Member(file, own) => {
             let of_itself = project.index(&to.path) == Some(file);
-            let spelled = || import_text(project, to, file, name).filter(|_| own == name);
+            let item = import_item(s, b).map(|(_, item, _)| s.str(item)).filter(|x| !x.contains('\n'));
+            let item = if own == name { Some(name) } else { item };
+            let spelled = || import_text(project, to, file, item?);
             if of_itself { None } else { same.or_else(spelled) }
         }
         Entity::Module(file) if project.index(&to.path) == Some(file) => None,
