@@ -5,7 +5,7 @@
 
 use std::sync::Arc;
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::file::File;
 use super::moved_names::{self, Names};
@@ -14,6 +14,7 @@ use crate::change::{Change, Code};
 use crate::index::Project;
 use crate::index::loading::acts;
 use crate::names::Source;
+use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// An old node and the new one that it became, each in its file.
@@ -24,6 +25,8 @@ pub(super) struct Pair<'a> {
     pub b: NodeId,
     /// It went to the other file.
     pub moved: bool,
+    /// Old and new nodes that name the file which something is taken from.
+    pub files: Arc<[FxHashSet<NodeId>; 2]>,
 }
 
 pub(super) fn run(project: &Project, (from, to): (&str, &str), change: &Change, files: &[File]) -> Opinion<()> {
@@ -41,18 +44,21 @@ pub(super) fn run(project: &Project, (from, to): (&str, &str), change: &Change, 
     let docs = a.old.tree.children(Tree::ROOT).filter(|n| a.old.tree.role(*n) == Role::Doc);
     let begins: Vec<&str> = docs.map(|n| a.old.str(n)).collect();
     let mut pairs: Vec<Pair> = Vec::new();
-    let (gone, added) = (unpaired(a, &mut pairs, false, &[])?, unpaired(b, &mut pairs, true, &begins)?);
+    let none: Arc<[FxHashSet<NodeId>; 2]> = Arc::default();
+    let gone = unpaired((a, false), &none, &mut pairs, &[])?;
+    let added = unpaired((b, true), &none, &mut pairs, &begins)?;
+    let words = names_of(&a.old, &gone);
     for f in files.iter().filter(|f| f.old.path != from && f.old.path != to) {
-        if let Some(n) = unpaired(f, &mut pairs, false, &[])?.first() {
+        if let Some(n) = unpaired((f, false), &named_through(f, &words), &mut pairs, &[])?.first() {
             return object(&f.old, *n, "code is missing");
         }
     }
     let mut left = added.clone();
     for g in &gone {
-        let found = left.iter().position(|x| reads_alike((&a.old, *g), (&b.new, *x)));
+        let found = left.iter().position(|x| reads_alike((&a.old, *g), (&b.new, *x), &none));
         let Some(i) = found else { return object(&a.old, *g, "this is in neither of the two files now") };
         let (x, y) = (bare(&a.old, *g), bare(&b.new, left.remove(i)));
-        pairs.push(Pair { old: &a.old, new: &b.new, a: x, b: y, moved: true });
+        pairs.push(Pair { old: &a.old, new: &b.new, a: x, b: y, moved: true, files: none.clone() });
     }
     if let Some(x) = left.first() {
         return object(&b.new, *x, "this was added");
@@ -96,8 +102,35 @@ fn acts_here(role: Role) -> bool {
     matches!(role, Role::Call | Role::Function | Role::Class | Role::Lambda | Role::Assign | Role::Await)
 }
 
+/// The names that statements define.
+fn names_of<'s>(s: &'s Source, statements: &[NodeId]) -> Vec<&'s str> {
+    let own = |b: &crate::names::BindingId| statements.iter().any(|g| s.tree.contains(*g, s.names.binding(*b).first));
+    s.names.bindings_of(crate::names::Names::MODULE).filter(own).map(|b| s.names.binding(b).name.as_str()).collect()
+}
+
+/// Objects that were rewritten, of members with one of these words: files that stand before what is taken from them.
+fn named_through(f: &File, words: &[&str]) -> Arc<[FxHashSet<NodeId>; 2]> {
+    let of = |s: &Source, is_edit: &dyn Fn(Span) -> bool| -> FxHashSet<NodeId> {
+        let t = &s.tree;
+        let names = |o: &NodeId| {
+            let member = t.parent(*o).filter(|m| t.role(*m) == Role::Member && t.field(*o) == Field::Object);
+            let word = member.and_then(|m| t.child(m, Field::Member));
+            is_edit(t.span(*o)) && word.is_some_and(|w| words.contains(&s.str(w)))
+        };
+        t.ids().filter(names).collect()
+    };
+    let old = of(&f.old, &|x| f.edits().iter().any(|(e, _)| *e == x));
+    let new = of(&f.new, &|x| f.edits().iter().any(|(_, e)| *e == x));
+    Arc::new([old, new])
+}
+
 /// Statements of one side that have none on the other: of the new text where something may be added, else of the old one.
-fn unpaired<'f>(f: &'f File, pairs: &mut Vec<Pair<'f>>, adds: bool, begins: &[&str]) -> Opinion<Vec<NodeId>> {
+fn unpaired<'f>(
+    (f, adds): (&'f File, bool),
+    through: &Arc<[FxHashSet<NodeId>; 2]>,
+    pairs: &mut Vec<Pair<'f>>,
+    begins: &[&str],
+) -> Opinion<Vec<NodeId>> {
     let of = |s: &Source| -> Vec<NodeId> { s.tree.children(Tree::ROOT).filter(|n| !only_links(s, *n)).collect() };
     let (olds, news) = (of(&f.old), of(&f.new));
     // a new file begins as the old one does
@@ -110,12 +143,12 @@ fn unpaired<'f>(f: &'f File, pairs: &mut Vec<Pair<'f>>, adds: bool, begins: &[&s
     for n in many {
         let alike = few.get(at).filter(|m| {
             let (a, b) = if adds { (**m, *n) } else { (*n, **m) };
-            reads_alike((&f.old, a), (&f.new, b))
+            reads_alike((&f.old, a), (&f.new, b), through)
         });
         match alike {
             Some(m) => {
                 let (a, b) = if adds { (*m, *n) } else { (*n, *m) };
-                pairs.push(Pair { old: &f.old, new: &f.new, a, b, moved: false });
+                pairs.push(Pair { old: &f.old, new: &f.new, a, b, moved: false, files: through.clone() });
                 at += 1;
             }
             None => out.push(*n),
@@ -135,14 +168,20 @@ fn bare(s: &Source, n: NodeId) -> NodeId {
     t.child(n, Field::Definition).filter(|_| marked).unwrap_or(n)
 }
 
-/// The same words in the same order, imports and the word of an export left out.
-fn reads_alike((old, a): (&Source, NodeId), (new, b): (&Source, NodeId)) -> bool {
-    let leaves = |s: &Source, n: NodeId| -> Vec<NodeId> {
-        let t = &s.tree;
-        let own = |x: &NodeId| t.is_leaf(*x) && t.ancestor(*x, &[Role::Import, Role::ImportFrom]).is_none();
-        t.subtree(bare(s, n)).filter(own).collect()
+/// What of a statement is compared: imports, the word of an export, and files that are named are left out.
+fn compared(s: &Source, n: NodeId, without: &FxHashSet<NodeId>) -> Vec<NodeId> {
+    let t = &s.tree;
+    let out = |x: NodeId| matches!(t.role(x), Role::Import | Role::ImportFrom) || without.contains(&x);
+    let own = |x: &NodeId| !out(*x) && !t.ancestors(*x).any(out);
+    t.subtree(bare(s, n)).filter(own).collect()
+}
+
+/// The same words in the same order.
+fn reads_alike((old, a): (&Source, NodeId), (new, b): (&Source, NodeId), through: &[FxHashSet<NodeId>; 2]) -> bool {
+    let leaves = |s: &Source, n: NodeId, without: &FxHashSet<NodeId>| -> Vec<NodeId> {
+        compared(s, n, without).into_iter().filter(|x| s.tree.is_leaf(*x)).collect()
     };
-    let (x, y) = (leaves(old, a), leaves(new, b));
+    let (x, y) = (leaves(old, a, &through[0]), leaves(new, b, &through[1]));
     let same = |(p, q): (&NodeId, &NodeId)| {
         old.tree.exact(*p) == new.tree.exact(*q) && old.tree.role(*p) == new.tree.role(*q) && old.str(*p) == new.str(*q)
     };
@@ -221,21 +260,12 @@ fn in_time(b: &File, added: &[NodeId]) -> Opinion<()> {
 
 /// Leaves of an old node to those of the new one.
 pub(super) fn leaf_map(p: &Pair) -> Opinion<FxHashMap<NodeId, NodeId>> {
-    let leaves = |s: &Source, n: NodeId| -> Vec<NodeId> {
-        let t = &s.tree;
-        let own = |x: &NodeId| t.is_leaf(*x) && t.ancestor(*x, &[Role::Import, Role::ImportFrom]).is_none();
-        t.subtree(bare(s, n)).filter(own).collect()
+    let (x, y) = (compared(p.old, p.a, &p.files[0]), compared(p.new, p.b, &p.files[1]));
+    let shape = |s: &Source, all: &[NodeId]| -> Vec<(Role, Field)> {
+        all.iter().skip(1).map(|n| (s.tree.role(*n), s.tree.field(*n))).collect()
     };
-    let shape = |s: &Source, n: NodeId| -> Vec<(Role, Field)> {
-        let t = &s.tree;
-        let own = |x: &NodeId| {
-            let import = |n: NodeId| matches!(t.role(n), Role::Import | Role::ImportFrom);
-            !import(*x) && !t.ancestors(*x).any(import)
-        };
-        t.subtree(bare(s, n)).filter(own).skip(1).map(|x| (t.role(x), t.field(x))).collect()
-    };
-    if shape(p.old, p.a) != shape(p.new, p.b) {
+    if shape(p.old, &x) != shape(p.new, &y) {
         return object(p.old, p.a, "this is put together in another way now");
     }
-    Ok(leaves(p.old, p.a).into_iter().zip(leaves(p.new, p.b)).collect())
+    Ok(x.into_iter().zip(y).filter(|(a, _)| p.old.tree.is_leaf(*a)).collect())
 }

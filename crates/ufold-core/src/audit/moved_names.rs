@@ -115,7 +115,7 @@ impl Compared<'_> {
                     |x: &NodeId| matches!(s.tree.role(*x), Role::Name | Role::MemberName) && s.str(*x) == *word;
                 for x in s.tree.ids().filter(is_word) {
                     let (was, is) = (meaning(n.project, &s, x), meaning(self.after, &now, x));
-                    if was.clone().map(|e| n.now(e)) != is {
+                    if was.clone().map(|e| n.now(e)) != is || !self.is_given(is.as_ref(), f) {
                         return object(&s, x, format!("`{word}` would be another one here"));
                     }
                 }
@@ -134,7 +134,9 @@ impl Compared<'_> {
                     return Ok(());
                 }
                 let (was, is) = (meaning(n.project, p.old, a), meaning(self.after, p.new, b));
-                return if was.map(|e| n.now(e)) == is { Ok(()) } else { changed() };
+                let file = self.after.index(&p.new.path).unwrap_or(usize::MAX);
+                let given = self.is_given(is.as_ref(), file);
+                return if was.map(|e| n.now(e)) == is && given { Ok(()) } else { changed() };
             }
             (Some(was), Some(is)) => (was, is),
             _ => return changed(),
@@ -177,6 +179,17 @@ impl Compared<'_> {
         let both = *f == n.from && *g == n.to && x == y && n.a.old.str(a) == x;
         let told = self.told(Code::ShownName, &n.b.old.path);
         both && told && value(n.project, *f, x).is_some_and(|v| Some(v) == value(self.after, *g, y))
+    }
+
+    /// What went can be taken from its file by another one.
+    fn is_given(&self, e: Option<&Entity>, by: usize) -> bool {
+        let n = self.names;
+        let Some(Entity::Member(f, name)) = e.filter(|_| by != n.to) else { return true };
+        let hidden = |s: &Source| {
+            let b = s.names.in_module(name);
+            b.is_none_or(|b| s.lang.hides(s, b)) && !super::call::gives(s, name)
+        };
+        *f != n.to || !n.moved.contains(name) || !self.after.source(*f).is_ok_and(|s| hidden(&s))
     }
 
     /// A call that loads a file by a text means the same file from both places.

@@ -590,7 +590,7 @@ fn imports(tree: &Tree, text: &str, lang: &dyn crate::lang::Language) -> Vec<Imp
         {
             continue;
         }
-        for import in lang.imports_of(tree, id, text) {
+        for import in lang.loaded_by(tree, id, text) {
             out.push(ImportFact { import, at_load });
         }
     }

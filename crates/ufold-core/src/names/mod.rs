@@ -245,13 +245,21 @@ pub struct Builder<'t> {
     tree: &'t Tree,
     names: Names,
     texts: Vec<String>,
+    /// Imports of a package under the name that it has already: they give the name no other value.
+    again: FxHashMap<BindingId, u32>,
     /// Names that a scope declares to live elsewhere: `true` in the module, `false` in an enclosing function.
     redirected: FxHashMap<(ScopeId, String), bool>,
 }
 
 impl<'t> Builder<'t> {
     pub fn new(tree: &'t Tree) -> Self {
-        let mut b = Self { tree, names: Names::default(), texts: Vec::new(), redirected: FxHashMap::default() };
+        let mut b = Self {
+            tree,
+            names: Names::default(),
+            texts: Vec::new(),
+            again: FxHashMap::default(),
+            redirected: FxHashMap::default(),
+        };
         b.open(Tree::ROOT, ScopeKind::Module, None);
         b
     }
@@ -305,6 +313,10 @@ impl<'t> Builder<'t> {
 
     /// A name node binds in a scope; `kind` and `import` say what.
     pub fn bind(&mut self, node: NodeId, name: &str, scope: ScopeId, kind: BindKind, import: Option<ImportRef>) {
+        let known = self.names.declared_in(scope, name).filter(|b| self.names.binding(*b).import == import);
+        if let Some(b) = known.filter(|_| import.as_ref().is_some_and(|i| i.member.is_none() && !i.wildcard)) {
+            *self.again.entry(b).or_default() += 1;
+        }
         self.declare(node, name, scope, kind, import);
         self.refer(node, name, scope, Use::Write);
     }
@@ -411,6 +423,9 @@ impl<'t> Builder<'t> {
             b.writes += u32::from(r.usage != Use::Read);
             b.captured |= inside;
             b.rebound_inside |= inside && r.usage != Use::Read;
+        }
+        for (b, again) in &self.again {
+            self.names.bindings[b.0 as usize].writes -= again;
         }
         self.names.index();
         self.names

@@ -22,6 +22,10 @@ pub struct KeptName<'a> {
 pub trait Modules: Syntax {
     /// What one import statement names.
     fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef>;
+    /// What one import statement loads, which may be more than it binds.
+    fn loaded_by(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
+        self.imports_of(tree, statement, text)
+    }
     /// An import runs code, so that the order of imports may be seen.
     fn imports_load(&self) -> bool {
         true

@@ -434,6 +434,9 @@ impl Modules for Python {
     fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
         scopes::imports(tree, statement, text).into_iter().map(|(_, import)| import).collect()
     }
+    fn loaded_by(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
+        modules::loaded_by(tree, statement, text, self.imports_of(tree, statement, text))
+    }
     fn passed_on(&self, source: &Source) -> Vec<super::Passed> {
         let t = &source.tree;
         let imports = t.ids().filter(|n| t.role(*n) == Role::ImportFrom);

@@ -96,6 +96,16 @@ pub fn import_line(from: &ModuleName, to: &ModuleName, name: &str, relative: boo
     Some(format!("from {} import {name}", to.parts.join(".")))
 }
 
+/// `import a.b` binds `a`, and loads `a.b` too.
+pub fn loaded_by(t: &Tree, statement: NodeId, text: &str, mut bound: Vec<ImportRef>) -> Vec<ImportRef> {
+    if t.role(statement) == Role::Import {
+        let paths = t.children(statement).filter(|c| t.role(*c) == Role::DottedName);
+        let whole = paths.map(|p| t.text(p, text)).filter(|p| p.contains('.'));
+        bound.extend(whole.map(|p| ImportRef { level: 0, module: p.into(), member: None, wildcard: false }));
+    }
+    bound
+}
+
 /// The lines by which a file is read as by a later edition of the language.
 pub fn future_imports(source: &Source) -> Vec<String> {
     let t = &source.tree;

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use super::Move;
 use super::definitions::Definition;
 use super::importers::User;
+use super::through::Through;
 use crate::change::{Code, Found, Reason, reason};
 use crate::find::paths::is_test;
 use crate::index::users::{is_listed, named_by_text, others};
@@ -40,10 +41,13 @@ pub(super) struct Kept {
     pub remarks: Vec<String>,
 }
 
+/// Imports that follow, and files that name what moved through the old one.
+type Followed<'a> = (&'a [User], &'a [(usize, Arc<Source>, Through)]);
+
 /// More of a kind are not told.
 const MOST_TOLD: usize = 4;
 
-pub(super) fn find(m: &Move, users: &[User], no_stay: bool) -> Found<Kept> {
+pub(super) fn find(m: &Move, users: Followed, no_stay: bool) -> Found<Kept> {
     let mut out = Kept::default();
     let mut told: Vec<(String, Vec<String>)> = Vec::new();
     for d in &m.moved.all {
@@ -152,7 +156,7 @@ pub(super) fn is_given(s: &Source, b: BindingId) -> bool {
 }
 
 /// Who may get a name from the old file, and whether that is only somebody outside the project.
-fn passed(m: &Move, users: &[User], name: &str) -> Option<(Reason, bool)> {
+fn passed(m: &Move, users: Followed, name: &str) -> Option<(Reason, bool)> {
     let (project, s) = (m.project, &m.from);
     let at = |n: NodeId, message: &str| reason(s, n, Code::OutsideUsers, message);
     let told = |r: Reason| (Reason { message: "it may be looked up there".into(), ..r }, false);
@@ -186,7 +190,7 @@ fn is_told_of(project: &Project, s: &Source) -> bool {
 }
 
 /// A use by another file that is no import which follows.
-fn in_another_way(m: &Move, users: &[User], name: &str) -> Option<(Arc<Source>, NodeId)> {
+fn in_another_way(m: &Move, (users, through): Followed, name: &str) -> Option<(Arc<Source>, NodeId)> {
     let project = m.project;
     let all = |f: usize| {
         let s = project.source(f).ok()?;
@@ -207,7 +211,11 @@ fn in_another_way(m: &Move, users: &[User], name: &str) -> Option<(Arc<Source>, 
     others(project, m.home, name).into_iter().find_map(|o| {
         let (s, t) = (&o.source, &o.source.tree);
         let own = users.iter().find(|u| u.file == o.file);
+        let named = through.iter().find(|x| x.0 == o.file);
         let follows = |n: NodeId| {
+            if named.is_some_and(|x| x.2.words.contains(&n)) {
+                return true;
+            }
             let imported = |n: NodeId| own.is_some_and(|u| u.statements.iter().any(|x| t.contains(x.statement, n)));
             let target = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b).first);
             imported(n) || target.is_some_and(imported)

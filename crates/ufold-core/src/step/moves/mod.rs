@@ -12,6 +12,7 @@ mod kept;
 mod loads;
 mod needed;
 mod placed;
+mod through;
 
 use std::sync::Arc;
 
@@ -139,11 +140,15 @@ impl Move<'_> {
         }
         let needed = needed::find(self)?;
         let users = importers::find(self)?;
-        let kept = kept::find(self, &users, no_stay)?;
+        let through = through::of_project(self, &users);
+        let kept = kept::find(self, (&users, &through), no_stay)?;
         assumed.extend(kept.assumed.clone());
         remarks.extend(kept.remarks.clone());
         for u in users.iter().filter(|u| u.file != self.target) {
             importers::edits(self, u)?.into_iter().for_each(|e| edits.add(&u.source, e));
+        }
+        for (_, s, t) in through {
+            t.edits.into_iter().for_each(|e| edits.add(&s, e));
         }
         placed::left(self, &kept)?.into_iter().for_each(|e| edits.add(&self.from, e));
         placed::put(self, &kept, &users, &needed)?.into_iter().for_each(|e| edits.add(&self.to, e));

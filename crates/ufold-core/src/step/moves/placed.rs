@@ -1,10 +1,10 @@
 //! Where the moved text goes, and what is left where it was.
 
-use super::Move;
 use super::definitions::Definition;
 use super::importers::{self, User};
 use super::kept::{Kept, Name};
 use super::needed::Needed;
+use super::{Move, kept};
 use crate::change::{Code, Found, reason};
 use crate::lang::KeptName;
 use crate::names::Source;
@@ -180,9 +180,7 @@ pub(super) fn put(m: &Move, kept: &Kept, users: &[User], needed: &Needed) -> Fou
     let (values, rest): (Vec<&Definition>, Vec<&Definition>) = m.moved.all.iter().partition(|d| is_value_alone(m, d));
     let seen = |d: &&Definition| {
         d.names.iter().any(|(b, n)| {
-            kept.names.iter().any(|k| k.name == *n && k.stays())
-                || is_imported(m, users, n)
-                || s.lang.exports_by_name(s, *b)
+            kept.names.iter().any(|k| k.name == *n && k.stays()) || is_imported(m, users, n) || kept::is_given(s, *b)
         })
     };
     let is_new = t.children(Tree::ROOT).next().is_none();
@@ -196,7 +194,8 @@ pub(super) fn put(m: &Move, kept: &Kept, users: &[User], needed: &Needed) -> Fou
     let rest_text = rest.iter().map(|d| text(d)).collect::<Vec<_>>().join(&"\n".repeat(top + 1));
     let names = || m.moved.all.iter().filter(seen).flat_map(|d| d.names.iter()).map(|(_, n)| n.as_str());
     if is_new {
-        let exports = to.lang.export_line(to, s, &names().collect::<Vec<_>>().join(", "));
+        let all = names().collect::<Vec<_>>();
+        let exports = to.lang.export_line(to, s, &all.join(", ")).filter(|_| !all.is_empty());
         return Ok(vec![whole_file(m, needed, &[values_text, rest_text], exports)]);
     }
     let exports: Vec<String> = names().filter_map(|n| to.lang.export_line(to, s, n)).collect();

@@ -1,0 +1,159 @@
+//! Uses of the moved names through their file as a whole: `fees.net(…)` becomes `rates.net(…)`, and the new file is
+//! imported as the old one was.
+//!
+//! Only where the import can be written in the same way, and its name is no word of the file yet; other uses go on
+//! through the old file.
+
+use super::Move;
+use super::importers::{User, module_of};
+use crate::index::Entity;
+use crate::index::words::has_whole_word;
+use crate::names::{BindingId, Names, Source};
+use crate::plan::imports::import_text;
+use crate::plan::lines::line_end;
+use crate::plan::unneeded::statement_of;
+use crate::text::Edit;
+use crate::tree::{Field, NodeId, Role};
+
+/// What a file names through the old one, and how it is written then.
+pub(super) struct Through {
+    /// The words of the names.
+    pub words: Vec<NodeId>,
+    pub edits: Vec<Edit>,
+}
+
+/// Of a file that imports some module as a whole.
+pub(super) fn find(m: &Move, s: &Source) -> Option<Through> {
+    let t = &s.tree;
+    let object = |n: NodeId| {
+        let member = t.parent(n).filter(|p| t.role(*p) == Role::Member && t.field(n) == Field::Member)?;
+        let written = t.field(member) == Field::Left && t.parent(member).is_some_and(|a| t.role(a).assigns());
+        let deleted = t.parent(member).is_some_and(|d| t.role(d) == Role::Delete);
+        t.child(member, Field::Object).filter(|_| !written && !deleted)
+    };
+    let named = |n: &NodeId| t.role(*n) == Role::MemberName && m.names().any(|x| x == s.str(*n));
+    let means = |o: NodeId| m.project.meant(s, o) == Some(Entity::Module(m.home)) || path_of(m, s, o);
+    let all: Vec<(NodeId, NodeId)> =
+        t.ids().filter(named).filter_map(|n| Some((n, object(n)?))).filter(|(_, o)| means(*o)).collect();
+    let first = all.first()?.1;
+    // one way of naming the file
+    let binding = root_of(s, first)?;
+    if !all.iter().all(|(_, o)| root_of(s, *o) == Some(binding) && s.str(*o) == s.str(first)) {
+        return None;
+    }
+    let (name, mut edits) = match known_as(m, s) {
+        Some(name) => (name, Vec::new()),
+        None => imported_as(m, s, binding, first, all.len())?,
+    };
+    edits.extend(all.iter().map(|(_, o)| Edit::new(t.span(*o).start, t.span(*o).end, name.as_str())));
+    Some(Through { words: all.into_iter().map(|(n, _)| n).collect(), edits })
+}
+
+/// A path of packages that ends at the old file.
+fn path_of(m: &Move, s: &Source, object: NodeId) -> bool {
+    let module = s.str(object).to_string();
+    let imported = root_of(s, object).is_some_and(|b| s.names.binding(b).import.is_some());
+    let import = crate::names::ImportRef { level: 0, module, member: None, wildcard: false };
+    imported && s.str(object).contains('.') && m.project.resolved(s, &import).first() == Some(&m.home)
+}
+
+/// The import that an object begins with.
+fn root_of(s: &Source, object: NodeId) -> Option<BindingId> {
+    let t = &s.tree;
+    let root = std::iter::successors(Some(object), |o| t.child(*o, Field::Object)).last()?;
+    let b = s.names.at(root)?.target?;
+    let binding = s.names.binding(b);
+    (binding.scope == Names::MODULE && binding.import.is_some() && binding.writes == 1).then_some(b)
+}
+
+/// The name by which a file has the new one as a whole already.
+fn known_as(m: &Move, s: &Source) -> Option<String> {
+    let has = |b: &BindingId| {
+        let binding = s.names.binding(*b);
+        let whole = binding.import.is_some() && statement_of(s, *b).is_some();
+        whole && m.project.entity(s, &binding.name) == Entity::Module(m.target)
+    };
+    s.names.bindings_of(Names::MODULE).find(has).map(|b| s.names.binding(b).name.clone())
+}
+
+/// The name under which a file gets the new one, and the edit that imports it as it imports the old one.
+fn imported_as(m: &Move, s: &Source, b: BindingId, object: NodeId, uses: usize) -> Option<(String, Vec<Edit>)> {
+    let t = &s.tree;
+    let statement = statement_of(s, b)?;
+    let text = s.str(statement);
+    let (old, new) = (m.project.modules().name(m.home)?, m.project.modules().name(m.target)?);
+    let stem = crate::index::words::stem_of(&m.to.path).to_string();
+    let fits = |name: &str| s.lang.is_identifier(name) && !has_whole_word(&s.text, name);
+    let imports = s.lang.imports_of(t, statement, &s.text);
+    let [import] = &imports[..] else { return None };
+    let dotted = !t.is_leaf(object);
+    let binding = s.names.binding(b);
+    let (name, line) = match &import.member {
+        // `from port import fees`
+        Some(member) => {
+            let same = old.package() == new.package() && old.parts.last() == Some(member) && old.base == new.base;
+            let last = new.parts.last().filter(|_| same && !dotted)?;
+            let list = &t.span(t.subtree(statement).find(|n| {
+                t.is_leaf(*n) && s.str(*n) == member && s.names.at(*n).is_some_and(|r| r.target == Some(b))
+            })?);
+            let at = list.start - t.span(statement).start;
+            (last.clone(), format!("{}{last}{}", &text[..at], &text[at + member.len()..]))
+        }
+        // `import port.fees`
+        None if text.contains(&old.parts.join(".")) && s.lang.package_file().is_some() => {
+            let (from, to) = (old.parts.join("."), new.parts.join("."));
+            let line = text.replacen(&from, &to, 1);
+            match binding.name == *s.str(object)
+                && text.split_whitespace().last() == Some(&binding.name)
+                && text.split_whitespace().count() > 2
+            {
+                true => (stem.clone(), format!("{}{stem}", line.strip_suffix(binding.name.as_str())?)),
+                false => (to, line),
+            }
+        }
+        // `import * as fees from "./fees"`
+        None => {
+            let spelled = module_of(m.project, s, &import_text(m.project, s, m.target, &stem)?)?;
+            let literal = t.subtree(statement).filter(|n| t.role(*n) == Role::Literal).last()?;
+            let (whole, at) = (t.span(statement), t.span(literal));
+            let name = t.span(binding.first);
+            let head = format!("{}{stem}{}", &s.text[whole.start..name.start], &s.text[name.end..at.start]);
+            (stem.clone(), format!("{head}{spelled}{}", &s.text[at.end..whole.end]))
+        }
+    };
+    let root = name.split('.').next().unwrap_or(&name);
+    let own_root = name.contains('.') && root == binding.name;
+    if text.contains('\n') || !own_root && !fits(&name) {
+        return None;
+    }
+    let span = t.span(statement);
+    let object_text = s.str(object);
+    let alone = match own_root {
+        true => {
+            crate::index::whole_words(&s.text, object_text).count() == uses + usize::from(text.contains(object_text))
+        }
+        false => s.names.references_to(b).filter(|r| r.usage.reads()).count() == uses,
+    };
+    let edit = match alone {
+        true => Edit::new(span.start, span.end, line),
+        false => {
+            let end = line_end(s, span.end);
+            Edit::new(end, end, format!("\n{line}"))
+        }
+    };
+    Some((name, vec![edit]))
+}
+
+/// All files that name what was moved through the old one, but the two themselves.
+pub(super) fn of_project(m: &Move, users: &[User]) -> Vec<(usize, std::sync::Arc<Source>, Through)> {
+    let files = (0..m.project.facts.len()).filter(|f| *f != m.home && *f != m.target && m.project.imports(*f, m.home));
+    let says = |f: &usize| m.project.text(*f).is_some_and(|t| m.names().any(|n| has_whole_word(&t, n)));
+    let taken = |f: &usize| users.iter().any(|u| u.file == *f);
+    files
+        .filter(|f| says(f) && !taken(f))
+        .filter_map(|f| {
+            let s = m.project.source(f).ok()?;
+            find(m, &s).map(|t| (f, s, t))
+        })
+        .collect()
+}
