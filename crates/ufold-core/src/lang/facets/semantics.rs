@@ -251,6 +251,10 @@ pub trait Semantics: Sync {
     fn reads_module_names(&self) -> &'static [&'static str] {
         &[]
     }
+    /// Words of calls that say in which file they stand.
+    fn place_showing_words(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// Words of code that sees in which module something was defined.
     fn module_showing_words(&self) -> &'static [&'static str] {
         &[]

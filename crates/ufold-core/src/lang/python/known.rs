@@ -239,14 +239,22 @@ pub const MAKERS_WHEN_LOADED: &[&str] = &[
 
 /// Words of code that sees in which module something was defined.
 pub const MODULE_SHOWING: &[&str] = &[
+    "DocTestSuite",
+    "__globals__",
     "__module__",
     "cPickle",
     "cloudpickle",
+    "co_filename",
     "dill",
     "f_globals",
+    "findsource",
+    "format_exception_only",
+    "getfile",
     "getmodule",
     "getsourcefile",
+    "getsourcelines",
     "joblib",
     "pickle",
     "shelve",
+    "testmod",
 ];

@@ -368,6 +368,9 @@ impl Semantics for Python {
     fn makers_when_loaded(&self) -> &'static [&'static str] {
         known::MAKERS_WHEN_LOADED
     }
+    fn place_showing_words(&self) -> &'static [&'static str] {
+        &["warn", "warn_explicit", "print_stack", "extract_stack", "findCaller"]
+    }
     fn reads_module_names(&self) -> &'static [&'static str] {
         &["globals", "eval", "exec"]
     }

@@ -3,7 +3,7 @@
 use crate::change::{Code, Found, Place, reason};
 use crate::index::target::{Target, target};
 use crate::index::{Project, unseen};
-use crate::names::{BindingId, Names, Source};
+use crate::names::{BindKind, BindingId, Names, Source};
 use crate::plan::lines::{comments_above, line_end, line_start, whole_lines};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -62,7 +62,55 @@ pub(super) fn find(project: &Project, s: &Source, home: usize, places: &[Place])
         moved.all.push(d);
     }
     moved.all.sort_by_key(|d| d.statement);
-    Ok(moved)
+    match changed_when_loaded(s, &moved) {
+        Some((n, name)) => {
+            let message = format!("this changes `{name}` when the file is loaded, and would stay here");
+            Err(vec![reason(s, n, Code::Order, message)])
+        }
+        None => Ok(moved),
+    }
+}
+
+/// A statement that stays and changes what goes: who has that from the new file might get it without the change.
+fn changed_when_loaded<'s>(s: &'s Source, moved: &Moved) -> Option<(NodeId, &'s str)> {
+    let t = &s.tree;
+    let later = |n: NodeId| {
+        t.ancestors(n).any(|f| {
+            let body = t.child(f, Field::Body).filter(|_| t.role(f).is_callable() && t.role(f) != Role::Class);
+            body.is_some_and(|b| t.contains(b, n))
+        })
+    };
+    let inner = |n: NodeId| {
+        let first = || t.children(n).next().filter(|_| t.role(n) == Role::Index);
+        t.child(n, Field::Object).or_else(first)
+    };
+    let root = |n: NodeId| std::iter::successors(Some(n), |x| inner(*x)).last().unwrap_or(n);
+    let goes = |n: NodeId| s.names.at(n).and_then(|r| r.target).filter(|b| moved.has(*b));
+    let is_value = |b: BindingId| s.names.binding(b).kind == BindKind::Variable;
+    let changed = |n: NodeId| -> Option<NodeId> {
+        match t.role(n) {
+            Role::Assign | Role::AugAssign => {
+                let left = t.child(n, Field::Left)?;
+                let exports = s.lang.is_exports(t.child(left, Field::Object).map_or("", |o| s.str(o)));
+                matches!(t.role(left), Role::Member | Role::Index).then(|| root(left)).filter(|_| !exports)
+            }
+            Role::Delete => t.children(n).map(root).find(|r| goes(*r).is_some()),
+            Role::Call if t.parent(n).is_some_and(|p| t.role(p) == Role::ExprStmt) => {
+                let callee = t.child(n, Field::Callee).filter(|c| t.role(*c) == Role::Member).map(root);
+                let own = callee.filter(|r| goes(*r).is_some());
+                let given = || {
+                    t.child(n, Field::Arguments)
+                        .into_iter()
+                        .flat_map(|a| t.children(a))
+                        .find(|a| goes(*a).is_some_and(is_value))
+                };
+                own.or_else(given)
+            }
+            _ => None,
+        }
+    };
+    let rest = t.ids().filter(|n| !moved.holds(s, *n) && !later(*n));
+    rest.filter_map(|n| changed(n).filter(|r| goes(*r).is_some()).map(|r| (n, s.str(r)))).next()
 }
 
 /// The statement that defines a name, when that is all that gives it a value.
@@ -89,7 +137,12 @@ fn definition(s: &Source, b: BindingId, along: bool) -> Found<Definition> {
     {
         return refuse(Code::SharedLine, "another statement stands on the same line".into());
     }
-    let own = |b: &BindingId| t.contains(statement, s.names.binding(*b).first);
+    // what a function inside gives to its file is a variable of that
+    let own = |b: &BindingId| {
+        let first = s.names.binding(*b).first;
+        let body = t.callable_around(first).filter(|f| *f >= statement).and_then(|f| t.child(f, Field::Body));
+        t.contains(statement, first) && !body.is_some_and(|x| t.contains(x, first))
+    };
     let names: Vec<BindingId> = s.names.bindings_of(Names::MODULE).filter(own).collect();
     if let Some(other) = names.iter().find(|o| s.names.binding(**o).writes != 1) {
         let message =

@@ -49,7 +49,8 @@ pub(super) fn find(m: &Move) -> Found<Vec<User>> {
 /// What an import statement takes from the old file by name.
 fn taken(m: &Move, s: &Source, statement: NodeId) -> Option<Taken> {
     let t = &s.tree;
-    if !matches!(t.role(statement), Role::ImportFrom | Role::Declare) {
+    let top = t.parent(statement) == Some(Tree::ROOT);
+    if t.role(statement) != Role::ImportFrom && !(t.role(statement) == Role::Declare && top) {
         return None;
     }
     let text = |n: NodeId| t.is_leaf(n) && matches!(t.role(n), Role::Literal) || t.field(n) == Field::Module;

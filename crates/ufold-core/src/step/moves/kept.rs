@@ -10,7 +10,7 @@ use super::through::Through;
 use crate::change::{Code, Found, Reason, reason};
 use crate::find::paths::is_test;
 use crate::index::users::{is_listed, named_by_text, others};
-use crate::index::words::{stem_of, unquoted};
+use crate::index::words::{has_whole_word, stem_of, unquoted};
 use crate::index::{Entity, Project, unseen};
 use crate::names::{BindingId, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -76,6 +76,10 @@ pub(super) fn find(m: &Move, users: Followed, no_stay: bool) -> Found<Kept> {
             let is_type = is_type(&m.from, d);
             out.assumed.extend(put_in_place(m, name));
             out.assumed.extend(shown(m, d, name));
+            if unseen::is_collected(&m.from.path, name) && !unseen::is_collected(&m.to.path, name) {
+                let message = format!("no test runner looks for `{name}` by its name here");
+                out.assumed.push(reason(&m.from, d.statement, Code::LookedUp, message));
+            }
             let lists = unseen::lookups(m.project, name, unseen::Within::File(&m.to.path));
             out.assumed.extend(lists);
             out.names.push(Name { name: name.clone(), used, passed: passed.is_some(), listed, is_type });
@@ -120,6 +124,13 @@ fn own_uses(m: &Move, b: BindingId, name: &str) -> (bool, Vec<NodeId>) {
         }
     }
     listed.extend(named_by_text(s, name).filter(|n| is_listed(s, *n)));
+    // what a file exports as an object may be asked by its own code
+    let of_object = listed.iter().any(|n| matches!(t.role(*n), Role::Pair | Role::ExprStmt));
+    let asks = |n: &NodeId| {
+        let entry = || listed.iter().any(|e| t.contains(*e, *n));
+        t.role(*n) == Role::MemberName && s.str(*n) == name && !m.moved.holds(s, *n) && !entry()
+    };
+    used |= of_object && t.ids().any(|n| asks(&n));
     // words that no binding tells
     let loose = t.ids().filter(|n| t.role(*n) == Role::Name && s.str(*n) == name && s.names.at(*n).is_none());
     used |=
@@ -140,7 +151,11 @@ fn export_entry(s: &Source, n: NodeId) -> Option<NodeId> {
     if t.role(parent) == Role::Pair && t.field(n) == Field::Value {
         let assign = t.parent(parent).and_then(|d| t.parent(d)).filter(|a| t.role(*a) == Role::Assign)?;
         let same = t.child(parent, Field::Key).is_some_and(|k| s.str(k) == s.str(n));
-        return (exports(assign) && same).then_some(parent);
+        let plain =
+            |p: NodeId| t.role(p) == Role::Pair && t.child(p, Field::Value).is_some_and(|v| t.role(v) == Role::Name);
+        let dict = t.parent(parent)?;
+        let all = t.children(dict).filter(|c| t.role(*c) != Role::Token).all(plain);
+        return (exports(assign) && same && all).then_some(parent);
     }
     let member =
         t.child(parent, Field::Left).filter(|_| t.role(parent) == Role::Assign && t.field(n) == Field::Right)?;
@@ -171,8 +186,8 @@ fn passed(m: &Move, users: Followed, name: &str) -> Option<(Reason, bool)> {
         let why = "it is named through the file here, or in a way that can't be told";
         return Some((reason(&other, n, Code::OutsideUsers, why), false));
     }
-    if project.named_by_string(m.home, name) {
-        return Some((at(Tree::ROOT, "a text names it with its module"), false));
+    if let Some((other, n)) = named_in_text(m, name).into_iter().next() {
+        return Some((reason(&other, n, Code::OutsideUsers, "a text names it, or its file"), false));
     }
     if let Some(r) = unseen::elsewhere(project, name, s).into_iter().next() {
         return Some((Reason { message: "a file that is not read as code has the word".into(), ..r }, false));
@@ -195,6 +210,27 @@ fn in_another_way(m: &Move, (users, through): Followed, name: &str) -> Option<(A
     let all = |f: usize| {
         let s = project.source(f).ok()?;
         let t = &s.tree;
+        // its table of names
+        let table = |n: &NodeId| {
+            let object =
+                t.parent(*n).filter(|_| t.role(*n) == Role::MemberName && s.lang.lookup_words().contains(&s.str(*n)));
+            let object = object.and_then(|p| t.child(p, Field::Object));
+            object.is_some_and(|o| project.meant(&s, o) == Some(Entity::Module(m.home)))
+        };
+        // by a key, or in a pattern that is no plain list of names
+        let by_key = |n: &NodeId| {
+            let object = t.child(*n, Field::Object).or_else(|| t.children(*n).next());
+            t.role(*n) == Role::Index && object.is_some_and(|o| project.meant(&s, o) == Some(Entity::Module(m.home)))
+        };
+        let own = users.iter().find(|u| u.file == f);
+        let in_pattern = |n: &NodeId| {
+            let follows =
+                || own.is_some_and(|u| u.statements.iter().any(|x| x.items.iter().any(|i| t.contains(i.0, *n))));
+            t.is_leaf(*n) && s.str(*n) == name && takes_apart(m, &s, *n) && !follows()
+        };
+        if let Some(n) = t.ids().find(|n| table(n) || by_key(n) || in_pattern(n)) {
+            return Some((s.clone(), n));
+        }
         let wild = s.names.wildcard && project.imports(f, m.home);
         let passes =
             s.lang.passed_on(&s).iter().any(|p| p.name.is_none() && project.resolved(&s, &p.import).contains(&m.home));
@@ -223,6 +259,17 @@ fn in_another_way(m: &Move, (users, through): Followed, name: &str) -> Option<(A
         let stray = o.strays(project, m.home, name).find(|n| !follows(*n) && !is_of_other(project, s, *n, m.home));
         stray.map(|n| (s.clone(), n))
     })
+}
+
+/// A word in a pattern that takes apart what a call loads, which is the old file.
+fn takes_apart(m: &Move, s: &Source, n: NodeId) -> bool {
+    let t = &s.tree;
+    let assign = t.ancestor(n, &[Role::Assign]).filter(|a| t.child(*a, Field::Left).is_some_and(|l| t.contains(l, n)));
+    let call = assign.and_then(|a| t.child(a, Field::Right)).and_then(|r| {
+        t.subtree(r).find(|c| unseen::called(s, *c).is_some_and(|(word, _)| s.lang.loading_words().contains(&word)))
+    });
+    let text = call.and_then(|c| unseen::called(s, c)).and_then(|(_, all)| all.first().copied());
+    text.is_some_and(|x| m.project.resolved(s, &s.lang.import_of_text(unquoted(s, x))).contains(&m.home))
 }
 
 /// A member of what is surely no module, or of another one; an import from another file, which passes on what it imports
@@ -256,6 +303,7 @@ fn put_in_place(m: &Move, name: &str) -> Vec<Reason> {
     let (project, mut out) = (m.project, Vec::new());
     let module = project.modules().name(m.home).map(|x| x.parts.join("."));
     let full = module.map(|x| format!("{x}.{name}"));
+    let both = named_in_text(m, name);
     let stem = stem_of(&m.from.path);
     let message =
         || format!("nothing is put in the place of `{name}` here that the moved code, or who imports it, should see");
@@ -263,10 +311,12 @@ fn put_in_place(m: &Move, name: &str) -> Vec<Reason> {
         let t = &s.tree;
         let near = f == m.home || project.imports(f, m.home) || project.modules().reaches(f, m.home);
         let meant = |n: &NodeId| match t.role(*n) {
+            _ if f == m.home && m.moved.holds(&s, *n) => false,
             Role::Literal if t.ancestor(*n, &[Role::Import, Role::ImportFrom]).is_none() && !is_listed(&s, *n) => {
                 let text = unquoted(&s, *n);
                 let argument = t.parent(*n).is_some_and(|p| t.role(p) == Role::Arguments);
-                Some(text) == full.as_deref()
+                both.iter().any(|(o, b)| o.path == s.path && b == n)
+                    || Some(text) == full.as_deref()
                     || text.ends_with(&format!("{stem}.{name}"))
                     || near && argument && text == name
             }
@@ -281,6 +331,33 @@ fn put_in_place(m: &Move, name: &str) -> Vec<Reason> {
     }
     out.extend(stand_ins(m));
     out.truncate(MOST_TOLD);
+    out
+}
+
+/// Texts that name the file beside the name, by which code may get at it: paths, code that is run, keys of loaded files.
+fn named_in_text(m: &Move, name: &str) -> Vec<(Arc<Source>, NodeId)> {
+    let (project, stem) = (m.project, stem_of(&m.from.path));
+    let path = project.modules().name(m.home).map_or(String::new(), |x| x.parts.join("."));
+    let mut out = Vec::new();
+    for (_, s) in unseen::anywhere(project, name) {
+        let t = &s.tree;
+        let named = |n: &NodeId| {
+            let is_text = matches!(t.role(*n), Role::Literal | Role::TemplateText | Role::Doc);
+            if !is_text
+                || t.ancestor(*n, &[Role::Import, Role::ImportFrom]).is_some()
+                || m.moved.holds(&s, *n) && s.path == m.from.path
+            {
+                return false;
+            }
+            let text = unquoted(&s, *n);
+            let runs = t.role(*n) != Role::Doc || text.contains(">>>");
+            let both = has_whole_word(text, name) && has_whole_word(text, stem) && runs;
+            // where no import says it
+            let whole = text == path && t.role(*n) == Role::Literal && !s.lang.members_are_keys();
+            both || whole
+        };
+        out.extend(t.ids().filter(named).map(|n| (s.clone(), n)));
+    }
     out
 }
 
@@ -308,17 +385,47 @@ fn stand_ins(m: &Move) -> Vec<Reason> {
     out
 }
 
-/// Code that sees in which module a function or class was defined.
+/// Code that sees in which module a function or class was defined, or writes it out.
 fn shown(m: &Move, d: &Definition, name: &str) -> Option<Reason> {
     let (s, t) = (&m.from, &m.from.tree);
     let inner =
         std::iter::successors(Some(d.statement), |n| t.child(*n, Field::Definition)).last().unwrap_or(d.statement);
-    let named = matches!(t.role(inner), Role::Function | Role::Class);
-    let words = s.lang.module_showing_words();
-    words.iter().filter(|_| named).find_map(|w| {
+    // a call may make a class
+    let makes = || t.subtree(inner).any(|n| t.role(n) == Role::Call);
+    let named = matches!(t.role(inner), Role::Function | Role::Class) || t.role(inner) != Role::TypeAlias && makes();
+    if !named || s.lang.module_showing_words().is_empty() {
+        return None;
+    }
+    let message = format!("nothing depends on the module in which `{name}` is defined");
+    let says = |n: &NodeId| t.is_leaf(*n) && s.lang.place_showing_words().contains(&s.str(*n));
+    if let Some(n) = t.subtree(d.statement).find(says) {
+        return Some(reason(s, n, Code::ShownName, "nothing depends on the file that this names"));
+    }
+    let by_word = s.lang.module_showing_words().iter().find_map(|w| {
         let (_, other) = unseen::with_word(m.project, w, s.lang).next()?;
         let n = other.tree.ids().find(|n| other.tree.is_leaf(*n) && other.str(*n) == *w)?;
-        let message = format!("nothing depends on the module in which `{name}` is defined");
-        Some(reason(&other, n, Code::ShownName, message))
+        Some(reason(&other, n, Code::ShownName, message.clone()))
+    });
+    by_word.or_else(|| {
+        unseen::with_word(m.project, name, s.lang).find_map(|(_, other)| {
+            let n = other.tree.ids().find(|n| is_written_out(&other, *n, name))?;
+            Some(reason(&other, n, Code::ShownName, message.clone()))
+        })
     })
+}
+
+/// The thing itself, and not what it gives, becomes a text here.
+fn is_written_out(s: &Source, n: NodeId, name: &str) -> bool {
+    let t = &s.tree;
+    if !t.is_leaf(n) || t.role(n) != Role::Name || s.str(n) != name {
+        return false;
+    }
+    match t.parent(n).map(|p| (p, t.role(p))) {
+        Some((_, Role::Interpolation)) => true,
+        Some((p, Role::Arguments)) => {
+            let callee = t.parent(p).and_then(|c| t.child(c, Field::Callee)).map_or("", |c| s.str(c));
+            s.lang.printers().contains(&callee) || s.lang.takes_anything(callee)
+        }
+        _ => false,
+    }
 }

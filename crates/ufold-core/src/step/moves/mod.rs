@@ -12,6 +12,7 @@ mod kept;
 mod loads;
 mod needed;
 mod placed;
+mod thinned;
 mod through;
 
 use std::sync::Arc;

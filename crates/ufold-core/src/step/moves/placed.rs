@@ -4,11 +4,13 @@ use super::definitions::Definition;
 use super::importers::{self, User};
 use super::kept::{Kept, Name};
 use super::needed::Needed;
+use super::thinned::Thinned;
 use super::{Move, kept};
 use crate::change::{Code, Found, reason};
+use crate::index::Entity;
 use crate::lang::KeptName;
 use crate::names::Source;
-use crate::plan::imports::{add_import, import_text};
+use crate::plan::imports::import_text;
 use crate::plan::lines::{comments_above, line_end, line_start, with_blank_lines};
 use crate::plan::unneeded;
 use crate::text::{Edit, Span, apply_edits};
@@ -27,64 +29,19 @@ pub(super) fn left(m: &Move, kept: &Kept) -> Found<Vec<Edit>> {
             removed.push(without_entry(s, *entry).ok_or_else(|| cant(s, *entry))?);
         }
     }
-    let mut imports: Vec<Edit> = Vec::new();
-    for (line, name, at_end) in lines {
-        let edit = match at_end {
-            false => add_import(s, &line, &name).ok_or_else(|| cant(s, Tree::ROOT))?,
-            true => Edit::new(s.text.trim_end().len(), s.text.trim_end().len(), format!("\n\n{line}")),
-        };
-        match imports.iter_mut().find(|e| e.span == edit.span) {
-            Some(e) => e.text = merged(&e.text, &edit.text),
-            None => imports.push(edit),
-        }
-    }
     out.extend(removed);
-    Ok(united(&s.text, out, imports))
-}
-
-/// Removals that meet are one, and what is put in where something goes takes its place.
-fn united(text: &str, mut removed: Vec<Edit>, added: Vec<Edit>) -> Vec<Edit> {
-    removed.sort_by_key(|e| e.span.start);
-    let mut out: Vec<Edit> = Vec::new();
-    for e in removed {
-        match out.last_mut().filter(|l| e.span.start < l.span.end) {
-            Some(l) => l.span.end = l.span.end.max(e.span.end),
-            None => out.push(e),
+    let mut thin = Thinned::new(m, s, out)?;
+    for (line, name, at_end) in lines {
+        match at_end {
+            false => thin.import(&line, &name),
+            true => thin.add_at_end(&line),
         }
     }
-    for a in added {
-        let at = a.span.start;
-        let meets =
-            |e: &&mut Edit| e.span.start < e.span.end && e.span.start <= at && at <= e.span.end && a.span.end == at;
-        let Some(e) = out.iter_mut().find(meets) else {
-            out.push(a);
-            continue;
-        };
-        let line = a.text.trim_matches('\n');
-        let (before, after) = (&text[..e.span.start], &text[e.span.end..]);
-        let head = if before.is_empty() || before.ends_with('\n') { "" } else { "\n" };
-        let tail = if after.starts_with('\n') || after.is_empty() && e.span.end > at { "" } else { "\n" };
-        let earlier = std::mem::take(&mut e.text);
-        e.text = if earlier.is_empty() {
-            format!("{head}{line}{tail}")
-        } else {
-            format!("{}\n{line}{tail}", earlier.trim_end_matches('\n'))
-        };
-    }
-    out
+    Ok(thin.edits())
 }
 
 fn cant(s: &Source, n: NodeId) -> Vec<crate::change::Reason> {
     vec![reason(s, n, Code::UsedElsewhere, "what this file exports and imports can't be rewritten here")]
-}
-
-/// Two insertions at one place.
-fn merged(a: &str, b: &str) -> String {
-    if a.ends_with('\n') && !a.starts_with('\n') {
-        format!("{}\n{}", a.trim_end_matches('\n'), b)
-    } else {
-        format!("{a}{b}")
-    }
 }
 
 /// How the old file has the names that it keeps: lines with the names, and whether they stand at its end.
@@ -168,91 +125,99 @@ fn without_entry(s: &Source, entry: NodeId) -> Option<Edit> {
         (Some(next), _) => (own.start, t.span(*next).start),
         (None, Some(before)) => (t.span(all[before]).end, own.end),
         // the list is empty then
-        (None, None) => (own.start, own.end + usize::from(s.text[own.end..].starts_with(','))),
+        (None, None) => {
+            let whole = t.ancestor(entry, &[Role::Decorated]).filter(|d| t.parent(*d) == Some(Tree::ROOT));
+            match whole {
+                Some(w) => {
+                    let lines = with_blank_lines(s, w);
+                    (lines.start, lines.end)
+                }
+                None => (t.span(parent).start + 1, t.span(parent).end - 1),
+            }
+        }
     };
     let comment = t.comments().iter().any(|c| start < c.end && c.start < end);
     (!comment).then(|| Edit::new(start, end, ""))
 }
 
-/// The edits of the new file.
-pub(super) fn put(m: &Move, kept: &Kept, users: &[User], needed: &Needed) -> Found<Vec<Edit>> {
-    let (s, to, t) = (&m.from, &m.to, &m.to.tree);
+/// What is put into the new file.
+struct Texts {
+    values: String,
+    rest: String,
+    /// Names that others take from there.
+    names: Vec<String>,
+    /// All of the rest has its value from the start of its file on.
+    hoisted: bool,
+}
+
+fn texts(m: &Move, kept: &Kept, users: &[User]) -> Texts {
+    let (s, to) = (&m.from, &m.to);
     let (values, rest): (Vec<&Definition>, Vec<&Definition>) = m.moved.all.iter().partition(|d| is_value_alone(m, d));
     let seen = |d: &&Definition| {
         d.names.iter().any(|(b, n)| {
             kept.names.iter().any(|k| k.name == *n && k.stays()) || is_imported(m, users, n) || kept::is_given(s, *b)
         })
     };
-    let is_new = t.children(Tree::ROOT).next().is_none();
     let text = |d: &Definition| {
         let own = &s.text[d.span.start..d.span.end];
         let (head, body) = own.split_at(s.tree.span(d.statement).start - d.span.start);
-        if seen(&d) { format!("{head}{}", s.lang.exported(if is_new { s } else { to }, body)) } else { own.to_string() }
+        let like: &Source = if is_new(to) { s } else { to };
+        if seen(&d) { format!("{head}{}", s.lang.exported(like, body)) } else { own.to_string() }
     };
     let (top, _) = to.lang.blank_lines();
-    let values_text = values.iter().map(|d| text(d)).collect::<Vec<_>>().join("\n");
-    let rest_text = rest.iter().map(|d| text(d)).collect::<Vec<_>>().join(&"\n".repeat(top + 1));
-    let names = || m.moved.all.iter().filter(seen).flat_map(|d| d.names.iter()).map(|(_, n)| n.as_str());
-    if is_new {
-        let all = names().collect::<Vec<_>>();
-        let exports = to.lang.export_line(to, s, &all.join(", ")).filter(|_| !all.is_empty());
-        return Ok(vec![whole_file(m, needed, &[values_text, rest_text], exports)]);
-    }
-    let exports: Vec<String> = names().filter_map(|n| to.lang.export_line(to, s, n)).collect();
-    let mut out: Vec<Edit> = Vec::new();
-    let first_use = first_use_when_loaded(m);
-    if !values.is_empty() {
-        let at = behind_imports(to);
-        if first_use.is_some_and(|u| t.span(u).start < at) {
-            return Err(vec![reason(
-                to,
-                first_use.unwrap_or(Tree::ROOT),
-                Code::Order,
-                "this uses it before it could be defined",
-            )]);
-        }
-        out.push(values_below(to, at, &values_text));
-    }
-    if !rest.is_empty() {
-        out.push(
-            match first_use.filter(|_| !s.lang.functions_come_first() || !rest.iter().all(|d| is_function(s, d))) {
-                Some(u) => {
-                    let start = comments_above(to, line_start(&to.text, t.span(u).start));
-                    Edit::new(start, start, format!("{rest_text}{}", "\n".repeat(top + 1)))
-                }
-                None => crate::plan::outside::below_definitions(to, &rest_text),
-            },
-        );
-    }
-    if !exports.is_empty() {
-        let end = to.text.trim_end().len();
-        let text = format!("\n{}", exports.join("\n"));
-        match out.iter_mut().find(|e| e.span.start == end) {
-            Some(e) => e.text.push_str(&format!("\n{text}")),
-            None => out.push(Edit::new(end, end, text)),
-        }
+    let joined = |all: &[&Definition], between: &str| all.iter().map(|d| text(d)).collect::<Vec<_>>().join(between);
+    let names = m.moved.all.iter().filter(seen).flat_map(|d| d.names.iter()).map(|(_, n)| n.clone()).collect();
+    let hoisted = s.lang.functions_come_first() && rest.iter().all(|d| is_function(s, d));
+    Texts { values: joined(&values, "\n"), rest: joined(&rest, &"\n".repeat(top + 1)), names, hoisted }
+}
+
+fn is_new(s: &Source) -> bool {
+    s.tree.children(Tree::ROOT).next().is_none()
+}
+
+/// The edits of the new file.
+pub(super) fn put(m: &Move, kept: &Kept, users: &[User], needed: &Needed) -> Found<Vec<Edit>> {
+    let (s, to) = (&m.from, &m.to);
+    let texts = texts(m, kept, users);
+    if is_new(to) {
+        let exports = to.lang.export_line(to, s, &texts.names.join(", ")).filter(|_| !texts.names.is_empty());
+        return Ok(vec![whole_file(m, needed, &[texts.values, texts.rest], exports)]);
     }
     // what it imported of them from the old file
-    let mut rest: Vec<Edit> = Vec::new();
+    let mut gone: Vec<Edit> = Vec::new();
     for u in users.iter().filter(|u| u.file == m.target) {
-        rest.extend(importers::edits(m, u)?);
+        gone.extend(importers::edits(m, u)?);
     }
-    let gone = rest.clone();
-    for (line, name) in combined(m, &m.to, &needed.lines) {
-        let edit = add_import(to, &line, &name).ok_or_else(|| cant(to, Tree::ROOT))?;
-        match rest.iter_mut().find(|e| e.span == edit.span && !gone.contains(e)) {
-            Some(e) => e.text = merged(&e.text, &edit.text),
-            None => rest = unneeded::joined(edit, rest),
+    let first_use = first_use_when_loaded(m);
+    let mut thin = Thinned::new(m, to, gone)?;
+    for (line, name) in combined(m, to, &needed.lines) {
+        thin.import(&line, &name);
+    }
+    let used_at = first_use.map(|u| thin.there(to.tree.span(u).start));
+    if !texts.values.is_empty() {
+        let at = behind_imports(&thin.source);
+        if let Some(u) = first_use.filter(|_| used_at.is_some_and(|u| u < at)) {
+            return Err(vec![reason(to, u, Code::Order, "this uses it before it could be defined")]);
         }
+        let edit = values_below(&thin.source, at, &texts.values);
+        thin.add(edit);
     }
-    for e in out {
-        match rest.iter_mut().find(|r| r.span == e.span) {
-            Some(r) if r.text.ends_with('\n') => r.text = format!("{}\n\n{}", r.text.trim_end(), e.text),
-            Some(r) => r.text.push_str(&e.text),
-            None => rest.push(e),
-        }
+    if !texts.rest.is_empty() {
+        let (top, _) = to.lang.blank_lines();
+        let edit = match used_at.filter(|_| !texts.hoisted) {
+            Some(u) => {
+                let start = comments_above(&thin.source, line_start(&thin.source.text, u));
+                Edit::new(start, start, format!("{}{}", texts.rest, "\n".repeat(top + 1)))
+            }
+            None => crate::plan::outside::below_definitions(&thin.source, &texts.rest),
+        };
+        thin.add(edit);
     }
-    Ok(rest)
+    let exports: Vec<String> = texts.names.iter().filter_map(|n| to.lang.export_line(to, s, n)).collect();
+    if !exports.is_empty() {
+        thin.add_at_end(&exports.join("\n"));
+    }
+    Ok(thin.edits())
 }
 
 /// Lines of which those that import from one file are one.
@@ -331,11 +296,11 @@ fn is_value_alone(m: &Move, d: &Definition) -> bool {
         return false;
     }
     let callable = t.subtree(d.statement).any(|n| matches!(t.role(n), Role::Function | Role::Class | Role::Lambda));
+    // of either file
     let own = |n: NodeId| {
-        s.names
-            .at(n)
-            .and_then(|r| r.target)
-            .is_some_and(|b| s.names.binding(b).import.is_none() && !d.names.iter().any(|x| x.0 == b))
+        let there = || matches!(m.project.entity(s, s.str(n)), Entity::Member(f, _) if f == m.target);
+        let target = s.names.at(n).and_then(|r| r.target).filter(|b| !d.names.iter().any(|x| x.0 == *b));
+        target.is_some_and(|b| s.names.binding(b).import.is_none() || there())
     };
     !callable && !t.subtree(d.statement).any(own)
 }

@@ -36,6 +36,14 @@ pub(super) fn find(m: &Move, s: &Source) -> Option<Through> {
     let all: Vec<(NodeId, NodeId)> =
         t.ids().filter(named).filter_map(|n| Some((n, object(n)?))).filter(|(_, o)| means(*o)).collect();
     let first = all.first()?.1;
+    // another one is put in its place
+    let put = |n: NodeId| {
+        let member = t.parent(n).filter(|p| t.role(*p) == Role::Member);
+        member.is_some_and(|p| t.field(p) == Field::Left || t.parent(p).is_some_and(|d| t.role(d) == Role::Delete))
+    };
+    if t.ids().any(|n| named(&n) && put(n)) {
+        return None;
+    }
     // one way of naming the file
     let binding = root_of(s, first)?;
     if !all.iter().all(|(_, o)| root_of(s, *o) == Some(binding) && s.str(*o) == s.str(first)) {
