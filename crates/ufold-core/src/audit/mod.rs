@@ -32,6 +32,7 @@ mod members;
 mod mode;
 mod moments;
 mod moved;
+mod moved_code;
 mod moved_names;
 mod named;
 mod optional;

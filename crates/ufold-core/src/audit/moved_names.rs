@@ -7,7 +7,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::everywhere::meaning;
 use super::file::File;
-use super::moved::{Pair, leaf_map, only_links};
+use super::moved_code::{Pair, leaf_map, only_links};
 use super::{Objection, Opinion, object};
 use crate::change::{Change, Code};
 use crate::index::loading::only_defines;
@@ -325,7 +325,8 @@ impl Compared<'_> {
         let n = self.names;
         let (was, is) = (entries(n.project, &f.old), entries(self.after, &f.new));
         let now: Vec<(&str, Option<Entity>)> = was.iter().map(|(k, e)| (*k, e.clone().map(|e| n.now(e)))).collect();
-        let fresh = is.iter().find(|x| !now.contains(x) && !(n.moved.contains(x.0) && now.iter().all(|w| w.0 != x.0)));
+        let is_new = |x: &(&str, Option<Entity>)| n.moved.contains(x.0) && now.iter().all(|w| w.0 != x.0);
+        let fresh = is.iter().find(|x| !(now.contains(x) || is_new(x)));
         let lost = now.iter().find(|w| !is.contains(w) && !n.moved.contains(w.0));
         match fresh.or(lost) {
             Some((key, _)) => object(&f.old, Tree::ROOT, format!("`{key}` is exported in another way")),

@@ -8,6 +8,19 @@ use crate::plan::lines::{comments_above, line_end, line_start, with_blank_lines}
 use crate::text::Edit;
 use crate::tree::{NodeId, Role, Tree};
 
+/// A line that imports many names, as one line for each where it is wider than the language's lines are.
+pub fn within_width(s: &Source, line: &str, names: &str) -> String {
+    let items: Vec<&str> = names.split(", ").collect();
+    let parts = line.split_once(names).filter(|_| items.len() > 1 && line.chars().count() > s.lang.default_width());
+    let Some((head, tail)) = parts else { return line.to_string() };
+    let unit = s.habits().unit.as_str();
+    let list: String = items.iter().map(|i| format!("{unit}{i},\n")).collect();
+    match head.trim_end().ends_with('{') {
+        true => format!("{}\n{list}{}", head.trim_end(), tail.trim_start()),
+        false => format!("{head}(\n{list}){tail}"),
+    }
+}
+
 /// The edit that makes `name` of the home importable in another file.
 pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) -> Option<Edit> {
     let line = import_text(project, source, home, name)?;

@@ -85,6 +85,10 @@ const OFFICE: &str = "python3 -m unittest discover -v -s tests -t .";
 /// The function of the example that does too much.
 const OVERLONG: &str = "harbour/fees.py:invoice";
 
+/// What stands in the register of cranes and is no part of it, and the file for that.
+const SHIFTS: &[&str] =
+    &["move", "harbour/cranes.py:quay_plan,night_plan,watch_board", "--to", "harbour/shifts.py", "--no-stay"];
+
 /// A change of the example before anything is folded.
 struct Mended {
     file: &'static str,
@@ -172,6 +176,7 @@ impl Demo<'_> {
         self.step("Cut it there.", &parts)?;
         self.step("What is only in the way.", &["scan", "--kind", "clutter"])?;
         self.step("Take it away.", &[&["tidy"], &flags[..]].concat())?;
+        self.step("A file of two things: one of them gets a file of its own.", &[SHIFTS, &flags[..]].concat())?;
         if self.python {
             let script = ["notebook", "gauges.ipynb", "-o", "gauges.py"];
             self.step("The notebook of the tide gauges as a script, with a recording of what it prints.", &script)?;

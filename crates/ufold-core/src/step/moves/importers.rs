@@ -8,7 +8,7 @@ use crate::index::users::{import_item, is_import_item};
 use crate::index::words::has_whole_word;
 use crate::index::{Entity, Project};
 use crate::names::Source;
-use crate::plan::imports::import_text;
+use crate::plan::imports::{import_text, within_width};
 use crate::plan::lines::{line_end, line_start, whole_lines};
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -146,6 +146,7 @@ fn of_statement(m: &Move, s: &Source, file: usize, taken: &Taken) -> Found<Vec<E
             };
             let end = line_end(s, span.end);
             let text = beside(s, taken, &names, &module).unwrap_or(line);
+            let text = if top { within_width(s, &text, &names) } else { text };
             Edit::new(end, end, format!("\n{indent}{text}"))
         }
     });

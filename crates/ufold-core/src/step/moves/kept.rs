@@ -92,7 +92,7 @@ pub(super) fn find(m: &Move, users: Followed, no_stay: bool) -> Found<Kept> {
     if let Some(n) = acts.filter(|_| !out.names.iter().any(Name::stays)) {
         if no_stay {
             let message = "this does something when its file is loaded, which nothing would load then";
-            return Err(vec![reason(&m.from, n, Code::ImportEffects, message)]);
+            return Err(vec![reason(&m.from, n, Code::UsedElsewhere, message)]);
         }
         out.names.iter_mut().take(1).for_each(|n| n.passed = true);
         out.remarks.push(format!("{} still loads {}, for what that does", m.from.path, m.to.path));

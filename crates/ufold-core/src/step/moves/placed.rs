@@ -10,7 +10,7 @@ use crate::change::{Code, Found, reason};
 use crate::index::Entity;
 use crate::lang::KeptName;
 use crate::names::Source;
-use crate::plan::imports::import_text;
+use crate::plan::imports::{import_text, within_width};
 use crate::plan::lines::{comments_above, line_end, line_start, with_blank_lines};
 use crate::plan::unneeded;
 use crate::text::{Edit, Span, apply_edits};
@@ -49,7 +49,9 @@ fn stays(m: &Move, kept: &Kept) -> Found<Vec<(String, String, bool)>> {
     let s = &m.from;
     let needs = |n: &Name| n.used || !n.listed.is_empty();
     let ways = |n: &Name| (needs(n), n.passed && n.listed.is_empty(), n.is_type);
-    let mut all: Vec<((bool, bool, bool), Vec<&str>)> = Vec::new();
+    // names that it has in the same way stand together
+    type Ways = (bool, bool, bool);
+    let mut all: Vec<(Ways, Vec<&str>)> = Vec::new();
     for n in kept.names.iter().filter(|n| n.stays()) {
         match all.iter_mut().find(|(w, _)| *w == ways(n)) {
             Some((_, names)) => names.push(&n.name),
@@ -256,8 +258,9 @@ fn whole_file(m: &Move, needed: &Needed, texts: &[String; 2], exports: Option<St
     };
     let lines = combined(m, &m.to, &needed.lines);
     let apart = groups_imports(&m.from);
-    for (i, (line, _)) in lines.iter().enumerate() {
+    for (i, (line, names)) in lines.iter().enumerate() {
         let other = i > 0 && standard(line) != standard(&lines[i - 1].0);
+        let line = within_width(&m.from, line, names);
         head.push_str(if other && apart { "\n" } else { "" });
         head.push_str(&format!("{line}\n"));
     }

@@ -3,7 +3,7 @@
 use super::Move;
 use crate::change::{Code, Found, reason};
 use crate::names::Source;
-use crate::plan::imports::add_import;
+use crate::plan::imports::{add_import, within_width};
 use crate::text::{Edit, apply_edits};
 use crate::tree::Tree;
 
@@ -63,6 +63,7 @@ impl Thinned {
 
     /// An import among the others.
     pub fn import(&mut self, line: &str, name: &str) {
+        let line = &within_width(&self.source, line, name);
         let text = &self.source.text;
         let alone = || match text.trim().is_empty() {
             true => Edit::new(text.len(), text.len(), format!("{line}\n")),

@@ -88,68 +88,85 @@ fn known_as(m: &Move, s: &Source) -> Option<String> {
 fn imported_as(m: &Move, s: &Source, b: BindingId, object: NodeId, uses: usize) -> Option<(String, Vec<Edit>)> {
     let t = &s.tree;
     let statement = statement_of(s, b)?;
-    let text = s.str(statement);
-    let (old, new) = (m.project.modules().name(m.home)?, m.project.modules().name(m.target)?);
-    let stem = crate::index::words::stem_of(&m.to.path).to_string();
+    let import = s.names.binding(b).import.as_ref()?;
     let fits = |name: &str| s.lang.is_identifier(name) && !has_whole_word(&s.text, name);
-    let imports = s.lang.imports_of(t, statement, &s.text);
-    let [import] = &imports[..] else { return None };
-    let dotted = !t.is_leaf(object);
-    let binding = s.names.binding(b);
-    let (name, line) = match &import.member {
-        // `from port import fees`
-        Some(member) => {
-            let same = old.package() == new.package() && old.parts.last() == Some(member) && old.base == new.base;
-            let last = new.parts.last().filter(|_| same && !dotted)?;
-            let list = &t.span(t.subtree(statement).find(|n| {
-                t.is_leaf(*n) && s.str(*n) == member && s.names.at(*n).is_some_and(|r| r.target == Some(b))
-            })?);
-            let at = list.start - t.span(statement).start;
-            (last.clone(), format!("{}{last}{}", &text[..at], &text[at + member.len()..]))
-        }
-        // `import port.fees`
-        None if text.contains(&old.parts.join(".")) && s.lang.package_file().is_some() => {
-            let (from, to) = (old.parts.join("."), new.parts.join("."));
-            let line = text.replacen(&from, &to, 1);
-            match binding.name == *s.str(object)
-                && text.split_whitespace().last() == Some(&binding.name)
-                && text.split_whitespace().count() > 2
-            {
-                true => (stem.clone(), format!("{}{stem}", line.strip_suffix(binding.name.as_str())?)),
-                false => (to, line),
-            }
-        }
-        // `import * as fees from "./fees"`
-        None => {
-            let spelled = module_of(m.project, s, &import_text(m.project, s, m.target, &stem)?)?;
-            let literal = t.subtree(statement).filter(|n| t.role(*n) == Role::Literal).last()?;
-            let (whole, at) = (t.span(statement), t.span(literal));
-            let name = t.span(binding.first);
-            let head = format!("{}{stem}{}", &s.text[whole.start..name.start], &s.text[name.end..at.start]);
-            (stem.clone(), format!("{head}{spelled}{}", &s.text[at.end..whole.end]))
-        }
-    };
-    let root = name.split('.').next().unwrap_or(&name);
-    let own_root = name.contains('.') && root == binding.name;
-    if text.contains('\n') || !own_root && !fits(&name) {
+    if import.member.is_some() {
+        let (name, leaf) = of_package(m, s, statement, b).filter(|(name, _)| fits(name) && t.is_leaf(object))?;
+        let span = t.span(leaf);
+        let edit = match is_alone(s, b, uses) {
+            true => Edit::new(span.start, span.end, name.as_str()),
+            false => Edit::new(span.end, span.end, format!(", {name}")),
+        };
+        return Some((name, vec![edit]));
+    }
+    if s.lang.imports_of(t, statement, &s.text).len() != 1 || s.str(statement).contains('\n') {
         return None;
     }
-    let span = t.span(statement);
-    let object_text = s.str(object);
-    let alone = match own_root {
-        true => {
-            crate::index::whole_words(&s.text, object_text).count() == uses + usize::from(text.contains(object_text))
-        }
-        false => s.names.references_to(b).filter(|r| r.usage.reads()).count() == uses,
+    let by_path = s.lang.package_file().is_some();
+    let (name, line) = if by_path { by_its_path(m, s, statement, b)? } else { by_its_file(m, s, statement, b)? };
+    let is_path = name.contains('.');
+    let text = s.str(object);
+    if !is_path && !fits(&name) || is_path && name.split('.').next() != Some(&s.names.binding(b).name) {
+        return None;
+    }
+    let in_import = usize::from(s.str(statement).contains(text));
+    let alone = match is_path {
+        true => crate::index::whole_words(&s.text, text).count() == uses + in_import,
+        false => is_alone(s, b, uses),
     };
+    let span = t.span(statement);
+    let end = line_end(s, span.end);
     let edit = match alone {
         true => Edit::new(span.start, span.end, line),
-        false => {
-            let end = line_end(s, span.end);
-            Edit::new(end, end, format!("\n{line}"))
-        }
+        false => Edit::new(end, end, format!("\n{line}")),
     };
     Some((name, vec![edit]))
+}
+
+/// The name of an import is read in no other place than so many.
+fn is_alone(s: &Source, b: BindingId, uses: usize) -> bool {
+    s.names.references_to(b).filter(|r| r.usage.reads()).count() == uses
+}
+
+/// `from port import fees`: the last part of the new file's name, and the word in whose place or beside which it stands.
+fn of_package(m: &Move, s: &Source, statement: NodeId, b: BindingId) -> Option<(String, NodeId)> {
+    let t = &s.tree;
+    let (old, new) = (m.project.modules().name(m.home)?, m.project.modules().name(m.target)?);
+    let member = s.names.binding(b).import.as_ref()?.member.as_ref()?;
+    let beside = old.package() == new.package() && old.parts.last() == Some(member) && old.base == new.base;
+    let named = |n: &NodeId| s.str(*n) == member && s.names.at(*n).is_some_and(|r| r.target == Some(b));
+    let leaf = t.subtree(statement).filter(|n| t.is_leaf(*n)).find(named)?;
+    let last = new.parts.last().filter(|_| beside)?;
+    Some((last.clone(), leaf))
+}
+
+/// `import port.fees`, `import port.fees as f`: the path or name of the new one, and the line.
+fn by_its_path(m: &Move, s: &Source, statement: NodeId, b: BindingId) -> Option<(String, String)> {
+    let t = &s.tree;
+    let path = |file: usize| m.project.modules().name(file).map(|n| n.parts.join("."));
+    let (old, new) = (path(m.home)?, path(m.target)?);
+    let text = s.str(statement);
+    let line = text.contains(&old).then(|| text.replacen(&old, &new, 1))?;
+    let binding = s.names.binding(b);
+    match t.field(binding.first) == Field::Alias {
+        true => {
+            let last = new.rsplit('.').next()?.to_string();
+            let line = format!("{}{last}", line.strip_suffix(binding.name.as_str())?);
+            Some((last, line))
+        }
+        false => Some((new, line)),
+    }
+}
+
+/// `import * as fees from "./fees"`, `const fees = require("./fees")`: the name of the new one, and the line.
+fn by_its_file(m: &Move, s: &Source, statement: NodeId, b: BindingId) -> Option<(String, String)> {
+    let t = &s.tree;
+    let stem = crate::index::words::stem_of(&m.to.path).to_string();
+    let spelled = module_of(m.project, s, &import_text(m.project, s, m.target, &stem)?)?;
+    let literal = t.subtree(statement).filter(|n| t.role(*n) == Role::Literal).last()?;
+    let (whole, at, name) = (t.span(statement), t.span(literal), t.span(s.names.binding(b).first));
+    let head = format!("{}{stem}{}", &s.text[whole.start..name.start], &s.text[name.end..at.start]);
+    Some((stem, format!("{head}{spelled}{}", &s.text[at.end..whole.end])))
 }
 
 /// All files that name what was moved through the old one, but the two themselves.
