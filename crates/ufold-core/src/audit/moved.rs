@@ -138,13 +138,13 @@ fn does_nothing_unsaid(project: &Project, change: &Change, (a, b): (&File, &File
         }
     }
     for g in gone {
-        let place = b.new.lang.mode(&b.new, Tree::ROOT);
+        let modes = [&a.old, &b.new].map(|s| s.lang.mode(s, Tree::ROOT));
         let writes = |n: &NodeId| {
             let t = &a.old.tree;
             let left = t.child(*n, Field::Left).filter(|_| t.role(*n).assigns());
             left.is_some_and(|l| matches!(t.role(l), Role::Member | Role::Index)) || t.role(*n) == Role::Delete
         };
-        if a.old.lang.mode(&a.old, *g) != place && a.old.tree.subtree(*g).any(|n| writes(&n)) {
+        if modes[0] != modes[1] && a.old.tree.subtree(*g).any(|n| writes(&n)) {
             return object(&a.old, *g, "the other file is read in another mode");
         }
         if a.old.lang.is_read_otherwise(&a.old, &b.new) {

@@ -78,6 +78,8 @@ struct Move<'a> {
     home: usize,
     to: Arc<Source>,
     target: usize,
+    /// The new file, or where there is nothing in it one of its name that is like the old one: to write as that does.
+    style: Arc<Source>,
     moved: Moved,
 }
 
@@ -100,7 +102,14 @@ fn run(project: &Project, request: &MoveRequest) -> Found<Outcome> {
     let to = project.source(target).map_err(|e| vec![reason(&from, Tree::ROOT, Code::Unreadable, e)])?;
     fits(project, (&from, home), (&to, target))?;
     let moved = definitions::find(project, &from, home, &request.places)?;
-    Move { project, from, home, to, target, moved }.outcome(request.no_stay)
+    let style = match to.tree.children(Tree::ROOT).next() {
+        Some(_) => to.clone(),
+        None => {
+            let like = project.parse(&to.path, from.text.clone());
+            Arc::new(like.map_err(|e| vec![reason(&from, Tree::ROOT, Code::Unreadable, e)])?)
+        }
+    };
+    Move { project, from, home, to, target, style, moved }.outcome(request.no_stay)
 }
 
 /// The two files are of one kind, and can import each other.

@@ -47,9 +47,6 @@ pub(super) fn find(m: &Move) -> Found<Needed> {
         if is_new(m) {
             continue;
         }
-        if let Some(n) = differs(s, d.statement, t.end(d.statement), (&m.to, Tree::ROOT)) {
-            return Err(vec![reason(s, n, Code::Mode, "the new file is read in another mode, in which this may fail")]);
-        }
         if s.lang.is_read_otherwise(s, &m.to) {
             return Err(vec![reason(
                 s,
@@ -57,6 +54,13 @@ pub(super) fn find(m: &Move) -> Found<Needed> {
                 Code::Mode,
                 "the new file is read in another mode than the old one",
             )]);
+        }
+        let modes = [s.lang.mode(s, Tree::ROOT), m.to.lang.mode(&m.to, Tree::ROOT)];
+        if modes[0] == modes[1] {
+            continue;
+        }
+        if let Some(n) = differs(s, d.statement, t.end(d.statement), (&m.to, Tree::ROOT)) {
+            return Err(vec![reason(s, n, Code::Mode, "the new file is read in another mode, in which this may fail")]);
         }
     }
     let mut seen: Vec<&str> = Vec::new();
@@ -197,7 +201,7 @@ fn of_name(m: &Move, node: NodeId, target: Option<BindingId>, name: &str, out: &
     let Some(b) = target else {
         return refuse(Code::NoHome, format!("what `{name}` is in {} can't be told", to.path));
     };
-    let line = import_of(project, s, to, b, name);
+    let line = import_of(project, s, &m.style, b, name);
     match project.origin(&own) {
         Entity::Member(f, _) if f == m.home => {
             let binding = s.names.binding(b);
@@ -205,7 +209,7 @@ fn of_name(m: &Move, node: NodeId, target: Option<BindingId>, name: &str, out: &
                 let message = format!("`{name}` is given a value in more than one place; an import has only the first");
                 return refuse(Code::RebindsOuter, message);
             }
-            let Some(line) = import_text(project, to, m.home, name).filter(|_| kept::is_given(s, b)) else {
+            let Some(line) = import_text(project, &m.style, m.home, name).filter(|_| kept::is_given(s, b)) else {
                 let message = format!("`{name}` is a part of {}, which {} can't import; move it too", s.path, to.path);
                 return refuse(Code::NoHome, message);
             };
