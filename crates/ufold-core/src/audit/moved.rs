@@ -173,13 +173,16 @@ fn in_time(b: &File, added: &[NodeId]) -> Opinion<()> {
             return object(s, r.node, "this is used before it is there");
         }
     }
-    // a call may come to use what is defined below it
-    let used = |a: &NodeId| {
-        let own = s.names.bindings.iter().enumerate().filter(|(_, b)| t.contains(*a, b.first) && !b.hoisted);
-        own.map(|(i, _)| crate::names::BindingId(i as u32))
-            .any(|b| s.names.references_to(b).any(|r| !t.contains(*a, r.node)))
+    // a call may come to use what is defined below it, where the file's own code uses any of it
+    let own = |a: NodeId| {
+        let all = s.names.bindings_of(crate::names::Names::MODULE);
+        all.filter(move |b| t.contains(a, s.names.binding(*b).first))
     };
-    for a in added.iter().filter(|a| used(a)) {
+    let taken = |b| s.names.references_to(b).any(|r| inside(r.node).is_none());
+    if !added.iter().any(|a| own(*a).any(taken)) {
+        return Ok(());
+    }
+    for a in added.iter().filter(|a| own(**a).any(|b| !s.names.binding(b).hoisted)) {
         let call =
             t.ids().take_while(|n| n < a).find(|n| t.role(*n) == Role::Call && at_once(*n) && inside(*n).is_none());
         let loads = |n: NodeId| t.ancestors(n).any(|x| t.parent(x) == Some(Tree::ROOT) && only_links(s, x));

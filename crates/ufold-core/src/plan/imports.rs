@@ -6,7 +6,7 @@ use crate::index::users::{import_item, is_import_item};
 use crate::names::{BindingId, Names, Source};
 use crate::plan::lines::{comments_above, line_end, line_start, with_blank_lines};
 use crate::text::Edit;
-use crate::tree::{NodeId, Role, Tree};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A line that imports many names, as one line for each where it is wider than the language's lines are.
 pub fn within_width(s: &Source, line: &str, names: &str) -> String {
@@ -41,7 +41,10 @@ pub(crate) fn import_alone(s: &Source, b: BindingId) -> Option<String> {
         return None;
     }
     let whole = t.ancestors(first).find(|a| t.parent(*a) == Some(Tree::ROOT))?;
-    if matches!(t.role(whole), Role::Import | Role::Declare) && s.lang.imports_of(t, whole, &s.text).len() == 1 {
+    let several =
+        |c: NodeId| t.child(c, Field::Left).is_some_and(|l| t.role(l) == Role::Pattern && t.children(l).count() > 1);
+    let one = s.lang.imports_of(t, whole, &s.text).len() == 1 && !t.children(whole).any(several);
+    if one && matches!(t.role(whole), Role::Import | Role::Declare) {
         return Some(s.str(whole).to_string());
     }
     if t.role(whole) == Role::Declare {
@@ -51,7 +54,14 @@ pub(crate) fn import_alone(s: &Source, b: BindingId) -> Option<String> {
         let word = &s.text[t.span(whole).start..t.span(head).start];
         let end = if s.str(whole).ends_with(';') { ";" } else { "" };
         let named = s.names.binding(b).import.is_some() && !s.str(own).contains('\n');
-        return named.then(|| format!("{}{}{end}", word.replace('\n', " "), s.str(own)));
+        // one of several that a pattern takes
+        let pattern = t.child(own, Field::Left).filter(|l| t.role(*l) == Role::Pattern);
+        let item = pattern.and_then(|l| t.children(l).find(|i| t.contains(*i, first)));
+        let text = match pattern.zip(item) {
+            Some((l, i)) => format!("{{ {} }}{}", s.str(i), &s.text[t.span(l).end..t.span(own).end]),
+            None => s.str(own).to_string(),
+        };
+        return named.then(|| format!("{}{text}{end}", word.replace('\n', " ")));
     }
     let (statement, item, alone) = import_item(s, b)?;
     if alone {

@@ -211,7 +211,10 @@ pub fn extend_import(from: &Source, statement: NodeId, line: &str, name: &str) -
     let t = &from.tree;
     let module = |text: &str| text.rsplit_once(" from ").map(|p| p.1.trim_end_matches(';').trim().to_string());
     let text = from.str(statement);
-    if module(text) != module(line) || text.starts_with("import type") || text.contains('\n') {
+    // a list of names of one kind; not what is passed on, nor the file as a whole
+    let word = |text: &str| text.split(['{', '*']).next().unwrap_or("").trim().to_string();
+    let listed = line.contains('{') && word(text) == word(line);
+    if module(text) != module(line) || !listed || text.contains('\n') {
         return None;
     }
     let list = t.subtree(statement).find(|n| t.role(*n) == Role::ImportList)?;

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::Move;
 use crate::change::{Code, Found, reason};
-use crate::index::users::{import_item, is_import_item};
+use crate::index::users::is_import_item;
 use crate::index::words::has_whole_word;
 use crate::index::{Entity, Project};
 use crate::names::Source;
@@ -232,5 +232,5 @@ pub(super) fn module_of(project: &Project, s: &Source, line: &str) -> Option<Str
 pub(super) fn is_taken(m: &Move, b: crate::names::BindingId) -> bool {
     let binding = m.to.names.binding(b);
     let own = || m.project.entity(&m.to, &binding.name);
-    import_item(&m.to, b).is_some() && matches!(own(), Entity::Member(f, _) if f == m.home)
+    binding.import.is_some() && matches!(own(), Entity::Member(f, _) if f == m.home)
 }

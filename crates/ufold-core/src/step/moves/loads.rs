@@ -34,7 +34,7 @@ fn because(m: &Move, (kept, needed): (&Kept, &Needed), (file, other): (usize, us
         return String::new();
     }
     let listed = |all: Vec<&str>| all.iter().map(|n| format!("`{n}`")).collect::<Vec<_>>().join(", ");
-    let left: Vec<&str> = needed.lines.iter().map(|l| l.1.as_str()).filter(|n| is_own(m, n)).collect();
+    let left: Vec<&str> = needed.lines.iter().map(|l| l.name.as_str()).filter(|n| is_own(m, n)).collect();
     let used: Vec<&str> = kept.names.iter().filter(|n| n.used).map(|n| n.name.as_str()).collect();
     let stays: Vec<&str> = kept.names.iter().filter(|n| n.passed && !n.used).map(|n| n.name.as_str()).collect();
     match (left.is_empty(), used.is_empty(), stays.is_empty()) {

@@ -11,12 +11,27 @@ use crate::plan::imports::{import_alone, import_text};
 use crate::plan::mode::differs;
 use crate::tree::{Field, NodeId, Role, Tree};
 
+/// An import that the new file gets.
+pub(super) struct Line {
+    pub text: String,
+    /// What it takes, with the name that it gets where that is another one.
+    pub item: String,
+    /// The name that it is for.
+    pub name: String,
+}
+
 /// Imports that the new file gets, and what that assumes.
 #[derive(Default)]
 pub(super) struct Needed {
-    /// Each line with the name that it is for.
-    pub lines: Vec<(String, String)>,
+    pub lines: Vec<Line>,
     pub assumed: Vec<Reason>,
+}
+
+impl Needed {
+    /// The lines, each with what it takes.
+    pub fn items(&self) -> Vec<(String, String)> {
+        self.lines.iter().map(|l| (l.text.clone(), l.item.clone())).collect()
+    }
 }
 
 pub(super) fn find(m: &Move) -> Found<Needed> {
@@ -87,7 +102,7 @@ pub(super) fn find(m: &Move) -> Found<Needed> {
         }
     }
     // as they stand in the old file
-    out.lines.sort_by_key(|(_, name)| s.names.in_module(name).map(|b| s.names.binding(b).first));
+    out.lines.sort_by_key(|l| s.names.in_module(&l.name).map(|b| s.names.binding(b).first));
     Ok(out)
 }
 
@@ -125,7 +140,7 @@ fn in_type(m: &Move, n: NodeId, out: &mut Needed) -> Found<()> {
     let words = text.split(|c: char| !c.is_alphanumeric() && c != '_').filter(|w| !w.is_empty());
     for word in words {
         let target = s.names.in_module(word).filter(|b| !m.moved.has(*b));
-        if target.is_some() && !out.lines.iter().any(|l| l.1 == word) {
+        if target.is_some() && !out.lines.iter().any(|l| l.name == word) {
             of_name(m, n, target, word, out)?;
         }
     }
@@ -213,17 +228,24 @@ fn of_name(m: &Move, node: NodeId, target: Option<BindingId>, name: &str, out: &
                 let message = format!("`{name}` is a part of {}, which {} can't import; move it too", s.path, to.path);
                 return refuse(Code::NoHome, message);
             };
-            out.lines.push((line, name.to_string()));
+            out.lines.push(Line { text: line, item: item_of(s, b, name), name: name.to_string() });
             Ok(())
         }
         _ => match line {
             Some(line) => {
-                out.lines.push((line, name.to_string()));
+                out.lines.push(Line { text: line, item: item_of(s, b, name), name: name.to_string() });
                 Ok(())
             }
             None => refuse(Code::NoHome, format!("`{name}` can't be imported in {}", to.path)),
         },
     }
+}
+
+/// How a list of imports takes a name.
+fn item_of(s: &Source, b: BindingId, name: &str) -> String {
+    let own = s.names.binding(b).import.as_ref().and_then(|i| i.member.as_deref());
+    let item = import_item(s, b).map(|(_, item, _)| s.str(item).to_string()).filter(|_| own.is_some_and(|m| m != name));
+    item.unwrap_or(name.to_string())
 }
 
 /// Both files define the name by the same words, of which one means its own file: the name of a log.

@@ -157,7 +157,8 @@ fn texts(m: &Move, kept: &Kept, users: &[User]) -> Texts {
     let (values, rest): (Vec<&Definition>, Vec<&Definition>) = m.moved.all.iter().partition(|d| is_value_alone(m, d));
     let seen = |d: &&Definition| {
         d.names.iter().any(|(b, n)| {
-            kept.names.iter().any(|k| k.name == *n && k.stays()) || is_imported(m, users, n) || kept::is_given(s, *b)
+            let stays = kept.names.iter().any(|k| k.name == *n && k.stays());
+            is_new(to) || stays || is_imported(m, users, n) || kept::is_given(s, *b)
         })
     };
     let text = |d: &Definition| {
@@ -192,7 +193,7 @@ pub(super) fn put(m: &Move, kept: &Kept, users: &[User], needed: &Needed) -> Fou
     }
     let first_use = first_use_when_loaded(m);
     let mut thin = Thinned::new(m, to, gone)?;
-    for (line, name) in combined(m, to, &needed.lines) {
+    for (line, name) in combined(m, to, &needed.items()) {
         thin.import(&line, &name);
     }
     let used_at = first_use.map(|u| thin.there(to.tree.span(u).start));
@@ -212,6 +213,18 @@ pub(super) fn put(m: &Move, kept: &Kept, users: &[User], needed: &Needed) -> Fou
                 Edit::new(start, start, format!("{}{}", texts.rest, "\n".repeat(top + 1)))
             }
             None => crate::plan::outside::below_definitions(&thin.source, &texts.rest),
+        };
+        // what it is made of when it is defined stands above it
+        let behind = used_when_defined(m).map(|n| thin.there(line_end(to, to.tree.span(n).end)));
+        let edit = match behind.filter(|b| *b > edit.span.start) {
+            Some(b) if used_at.is_none_or(|u| b < u) => {
+                Edit::new(b, b, format!("{}{}", "\n".repeat(top + 1), texts.rest))
+            }
+            Some(_) => {
+                let n = first_use.unwrap_or(Tree::ROOT);
+                return Err(vec![reason(to, n, Code::Order, "this uses it before it could be defined")]);
+            }
+            None => edit,
         };
         thin.add(edit);
     }
@@ -256,7 +269,7 @@ fn whole_file(m: &Move, needed: &Needed, texts: &[String; 2], exports: Option<St
             all.iter().all(|i| i.level == 0 && s.lang.is_standard_module(&i.module))
         })
     };
-    let lines = combined(m, &m.to, &needed.lines);
+    let lines = combined(m, &m.to, &needed.items());
     let apart = groups_imports(&m.from);
     for (i, (line, names)) in lines.iter().enumerate() {
         let other = i > 0 && standard(line) != standard(&lines[i - 1].0);
@@ -337,6 +350,26 @@ fn first_use_when_loaded(m: &Move) -> Option<NodeId> {
     let imports = |n: NodeId| !to.lang.imports_of(t, n, &to.text).is_empty();
     uses.extend(t.children(Tree::ROOT).filter(|n| !all.is_empty() && calls(n) && !imports(*n)));
     uses.into_iter().min()
+}
+
+/// The last statement of the new file that gives a value which the moved code uses when it is defined.
+fn used_when_defined(m: &Move) -> Option<NodeId> {
+    let (s, t, to) = (&m.from, &m.from.tree, &m.to);
+    let at_once = |n: NodeId| {
+        !t.ancestors(n).any(|f| {
+            let body = t.child(f, Field::Body).filter(|_| t.role(f).is_callable() && t.role(f) != Role::Class);
+            body.is_some_and(|b| t.contains(b, n))
+        })
+    };
+    let own = s.names.references.iter().filter(|r| m.moved.holds(s, r.node) && at_once(r.node));
+    let there = own.filter_map(|r| match m.project.entity(s, s.str(r.node)) {
+        Entity::Member(f, name) if f == m.target => to.names.in_module(&name),
+        _ => None,
+    });
+    let statement = |first: NodeId| {
+        std::iter::once(first).chain(to.tree.ancestors(first)).find(|n| to.tree.parent(*n) == Some(Tree::ROOT))
+    };
+    there.filter_map(|b| statement(to.names.binding(b).first)).max()
 }
 
 /// The end of the line of the last import, or of what a file begins with.
