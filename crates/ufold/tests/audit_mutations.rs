@@ -292,6 +292,12 @@ fn wrong_java_edits() {
 }
 
 #[test]
+fn wrong_moves() {
+    the_audit_catches("python3", &["python_move.txt"]);
+    the_audit_catches("node", &["javascript_move.txt"]);
+}
+
+#[test]
 fn wrong_typescript_plans() {
     the_audit_catches(
         TSC,

@@ -52,6 +52,14 @@ pub(super) fn run(project: &Project, (from, to): (&str, &str), change: &Change, 
     if let Some(x) = left.first() {
         return object(&b.new, *x, "this was added");
     }
+    let begins_line = |n: &NodeId| {
+        let start = b.new.tree.span(*n).start;
+        b.new.text[..start].rsplit('\n').next().is_some_and(|l| l.trim_start_matches('\u{feff}').trim().is_empty())
+    };
+    let next = |n: &NodeId| b.new.tree.children(Tree::ROOT).find(|c| c > n);
+    if let Some(n) = added.iter().copied().chain(added.iter().filter_map(next)).find(|n| !begins_line(n)) {
+        return object(&b.new, n, "this shares its line with another statement");
+    }
     if gone.is_empty() {
         return Err(nowhere("nothing went to the other file"));
     }

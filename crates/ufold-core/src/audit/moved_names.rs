@@ -12,7 +12,7 @@ use super::{Objection, Opinion, object};
 use crate::change::{Change, Code};
 use crate::index::loading::only_defines;
 use crate::index::{Entity, Project, unseen};
-use crate::names::{BindingId, ImportRef, Source};
+use crate::names::{BindingId, ImportRef, ScopeId, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 pub(super) struct Names<'a> {
@@ -86,7 +86,12 @@ impl Compared<'_> {
                 return object(s, binding.first, "this is given a value in more than one place");
             }
         }
-        Ok(())
+        let s = &self.names.b.new;
+        let twice = |name: &&String| s.names.in_module(name).is_none_or(|b| s.names.binding(b).writes != 1);
+        match self.names.moved.iter().find(twice) {
+            Some(name) => object(s, Tree::ROOT, format!("`{name}` is not given its value once here")),
+            None => Ok(()),
+        }
     }
 
     /// Each name of the code means what it meant.
@@ -135,7 +140,9 @@ impl Compared<'_> {
                 }
                 let (was, is) = (meaning(n.project, p.old, a), meaning(self.after, p.new, b));
                 let file = self.after.index(&p.new.path).unwrap_or(usize::MAX);
-                let given = self.is_given(is.as_ref(), file);
+                let loads =
+                    |e: &Entity| !matches!(e, Entity::Member(f, _) if *f == n.to) || self.after.imports(file, n.to);
+                let given = self.is_given(is.as_ref(), file) && (file == n.to || is.as_ref().is_none_or(loads));
                 return if was.map(|e| n.now(e)) == is && given { Ok(()) } else { changed() };
             }
             (Some(was), Some(is)) => (was, is),
@@ -229,42 +236,20 @@ impl Compared<'_> {
 
     /// What each file imports is there, and is what it was.
     fn imports(&self) -> Opinion<()> {
-        let n = self.names;
         for f in self.files {
             let (old, new) = (&f.old, &f.new);
+            for (statement, all) in loads_of(new) {
+                if let Some(why) = all.iter().find_map(|i| self.is_missing(f, i)) {
+                    return object(new, statement, why);
+                }
+            }
             for b in (0..new.names.bindings.len() as u32).map(BindingId) {
-                let binding = new.names.binding(b);
-                let Some(i) = &binding.import else { continue };
-                if let Some(Entity::Member(g, name)) = self.imported(new, i, self.after) {
-                    let has = |p: &Project, s: Option<Arc<Source>>| {
-                        s.is_none_or(|s| s.names.in_module(&name).is_some() || super::call::gives(&s, &name))
-                            || p.passed_from(g, &name).is_some()
-                    };
-                    let had = has(n.project, n.project.source(g).ok());
-                    let seen = self.after.source(g).is_ok_and(|s| {
-                        let hidden = |b: BindingId| s.lang.hides(&s, b) && !super::call::gives(&s, &name);
-                        !s.names.in_module(&name).is_some_and(hidden)
-                    });
-                    if !has(self.after, self.after.source(g).ok()) && had || !seen {
-                        return object(new, binding.first, format!("{} gives no `{name}`", self.after.facts[g].path));
-                    }
+                if !self.is_as_before(f, b) {
+                    return object(new, new.names.binding(b).first, "this import is another one now");
                 }
-                let same = |o: BindingId| {
-                    let was = old.names.binding(o);
-                    was.name == binding.name
-                        && was.import.is_some()
-                        && (was.scope == crate::names::Names::MODULE) == (binding.scope == crate::names::Names::MODULE)
-                };
-                let before: Vec<BindingId> =
-                    (0..old.names.bindings.len() as u32).map(BindingId).filter(|o| same(*o)).collect();
-                let is = self.imported(new, i, self.after);
-                let as_before = |o: &BindingId| {
-                    let was = old.names.binding(*o).import.as_ref().and_then(|i| self.imported(old, i, n.project));
-                    was.map(|e| n.now(e)) == is
-                };
-                if !before.is_empty() && !before.iter().any(as_before) {
-                    return object(new, binding.first, "this import is another one now");
-                }
+            }
+            if let Some(n) = used_before_import(new) {
+                return object(new, n, "this is used before it is imported");
             }
             // effects of imports that bind nothing stay
             let bare = |s: &Source| -> Vec<String> {
@@ -279,6 +264,50 @@ impl Compared<'_> {
             }
         }
         Ok(())
+    }
+
+    /// Why what an import takes is not there: no file gives it, nor did one of the files import it from elsewhere before.
+    fn is_missing(&self, f: &File, i: &ImportRef) -> Option<String> {
+        let n = self.names;
+        let new = &f.new;
+        if i.wildcard {
+            return None;
+        }
+        if self.after.resolved(new, i).is_empty() {
+            let had = |s: &Source| loads_of(s).iter().any(|(_, all)| all.contains(i));
+            return (!had(&f.old) && !had(&n.a.old)).then(|| format!("nothing is known of `{}`", i.module));
+        }
+        let Some(Entity::Member(g, name)) = self.imported(new, i, self.after) else { return None };
+        let has = |p: &Project, s: Option<Arc<Source>>| {
+            s.is_none_or(|s| s.names.in_module(&name).is_some() || super::call::gives(&s, &name))
+                || p.passed_from(g, &name).is_some()
+        };
+        let had = has(n.project, n.project.source(g).ok());
+        let seen = self.after.source(g).is_ok_and(|s| {
+            let hidden = |b: BindingId| s.lang.hides(&s, b) && !super::call::gives(&s, &name);
+            !s.names.in_module(&name).is_some_and(hidden)
+        });
+        let missing = !has(self.after, self.after.source(g).ok()) && had || !seen;
+        missing.then(|| format!("{} gives no `{name}`", self.after.facts[g].path))
+    }
+
+    /// A name that a file imported stands for what it stood for.
+    fn is_as_before(&self, f: &File, b: BindingId) -> bool {
+        let (n, old, new) = (self.names, &f.old, &f.new);
+        let binding = new.names.binding(b);
+        let Some(i) = &binding.import else { return true };
+        let of_module = |s: ScopeId| s == crate::names::Names::MODULE;
+        let same = |o: BindingId| {
+            let was = old.names.binding(o);
+            was.name == binding.name && was.import.is_some() && of_module(was.scope) == of_module(binding.scope)
+        };
+        let before: Vec<BindingId> = (0..old.names.bindings.len() as u32).map(BindingId).filter(|o| same(*o)).collect();
+        let is = self.imported(new, i, self.after);
+        let as_before = |o: &BindingId| {
+            let was = old.names.binding(*o).import.as_ref().and_then(|i| self.imported(old, i, n.project));
+            was.map(|e| n.now(e)) == is
+        };
+        before.is_empty() || before.iter().any(as_before)
     }
 
     /// What others had through a file they still have, and nothing else is given by the name.
@@ -387,11 +416,49 @@ impl Compared<'_> {
             let handed = !unseen::handed_on(n.project, n.from).is_empty();
             let looked = !unseen::lookups(n.project, name, unseen::Within::File(&old.path)).is_empty();
             let wild = |f: usize| n.project.imports(f, n.from) && n.project.source(f).is_ok_and(|s| s.names.wildcard);
+            if let Some((s, n)) = self.named_by_text(name) {
+                return object(&s, n, format!("`{name}` may be taken from its old file here"));
+            }
             if handed || looked || (0..n.project.facts.len()).any(wild) || n.project.named_by_string(n.from, name) {
                 return object(old, Tree::ROOT, format!("`{name}` may be looked for in this file"));
             }
         }
         Ok(())
+    }
+
+    /// A text that leads to a name of the old file: a key of it as a whole, or code in which both are said.
+    fn named_by_text(&self, name: &str) -> Option<(Arc<Source>, NodeId)> {
+        let n = self.names;
+        let stem = crate::index::words::stem_of(&n.a.old.path);
+        unseen::anywhere(n.project, name).find_map(|(_, s)| {
+            let t = &s.tree;
+            let quotes = ['"', '\'', '`'];
+            let leads = |x: &NodeId| {
+                let text = s.str(*x).trim_matches(quotes);
+                let import = t.ancestors(*x).any(|a| matches!(t.role(a), Role::Import | Role::ImportFrom));
+                match t.role(*x) {
+                    _ if import => false,
+                    Role::Doc if !text.contains(">>>") => false,
+                    Role::Literal | Role::TemplateText | Role::Doc => {
+                        let has = |w: &str| crate::index::whole_words(text, w).next().is_some();
+                        has(name) && has(stem) || text == name && self.is_key_of_file(&s, *x)
+                    }
+                    _ => false,
+                }
+            };
+            let own = |x: NodeId| n.pairs.iter().any(|p| p.moved && p.old.path == s.path && t.contains(p.a, x));
+            t.ids().find(|x| leads(x) && !own(*x)).map(|x| (s.clone(), x))
+        })
+    }
+
+    /// A text in brackets behind the old file as a whole, or what it has.
+    fn is_key_of_file(&self, s: &Source, text: NodeId) -> bool {
+        let t = &s.tree;
+        let Some(index) = t.parent(text).filter(|p| t.role(*p) == Role::Index) else { return false };
+        let file = |x: NodeId| {
+            t.role(x) == Role::Name && self.names.project.meant(s, x) == Some(Entity::Module(self.names.from))
+        };
+        t.subtree(index).any(file)
     }
 
     /// No files load each other that did not, and what is loaded more or less is told.
@@ -443,4 +510,23 @@ fn entries<'s>(p: &Project, s: &'s Source) -> Vec<(&'s str, Option<Entity>)> {
         }
     }
     out
+}
+
+/// A use, when the file is loaded, above the import that it needs; imports that come first wherever they stand are left out.
+fn used_before_import(s: &Source) -> Option<NodeId> {
+    let t = &s.tree;
+    let early = |r: &&crate::names::Reference| {
+        let Some(binding) = r.target.map(|b| s.names.binding(b)) else { return false };
+        let first = t.ancestors(binding.first).any(|a| t.role(a) == Role::ImportFrom) && s.lang.functions_come_first();
+        let above = binding.import.is_some() && r.node < binding.first && !first;
+        above && binding.scope == crate::names::Names::MODULE && r.usage.reads() && t.callable_around(r.node).is_none()
+    };
+    s.names.references.iter().find(early).map(|r| r.node)
+}
+
+/// The import statements of a file, however deep, each with what it loads.
+fn loads_of(s: &Source) -> Vec<(NodeId, Vec<ImportRef>)> {
+    let t = &s.tree;
+    let imports = t.ids().filter(|n| matches!(t.role(*n), Role::Import | Role::ImportFrom | Role::Declare));
+    imports.map(|n| (n, s.lang.loaded_by(t, n, &s.text))).collect()
 }

@@ -178,7 +178,24 @@ impl Plan {
 
     /// What speaks against it, by the second reading.
     pub fn audit(&self, project: &Project) -> Result<(), Vec<Reason>> {
-        audit(project, &Change { claim: &self.request.step().claim(), result: &self.result })
+        let claim = self.request.step().claim();
+        let made = self.result.files.iter().find(|f| f.creates && project.index(&f.file).is_none());
+        let wanted = made.and_then(|f| outside::wanted(project, Some(&f.file), self.request.places()));
+        let Some(((path, text), like)) = wanted else {
+            return audit(project, &Change { claim: &claim, result: &self.result });
+        };
+        // as it was planned: beside what is in such a file from the first
+        let mut result = self.result.clone();
+        for f in result.files.iter_mut().filter(|f| f.file == path) {
+            let whole = apply_edits("", &f.edits).unwrap_or_default();
+            f.edits = match whole.strip_prefix(text.as_str()) {
+                Some(rest) => vec![Edit::new(text.len(), text.len(), rest)],
+                None => vec![Edit::new(0, text.len(), whole)],
+            };
+        }
+        let run = |p: &Project| audit(p, &Change { claim: &claim, result: &result });
+        let fault = |e: String| Err(vec![internal(self.request.places(), &e)]);
+        project.with_new((path, &text), like, run).unwrap_or_else(fault)
     }
 }
 
