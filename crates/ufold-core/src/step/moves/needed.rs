@@ -41,42 +41,7 @@ pub(super) fn find(m: &Move) -> Found<Needed> {
         for (b, name) in &d.names {
             is_free(m, *b, name)?;
         }
-        let sees = |n: &NodeId| called(s, *n).is_some_and(|(word, _)| s.lang.reads_module_names().contains(&word));
-        if let Some(n) = t.subtree(d.statement).find(sees) {
-            return Err(vec![reason(
-                s,
-                n,
-                Code::Reflection,
-                "this looks at the names around it, which are others there",
-            )]);
-        }
-        let own = |n: &NodeId| t.role(*n) == Role::FrameName && s.lang.is_module_own(s.str(*n));
-        if let Some(n) = t.subtree(d.statement).find(own) {
-            let message = format!("`{}` means something else in {}", s.str(n), m.to.path);
-            return Err(vec![reason(s, n, Code::NoHome, message)]);
-        }
-        if let Some(n) = t.subtree(d.statement).find(|n| !loads_the_same(m, *n)) {
-            let message = format!("what this loads is something else from {}", m.to.path);
-            return Err(vec![reason(s, n, Code::NoHome, message)]);
-        }
-        if is_new(m) {
-            continue;
-        }
-        if s.lang.is_read_otherwise(s, &m.to) {
-            return Err(vec![reason(
-                s,
-                d.statement,
-                Code::Mode,
-                "the new file is read in another mode than the old one",
-            )]);
-        }
-        let modes = [s.lang.mode(s, Tree::ROOT), m.to.lang.mode(&m.to, Tree::ROOT)];
-        if modes[0] == modes[1] {
-            continue;
-        }
-        if let Some(n) = differs(s, d.statement, t.end(d.statement), (&m.to, Tree::ROOT)) {
-            return Err(vec![reason(s, n, Code::Mode, "the new file is read in another mode, in which this may fail")]);
-        }
+        does_the_same(m, d.statement)?;
     }
     let mut seen: Vec<&str> = Vec::new();
     for r in s.names.references.iter().filter(|r| m.moved.holds(s, r.node)) {
@@ -104,6 +69,38 @@ pub(super) fn find(m: &Move) -> Found<Needed> {
     // as they stand in the old file
     out.lines.sort_by_key(|l| s.names.in_module(&l.name).map(|b| s.names.binding(b).first));
     Ok(out)
+}
+
+/// The code does there what it does here, as far as that hangs on its file: names that it sees, what it loads, the mode.
+fn does_the_same(m: &Move, statement: NodeId) -> Found<()> {
+    let (s, t) = (&m.from, &m.from.tree);
+    let sees = |n: &NodeId| called(s, *n).is_some_and(|(word, _)| s.lang.reads_module_names().contains(&word));
+    if let Some(n) = t.subtree(statement).find(sees) {
+        return Err(vec![reason(s, n, Code::Reflection, "this looks at the names around it, which are others there")]);
+    }
+    let own = |n: &NodeId| t.role(*n) == Role::FrameName && s.lang.is_module_own(s.str(*n));
+    if let Some(n) = t.subtree(statement).find(own) {
+        let message = format!("`{}` means something else in {}", s.str(n), m.to.path);
+        return Err(vec![reason(s, n, Code::NoHome, message)]);
+    }
+    if let Some(n) = t.subtree(statement).find(|n| !loads_the_same(m, *n)) {
+        let message = format!("what this loads is something else from {}", m.to.path);
+        return Err(vec![reason(s, n, Code::NoHome, message)]);
+    }
+    if is_new(m) {
+        return Ok(());
+    }
+    if s.lang.is_read_otherwise(s, &m.to) {
+        return Err(vec![reason(s, statement, Code::Mode, "the new file is read in another mode than the old one")]);
+    }
+    let modes = [s.lang.mode(s, Tree::ROOT), m.to.lang.mode(&m.to, Tree::ROOT)];
+    if modes[0] == modes[1] {
+        return Ok(());
+    }
+    if let Some(n) = differs(s, statement, t.end(statement), (&m.to, Tree::ROOT)) {
+        return Err(vec![reason(s, n, Code::Mode, "the new file is read in another mode, in which this may fail")]);
+    }
+    Ok(())
 }
 
 /// Nothing stands in the new file yet.
@@ -177,20 +174,8 @@ fn is_free(m: &Move, own: BindingId, name: &str) -> Found<()> {
 fn of_name(m: &Move, node: NodeId, target: Option<BindingId>, name: &str, out: &mut Needed) -> Found<()> {
     let (project, s, to) = (m.project, &m.from, &m.to);
     let refuse = |code: Code, message: String| Err(vec![reason(s, node, code, message)]);
-    if s.lang.loading_words().contains(&name) && target.is_none() {
-        let loads = |r: &Reference| {
-            let call = s
-                .tree
-                .parent(r.node)
-                .filter(|c| s.tree.role(*c) == Role::Call && s.tree.field(r.node) == Field::Callee);
-            call.and_then(|c| called(s, c))
-                .is_some_and(|(_, all)| all.first().is_some_and(|a| s.tree.role(*a) == Role::Literal))
-        };
-        let mut own = s.names.references.iter().filter(|r| s.str(r.node) == name && m.moved.holds(s, r.node));
-        // that it loads the same is seen for each call
-        if own.all(loads) {
-            return Ok(());
-        }
+    if target.is_none() && only_loads(m, name) {
+        return Ok(());
     }
     if s.lang.is_module_own(name) {
         return refuse(Code::NoHome, format!("`{name}` means something else in {}", to.path));
@@ -246,6 +231,19 @@ fn item_of(s: &Source, b: BindingId, name: &str) -> String {
     let own = s.names.binding(b).import.as_ref().and_then(|i| i.member.as_deref());
     let item = import_item(s, b).map(|(_, item, _)| s.str(item).to_string()).filter(|_| own.is_some_and(|m| m != name));
     item.unwrap_or(name.to_string())
+}
+
+/// The moved code uses a name for nothing but to load files by texts; that they are the same is seen for each call.
+fn only_loads(m: &Move, name: &str) -> bool {
+    let s = &m.from;
+    let loads = |r: &Reference| {
+        let callee = s.tree.field(r.node) == Field::Callee;
+        let call = s.tree.parent(r.node).filter(|c| callee && s.tree.role(*c) == Role::Call);
+        let first = call.and_then(|c| called(s, c)).and_then(|(_, all)| all.first().copied());
+        first.is_some_and(|a| s.tree.role(a) == Role::Literal)
+    };
+    let mut own = s.names.references.iter().filter(|r| s.str(r.node) == name && m.moved.holds(s, r.node));
+    s.lang.loading_words().contains(&name) && own.all(loads)
 }
 
 /// Both files define the name by the same words, of which one means its own file: the name of a log.
