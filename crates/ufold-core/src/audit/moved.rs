@@ -166,12 +166,7 @@ fn does_nothing_unsaid(project: &Project, change: &Change, (a, b): (&File, &File
 fn in_time(b: &File, added: &[NodeId]) -> Opinion<()> {
     let (s, t) = (&b.new, &b.new.tree);
     let inside = |n: NodeId| added.iter().copied().find(|a| t.contains(*a, n));
-    let at_once = |n: NodeId| {
-        !t.ancestors(n).any(|f| {
-            let body = t.child(f, Field::Body).filter(|_| t.role(f).is_callable() && t.role(f) != Role::Class);
-            body.is_some_and(|b| t.contains(b, n))
-        })
-    };
+    let at_once = |n: NodeId| t.body_around(n).is_none();
     for r in &s.names.references {
         let Some(binding) = r.target.map(|t| s.names.binding(t)) else { continue };
         let of_module = binding.scope == crate::names::Names::MODULE && binding.import.is_none();

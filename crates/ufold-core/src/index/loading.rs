@@ -12,12 +12,7 @@ use crate::tree::{Field, NodeId, Role, Tree};
 pub(crate) fn acts(project: &Project, s: &Source, statement: NodeId) -> Vec<NodeId> {
     let t = &s.tree;
     let own = |n: NodeId| {
-        // what stands in a function's body runs when it is called
-        let later = t.ancestors(n).take_while(|a| *a >= statement).any(|a| {
-            let body = t.child(a, Field::Body);
-            let callable = t.role(a).is_callable() && t.role(a) != Role::Class;
-            callable && body.is_some_and(|b| t.contains(b, n))
-        });
+        let later = t.body_around(n).is_some_and(|f| f >= statement);
         !later && t.ancestor(n, &[Role::Type]).is_none_or(|a| a < statement)
     };
     let all = t.subtree(statement).filter(|n| own(*n));

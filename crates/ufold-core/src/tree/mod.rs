@@ -160,6 +160,11 @@ impl Tree {
     pub fn callable_around(&self, id: NodeId) -> Option<NodeId> {
         self.ancestors(id).find(|a| self.role(*a).is_callable())
     }
+    /// The function in whose body a node stands: it runs when that is called. Default values run where they stand.
+    pub fn body_around(&self, id: NodeId) -> Option<NodeId> {
+        let within = |f: &NodeId| self.child(*f, Field::Body).is_some_and(|b| self.contains(b, id));
+        self.ancestors(id).find(|f| self.role(*f).is_callable() && within(f))
+    }
     /// What a wrapper such as an export or a decorated definition defines; the node itself when it is no wrapper.
     pub fn definition_in(&self, id: NodeId) -> NodeId {
         self.child(id, Field::Definition).unwrap_or(id)

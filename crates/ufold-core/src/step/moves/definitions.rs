@@ -74,12 +74,7 @@ pub(super) fn find(project: &Project, s: &Source, home: usize, places: &[Place])
 /// A statement that stays and changes what goes: who has that from the new file might get it without the change.
 fn changed_when_loaded<'s>(s: &'s Source, moved: &Moved) -> Option<(NodeId, &'s str)> {
     let t = &s.tree;
-    let later = |n: NodeId| {
-        t.ancestors(n).any(|f| {
-            let body = t.child(f, Field::Body).filter(|_| t.role(f).is_callable() && t.role(f) != Role::Class);
-            body.is_some_and(|b| t.contains(b, n))
-        })
-    };
+    let later = |n: NodeId| t.body_around(n).is_some();
     let inner = |n: NodeId| {
         let first = || t.children(n).next().filter(|_| t.role(n) == Role::Index);
         t.child(n, Field::Object).or_else(first)
@@ -140,8 +135,7 @@ fn definition(s: &Source, b: BindingId, along: bool) -> Found<Definition> {
     // what a function inside gives to its file is a variable of that
     let own = |b: &BindingId| {
         let first = s.names.binding(*b).first;
-        let body = t.callable_around(first).filter(|f| *f >= statement).and_then(|f| t.child(f, Field::Body));
-        t.contains(statement, first) && !body.is_some_and(|x| t.contains(x, first))
+        t.contains(statement, first) && t.body_around(first).is_none()
     };
     let names: Vec<BindingId> = s.names.bindings_of(Names::MODULE).filter(own).collect();
     if let Some(other) = names.iter().find(|o| s.names.binding(**o).writes != 1) {

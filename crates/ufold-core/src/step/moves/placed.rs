@@ -335,10 +335,7 @@ fn first_use_when_loaded(m: &Move) -> Option<NodeId> {
     let mut uses: Vec<NodeId> = Vec::new();
     for r in all.iter().flat_map(|b| to.names.references_to(*b)).filter(|r| r.usage.reads()) {
         let around = t.ancestors(r.node).find(|a| t.parent(*a) == Some(Tree::ROOT));
-        let later = t.callable_around(r.node).is_some_and(|f| {
-            let body = t.child(f, Field::Body);
-            body.is_some_and(|b| t.contains(b, r.node))
-        });
+        let later = t.body_around(r.node).is_some();
         let calls =
             around.is_some_and(|a| t.subtree(a).any(|n| t.role(n) == Role::Call && t.callable_around(n).is_none()));
         if !later || calls {
@@ -355,12 +352,7 @@ fn first_use_when_loaded(m: &Move) -> Option<NodeId> {
 /// The last statement of the new file that gives a value which the moved code uses when it is defined.
 fn used_when_defined(m: &Move) -> Option<NodeId> {
     let (s, t, to) = (&m.from, &m.from.tree, &m.to);
-    let at_once = |n: NodeId| {
-        !t.ancestors(n).any(|f| {
-            let body = t.child(f, Field::Body).filter(|_| t.role(f).is_callable() && t.role(f) != Role::Class);
-            body.is_some_and(|b| t.contains(b, n))
-        })
-    };
+    let at_once = |n: NodeId| t.body_around(n).is_none();
     let own = s.names.references.iter().filter(|r| m.moved.holds(s, r.node) && at_once(r.node));
     let there = own.filter_map(|r| match m.project.entity(s, s.str(r.node)) {
         Entity::Member(f, name) if f == m.target => to.names.in_module(&name),
