@@ -419,6 +419,9 @@ impl Compared<'_> {
             if let Some((s, n)) = self.named_by_text(name) {
                 return object(&s, n, format!("`{name}` may be taken from its old file here"));
             }
+            if let Some((s, n)) = crate::index::users::by_unknown_path(n.project, old, name) {
+                return object(&s, n, format!("this may import `{name}` from its old file"));
+            }
             if handed || looked || (0..n.project.facts.len()).any(wild) || n.project.named_by_string(n.from, name) {
                 return object(old, Tree::ROOT, format!("`{name}` may be looked for in this file"));
             }

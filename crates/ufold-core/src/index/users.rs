@@ -144,3 +144,26 @@ pub fn import_item(s: &Source, b: BindingId) -> Option<(NodeId, NodeId, bool)> {
 pub fn is_import_item(t: &Tree, n: NodeId) -> bool {
     matches!(t.role(n), Role::ImportAlias | Role::DottedName | Role::Name) && t.field(n) != Field::Module
 }
+
+/// An import that leads to no file of the project, and may be one of this file by a name that only its surroundings know: a
+/// path that a build maps, a folder that a program adds to those it looks in.
+pub fn by_unknown_path(project: &Project, home: &Source, name: &str) -> Option<(Arc<Source>, NodeId)> {
+    let stem = crate::index::words::stem_of(&home.path);
+    let may_be = |module: &str| {
+        let last = module.rsplit('/').next().unwrap_or(module);
+        last == stem || last.rsplit('.').next() == Some(stem) || last.split('.').next() == Some(stem)
+    };
+    crate::index::with_word(project, name, home.lang).find_map(|(_, s)| {
+        let t = &s.tree;
+        let imports = |n: &NodeId| {
+            let links = matches!(t.role(*n), Role::Import | Role::ImportFrom | Role::Declare);
+            let all = if links { s.lang.loaded_by(t, *n, &s.text) } else { Vec::new() };
+            let passed = s.lang.passed_on(&s).into_iter().map(|p| p.import).filter(|_| t.role(*n) == Role::ImportFrom);
+            all.into_iter().chain(passed).any(|i| {
+                let named = may_be(&i.module) || i.member.as_deref() == Some(stem);
+                named && !s.lang.is_standard_module(&i.module) && project.resolved(&s, &i).is_empty()
+            })
+        };
+        t.ids().find(imports).map(|n| (s.clone(), n))
+    })
+}

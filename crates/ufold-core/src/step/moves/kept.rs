@@ -9,7 +9,7 @@ use super::importers::User;
 use super::through::Through;
 use crate::change::{Code, Found, Reason, reason};
 use crate::find::paths::is_test;
-use crate::index::users::{is_listed, named_by_text, others};
+use crate::index::users::{by_unknown_path, is_listed, named_by_text, others};
 use crate::index::words::{has_whole_word, stem_of, unquoted};
 use crate::index::{Entity, Project, unseen};
 use crate::names::{BindingId, Source};
@@ -180,6 +180,10 @@ fn passed(m: &Move, users: Followed, name: &str) -> Option<(Reason, bool)> {
     }
     if let Some((other, n)) = unseen::handed_on(project, m.home).into_iter().next() {
         let why = "the file is handed on as a value, or loaded by its name";
+        return Some((reason(&other, n, Code::OutsideUsers, why), false));
+    }
+    if let Some((other, n)) = by_unknown_path(project, s, name) {
+        let why = "this import may be of the file by another path";
         return Some((reason(&other, n, Code::OutsideUsers, why), false));
     }
     if let Some((other, n)) = in_another_way(m, users, name) {
