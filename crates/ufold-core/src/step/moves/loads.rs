@@ -52,6 +52,12 @@ fn because(m: &Move, (kept, needed): (&Kept, &Needed), (file, other): (usize, us
     }
 }
 
+/// It imported or exported something.
+fn was_module(m: &Move, file: usize) -> bool {
+    let old = m.project.source(file).ok();
+    old.is_some_and(|s| s.lang.module_system(&s.path, &s.tree, &s.text).is_some())
+}
+
 /// A name that the old file defines.
 fn is_own(m: &Move, name: &str) -> bool {
     m.from.names.in_module(name).is_some_and(|b| m.from.names.binding(b).import.is_none())
@@ -63,6 +69,10 @@ fn of_files(m: &Move, (kept, needed): (&Kept, &Needed), edited: &[Arc<Source>], 
     for s in edited {
         let file = after.index(&s.path).expect("an edited file is of the project");
         let at = |code: Code, message: String| Reason { code, message, file: s.path.clone(), line: 1 };
+        if was_module(m, file) && s.tree.len() > 1 && s.lang.module_system(&s.path, &s.tree, &s.text).is_none() {
+            let message = format!("{} would import and export nothing any more, and be read as no module", s.path);
+            return Err(vec![at(Code::NoHome, message)]);
+        }
         for g in new.takes_anew(file, old) {
             if new.takes_when_loaded(g, file) {
                 let other = &after.facts[g].path;
