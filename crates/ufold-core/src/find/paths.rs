@@ -22,3 +22,9 @@ fn is_test_name(name: &str) -> bool {
     let ends = ["_test", ".test", ".spec", "-test"].iter().any(|e| name.ends_with(e));
     ["test", "tests", "conftest", "__tests__", "spec"].contains(&name.as_str()) || name.starts_with("test_") || ends
 }
+
+/// A file for people, which builds nothing.
+pub fn is_prose(path: &str) -> bool {
+    let path = path.to_ascii_lowercase();
+    [".md", ".rst", ".txt", ".log"].iter().any(|e| path.ends_with(e))
+}

@@ -5,6 +5,7 @@
 //! rest.
 
 use crate::change::{Code, Place, Reason, reason};
+use crate::find::paths::is_prose;
 use crate::index::unseen::with_word;
 use crate::index::{Entity, Project};
 use crate::lang;
@@ -110,8 +111,7 @@ fn listed_one_by_one(project: &Project, files: &[usize], path: &str) -> Option<R
         let word = name(file);
         let mut here: Vec<(String, usize)> = Vec::new();
         for m in project.mentions(&word, std::slice::from_ref(&word)) {
-            let prose = [".md", ".rst", ".txt", ".log"].iter().any(|e| m.file.to_ascii_lowercase().ends_with(e));
-            if !prose && !here.iter().any(|(f, _)| *f == m.file) {
+            if !is_prose(&m.file) && !here.iter().any(|(f, _)| *f == m.file) {
                 here.push((m.file, m.line));
             }
         }

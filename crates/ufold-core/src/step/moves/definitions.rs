@@ -120,7 +120,7 @@ fn definition(s: &Source, b: BindingId, along: bool) -> Found<Definition> {
             format!("`{}` is given a value in more than one place; an import has only the first", binding.name);
         return refuse(Code::RebindsOuter, message);
     }
-    let inner = t.child(statement, Field::Definition).unwrap_or(statement);
+    let inner = t.definition_in(statement);
     use Role::*;
     let defines = matches!(t.role(inner), Function | Class | TypeAlias | Declare | Assign)
         || t.role(inner) == ExprStmt && t.children(inner).all(|c| t.role(c) == Assign);

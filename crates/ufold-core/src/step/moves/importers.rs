@@ -29,7 +29,7 @@ pub(super) struct Taken {
     pub items: Vec<(NodeId, String, bool)>,
 }
 
-pub(super) fn find(m: &Move) -> Found<Vec<User>> {
+pub(super) fn find(m: &Move) -> Vec<User> {
     let mut out = Vec::new();
     for file in (0..m.project.facts.len()).filter(|f| *f != m.home && m.project.facts[*f].is_of_family(m.from.lang)) {
         let says = |text: Arc<str>| m.names().any(|n| has_whole_word(&text, n));
@@ -43,7 +43,7 @@ pub(super) fn find(m: &Move) -> Found<Vec<User>> {
             out.push(User { file, source, statements });
         }
     }
-    Ok(out)
+    out
 }
 
 /// What an import statement takes from the old file by name.
@@ -129,7 +129,8 @@ fn of_statement(m: &Move, s: &Source, file: usize, taken: &Taken) -> Found<Vec<E
     let module = module_of(m.project, s, &line).ok_or_else(|| cant("the new file can't be named here"))?;
     let at = t.span(taken.module);
     let top = t.parent(statement) == Some(Tree::ROOT);
-    let joined = if top { joined_to_another(m, s, statement, &line, &names) } else { None };
+    let own_way = beside(s, taken, &names, &module).unwrap_or(line);
+    let joined = if top { joined_to_another(m, s, statement, &own_way, &names) } else { None };
     if whole {
         return Ok(match joined {
             Some(edit) => vec![edit, removal(s, statement)],
@@ -145,8 +146,7 @@ fn of_statement(m: &Move, s: &Source, file: usize, taken: &Taken) -> Found<Vec<E
                 s.text[start..span.start].chars().take_while(|c| c.is_whitespace()).collect()
             };
             let end = line_end(s, span.end);
-            let text = beside(s, taken, &names, &module).unwrap_or(line);
-            let text = if top { within_width(s, &text, &names) } else { text };
+            let text = if top { within_width(s, &own_way, &names) } else { own_way };
             Edit::new(end, end, format!("\n{indent}{text}"))
         }
     });
@@ -208,13 +208,9 @@ fn without_items(s: &Source, taken: &Taken) -> Option<Vec<Edit>> {
 /// Another import of the file takes the names too.
 fn joined_to_another(m: &Move, s: &Source, own: NodeId, line: &str, names: &str) -> Option<Edit> {
     let t = &s.tree;
-    let typed = |n: NodeId| t.children(n).any(|c| t.role(c) == Role::Token && s.str(c) == "type");
     let from_there = |n: NodeId| {
         let literal = t.subtree(n).find(|x| matches!(t.field(*x), Field::Source | Field::Module));
-        t.role(n) == Role::ImportFrom
-            && n != own
-            && typed(n) == typed(own)
-            && literal.is_some_and(|l| names_file(m.project, s, n, l, m.target))
+        t.role(n) == Role::ImportFrom && n != own && literal.is_some_and(|l| names_file(m.project, s, n, l, m.target))
     };
     t.children(Tree::ROOT).filter(|n| from_there(*n)).find_map(|n| s.lang.extend_import(s, n, line, names))
 }

@@ -8,7 +8,7 @@ use super::definitions::Definition;
 use super::importers::User;
 use super::through::Through;
 use crate::change::{Code, Found, Reason, reason};
-use crate::find::paths::is_test;
+use crate::find::paths::{is_prose, is_test};
 use crate::index::users::{by_unknown_path, is_listed, named_by_text, others};
 use crate::index::words::{has_whole_word, stem_of, unquoted};
 use crate::index::{Entity, Project, unseen};
@@ -108,8 +108,7 @@ pub(super) fn find(m: &Move, users: Followed, no_stay: bool) -> Found<Kept> {
 }
 
 fn is_type(s: &Source, d: &Definition) -> bool {
-    let inner = s.tree.child(d.statement, Field::Definition).unwrap_or(d.statement);
-    s.tree.role(inner) == Role::TypeAlias
+    s.tree.role(s.tree.definition_in(d.statement)) == Role::TypeAlias
 }
 
 /// Whether the rest of the old file uses a name, and where it only lists it among its exports.
@@ -204,8 +203,7 @@ fn passed(m: &Move, users: Followed, name: &str) -> Option<(Reason, bool)> {
 /// Settings speak of the file.
 fn is_told_of(project: &Project, s: &Source) -> bool {
     let name = s.path.rsplit('/').next().unwrap_or(&s.path).to_string();
-    let prose = |f: &str| [".md", ".rst", ".txt", ".log"].iter().any(|e| f.to_ascii_lowercase().ends_with(e));
-    project.mentions(&name, std::slice::from_ref(&name)).iter().any(|x| !prose(&x.file))
+    project.mentions(&name, std::slice::from_ref(&name)).iter().any(|x| !is_prose(&x.file))
 }
 
 /// A use by another file that is no import which follows.

@@ -144,12 +144,12 @@ fn fits(project: &Project, (from, home): (&Source, usize), (to, target): (&Sourc
 impl Move<'_> {
     fn outcome(&self, no_stay: bool) -> Found<Outcome> {
         let (mut edits, mut assumed, mut remarks) = (Edits::default(), Vec::new(), Vec::new());
-        assumed.extend(self.when_loaded()?);
+        assumed.extend(self.when_loaded());
         if self.project.is_new(self.target) {
             assumed.extend(of_new_file(self.project, &self.from, self.target, &[self.home])?);
         }
         let needed = needed::find(self)?;
-        let users = importers::find(self)?;
+        let users = importers::find(self);
         let through = through::of_project(self, &users);
         let kept = kept::find(self, (&users, &through), no_stay)?;
         assumed.extend(kept.assumed.clone());
@@ -177,10 +177,10 @@ impl Move<'_> {
     }
 
     /// What the moved code does when it is defined, which is done with the other file then.
-    fn when_loaded(&self) -> Found<Vec<Reason>> {
+    fn when_loaded(&self) -> Vec<Reason> {
         let s = &self.from;
         let acts = self.moved.all.iter().flat_map(|d| crate::index::loading::acts(self.project, s, d.statement));
         let message = "what this does when its file is loaded may be done with the other file, and in another order";
-        Ok(acts.map(|n| reason(s, n, Code::ImportEffects, message)).collect())
+        acts.map(|n| reason(s, n, Code::ImportEffects, message)).collect()
     }
 }

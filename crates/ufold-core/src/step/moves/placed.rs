@@ -14,7 +14,7 @@ use crate::plan::imports::{import_text, within_width};
 use crate::plan::lines::{comments_above, line_end, line_start, with_blank_lines};
 use crate::plan::unneeded;
 use crate::text::{Edit, Span, apply_edits};
-use crate::tree::{Field, NodeId, Role, Tree};
+use crate::tree::{NodeId, Role, Tree};
 
 /// The edits of the old file.
 pub(super) fn left(m: &Move, kept: &Kept) -> Found<Vec<Edit>> {
@@ -307,8 +307,7 @@ fn groups_imports(s: &Source) -> bool {
 /// A value that is made of nothing that is defined in either file.
 fn is_value_alone(m: &Move, d: &Definition) -> bool {
     let (s, t) = (&m.from, &m.from.tree);
-    let inner = t.child(d.statement, Field::Definition).unwrap_or(d.statement);
-    if matches!(t.role(inner), Role::Function | Role::Class | Role::TypeAlias) {
+    if matches!(t.role(t.definition_in(d.statement)), Role::Function | Role::Class | Role::TypeAlias) {
         return false;
     }
     let callable = t.subtree(d.statement).any(|n| matches!(t.role(n), Role::Function | Role::Class | Role::Lambda));
@@ -322,8 +321,7 @@ fn is_value_alone(m: &Move, d: &Definition) -> bool {
 }
 
 fn is_function(s: &Source, d: &Definition) -> bool {
-    let inner = s.tree.child(d.statement, Field::Definition).unwrap_or(d.statement);
-    matches!(s.tree.role(inner), Role::Function | Role::TypeAlias)
+    matches!(s.tree.role(s.tree.definition_in(d.statement)), Role::Function | Role::TypeAlias)
 }
 
 /// The first statement of the new file that uses one of the names when it is loaded.
@@ -332,16 +330,10 @@ fn first_use_when_loaded(m: &Move) -> Option<NodeId> {
     let all: Vec<_> =
         to.names.bindings_of(crate::names::Names::MODULE).filter(|b| importers::is_taken(m, *b)).collect();
     let all: Vec<_> = all.into_iter().filter(|b| m.names().any(|n| n == to.names.binding(*b).name)).collect();
-    let mut uses: Vec<NodeId> = Vec::new();
-    for r in all.iter().flat_map(|b| to.names.references_to(*b)).filter(|r| r.usage.reads()) {
-        let around = t.ancestors(r.node).find(|a| t.parent(*a) == Some(Tree::ROOT));
-        let later = t.body_around(r.node).is_some();
-        let calls =
-            around.is_some_and(|a| t.subtree(a).any(|n| t.role(n) == Role::Call && t.callable_around(n).is_none()));
-        if !later || calls {
-            uses.extend(around);
-        }
-    }
+    let reads = all.iter().flat_map(|b| to.names.references_to(*b)).filter(|r| r.usage.reads());
+    let at_once = reads.filter(|r| t.body_around(r.node).is_none());
+    let around = |n: NodeId| t.ancestors(n).find(|a| t.parent(*a) == Some(Tree::ROOT));
+    let mut uses: Vec<NodeId> = at_once.filter_map(|r| around(r.node)).collect();
     // what calls something may come to use it
     let calls = |n: &NodeId| t.subtree(*n).any(|x| t.role(x) == Role::Call && t.callable_around(x).is_none());
     let imports = |n: NodeId| !to.lang.imports_of(t, n, &to.text).is_empty();
