@@ -144,6 +144,12 @@ fn python_moving() {
 }
 
 #[test]
+fn files_into_files() {
+    cases("python_split_file.txt", "python3");
+    cases("javascript_split_file.txt", "node");
+}
+
+#[test]
 fn typescript_moving() {
     cases("typescript_move.txt", TSC);
 }

@@ -35,7 +35,7 @@ pub(crate) mod writes;
 
 pub use crate::index::words::{WordSet, whole_words};
 pub use modules::Modules;
-pub use project::{Entity, Kept, Mention, Project, Sources};
+pub use project::{Entity, Kept, Mention, NewFile, Project, Sources};
 pub(crate) use references::{Uses, is_told};
 pub use target::{Target, name_at, name_of, target, value_at};
 pub(crate) use unseen::{looked_up, with_word};

@@ -3,7 +3,7 @@
 use std::sync::{Arc, Mutex, OnceLock, RwLock};
 
 use rayon::prelude::*;
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::find::FileFacts;
 use crate::index::frames::Lookers;
@@ -71,8 +71,19 @@ pub struct Project<'a> {
     pub(super) lookers: Mutex<FxHashMap<&'static str, Arc<Lookers>>>,
     /// What imports of files were found to name.
     resolved_before: Mutex<FxHashMap<usize, FxHashMap<ImportRef, Vec<usize>>>>,
-    /// The project without the file that a plan may make, which is the last one: it has the others already.
+    /// The project without the files that a plan may make, which are the last ones: it has the others already.
     without_new: Option<&'a Project<'a>>,
+    /// Files that are not there yet.
+    new: FxHashSet<usize>,
+}
+
+/// A file that is not there yet, with what such a file has in it from the first.
+#[derive(Clone, Debug)]
+pub struct NewFile {
+    pub path: String,
+    pub text: String,
+    /// It is of the module system of this one.
+    pub like: usize,
 }
 
 impl<'a> Project<'a> {
@@ -93,6 +104,7 @@ impl<'a> Project<'a> {
             lookers,
             resolved_before,
             without_new: None,
+            new: FxHashSet::default(),
         }
     }
 
@@ -101,20 +113,19 @@ impl<'a> Project<'a> {
         Self { kept: Some(kept), ..self }
     }
 
-    /// The same with a file that is not there yet, of the module system of another one.
-    pub fn with_new<T>(
-        &self,
-        (path, text): (&str, &str),
-        like: usize,
-        run: impl FnOnce(&Project) -> T,
-    ) -> Result<T, String> {
-        let lang = lang::for_path(path).ok_or_else(|| format!("{path}: no known language"))?;
-        let tree = crate::tree::parse(text, lang).map_err(|e| format!("{path}: {e}"))?;
-        let mut own = crate::find::facts(path, text, &tree, lang);
-        (own.module_system, own.plain) = (self.facts[like].module_system.clone(), true);
-        let facts: Vec<FileFacts> = self.facts.iter().map(FileFacts::for_index).chain([own]).collect();
-        let texts = WithNew { texts: self.texts, path: path.to_string(), text: text.into() };
-        let project = Project { without_new: Some(self), ..Project::new(&facts, &texts) };
+    /// The same with files that are not there yet.
+    pub fn with_new<T>(&self, new: &[NewFile], run: impl FnOnce(&Project) -> T) -> Result<T, String> {
+        let mut facts: Vec<FileFacts> = self.facts.iter().map(FileFacts::for_index).collect();
+        for n in new {
+            let lang = lang::for_path(&n.path).ok_or_else(|| format!("{}: no known language", n.path))?;
+            let tree = crate::tree::parse(&n.text, lang).map_err(|e| format!("{}: {e}", n.path))?;
+            let mut own = crate::find::facts(&n.path, &n.text, &tree, lang);
+            (own.module_system, own.plain) = (self.facts[n.like].module_system.clone(), true);
+            facts.push(own);
+        }
+        let texts = WithNew { texts: self.texts, new };
+        let new = (self.facts.len()..facts.len()).collect();
+        let project = Project { without_new: Some(self), new, ..Project::new(&facts, &texts) };
         Ok(run(&project))
     }
 
@@ -123,18 +134,22 @@ impl<'a> Project<'a> {
         let own = |s: &Arc<Source>| crate::find::facts(&s.path, &s.text, &s.tree, s.lang);
         let own: Vec<FileFacts> = edited.par_iter().map(own).collect();
         let mut all: Vec<FileFacts> = self.facts.iter().map(FileFacts::for_index).collect();
-        let mut read = FxHashMap::default();
+        let (mut read, mut new) = (FxHashMap::default(), self.new.clone());
         for (s, own) in edited.iter().zip(own) {
             let file = self.index(&s.path).ok_or_else(|| format!("{}: not of the project", s.path))?;
             all[file] = FileFacts { module_system: all[file].module_system.clone(), ..own };
             read.insert(file, s.clone());
+            new.remove(&file);
         }
         // of all others there is the text that there was
         let unchanged = |f: &usize| !read.contains_key(f);
-        let known: Vec<_> = self.read.lock().unwrap_or_else(|e| e.into_inner()).clone().into_iter().collect();
-        let known = known.into_iter().filter(|(f, _)| unchanged(f)).collect::<Vec<_>>();
+        let projects = std::iter::successors(Some(self), |p| p.without_new);
+        let known: Vec<_> = projects
+            .flat_map(|p| p.read.lock().unwrap_or_else(|e| e.into_inner()).clone())
+            .filter(|(f, _)| unchanged(f))
+            .collect();
         read.extend(known);
-        let project = Project { read: Mutex::new(read), kept: self.kept, ..Project::new(&all, self.texts) };
+        let project = Project { read: Mutex::new(read), kept: self.kept, new, ..Project::new(&all, self.texts) };
         Ok(run(&project))
     }
 
@@ -150,7 +165,7 @@ impl<'a> Project<'a> {
 
     /// Whether a file is one that is not there yet.
     pub fn is_new(&self, file: usize) -> bool {
-        self.without_new.is_some() && file + 1 == self.facts.len()
+        self.new.contains(&file)
     }
 
     pub fn index(&self, path: &str) -> Option<usize> {
@@ -459,13 +474,15 @@ pub enum Entity {
 /// A file that is not there yet, beside those that are.
 struct WithNew<'a> {
     texts: &'a dyn Sources,
-    path: String,
-    text: Arc<str>,
+    new: &'a [NewFile],
 }
 
 impl Sources for WithNew<'_> {
     fn text(&self, path: &str) -> Result<Arc<str>, String> {
-        if path == self.path { Ok(self.text.clone()) } else { self.texts.text(path) }
+        match self.new.iter().find(|n| n.path == path) {
+            Some(n) => Ok(n.text.as_str().into()),
+            None => self.texts.text(path),
+        }
     }
     fn mentions(&self, name: &str, forms: &[String]) -> Vec<Mention> {
         self.texts.mentions(name, forms)

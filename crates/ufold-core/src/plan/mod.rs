@@ -7,6 +7,7 @@ pub(crate) mod calls;
 mod cells;
 pub(crate) mod class_home;
 pub(crate) mod class_reach;
+pub(crate) mod clusters;
 mod comment_names;
 pub(crate) mod derived;
 pub(crate) mod elsewhere;
@@ -48,7 +49,7 @@ pub(crate) mod top_level;
 pub(crate) mod type_holes;
 pub(crate) mod types;
 pub(crate) mod unneeded;
-mod verbs;
+pub(crate) mod verbs;
 pub(crate) mod wishes;
 pub(crate) mod words;
 

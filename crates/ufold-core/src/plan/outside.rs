@@ -7,7 +7,7 @@
 use crate::change::{Code, Place, Reason, reason};
 use crate::find::paths::is_prose;
 use crate::index::unseen::with_word;
-use crate::index::{Entity, Project};
+use crate::index::{Entity, NewFile, Project};
 use crate::lang;
 use crate::names::Source;
 use crate::plan::home::{Home, bound_to_its_place, importable, no_home};
@@ -48,7 +48,7 @@ pub(crate) fn of_new_file(
     into: usize,
     files: &[usize],
 ) -> Result<Vec<Reason>, Vec<Reason>> {
-    if let Some(why) = hidden_by(project, into) {
+    if let Some(why) = hidden_by(project, &project.facts[into].path) {
         return Err(vec![no_home(project, files[0], &why)]);
     }
     let path = &project.facts[into].path;
@@ -58,12 +58,11 @@ pub(crate) fn of_new_file(
 }
 
 /// What a new module's name already means.
-fn hidden_by(project: &Project, file: usize) -> Option<String> {
-    let path = &project.facts[file].path;
-    let lang = lang::by_name(&project.facts[file].language)?;
+pub(crate) fn hidden_by(project: &Project, path: &str) -> Option<String> {
+    let lang = lang::for_path(path)?;
     // modules that are found by their names
     lang.package_file()?;
-    let name = project.modules().name(file)?;
+    let name = lang.module_name(path, &|p| project.index(p).is_some())?;
     let (first, stem) = (name.parts.first()?, path.rsplit_once('.').map_or("", |p| p.0));
     let alone = name.parts.len() == 1;
     if alone && (lang.is_standard_module(first) || project.modules().is_foreign(first)) {
@@ -279,11 +278,10 @@ fn is_circle(project: &Project, home: &Home, sites: &[Portion], file: usize) -> 
     file == home.file || project.modules().reaches(file, home.file) || sites.iter().any(back)
 }
 
-/// The file that a request wants made, with what is in such a file from the first, and one like it.
-pub fn wanted<'r>(project: &Project, into: Option<&'r str>, places: &[Place]) -> Option<((&'r str, String), usize)> {
+/// A file that a request wants made.
+pub fn wanted(project: &Project, into: &str, places: &[Place]) -> Option<NewFile> {
     let first = places.first()?;
-    let into = into.filter(|i| project.index(i).is_none())?;
-    let like = project.index(&first.file)?;
+    let like = project.index(&first.file).filter(|_| project.index(into).is_none())?;
     let plain = into.split('/').all(|p| !p.is_empty() && !p.starts_with('.') && !p.contains('\\'));
     let own = lang::by_name(&project.facts[like].language);
     let known = lang::for_path(into).is_some_and(|l| own.is_some_and(|o| o.family() == l.family()));
@@ -291,10 +289,11 @@ pub fn wanted<'r>(project: &Project, into: Option<&'r str>, places: &[Place]) ->
         return None;
     }
     let lang = lang::for_path(into)?;
+    let new = |text: String| Some(NewFile { path: into.to_string(), text, like });
     let Some(module) = lang.module_name(into, &|path| project.index(path).is_some()) else {
-        return Some(((into, String::new()), like));
+        return new(String::new());
     };
     let others = places.iter().filter_map(|p| project.modules().name(project.index(&p.file)?));
     let open = others.into_iter().any(|m| m.package() != module.package());
-    Some(((into, lang.new_file(&module, open)), like))
+    new(lang.new_file(&module, open))
 }

@@ -61,7 +61,7 @@ fn common_subsequence(a: &[String], b: &[String]) -> Vec<String> {
     out
 }
 
-pub(super) const WEAK: &[&str] = &[
+pub(crate) const WEAK: &[&str] = &[
     "get", "set", "do", "run", "print", "append", "write", "log", "test", "is", "make", "on", "to", "of", "for", "the",
     "a", "an", "and", "in",
 ];

@@ -1,5 +1,6 @@
-//! Changes of one file that come after each other, each planned on the text that those before it leave.
+//! Changes that come after each other, each planned on the text that those before it leave.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use crate::change::{Code, FileEdits, Found, Link, Outcome, Place, Reason, place_of, sha256};
@@ -72,16 +73,18 @@ impl Progress {
 
     /// The text after a link.
     pub(super) fn follow(&mut self, project: &Project, link: &Link) -> Found<()> {
-        for f in &link.result.files {
-            let wrong = |e: String| self.unreadable(e);
-            let text = apply_edits(&self.now.text, &f.edits).map_err(|e| wrong(e.to_string()))?;
-            let on = |from: &Source, edits: &[Edit]| {
-                compose_edits(from.text.len(), edits, &f.edits).map_err(|e| wrong(e.to_string()))
-            };
-            let (edits, since) = (on(&self.original, &self.edits)?, on(&self.base, &self.since)?);
-            let now = project.parse(&f.file, text.into()).map_err(wrong)?;
-            (self.now, self.edits, self.since) = (Arc::new(now), edits, since);
-        }
+        link.result.files.iter().try_for_each(|f| self.edited(project, f))
+    }
+
+    fn edited(&mut self, project: &Project, f: &FileEdits) -> Found<()> {
+        let wrong = |e: String| self.unreadable(e);
+        let text = apply_edits(&self.now.text, &f.edits).map_err(|e| wrong(e.to_string()))?;
+        let on = |from: &Source, edits: &[Edit]| {
+            compose_edits(from.text.len(), edits, &f.edits).map_err(|e| wrong(e.to_string()))
+        };
+        let (edits, since) = (on(&self.original, &self.edits)?, on(&self.base, &self.since)?);
+        let now = project.parse(&f.file, text.into()).map_err(wrong)?;
+        (self.now, self.edits, self.since) = (Arc::new(now), edits, since);
         Ok(())
     }
 
@@ -110,5 +113,56 @@ impl Progress {
         let (s, saves) = (&self.original, lines(&self.original.text) - lines(&self.now.text));
         let (file, sha256) = (s.path.clone(), sha256(&*s.text));
         (vec![FileEdits { file, sha256, creates: false, moves_to: None, goes: false, edits: self.edits }], saves)
+    }
+}
+
+/// Changes of several files that come after each other.
+#[derive(Clone, Default)]
+pub(super) struct Several {
+    files: BTreeMap<String, Progress>,
+}
+
+impl Several {
+    /// The file as it is now.
+    pub(super) fn now(&self, s: &Arc<Source>) -> Arc<Source> {
+        self.files.get(&s.path).map_or(s, |p| &p.now).clone()
+    }
+
+    /// What is asked of the texts that are now.
+    pub(super) fn asked<T>(&self, project: &Project, ask: impl FnOnce(&Project) -> T) -> Found<T> {
+        let now: Vec<Arc<Source>> = self.files.values().map(|p| p.now.clone()).collect();
+        let fault = |message: String| vec![Reason { code: Code::Unreadable, message, file: String::new(), line: 1 }];
+        if now.is_empty() { Ok(ask(project)) } else { project.with_texts(&now, ask).map_err(fault) }
+    }
+
+    /// A reason with its line as it was at first.
+    pub(super) fn before(&self, r: &Reason) -> Reason {
+        let line = self.files.get(&r.file).map_or(r.line, |p| p.line_before(r.line));
+        Reason { line, ..r.clone() }
+    }
+
+    /// The texts after a link.
+    pub(super) fn follow(&mut self, project: &Project, link: &Link) -> Found<()> {
+        for f in &link.result.files {
+            let fault =
+                |message: String| vec![Reason { code: Code::Unreadable, message, file: f.file.clone(), line: 1 }];
+            if f.goes || f.creates || f.moves_to.is_some() {
+                return Err(fault("nothing would be left of this file".into()));
+            }
+            if !self.files.contains_key(&f.file) {
+                let index = project.index(&f.file).ok_or_else(|| fault("not a file of the project".into()))?;
+                let s = project.source(index).map_err(fault)?;
+                self.files.insert(f.file.clone(), Progress::new(&s));
+            }
+            self.files.get_mut(&f.file).expect("it was put there").edited(project, f)?;
+        }
+        Ok(())
+    }
+
+    /// All edits as those of the first texts, and the lines that are saved.
+    pub(super) fn finish(self) -> (Vec<FileEdits>, i64) {
+        let each: Vec<(Vec<FileEdits>, i64)> = self.files.into_values().map(Progress::finish).collect();
+        let saves = each.iter().map(|e| e.1).sum();
+        (each.into_iter().flat_map(|e| e.0).collect(), saves)
     }
 }

@@ -17,6 +17,7 @@ mod query;
 mod rename;
 mod slide;
 mod split;
+mod split_file;
 mod split_loop;
 mod split_variable;
 #[cfg(test)]
@@ -33,7 +34,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::audit::audit;
 use crate::change::{Change, Claim, Code, Found, Outcome, Place, Reason};
-use crate::index::Project;
+use crate::index::{NewFile, Project};
 use crate::plan::outside;
 use crate::plan::wishes::Wishes;
 use crate::text::Span;
@@ -47,6 +48,7 @@ pub use query::QueryRequest;
 pub use rename::RenameRequest;
 pub use slide::SlideRequest;
 pub use split::{Beforehand, PartRequest, Proposed, SplitRequest, afterwards, propose_split};
+pub use split_file::{FilePart, ProposedFile, SplitFileRequest, StaysThere, propose_files};
 pub use split_loop::SplitLoopRequest;
 pub use split_variable::SplitVariableRequest;
 pub use tidy::{Item, TidyRequest, clutter};
@@ -73,9 +75,9 @@ pub(crate) trait Step {
         None
     }
 
-    /// A file that it puts code into, which may have to be made.
-    fn new_file(&self) -> Option<&str> {
-        self.wishes()?.into.as_deref()
+    /// Files that it puts code into, which may have to be made.
+    fn new_files(&self) -> Vec<&str> {
+        self.wishes().and_then(|w| w.into.as_deref()).into_iter().collect()
     }
 }
 
@@ -119,6 +121,7 @@ kinds! {
     SplitVariable(SplitVariableRequest),
     SplitLoop(SplitLoopRequest),
     Move(MoveRequest),
+    SplitFile(SplitFileRequest),
 }
 
 impl Request {
@@ -179,23 +182,25 @@ impl Plan {
     /// What speaks against it, by the second reading.
     pub fn audit(&self, project: &Project) -> Result<(), Vec<Reason>> {
         let claim = self.request.step().claim();
-        let made = self.result.files.iter().find(|f| f.creates && project.index(&f.file).is_none());
-        let wanted = made.and_then(|f| outside::wanted(project, Some(&f.file), self.request.places()));
-        let Some(((path, text), like)) = wanted else {
+        let made = self.result.files.iter().filter(|f| f.creates && project.index(&f.file).is_none());
+        let places = self.request.places();
+        let made: Vec<NewFile> = made.filter_map(|f| outside::wanted(project, &f.file, places)).collect();
+        if made.is_empty() {
             return audit(project, &Change { claim: &claim, result: &self.result });
-        };
+        }
         // as it was planned: beside what is in such a file from the first
         let mut result = self.result.clone();
-        for f in result.files.iter_mut().filter(|f| f.file == path) {
+        for f in &mut result.files {
+            let Some(new) = made.iter().find(|n| n.path == f.file) else { continue };
             let whole = apply_edits("", &f.edits).unwrap_or_default();
-            f.edits = match whole.strip_prefix(text.as_str()) {
-                Some(rest) => vec![Edit::new(text.len(), text.len(), rest)],
-                None => vec![Edit::new(0, text.len(), whole)],
+            f.edits = match whole.strip_prefix(new.text.as_str()) {
+                Some(rest) => vec![Edit::new(new.text.len(), new.text.len(), rest)],
+                None => vec![Edit::new(0, new.text.len(), whole)],
             };
         }
         let run = |p: &Project| audit(p, &Change { claim: &claim, result: &result });
-        let fault = |e: String| Err(vec![internal(self.request.places(), &e)]);
-        project.with_new((path, &text), like, run).unwrap_or_else(fault)
+        let fault = |e: String| Err(vec![internal(places, &e)]);
+        project.with_new(&made, run).unwrap_or_else(fault)
     }
 }
 
@@ -226,15 +231,13 @@ pub fn plan(project: &Project, request: &Request) -> Plan {
 /// The plan for what a request says, and nothing else.
 fn as_asked(project: &Project, request: &Request) -> Plan {
     let planner = |p: &Project| request.step().plan(p);
-    let new_file = || outside::wanted(project, request.step().new_file(), request.places());
+    let wanted = |path: &str| outside::wanted(project, path, request.places());
     let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request.places()) {
-        None => Ok(match new_file() {
-            Some(((path, text), like)) => match project.with_new((path, &text), like, planner) {
-                Ok(plan) => made_by(plan, path, &text),
-                Err(_) => planner(project),
-            },
-            None => planner(project),
-        }),
+        None => {
+            let new: Vec<NewFile> = request.step().new_files().into_iter().filter_map(wanted).collect();
+            let run = || if new.is_empty() { None } else { project.with_new(&new, planner).ok() };
+            Ok(run().map_or_else(|| planner(project), |plan| made_by(plan, &new)))
+        }
         Some(reasons) => Err(reasons),
     }));
     let result = match planned {
@@ -245,10 +248,11 @@ fn as_asked(project: &Project, request: &Request) -> Plan {
     Plan::new(request.clone(), result)
 }
 
-/// A plan says which file it makes, of nothing.
-fn made_by(mut plan: Plan, path: &str, text: &str) -> Plan {
-    for f in plan.result.files.iter_mut().filter(|f| f.file == path) {
-        let whole = apply_edits(text, &f.edits).expect("the planner's edits fit its text");
+/// A plan says which files it makes, of nothing.
+fn made_by(mut plan: Plan, new: &[NewFile]) -> Plan {
+    for f in &mut plan.result.files {
+        let Some(n) = new.iter().find(|n| n.path == f.file) else { continue };
+        let whole = apply_edits(&n.text, &f.edits).expect("the planner's edits fit its text");
         (f.creates, f.sha256, f.edits) = (true, sha256(""), vec![Edit::new(0, 0, whole)]);
     }
     plan

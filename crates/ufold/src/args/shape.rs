@@ -8,7 +8,7 @@ use super::StepFlags;
 
 #[derive(Group, Debug, Clone)]
 pub struct Split {
-    /// The function, as FILE:function, FILE:Class.method or FILE:LINE
+    /// The function, as FILE:function, FILE:Class.method or FILE:LINE; or a file
     pub place: String,
     /// Take these parts out, by the numbers that are shown for them
     #[arg(long, value_name = "PART", num_args = 1.., value_delimiter = ',', conflicts_with = "all_parts")]
@@ -16,9 +16,12 @@ pub struct Split {
     /// Take all parts out that can be, in one step
     #[arg(long)]
     pub all_parts: bool,
-    /// Names of the parts taken, in order; an empty one is found
+    /// Names of the parts taken, in order; an empty one is found. Of a file: those of the new files
     #[arg(long, value_name = "NAME,…", num_args = 1.., value_delimiter = ',')]
     pub names: Vec<String>,
+    /// Of a file: it does not keep names only because somebody outside of the project may import them
+    #[arg(long)]
+    pub no_stay: bool,
     #[command(flatten)]
     pub step: StepFlags,
     /// Write the plan to a file; without a choice of parts, that of all

@@ -27,6 +27,7 @@ mod scan;
 mod show;
 mod slide;
 mod split;
+mod split_file;
 mod split_loop;
 mod split_variable;
 mod step;
@@ -40,6 +41,7 @@ mod watch;
 pub use {
     check::Report as CheckReport, gate::Report as GateReport, log::Report as LogReport, probe::Report as ProbeReport,
     ready::Report as ReadyReport, scan::Report as ScanReport, split::Report as SplitReport,
+    split_file::Report as SplitFileReport,
 };
 
 use ranged::Ranged;

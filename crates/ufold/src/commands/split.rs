@@ -1,4 +1,4 @@
-//! `split`: an overlong function into named parts; without a choice of parts, only the proposal.
+//! `split`: an overlong function into named parts, or a file into files; without a choice of parts, only the proposal.
 
 use std::io::Write;
 
@@ -11,7 +11,7 @@ use ufold_project::Error;
 use ufold_project::files::Disk;
 
 use super::step::{self, reason_line, reason_lines};
-use super::{pointed, show};
+use super::{pointed, show, split_file};
 use crate::args::Split;
 use crate::output::{count, json};
 use crate::session::Session;
@@ -34,6 +34,12 @@ pub fn run(s: &Session, a: &Split) -> anyhow::Result<u8> {
     let scanned = s.scan(&[])?;
     let disk = Disk::new(&s.root, &scanned);
     let project = Project::new(&scanned.facts, &disk);
+    if let Some(file) = s.path(&a.place).ok().and_then(|path| project.index(&path)) {
+        return split_file::run(s, a, &project, file);
+    }
+    if a.no_stay {
+        Err(Error::Usage("--no-stay is for the split of a file".into()))?;
+    }
     let place = pointed::function(s, &project, &a.place)?;
     let proposal = Proposal::of(&project, &a.place, &place)?;
     if !a.all_parts && a.parts.is_empty() {
@@ -45,23 +51,38 @@ pub fn run(s: &Session, a: &Split) -> anyhow::Result<u8> {
         return Ok(0);
     }
     let mut request = proposal.request;
-    let all = request.parts.len();
-    if let Some(n) = a.parts.iter().find(|n| **n == 0 || **n > all) {
-        let there = if all == 0 { "there are none".to_string() } else { format!("they are 1 to {all}") };
-        Err(Error::Usage(format!("there is no part {n}; {there}")))?;
-    }
     request.chosen = !a.all_parts;
-    request.except = (1..=all).filter(|n| request.chosen && !a.parts.contains(n)).collect();
-    let taken: Vec<usize> = (1..=all).filter(|n| !request.except.contains(n)).collect();
-    if a.names.len() > taken.len() {
-        Err(Error::Usage(format!("{} names for {}", a.names.len(), count(taken.len(), "part", "parts"))))?;
-    }
-    for (n, name) in taken.iter().zip(&a.names).filter(|(_, name)| !name.is_empty()) {
-        request.parts[n - 1].function.name = Some(name.clone());
+    let chosen = Chosen::of(a, request.parts.len())?;
+    request.except = chosen.except;
+    for (n, name) in chosen.named {
+        request.parts[n - 1].function.name = Some(name);
     }
     let plan = plan(&project, &Request::Split(request));
     step::save(s, &plan, a.save_plan.as_deref())?;
     step::carry_out(s, &plan, &a.step)
+}
+
+/// The parts that were asked for, by their numbers.
+pub struct Chosen {
+    pub except: Vec<usize>,
+    /// Those that were given a name.
+    pub named: Vec<(usize, String)>,
+}
+
+impl Chosen {
+    pub fn of(a: &Split, all: usize) -> Result<Chosen, Error> {
+        if let Some(n) = a.parts.iter().find(|n| **n == 0 || **n > all) {
+            let there = if all == 0 { "there are none".to_string() } else { format!("they are 1 to {all}") };
+            return Err(Error::Usage(format!("there is no part {n}; {there}")));
+        }
+        let (except, taken): (Vec<usize>, Vec<usize>) = (1..=all).partition(|n| !a.all_parts && !a.parts.contains(n));
+        if a.names.len() > taken.len() {
+            let parts = count(taken.len(), "part", "parts");
+            return Err(Error::Usage(format!("{} names for {parts}", a.names.len())));
+        }
+        let named = taken.into_iter().zip(a.names.iter().cloned()).filter(|(_, name)| !name.is_empty()).collect();
+        Ok(Chosen { except, named })
+    }
 }
 
 /// Which lines go along with a part.

@@ -29,17 +29,27 @@ const FIRST_ALIKE: usize = 3;
 
 /// A line for each reason; of many with one code only the first, and how many more there are.
 pub fn reason_lines(reasons: &[Reason]) -> Vec<String> {
+    lines_of(reasons, MOST_ALIKE, FIRST_ALIKE)
+}
+
+/// The same in a list of several plans: a line for each code.
+pub fn code_lines(reasons: &[Reason]) -> Vec<String> {
+    lines_of(reasons, 1, 1)
+}
+
+fn lines_of(reasons: &[Reason], most: usize, first: usize) -> Vec<String> {
     let mut lines = Vec::new();
     let mut told: Vec<Code> = Vec::new();
     for r in reasons {
         let alike: Vec<&Reason> = reasons.iter().filter(|o| o.code == r.code).collect();
-        if alike.len() <= MOST_ALIKE {
+        if alike.len() <= most {
             lines.push(reason_line(r));
         } else if !told.contains(&r.code) {
             told.push(r.code);
-            let (first, more) = alike.split_at(FIRST_ALIKE);
+            let (first, more) = alike.split_at(first);
             lines.extend(first.iter().map(|r| reason_line(r)));
-            lines.push(format!("{}: the same of {} more places (`--format json` has them all)", r.code, more.len()));
+            let places = crate::output::count(more.len(), "more place", "more places");
+            lines.push(format!("{}: the same of {places} (`--format json` has them all)", r.code));
         }
     }
     lines

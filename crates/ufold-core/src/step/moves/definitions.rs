@@ -9,7 +9,8 @@ use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A statement of the file's level with the names that it defines.
-pub(super) struct Definition {
+#[derive(Clone)]
+pub(in crate::step) struct Definition {
     pub statement: NodeId,
     pub names: Vec<(BindingId, String)>,
     /// From the comments over it to the end of its last line.
@@ -19,7 +20,7 @@ pub(super) struct Definition {
 }
 
 /// All that goes, in the order of the file.
-pub(super) struct Moved {
+pub(in crate::step) struct Moved {
     pub all: Vec<Definition>,
 }
 
@@ -72,7 +73,7 @@ pub(super) fn find(project: &Project, s: &Source, home: usize, places: &[Place])
 }
 
 /// A statement that stays and changes what goes: who has that from the new file might get it without the change.
-fn changed_when_loaded<'s>(s: &'s Source, moved: &Moved) -> Option<(NodeId, &'s str)> {
+pub(in crate::step) fn changed_when_loaded<'s>(s: &'s Source, moved: &Moved) -> Option<(NodeId, &'s str)> {
     let t = &s.tree;
     let later = |n: NodeId| t.body_around(n).is_some();
     let inner = |n: NodeId| {
@@ -109,7 +110,7 @@ fn changed_when_loaded<'s>(s: &'s Source, moved: &Moved) -> Option<(NodeId, &'s 
 }
 
 /// The statement that defines a name, when that is all that gives it a value.
-fn definition(s: &Source, b: BindingId, along: bool) -> Found<Definition> {
+pub(in crate::step) fn definition(s: &Source, b: BindingId, along: bool) -> Found<Definition> {
     let t = &s.tree;
     let binding = s.names.binding(b);
     let refuse = |code: Code, message: String| Err(vec![reason(s, binding.first, code, message)]);

@@ -19,7 +19,7 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use self::definitions::Moved;
+pub(super) use self::definitions::{Definition, Moved, changed_when_loaded, definition};
 use crate::change::{Claim, Code, Edits, Found, Outcome, Place, Reason, Verdict, reason};
 use crate::find::paths::is_test;
 use crate::index::Project;
@@ -53,8 +53,8 @@ impl Step for MoveRequest {
         &self.places
     }
 
-    fn new_file(&self) -> Option<&str> {
-        Some(&self.to)
+    fn new_files(&self) -> Vec<&str> {
+        vec![&self.to]
     }
 
     fn claim(&self) -> Claim {

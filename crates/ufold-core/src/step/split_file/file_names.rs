@@ -1,0 +1,162 @@
+//! The name of a new file: what its definitions have in common, in the way in which the files around it are written.
+
+use rustc_hash::FxHashMap;
+
+use super::graph::{Unit, Units, singular};
+use crate::find::paths::is_test_file;
+use crate::index::Project;
+use crate::names::Source;
+use crate::plan::outside::hidden_by;
+use crate::plan::words::{WEAK, words};
+
+/// Words of a heading that say nothing of what is under it.
+const PLAIN: &[&str] = &[
+    "the", "and", "for", "with", "section", "part", "helper", "function", "class", "misc", "other", "all", "various",
+    "general", "public", "private", "api", "method", "code", "stuff",
+];
+
+/// A path that is free, for some units of a file.
+pub(super) fn path_for(project: &Project, s: &Source, units: &Units, own: &[usize], taken: &[String]) -> String {
+    let (folder, file) = s.path.rsplit_once('/').map_or(("", s.path.as_str()), |(a, b)| (&s.path[..a.len() + 1], b));
+    let (stem, extension) = file.split_at(file.find('.').filter(|i| *i > 0).unwrap_or(file.len()));
+    let style = Style::of(project, s, folder);
+    let parts: Vec<&Unit> = own.iter().map(|i| &units.all[*i]).collect();
+    let topics = topics(units, &parts);
+    let mut stems: Vec<String> = topics.iter().map(|w| style.write(w)).collect();
+    let joined = |t: &Vec<String>| style.write(&words(stem).into_iter().chain(t.iter().cloned()).collect::<Vec<_>>());
+    stems.extend(topics.first().map(joined));
+    let test = is_test_file(&s.path);
+    if test {
+        let first = topics.first().cloned().unwrap_or_default();
+        let behind = format!("{stem}{}{}", style.joint(), style.write(&first));
+        let before = words(stem).into_iter().rev().skip(1).collect::<Vec<_>>();
+        let before = before.into_iter().rev().chain(first).chain(["test".to_string()]).collect::<Vec<_>>();
+        stems = vec![behind, style.write(&before)];
+    }
+    let free = |path: &String| {
+        let like = |p: &str| p.to_ascii_lowercase() == path.to_ascii_lowercase();
+        let there = project.facts.iter().any(|f| like(&f.path)) || taken.iter().any(|t| like(t));
+        let name = path[folder.len()..].split('.').next().unwrap_or("");
+        let other = s.lang.is_builtin(name)
+            || s.lang.is_standard_module(name)
+            || !s.lang.is_identifier(&name.replace('-', "_"));
+        !there && !other && hidden_by(project, path).is_none() && (!test || is_test_file(path))
+    };
+    let mut paths = stems.iter().map(|x| format!("{folder}{x}{extension}"));
+    paths.find(&free).unwrap_or_else(|| {
+        let numbered = |n: usize| format!("{folder}{stem}{}{n}{extension}", style.joint());
+        (2..).map(numbered).find(&free).unwrap_or_default()
+    })
+}
+
+/// What units are about, the best first.
+fn topics(units: &Units, own: &[&Unit]) -> Vec<Vec<String>> {
+    let mut out: Vec<Vec<String>> = Vec::new();
+    // one heading stands over most of them
+    let mut by_section: FxHashMap<usize, usize> = FxHashMap::default();
+    own.iter().for_each(|u| *by_section.entry(u.section).or_default() += u.lines);
+    let lines: usize = own.iter().map(|u| u.lines).sum();
+    let most = by_section.into_iter().max_by_key(|(section, n)| (*n, *section));
+    if let Some((section, _)) = most.filter(|(section, n)| *section > 0 && n * 3 >= lines * 2) {
+        let said: Vec<String> = units.headings[section - 1].iter().filter(|w| !is_plain(w)).cloned().collect();
+        out.extend((1..=3).contains(&said.len()).then_some(said));
+    }
+    if let [only] = own {
+        out.extend(only.names.first().map(|n| words(n)));
+    }
+    let mut scores: FxHashMap<&str, (f64, f64)> = FxHashMap::default();
+    for u in &units.all {
+        let inside = own.iter().any(|o| o.statement == u.statement);
+        for w in &u.words {
+            let (here, all) = scores.entry(w).or_default();
+            let weight = 1.0 + (u.lines as f64).sqrt() / 4.0;
+            *all += weight;
+            *here += if inside { weight } else { 0.0 };
+        }
+    }
+    let mut ranked: Vec<(f64, &str)> = scores.into_iter().map(|(w, (here, all))| (here * here / all, w)).collect();
+    ranked.retain(|(score, w)| *score > 0.0 && !is_plain(w));
+    ranked.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(b.1)));
+    // of several things of a kind
+    let many = |w: &str| {
+        let plural = format!("{w}s");
+        let written = own.iter().flat_map(|u| &u.names).flat_map(|n| words(n)).filter(|x| singular(x) == *w);
+        let (a, b): (Vec<String>, Vec<String>) = written.partition(|x| *x == plural);
+        if a.len() > b.len() { plural } else { w.to_string() }
+    };
+    out.extend(ranked.iter().take(2).map(|(_, w)| vec![many(w)]));
+    if let [(_, a), (_, b), ..] = ranked[..] {
+        out.push(vec![a.to_string(), b.to_string()]);
+    }
+    let largest = own.iter().max_by_key(|u| u.lines).and_then(|u| u.names.first());
+    out.extend(largest.map(|n| words(n)));
+    out.retain(|w| !w.is_empty());
+    out
+}
+
+fn is_plain(word: &str) -> bool {
+    PLAIN.contains(&singular(word).as_str()) || WEAK.contains(&word)
+}
+
+/// How the names of files are written.
+#[derive(Clone, Copy)]
+enum Style {
+    Underscore,
+    Hyphen,
+    Hump,
+    /// Humps, and the first letter too.
+    Camel,
+}
+
+impl Style {
+    /// That of the files of the folder, else of all of the language.
+    fn of(project: &Project, s: &Source, folder: &str) -> Style {
+        let mine = |f: &&crate::find::FileFacts| f.language == s.lang.name();
+        let near = |f: &&crate::find::FileFacts| f.path.starts_with(folder) && !f.path[folder.len()..].contains('/');
+        let stems = |all: bool| {
+            let files = project.facts.iter().filter(mine).filter(|f| all || near(f));
+            files
+                .map(|f| f.path.rsplit('/').next().unwrap_or(&f.path))
+                .filter_map(|n| n.split('.').next().map(str::to_string))
+                .collect::<Vec<_>>()
+        };
+        let joined = |stem: &String| {
+            let stem = stem.trim_matches('_');
+            let inner = stem.chars().zip(stem.chars().skip(1)).any(|(a, b)| a.is_lowercase() && b.is_uppercase());
+            match () {
+                _ if stem.contains('_') => Some(Style::Underscore),
+                _ if stem.contains('-') => Some(Style::Hyphen),
+                _ if inner && stem.starts_with(char::is_uppercase) => Some(Style::Camel),
+                _ if inner => Some(Style::Hump),
+                _ => None,
+            }
+        };
+        let most = |stems: Vec<String>| {
+            let mut counts = [0usize; 4];
+            stems.iter().filter_map(joined).for_each(|style| counts[style as usize] += 1);
+            let all = [Style::Underscore, Style::Hyphen, Style::Hump, Style::Camel];
+            all.into_iter().filter(|x| counts[*x as usize] > 0).max_by_key(|x| counts[*x as usize])
+        };
+        most(stems(false)).or_else(|| most(stems(true))).unwrap_or(Style::Underscore)
+    }
+
+    fn joint(self) -> &'static str {
+        match self {
+            Style::Underscore => "_",
+            Style::Hyphen => "-",
+            Style::Hump | Style::Camel => "",
+        }
+    }
+
+    fn write(self, words: &[String]) -> String {
+        let upper = |w: &String| w[..1].to_uppercase() + &w[1..];
+        let ascii: Vec<String> =
+            words.iter().map(|w| w.chars().filter(char::is_ascii_alphanumeric).collect()).collect();
+        let ascii: Vec<String> = ascii.into_iter().filter(|w: &String| !w.is_empty()).collect();
+        match self {
+            Style::Underscore | Style::Hyphen => ascii.join(self.joint()),
+            Style::Camel => ascii.iter().map(upper).collect(),
+            Style::Hump => ascii.iter().enumerate().map(|(i, w)| if i == 0 { w.clone() } else { upper(w) }).collect(),
+        }
+    }
+}
