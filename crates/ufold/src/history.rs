@@ -3,8 +3,8 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use rayon::prelude::*;
+use ufold_core::find::Finding;
 use ufold_core::find::history::{Commit, Drift, Traced, Uneven, drift};
-use ufold_core::find::{Finding, Kind};
 use ufold_core::lang::for_path;
 use ufold_project::files::{Scanned, read};
 use ufold_project::state::State;
@@ -29,7 +29,7 @@ fn look(s: &Session, scanned: &Scanned, findings: &[&Finding]) -> ufold_project:
     let path = |c: &ufold_core::find::Copy| scanned.facts[c.file].path.clone();
     let is_asked = |f: &&&Finding| {
         let few = (2..=MOST_COPIES).contains(&f.copies.len());
-        f.kind == Kind::Repeat && few && f.copies.iter().all(|c| plain(&path(c)))
+        f.kind.has_copies() && few && f.copies.iter().all(|c| plain(&path(c)))
     };
     let asked: Vec<&Finding> = findings.iter().filter(is_asked).copied().collect();
     if asked.is_empty() || !git::is_repository(&s.root)? {

@@ -7,12 +7,12 @@ use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
-use ufold_core::change::{Code, Outcome, Place, Pointer, Reason};
+use ufold_core::change::{Code, Outcome, Place, Pointer, Reason, Verdict};
 use ufold_core::coverage::Reach;
 use ufold_core::find::{self, Finding, Kind, Options};
 use ufold_core::index::Project;
 use ufold_core::plan::Wishes;
-use ufold_core::step::{FoldRequest, Plan, Request};
+use ufold_core::step::{FoldRequest, Plan, Request, SeriesRequest};
 use ufold_project::cache::{self, Cache, Plans};
 use ufold_project::check::Check;
 use ufold_project::config::{self, Config};
@@ -229,7 +229,7 @@ impl Session {
     pub fn findings(&self, scanned: &Scanned, options: &Options) -> Vec<Finding> {
         let found = self.found(scanned, options);
         let never = |f: &Finding| self.config.never.iter().any(|n| n.id == f.id);
-        let worth = |f: &Finding| f.kind != Kind::Repeat || f.saves > 0 || f.expression > 0;
+        let worth = |f: &Finding| !f.kind.has_copies() || f.saves > 0 || f.expression > 0;
         found.into_iter().filter(|f| worth(f) && !never(f)).collect()
     }
 
@@ -450,6 +450,18 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
     let expression = f.expression > 0;
     let least = flags.least.filter(|_| !expression);
     let (whole, pointed_at) = (flags.whole || expression, flags.pointed_at.clone());
+    // who says how the function should be wants one
+    let plain = Wishes { parameters: function.parameters.clone(), derive: function.derive, ..Wishes::default() };
+    let mut no_loop = None;
+    if f.kind == Kind::Series && except.is_empty() && function == plain {
+        let (copies, names) = (copies.clone(), function.parameters.clone().unwrap_or_default());
+        let request = SeriesRequest { finding: f.id.clone(), copies, names };
+        let plan = ufold_core::step::plan(project, &Request::Series(request));
+        if plan.result.verdict != Verdict::Refused && flags.least.is_none_or(|n| plan.result.saves >= n) {
+            return plan;
+        }
+        no_loop = plan.result.reasons.into_iter().next();
+    }
     let request = FoldRequest { finding: f.id.clone(), copies, except, function, whole, least, pointed_at };
     if f.kind == Kind::Long {
         let first = &request.copies[0];
@@ -462,7 +474,10 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
         let result = Outcome::refused(vec![reason]);
         return Plan::new(Request::Fold(request), result);
     }
-    ufold_core::step::plan(project, &Request::Fold(request))
+    let mut plan = ufold_core::step::plan(project, &Request::Fold(request));
+    let remark = |r: Reason| format!("no loop over a list: {} ({}:{})", r.message, r.file, r.line);
+    plan.result.remarks.extend(no_loop.map(remark));
+    plan
 }
 
 /// The plan of what a person chose: that of the finding, unless they pointed at a line which it leaves out.
@@ -536,6 +551,6 @@ fn at_place(scanned: &Scanned, findings: Vec<Finding>, path: &str, line: u32) ->
         f.copies.iter().any(|c| scanned.facts[c.file].path == path && c.lines.0 <= line && line <= c.lines.1)
     };
     let mut here: Vec<Finding> = findings.into_iter().filter(at).collect();
-    here.sort_by_key(|f| (f.kind != Kind::Repeat, f.near, f.drifted, -f.saves));
+    here.sort_by_key(|f| (!f.kind.has_copies(), f.near, f.drifted, -f.saves));
     here
 }

@@ -144,6 +144,18 @@ fn python_moving() {
 }
 
 #[test]
+fn copies_into_turns() {
+    cases("python_series.txt", "python3");
+    cases("javascript_series.txt", "node");
+}
+
+#[test]
+fn copies_into_turns_where_types_are_written() {
+    cases("typescript_series.txt", TSC);
+    cases("java_series.txt", JAVA);
+}
+
+#[test]
 fn files_into_files() {
     cases("python_split_file.txt", "python3");
     cases("javascript_split_file.txt", "node");

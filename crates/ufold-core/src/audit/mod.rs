@@ -51,6 +51,7 @@ mod stack;
 mod top_level;
 mod unneeded;
 mod unread;
+mod unrolled;
 mod widened;
 
 use std::sync::Arc;
@@ -128,6 +129,7 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
         | Claim::Parted { .. }
         | Claim::Divided
         | Claim::Joined
+        | Claim::Unrolled
         | Claim::Moved { .. }
         | Claim::Reordered => laid_over(project, change),
     };
@@ -266,6 +268,7 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
         Claim::Removed { debug } => removed::run(project, &files, *debug),
         Claim::Reordered => reordered::run(project, &files, &told_at(change, &[Code::PlainValue])),
         Claim::Joined => joined::run(&files),
+        Claim::Unrolled => unrolled::run(project, &files),
         Claim::Moved { from, to } => {
             moved::run(project, (from, to), change, &files)?;
             emptied::check(project, &change.result.files, &files)

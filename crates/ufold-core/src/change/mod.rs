@@ -252,6 +252,8 @@ pub enum Claim {
     Divided,
     /// Definitions of one file stand in another, and each of their names means what it meant.
     Moved { from: String, to: String },
+    /// Copies side by side are the turns of a loop over a list of what differs.
+    Unrolled,
     /// A declaration has the value now that the next statement gave.
     Joined,
     /// The edits are those of the links, made one after the other.

@@ -7,7 +7,7 @@
 use rustc_hash::FxHashMap;
 
 use super::facts::FileFacts;
-use super::{Copy, Finding, Kind};
+use super::{Copy, Finding};
 
 /// What all copies but one must have of them together, to be worth a function.
 const WORTH_A_FUNCTION: u32 = 8;
@@ -43,7 +43,7 @@ pub(super) fn repeated(files: &[FileFacts], known: &[(u64, Finding)]) -> Vec<(u6
     groups.sort_by_key(|(exact, places)| (std::cmp::Reverse(weight(places)), places[0], *exact));
     groups.truncate(MOST_GROUPS);
     let mut taken: FxHashMap<usize, Vec<(u32, u32)>> = FxHashMap::default();
-    for c in known.iter().filter(|(_, f)| f.kind == Kind::Repeat && !f.near).flat_map(|(_, f)| &f.copies) {
+    for c in known.iter().filter(|(_, f)| f.kind.has_copies() && !f.near).flat_map(|(_, f)| &f.copies) {
         taken.entry(c.file).or_default().push(c.bytes);
     }
     let mut out = Vec::new();

@@ -17,6 +17,7 @@ mod near;
 pub mod paths;
 mod repeats;
 mod rows;
+mod series;
 pub mod shares;
 mod suffix;
 
@@ -35,14 +36,21 @@ use serde::{Deserialize, Serialize};
 pub enum Kind {
     #[default]
     Repeat,
+    /// Copies side by side, which want a loop.
+    Series,
     Long,
     Clutter,
 }
 
 impl Kind {
+    /// It is made of copies.
+    pub fn has_copies(self) -> bool {
+        matches!(self, Kind::Repeat | Kind::Series)
+    }
     pub fn word(self) -> &'static str {
         match self {
             Kind::Repeat => "repeat",
+            Kind::Series => "series",
             Kind::Long => "long",
             Kind::Clutter => "clutter",
         }
@@ -170,6 +178,7 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
         f.copies.retain(|c| c.bytes.0 < c.bytes.1 && c.lines.0 <= c.lines.1);
     }
     found.retain(|(_, f)| f.copies.len() > 1);
+    series::found(files, &mut found);
     let expressions = expressions::repeated(files, &found);
     found.extend(expressions);
     for (i, f) in files.iter().enumerate() {
@@ -192,7 +201,7 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
         // of what grew apart first what was surely one; tests after what they test
         let worth = if f.drifted { (f.saves as f64 * (f.similarity - 0.4).max(0.0)) as i64 } else { f.saves };
         let worth = if only_tests(f, files) { worth / TESTS_COUNT } else { worth };
-        (f.kind != Kind::Repeat, f.drifted, -worth, -i64::from(f.lines), files[first.file].path.clone(), first.bytes)
+        (!f.kind.has_copies(), f.drifted, -worth, -i64::from(f.lines), files[first.file].path.clone(), first.bytes)
     };
     found.sort_by_cached_key(|(_, f)| order(f));
     let mut used = rustc_hash::FxHashSet::default();

@@ -28,7 +28,7 @@ pub struct Pair {
 
 /// What counts as repeated: copies that are the same, of some size.
 fn is_repeat(f: &Finding) -> bool {
-    f.kind == Kind::Repeat && !f.small && !f.drifted
+    f.kind.has_copies() && !f.small && !f.drifted
 }
 
 /// Of each file.
@@ -52,7 +52,7 @@ pub fn shares(files: &[FileFacts], findings: &[Finding]) -> Vec<Share> {
 /// Files that share code, those with most of it first; of copies that grew apart, too.
 pub fn pairs(findings: &[Finding]) -> Vec<Pair> {
     let mut all: BTreeMap<(usize, usize), (u32, u32)> = BTreeMap::new();
-    for f in findings.iter().filter(|f| f.kind == Kind::Repeat && !f.small) {
+    for f in findings.iter().filter(|f| f.kind.has_copies() && !f.small) {
         let mut lines: BTreeMap<usize, u32> = BTreeMap::new();
         for c in &f.copies {
             *lines.entry(c.file).or_default() += c.lines.1 + 1 - c.lines.0;

@@ -63,6 +63,15 @@ pub enum Reach {
     All,
 }
 
+/// A turn of a loop over a list of values.
+#[derive(Clone, Debug)]
+pub struct Row {
+    /// One for each name of the loop.
+    pub values: Vec<String>,
+    /// What is said of it.
+    pub comment: Option<String>,
+}
+
 /// Several results as one value: a type that holds them.
 #[derive(Clone, Debug)]
 pub struct Bundle {

@@ -1,8 +1,8 @@
 //! Lines of a text: where they start and end, and the comments over them.
 
 use crate::names::Source;
-use crate::text::Span;
-use crate::tree::NodeId;
+use crate::text::{Edit, Span};
+use crate::tree::{NodeId, Role};
 
 pub fn line_start(text: &str, byte: usize) -> usize {
     text[..byte].rfind('\n').map_or(0, |i| i + 1)
@@ -63,4 +63,16 @@ pub fn with_blank_lines(s: &Source, statement: NodeId) -> Span {
         true => Span::new(lines.start - before, lines.end),
         false => Span::new(lines.start, lines.end + blank.concat().len()),
     }
+}
+
+/// Edits that indent the lines of a span but the first by one step more; those inside a text stay as they are.
+pub(crate) fn indented_more(s: &Source, span: Span, unit: &str) -> Vec<Edit> {
+    let t = &s.tree;
+    let text = |n: &NodeId| matches!(t.role(*n), Role::Literal | Role::Template) && t.span(*n).overlaps(span);
+    let texts: Vec<Span> = t.ids().filter(text).map(|n| t.span(n)).collect();
+    let (a, z) = (s.lines.line(span.start), s.lines.line(span.end));
+    let starts = (a + 1..=z).filter_map(|l| s.lines.start_of(l));
+    let blank = |start: usize| s.text[start..].lines().next().is_none_or(|l| l.trim().is_empty());
+    let inside = |start: usize| texts.iter().any(|p| p.start < start && start < p.end);
+    starts.filter(|l| !blank(*l) && !inside(*l)).map(|l| Edit::new(l, l, unit)).collect()
 }

@@ -15,6 +15,7 @@ pub mod probe;
 mod proven;
 mod query;
 mod rename;
+mod series;
 mod slide;
 mod split;
 mod split_file;
@@ -46,6 +47,7 @@ pub use param::ParamRequest;
 use proven::proven;
 pub use query::QueryRequest;
 pub use rename::RenameRequest;
+pub use series::SeriesRequest;
 pub use slide::SlideRequest;
 pub use split::{Beforehand, PartRequest, Proposed, SplitRequest, afterwards, propose_split};
 pub use split_file::{FilePart, ProposedFile, SplitFileRequest, StaysThere, propose_files};
@@ -122,6 +124,7 @@ kinds! {
     SplitLoop(SplitLoopRequest),
     Move(MoveRequest),
     SplitFile(SplitFileRequest),
+    Series(SeriesRequest),
 }
 
 impl Request {

@@ -34,6 +34,7 @@ fn verdict(word: &str) -> Result<Verdict, String> {
 #[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Kinds {
     Repeat,
+    Series,
     Drift,
     Long,
     Clutter,
@@ -43,6 +44,7 @@ impl Kinds {
     pub fn has(self, f: &Finding) -> bool {
         match self {
             Kinds::Repeat => f.kind == Kind::Repeat && !f.drifted,
+            Kinds::Series => f.kind == Kind::Series,
             Kinds::Drift => f.drifted,
             Kinds::Long => f.kind == Kind::Long,
             Kinds::Clutter => f.kind == Kind::Clutter,

@@ -4,7 +4,7 @@ use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet};
 
 use ufold_core::change::{Outcome, Verdict};
-use ufold_core::find::{Copy, FileFacts, Finding, Kind, only_tests, worth_of_expression};
+use ufold_core::find::{Copy, FileFacts, Finding, only_tests, worth_of_expression};
 use ufold_project::files::{Scanned, globs};
 use ufold_project::history::{self, Touched};
 use ufold_project::{Error, Result, git};
@@ -96,7 +96,7 @@ impl<'a> Asked<'a> {
             Some(_) => planned.sort_by_cached_key(|(f, o)| self.key(f, saves(f, o))),
             None => planned.sort_by_cached_key(|(f, o)| {
                 let tests = only_tests(f, &self.scanned.facts);
-                (f.kind != Kind::Repeat, tests, Reverse(worth(f, o)), o.verdict, f.id.clone())
+                (!f.kind.has_copies(), tests, Reverse(worth(f, o)), o.verdict, f.id.clone())
             }),
         }
     }
@@ -135,7 +135,7 @@ fn worth(f: &Finding, o: &Outcome) -> i64 {
 
 /// A repeat that stands in tests alone.
 pub fn is_of_tests(f: &Finding, files: &[FileFacts]) -> bool {
-    f.kind == Kind::Repeat && only_tests(f, files)
+    f.kind.has_copies() && only_tests(f, files)
 }
 
 /// Without what lies for the most part in copies of one that stands before it: who folds that one changes this.
@@ -147,7 +147,7 @@ pub fn without_parts(planned: Vec<(Finding, Outcome)>) -> Vec<(Finding, Outcome)
             let half = |d: &&Copy| d.file == c.file && 2 * common(d) > i64::from(c.lines.1 + 1 - c.lines.0);
             out.iter().flat_map(|(f, _)| &f.copies).any(|d| half(&d))
         };
-        let parts = if f.kind == Kind::Repeat { f.copies.iter().filter(|c| taken(c)).count() } else { 0 };
+        let parts = if f.kind.has_copies() { f.copies.iter().filter(|c| taken(c)).count() } else { 0 };
         if 2 * parts <= f.copies.len() {
             out.push((f, o));
         }
@@ -160,7 +160,7 @@ pub fn first(planned: Vec<(Finding, Outcome)>, most: usize, files: &[FileFacts])
     let (mut tests, mut out): (Vec<_>, Vec<_>) = planned.into_iter().partition(|(f, _)| is_of_tests(f, files));
     out.truncate(most.saturating_sub(tests.len().min(most / 3)));
     tests.truncate(most.saturating_sub(out.len()));
-    let after = out.iter().position(|(f, _)| f.kind != Kind::Repeat).unwrap_or(out.len());
+    let after = out.iter().position(|(f, _)| !f.kind.has_copies()).unwrap_or(out.len());
     out.splice(after..after, tests);
     out
 }
@@ -176,7 +176,7 @@ pub fn is_told(f: &Finding, o: &Outcome) -> bool {
     if f.expression > 0 {
         return !o.is_refused() && worth_of_expression(f) > 0;
     }
-    is_worth_telling(f, o) && (f.kind != Kind::Repeat || saves(f, o) > 0)
+    is_worth_telling(f, o) && (!f.kind.has_copies() || saves(f, o) > 0)
 }
 
 /// The scanned files that are meant: by a file or folder that is there, else by a pattern.
@@ -202,6 +202,7 @@ fn files(s: &Session, scanned: &Scanned, typed: &[String]) -> Result<BTreeSet<us
 #[cfg(test)]
 mod tests {
     use super::*;
+    use ufold_core::find::Kind;
 
     fn planned(id: &str, copies: &[(usize, u32, u32)]) -> (Finding, Outcome) {
         let copy = |c: &(usize, u32, u32)| Copy { file: c.0, lines: (c.1, c.2), bytes: (0, 1), within: None };

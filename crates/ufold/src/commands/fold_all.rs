@@ -11,7 +11,6 @@ use std::time::{Duration, Instant};
 
 use rayon::prelude::*;
 use ufold_core::change::{Code, Verdict};
-use ufold_core::find::Kind;
 use ufold_core::index::{Kept, Project};
 use ufold_core::step::Plan;
 use ufold_project::check::Check;
@@ -266,7 +265,7 @@ impl Worklist<'_> {
         let disk = Disk::new(&self.s.root, &self.scanned);
         let project = Project::new(&self.scanned.facts, &disk).keeping(&self.kept);
         let mut findings = self.s.findings(&self.scanned, &self.s.options());
-        findings.retain(|f| f.kind == Kind::Repeat && !self.done.contains(&f.id));
+        findings.retain(|f| f.kind.has_copies() && !self.done.contains(&f.id));
         let request = RequestFlags { least: Some(LEAST_GAIN), ..self.a.request.clone() };
         // what waits for its check must not be left behind
         let _held = (!self.waiting.is_empty()).then(|| self.s.hold());

@@ -103,7 +103,7 @@ pub fn run(s: &Session, a: &Gate) -> anyhow::Result<u8> {
     let mut judged: Vec<Judged> = judged.filter(|j| of_kind(&j.finding)).collect();
     if let Some(v) = a.verdict {
         let all: Vec<Finding> = judged.iter().map(|j| j.finding.clone()).collect();
-        let wanted = |f: &Finding, o: &Outcome| f.kind == Kind::Repeat && o.verdict == v;
+        let wanted = |f: &Finding, o: &Outcome| f.kind.has_copies() && o.verdict == v;
         let ids: Vec<String> =
             s.plan_first(&scanned, &all, usize::MAX, &wanted).into_iter().map(|(f, _)| f.id).collect();
         judged.retain(|j| ids.contains(&j.finding.id));
@@ -123,7 +123,7 @@ pub fn ledger_of(findings: &[Finding], files: &[FileFacts]) -> Ledger {
 fn counted(mut findings: Vec<Finding>, files: &[FileFacts]) -> Vec<Finding> {
     findings.retain(|f| !f.small && f.kind != Kind::Clutter);
     let places = |f: &Finding| Entry::of(f, files).places;
-    let same = |f: &&Finding| f.kind == Kind::Repeat && !f.drifted;
+    let same = |f: &&Finding| f.kind.has_copies() && !f.drifted;
     let repeats: BTreeSet<Vec<String>> = findings.iter().filter(same).map(places).collect();
     findings.retain(|f| !f.drifted || !repeats.contains(&places(f)));
     findings

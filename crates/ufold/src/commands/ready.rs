@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use schemars::JsonSchema;
 use serde::Serialize;
-use ufold_core::find::{Finding, Kind};
+use ufold_core::find::Finding;
 use ufold_project::check::baseline::Baseline;
 use ufold_project::check::{Run, tail};
 use ufold_project::{git, pipeline};
@@ -145,7 +145,7 @@ fn covered(s: &Session) -> anyhow::Result<Line> {
     };
     let scanned = s.scan(&[])?;
     let findings: Vec<_> =
-        s.findings(&scanned, &s.options()).into_iter().filter(|f| f.kind == Kind::Repeat && !f.small).collect();
+        s.findings(&scanned, &s.options()).into_iter().filter(|f| f.kind.has_copies() && !f.small).collect();
     let reach = |f: &Finding| s.reach(&coverage, &scanned, f);
     let full = findings.iter().filter(|f| reach(f).all()).count();
     let none = findings.iter().filter(|f| reach(f).nothing()).count();

@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 
 use ufold_core::change::Outcome;
+use ufold_core::find::Finding;
 use ufold_core::find::history::Drift;
-use ufold_core::find::{Finding, Kind};
 use ufold_project::files::Scanned;
 use ufold_project::{Error, Result, git, history as log};
 
@@ -110,6 +110,6 @@ fn write(
         .collect();
     let project = s.root.file_name().map_or("project".into(), |n| n.to_string_lossy().into_owned());
     let would_save: i64 =
-        planned.iter().filter(|(f, o)| f.kind == Kind::Repeat && !o.is_refused()).map(|(_, o)| o.saves.max(0)).sum();
+        planned.iter().filter(|(f, o)| f.kind.has_copies() && !o.is_refused()).map(|(_, o)| o.saves.max(0)).sum();
     Ok(page::Page { project, state, root: &s.root, scanned, found, rows, trend, saves: would_save }.written())
 }

@@ -162,7 +162,7 @@ struct Planned {
 fn planned(s: &Session, a: &Scan, asked: &Asked, scanned: &Scanned, shown: &[Finding]) -> Planned {
     let most = if s.json || a.limit == 0 { usize::MAX } else { a.limit };
     let drift = a.kind == Some(Kinds::Drift);
-    let has_verdict = |f: &Finding, o: &Outcome| a.verdict.is_none_or(|v| f.kind == Kind::Repeat && o.verdict == v);
+    let has_verdict = |f: &Finding, o: &Outcome| a.verdict.is_none_or(|v| f.kind.has_copies() && o.verdict == v);
     let gains = |f: &Finding, o: &Outcome| (!drift || f.drifted) && has_verdict(f, o) && (s.json || is_told(f, o));
     let in_order = a.filters.sort.is_none() && !drift;
     // what is worth most is not known before some more are planned; those further down are not
@@ -325,7 +325,7 @@ fn text(
     let (t, drifted) = (totals(s, scanned, told.findings), told.findings.iter().filter(|f| f.drifted).count());
     let all = told.findings.len() - drifted;
     let files = count(t.files, "file", "files");
-    let statements = |f: &&Finding| f.kind == Kind::Repeat && !f.drifted && f.expression == 0;
+    let statements = |f: &&Finding| f.kind.has_copies() && !f.drifted && f.expression == 0;
     let repeats = told.findings.iter().filter(statements).count();
     let head = format!("{files}, {} lines, {}", number(t.lines), count(all, "finding", "findings"));
     writeln!(out, "{}", s.paint.strong(&head))?;
@@ -436,11 +436,11 @@ fn row(
         _ if f.measures.is_some() => format!("  {}", in_short(f, &told.options)),
         _ if told.history.contains_key(&f.id) => format!("  {}", history::in_short(&told.history[&f.id].changes[0])),
         _ if f.drifted && o.is_refused() => format!("  {:.0} % alike", 100.0 * f.similarity),
-        Some(r) if o.verdict != Verdict::Ready && f.kind == Kind::Repeat => format!("  {}", r.code),
+        Some(r) if o.verdict != Verdict::Ready && f.kind.has_copies() => format!("  {}", r.code),
         _ => String::new(),
     };
-    let saved = if f.kind == Kind::Repeat && f.expression == 0 { saves(f, o).to_string() } else { "–".into() };
-    let verdict = if f.kind == Kind::Repeat { s.paint.verdict(o.verdict, 7) } else { format!("{:7}", "–") };
+    let saved = if f.kind.has_copies() && f.expression == 0 { saves(f, o).to_string() } else { "–".into() };
+    let verdict = if f.kind.has_copies() { s.paint.verdict(o.verdict, 7) } else { format!("{:7}", "–") };
     let tests = known.map_or(String::new(), |k| match s.reach(k, scanned, f) {
         r if r.all() => format!("{}  ", s.paint.good("all  ")),
         r if r.nothing() => format!("{}  ", s.paint.bad("none ")),

@@ -182,6 +182,7 @@ impl View<'_> {
         self.copies(out)?;
         match &o.function {
             Some(_) => self.proposal(out)?,
+            None if self.turns(out)? => {}
             None => self.excerpts(out)?,
         }
         self.since_alike(out)?;
@@ -266,6 +267,23 @@ impl View<'_> {
             )?;
         }
         Ok(())
+    }
+
+    /// The loop that copies side by side become; whether they do.
+    fn turns(&self, out: &mut impl Write) -> std::io::Result<bool> {
+        let loop_ = self.outcome().files.first().and_then(|f| Some((f, f.edits.first()?)));
+        let Some((f, edit)) = loop_.filter(|_| matches!(self.plan.request, Request::Series(_))) else {
+            return Ok(false);
+        };
+        let text = self.text(&f.file);
+        let from = text[..edit.span.start].rfind('\n').map_or(0, |i| i + 1);
+        self.head(out, "Copy 1")?;
+        excerpt(self.s, out, &self.code(0).join("\n"), self.first_line(0), &|_| None)?;
+        self.head(out, &format!("Loop in {}", f.file))?;
+        for line in format!("{}{}", &text[from..edit.span.start], edit.text).lines() {
+            writeln!(out, "  {}", self.s.paint.good(line))?;
+        }
+        Ok(true)
     }
 
     /// Holes, function and calls of a plan.

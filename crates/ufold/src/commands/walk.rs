@@ -80,11 +80,11 @@ impl Walker<'_> {
         let mut list = s.findings(scanned, &s.options());
         list.retain(|f| !self.passed.contains(&f.id) && inside(f) && kind(f) && !f.drifted);
         let wanted = |f: &Finding, o: &Outcome| {
-            is_worth_telling(f, o) && (f.kind != Kind::Repeat || o.is_refused() || o.saves > 0)
+            is_worth_telling(f, o) && (!f.kind.has_copies() || o.is_refused() || o.saves > 0)
         };
         let mut planned = s.plan_first(scanned, &list, AHEAD, &wanted);
         planned.retain(|(f, _)| !self.passed.contains(&f.id));
-        planned.sort_by_key(|(f, o)| (f.kind != Kind::Repeat, o.verdict, -o.saves));
+        planned.sort_by_key(|(f, o)| (!f.kind.has_copies(), o.verdict, -o.saves));
         let left = planned.len();
         planned.into_iter().next().map(|(f, _)| (f, left))
     }

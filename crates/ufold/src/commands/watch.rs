@@ -7,7 +7,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::sync::atomic::Ordering;
 use std::time::{Duration, Instant, SystemTime};
 
-use ufold_core::find::{Finding, Kind};
+use ufold_core::find::Finding;
 use ufold_project::files::{Scanned, stamps};
 
 use super::check::once;
@@ -95,7 +95,7 @@ fn wait(s: &Session, known: Stamps, quiet: Duration) -> Option<BTreeSet<String>>
 /// Repeats with a copy in one of the files.
 fn touched(s: &Session, scanned: &Scanned, changed: &BTreeSet<String>) -> Vec<Finding> {
     let in_one = |f: &Finding| f.copies.iter().any(|c| changed.contains(&scanned.facts[c.file].path));
-    s.findings(scanned, &s.options()).into_iter().filter(|f| f.kind == Kind::Repeat && !f.small && in_one(f)).collect()
+    s.findings(scanned, &s.options()).into_iter().filter(|f| f.kind.has_copies() && !f.small && in_one(f)).collect()
 }
 
 fn findings(s: &Session, changed: &BTreeSet<String>) -> anyhow::Result<()> {

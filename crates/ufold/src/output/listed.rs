@@ -3,7 +3,7 @@
 use std::fmt::Write;
 
 use serde_json::{Value, json};
-use ufold_core::find::{FileFacts, Finding, Kind, Options};
+use ufold_core::find::{FileFacts, Finding, Options};
 
 use super::count;
 
@@ -27,7 +27,7 @@ pub fn kind_word(f: &Finding) -> &'static str {
 impl Item {
     pub fn of(f: &Finding, files: &[FileFacts], options: &Options, standing: Option<&'static str>) -> Item {
         let place = |c: &ufold_core::find::Copy| (files[c.file].path.clone(), c.lines.0, c.lines.1, c.within.clone());
-        let could_go = if f.kind == Kind::Repeat { format!("; about {} could go", f.saves) } else { String::new() };
+        let could_go = if f.kind.has_copies() { format!("; about {} could go", f.saves) } else { String::new() };
         Item {
             id: f.id.clone(),
             kind: kind_word(f),

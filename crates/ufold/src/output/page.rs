@@ -203,7 +203,7 @@ impl<'a> Page<'a> {
             ("files", number(facts.len() as u64)),
             ("lines", number(lines)),
             ("lines in copies", share),
-            ("repeats", number(of(&|f| f.kind == Kind::Repeat && !f.drifted))),
+            ("repeats", number(of(&|f| f.kind.has_copies() && !f.drifted))),
             ("groups that grew apart", number(of(&|f| f.drifted))),
             ("overlong functions", number(of(&|f| f.kind == Kind::Long))),
             ("lines that planned folds save", number(self.saves.max(0) as u64)),
@@ -295,7 +295,7 @@ impl<'a> Page<'a> {
 
     fn finding(&'a self, row: &'a Row, texts: &mut BTreeMap<usize, Arc<str>>) -> FindingData<'a> {
         let (f, plan) = (row.finding, row.plan);
-        let is_repeat = f.kind == Kind::Repeat;
+        let is_repeat = f.kind.has_copies();
         let mut copies: Vec<CopyData> = f.copies.iter().enumerate().map(|(n, c)| self.copy(c, n, texts)).collect();
         let (first, others) = copies.split_at_mut(1);
         let first = &first[0].code;

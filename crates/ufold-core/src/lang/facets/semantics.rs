@@ -227,6 +227,14 @@ pub trait Semantics: Sync {
     fn is_stored_by_members(&self, _source: &Source, _class: NodeId, _definitions: &Definitions) -> bool {
         false
     }
+    /// What is made in a turn of a loop and called later sees that turn's variables.
+    fn loop_variables_are_fresh(&self) -> bool {
+        false
+    }
+    /// Only a constant can stand in the place of this literal.
+    fn needs_constant(&self, _source: &Source, _literal: NodeId) -> bool {
+        false
+    }
     /// A function that is a value sees only variables that get one value.
     fn captures_fixed_only(&self) -> bool {
         false

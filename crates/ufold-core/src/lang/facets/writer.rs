@@ -1,7 +1,7 @@
 //! The code that is written, in the habits of the file.
 
 use super::Syntax;
-use crate::lang::{Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Signature, values};
+use crate::lang::{Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Row, Signature, values};
 use crate::names::Source;
 use crate::text::Edit;
 use crate::tree::NodeId;
@@ -64,6 +64,18 @@ pub trait Writer: Syntax {
     }
     /// A function of one expression, in the language's light form.
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String;
+    /// The head of a loop over a list of values, one name for each column, and what closes its body; lines after the first
+    /// are indented as those of a list. None where a list of such values can't be written.
+    fn write_loop_over(
+        &self,
+        _source: &Source,
+        _names: &[String],
+        _rows: &[Row],
+        _unit: &str,
+        _width: usize,
+    ) -> Option<(String, String)> {
+        None
+    }
     /// The statement that runs `action` when a parameter of that name was given, or holds.
     fn write_optional(&self, parameter: &str, is_flag: bool, action: &str, indent: &str, unit: &str) -> String;
     /// Text of the hand-over at the end of the new function; empty when nothing is handed over.

@@ -373,6 +373,15 @@ impl Semantics for Java {
     fn captures_fixed_only(&self) -> bool {
         true
     }
+    fn loop_variables_are_fresh(&self) -> bool {
+        true
+    }
+    fn needs_constant(&self, source: &Source, literal: NodeId) -> bool {
+        // `byte b = 1` takes a constant, and no variable
+        let parent = source.tree.parent(literal).map(|p| source.tree.role(p));
+        let text = source.str(literal).starts_with('"');
+        !text && !matches!(parent, Some(Role::Arguments | Role::Compare))
+    }
     fn closures_hide_locals(&self) -> bool {
         false
     }

@@ -3,7 +3,7 @@
 use super::{library, modules, scopes, suites, write};
 use crate::lang::{
     CallParts, Collections, Definitions, Doing, FunctionParts, Joined, KeptName, Layout, Look, MethodKind, ModuleName,
-    Modules, Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
+    Modules, Row, Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -213,6 +213,9 @@ impl Scoping for Family {
 }
 
 impl Semantics for Family {
+    fn loop_variables_are_fresh(&self) -> bool {
+        true
+    }
     fn fault_finders(&self) -> &'static [&'static str] {
         &["debugger", "console.debug", "console.trace", "console.dir"]
     }
@@ -527,6 +530,20 @@ impl Writer for Family {
     }
     fn functions_come_first(&self) -> bool {
         true
+    }
+    fn write_loop_over(
+        &self,
+        source: &Source,
+        names: &[String],
+        rows: &[Row],
+        unit: &str,
+        width: usize,
+    ) -> Option<(String, String)> {
+        // code from before there were such loops
+        let dated = !write::declares_in_blocks(source);
+        write::loop_over(names, rows, unit, width, self.types.is_some())
+            .filter(|_| !dated)
+            .map(|head| (head, "}".into()))
     }
     fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
         write::parameter(source, function, parameter)

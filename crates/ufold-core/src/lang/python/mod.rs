@@ -12,8 +12,8 @@ mod suites;
 mod write;
 
 use super::{
-    CallParts, Collections, Definitions, Export, FunctionParts, Layout, Look, MethodKind, ModuleName, Modules, Scoping,
-    Semantics, Signature, Suites, Syntax, Typing, Writer,
+    CallParts, Collections, Definitions, Export, FunctionParts, Layout, Look, MethodKind, ModuleName, Modules, Row,
+    Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -527,6 +527,16 @@ impl Writer for Python {
     }
     fn write_declaration(&self, _source: &Source, _locals: &[(String, Option<String>)], _indent: &str) -> String {
         String::new()
+    }
+    fn write_loop_over(
+        &self,
+        _source: &Source,
+        names: &[String],
+        rows: &[Row],
+        unit: &str,
+        width: usize,
+    ) -> Option<(String, String)> {
+        Some((write::loop_over(names, rows, unit, width), String::new()))
     }
     fn write_outer(&self, names: &[String]) -> String {
         format!("global {}", names.join(", "))

@@ -155,12 +155,15 @@ struct Texts {
 fn texts(m: &Move, kept: &Kept, users: &[User]) -> Texts {
     let (s, to) = (&m.from, &m.to);
     let (values, rest): (Vec<&Definition>, Vec<&Definition>) = m.moved.all.iter().partition(|d| is_value_alone(m, d));
-    let seen = |d: &&Definition| {
+    let asked = |d: &Definition| {
         d.names.iter().any(|(b, n)| {
             let stays = kept.names.iter().any(|k| k.name == *n && k.stays());
-            is_new(to) || stays || is_imported(m, users, n) || kept::is_given(s, *b)
+            stays || is_imported(m, users, n) || kept::is_given(s, *b)
         })
     };
+    // a new file of which nobody takes anything yet gives what was named
+    let open = is_new(to) && !m.moved.all.iter().any(asked);
+    let seen = |d: &&Definition| asked(d) || open && !d.along;
     let text = |d: &Definition| {
         let own = &s.text[d.span.start..d.span.end];
         let (head, body) = own.split_at(s.tree.span(d.statement).start - d.span.start);

@@ -3,6 +3,7 @@
 
 use rustc_hash::FxHashMap;
 
+use crate::index::Project;
 use crate::index::unseen::called;
 use crate::names::{BindingId, Names, Source};
 use crate::plan::clusters::Graph;
@@ -41,13 +42,15 @@ pub(super) struct Units {
 }
 
 impl Units {
-    pub fn of(s: &Source, pinned: &[NodeId], no_stay: bool) -> Units {
+    pub fn of(project: &Project, s: &Source, pinned: &[NodeId], no_stay: bool) -> Units {
         let definitions = definitions(s);
         let headings = headings(s);
         let all: Vec<Unit> = definitions.iter().map(|d| unit(s, d, &headings)).collect();
         let mut units = Units { all, graph: Graph::default(), headings: headings.into_iter().map(|h| h.1).collect() };
         units.graph.lines = std::iter::once(units.rest(s)).chain(units.all.iter().map(|u| u.lines)).collect();
-        let stays = |d: &Definition| pinned.contains(&d.statement) || is_of_its_file(s, d);
+        let back = imported_in_circles(project, s);
+        let circle = |d: &Definition| back.iter().any(|n| s.tree.contains(d.statement, *n));
+        let stays = |d: &Definition| pinned.contains(&d.statement) || is_of_its_file(s, d) || circle(d);
         units.graph.stays = std::iter::once(true).chain(definitions.iter().map(stays)).collect();
         units.uses(s, &definitions);
         let open = s.module.as_ref().is_some_and(|m| s.lang.is_open_module(m)) && !no_stay;
@@ -116,6 +119,18 @@ impl Units {
 
 fn pairs(units: &[usize]) -> impl Iterator<Item = (usize, usize)> {
     units.iter().enumerate().flat_map(|(i, a)| units[i + 1..].iter().map(move |b| (*a, *b)))
+}
+
+/// Uses of what is imported from files that come to load this one: a new file that imports them can't be imported here.
+fn imported_in_circles(project: &Project, s: &Source) -> Vec<NodeId> {
+    let Some(home) = project.index(&s.path) else { return Vec::new() };
+    let back = |b: BindingId| {
+        let import = s.names.binding(b).import.as_ref();
+        let files = import.map_or(Vec::new(), |i| project.resolved(s, i));
+        files.into_iter().any(|f| project.modules().takes_when_loaded(f, home))
+    };
+    let imports = s.names.bindings_of(Names::MODULE).filter(|b| back(*b));
+    imports.flat_map(|b| s.names.references_to(b)).map(|r| r.node).collect()
 }
 
 /// What could be moved, in the order of the file.

@@ -58,7 +58,7 @@ pub fn propose_files(
     }
     let mut pinned: Vec<NodeId> = Vec::new();
     for round in 1.. {
-        let units = Units::of(&s, &pinned, no_stay);
+        let units = Units::of(project, &s, &pinned, no_stay);
         let cut = clusters::parts(&units.graph);
         let parts = parts(project, &s, &units, &cut);
         let (finding, place) = (finding.to_string(), place.clone());

@@ -1,0 +1,89 @@
+//! `series`: the same statements several times side by side become a loop over a list of what differs.
+//!
+//! The list is made before the first turn, so that what stands in it must be the same value then: a literal, or a name
+//! that nothing gives another value meanwhile. What leaves a loop would leave the new one; what is captured in a turn must
+//! be that turn's. Fails where copies differ in more than single words: a function takes those.
+
+mod column_names;
+mod table;
+mod written;
+
+use serde::{Deserialize, Serialize};
+
+use self::table::Table;
+use super::{Plan, Request, Step};
+use crate::change::{Claim, Code, Edits, Found, Outcome, Place, Verdict, reason};
+use crate::index::Project;
+use crate::index::seen::shows_names;
+use crate::names::Source;
+use crate::plan::frame;
+use crate::text::Span;
+use crate::tree::{NodeId, Role, Tree};
+
+/// What a person may edit of a series.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SeriesRequest {
+    /// The finding's id, for messages.
+    pub finding: String,
+    /// The copies, in the order of the file.
+    pub copies: Vec<Place>,
+    /// Names of what differs, in the order of first use; those that are missing are found.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub names: Vec<String>,
+}
+
+impl Step for SeriesRequest {
+    fn finding(&self) -> &str {
+        &self.finding
+    }
+
+    fn places(&self) -> &[Place] {
+        &self.copies
+    }
+
+    fn claim(&self) -> Claim {
+        Claim::Unrolled
+    }
+
+    fn title(&self, _: &Outcome) -> String {
+        format!("Make a loop of {} copies", self.copies.len())
+    }
+
+    fn plan(&self, project: &Project) -> Plan {
+        Plan::of(project, Request::Series(self.clone()), run(project, self))
+    }
+}
+
+fn run(project: &Project, request: &SeriesRequest) -> Found<Outcome> {
+    let s = project.ordered_source_at(&request.copies[0])?;
+    let rows = request.copies.iter().map(|p| statements(&s, p)).collect::<Found<Vec<_>>>()?;
+    let frame = frame::around(project, &s, rows[0][0]).map_err(|r| vec![r])?;
+    if let Some(n) = shows_names(project, &s, frame, frame == Tree::ROOT) {
+        return Err(vec![reason(&s, n, Code::Reflection, "the names of locals are looked at here")]);
+    }
+    let table = Table::of(&s, frame, rows)?;
+    let names = column_names::find(&s, frame, &table, &request.names)?;
+    let edit = written::edit(&s, &table, &names)?;
+    let mut edits = Edits::default();
+    edits.add(&s, edit);
+    let (files, saves) = edits.finish();
+    if saves < 1 {
+        return Err(vec![reason(&s, table.rows[0][0], Code::LittleGain, "a loop would save no line")]);
+    }
+    Ok(Outcome { verdict: Verdict::Ready, files, saves, ..Outcome::refused(Vec::new()) })
+}
+
+/// The statements of a copy: side by side in one block.
+fn statements(s: &Source, place: &Place) -> Found<Vec<NodeId>> {
+    let (t, span) = (&s.tree, Span::new(place.start_byte, place.end_byte));
+    let around = t.covering(span);
+    let none = || vec![reason(s, around, Code::NoStatements, "the copy is no run of whole statements")];
+    let block = std::iter::once(around).chain(t.ancestors(around)).find(|b| t.role(*b).is_sequence());
+    let block = block.ok_or_else(none)?;
+    let own: Vec<NodeId> =
+        t.children(block).filter(|c| t.role(*c) != Role::Token && t.span(*c).overlaps(span)).collect();
+    let whole = own.first().is_some_and(|f| t.span(*f).start >= span.start)
+        && own.last().is_some_and(|l| t.span(*l).end <= span.end);
+    if whole { Ok(own) } else { Err(none()) }
+}
