@@ -29,7 +29,20 @@ pub(super) fn run(project: &Project, files: &[File]) -> Opinion<()> {
         }
     }
     let frame = o.tree.callable_around(old[0]).unwrap_or(Tree::ROOT);
-    super::reordered::unseen_order(project, o, old[0])?;
+    let fresh = s.lang.loop_variables_are_fresh();
+    let in_class = o.tree.ancestors(old[0]).any(|a| o.tree.role(a) == Role::Class) || o.names.members_in_sight;
+    if !fresh || in_class {
+        super::reordered::unseen_order(project, o, old[0])?;
+    }
+    if frame == Tree::ROOT {
+        let own = |b: &BindingId| old.iter().any(|c| o.tree.contains(*c, o.names.binding(*b).first));
+        let file = [project.index(&o.path).unwrap_or(usize::MAX)];
+        let seen = |b: &BindingId| project.word_elsewhere(&o.names.binding(*b).name, &file);
+        let gone = |b: &BindingId| o.names.references_to(*b).all(|r| old.iter().any(|c| o.tree.contains(*c, r.node)));
+        if o.names.bindings_of(crate::names::Names::MODULE).any(|b| own(&b) && gone(&b) && seen(&b)) {
+            return object(o, old[0], "another file has the name of a variable that goes");
+        }
+    }
     if let Some(n) = shows_names(project, o, frame, frame == Tree::ROOT) {
         return object(o, n, "the names of locals are looked at");
     }
@@ -154,6 +167,7 @@ impl<'a> Loop<'a> {
             }
         }
         self.stays_in_turn()?;
+        self.leaves_values(o, (old[0], o.tree.end(old[old.len() - 1])))?;
         let mut fresh: BTreeMap<BindingId, ()> = BTreeMap::new();
         for (row, copy) in self.rows.iter().zip(old.chunks(self.statements.len())) {
             let mut turn =
@@ -166,6 +180,24 @@ impl<'a> Loop<'a> {
         }
         for b in fresh.keys() {
             self.begins_anew(*b)?;
+        }
+        Ok(())
+    }
+
+    /// A compiler that looks for first values finds them before the loop.
+    fn leaves_values(&self, o: &Source, (first, end): (NodeId, NodeId)) -> Opinion<()> {
+        let t = &o.tree;
+        for r in o.names.in_range(first, end).iter().filter(|r| r.usage.writes() && o.lang.checks_first_values()) {
+            let Some(b) = r.target.filter(|b| o.names.references_to(*b).any(|x| x.node >= end)) else { continue };
+            let assigned = |n: NodeId| {
+                let p = t.parent(n).filter(|p| t.role(*p) == Role::Assign && t.child(*p, Field::Right).is_some());
+                let block = t.ancestors(n).find(|a| t.role(*a).is_sequence());
+                n < first && p.is_some() && block.is_some_and(|b| t.contains(b, first))
+            };
+            let parameter = o.names.binding(b).kind == BindKind::Parameter;
+            if !parameter && !o.names.references_to(b).any(|x| x.usage == Use::Write && assigned(x.node)) {
+                return object(o, r.node, "this has no value when the loop does not turn");
+            }
         }
         Ok(())
     }
@@ -190,10 +222,8 @@ impl<'a> Loop<'a> {
                 return object(s, n, "a turn defines something");
             }
         }
-        if s.lang.loop_variables_are_fresh() {
-            return Ok(());
-        }
-        let inside = |b: BindingId| s.names.references_to(b).all(|r| t.contains(self.node, r.node));
+        let fresh = |b: BindingId| s.lang.loop_variables_are_fresh() && self.names.contains(&b);
+        let inside = |b: BindingId| !fresh(b) && s.names.references_to(b).all(|r| t.contains(self.node, r.node));
         for r in s.names.in_range(self.body, t.end(self.body)) {
             let Some(b) = r.target.filter(|b| inside(*b)) else { continue };
             let own = s.names.binding(b).scope;
@@ -339,6 +369,10 @@ impl Turn<'_> {
             return no();
         }
         let here = o.names.scope(o.names.frame_of(b)).node == frame;
+        let waits = (first.0..end.0).map(NodeId).any(|n| matches!(t.role(n), Role::Await | Role::Yield));
+        if waits && !here {
+            return no();
+        }
         let block = |w: NodeId| {
             let parents = t.ancestors(w).find(|p| t.role(*p).is_sequence());
             w < first && parents.is_some_and(|p| t.contains(p, first))

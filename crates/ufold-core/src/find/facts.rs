@@ -33,6 +33,8 @@ pub enum StatementRole {
     Plain,
     /// A function that is a member of a module or class: a copy of its own, never part of a longer one.
     Definition,
+    /// It holds functions, which are found by themselves: part of nothing but a series.
+    Holder,
     /// Never part of a copy: classes, imports, what could not be parsed.
     Barrier,
 }
@@ -445,7 +447,7 @@ impl Collector<'_> {
                     if !self.in_function(id)
                         && t.subtree(s).any(|n| t.role(n) == Role::Lambda && t.holds_statements(n)) =>
                 {
-                    StatementRole::Barrier
+                    StatementRole::Holder
                 }
                 _ if t.has_error(t.span(s)) || self.only_loads(s) => StatementRole::Barrier,
                 Role::Function if in_class || self.lang.declares_locals() => StatementRole::Definition,

@@ -291,7 +291,7 @@ impl Finder<'_> {
                     if s.role != StatementRole::Plain {
                         rows.push((None, run));
                     }
-                    if s.role != StatementRole::Barrier {
+                    if !matches!(s.role, StatementRole::Barrier | StatementRole::Holder) {
                         rows.push((Some(hash(s) ^ language), run));
                     }
                     if s.role == StatementRole::Definition {

@@ -20,7 +20,7 @@ const MOST_COLUMNS: usize = 5;
 /// A list of more values has a line for each row.
 const ON_A_LINE: usize = 8;
 /// Share of the words that are equal.
-const LEAST_ALIKE: f64 = 0.3;
+const LEAST_ALIKE: f64 = 0.2;
 /// Lines that must go.
 const LEAST_SAVED: i64 = 2;
 
@@ -95,7 +95,7 @@ fn saved(copies: &[Copy], columns: usize) -> i64 {
 /// Runs of statements whose shapes come again and that a loop can have, the shortest periods first.
 fn runs(facts: &FileFacts, file: usize, b: &BlockFact) -> Vec<(u64, Finding)> {
     let own = statements(facts, b);
-    let plain = |i: usize| own[i].role == StatementRole::Plain;
+    let plain = |i: usize| matches!(own[i].role, StatementRole::Plain | StatementRole::Holder);
     let mut out: Vec<(u64, Finding)> = Vec::new();
     let mut covered = vec![false; own.len()];
     for period in 1..=LONGEST_PERIOD.min(own.len() / FEWEST) {

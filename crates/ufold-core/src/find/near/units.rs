@@ -186,7 +186,7 @@ fn unit(file: u32, f: &FileFacts, rows: &[u32], block: &[u32], inside: bool) -> 
         let plain = match fact.role {
             StatementRole::Plain => true,
             StatementRole::Definition => inside,
-            StatementRole::Barrier => false,
+            StatementRole::Holder | StatementRole::Barrier => false,
         };
         u.items.push(Item {
             statement: *s,

@@ -231,6 +231,10 @@ pub trait Semantics: Sync {
     fn loop_variables_are_fresh(&self) -> bool {
         false
     }
+    /// It must be seen of a variable that it has a value before it is read; a loop may not turn at all.
+    fn checks_first_values(&self) -> bool {
+        false
+    }
     /// Only a constant can stand in the place of this literal.
     fn needs_constant(&self, _source: &Source, _literal: NodeId) -> bool {
         false

@@ -373,6 +373,9 @@ impl Semantics for Java {
     fn captures_fixed_only(&self) -> bool {
         true
     }
+    fn checks_first_values(&self) -> bool {
+        true
+    }
     fn loop_variables_are_fresh(&self) -> bool {
         true
     }

@@ -213,6 +213,9 @@ impl Scoping for Family {
 }
 
 impl Semantics for Family {
+    fn checks_first_values(&self) -> bool {
+        self.types.is_some()
+    }
     fn loop_variables_are_fresh(&self) -> bool {
         true
     }

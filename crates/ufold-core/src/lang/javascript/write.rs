@@ -167,9 +167,14 @@ pub fn parameter(s: &Source, function: NodeId, p: &Signature) -> Option<Edit> {
 /// The head of a loop over an array of values, or of arrays of them; where types are written these are of one type each,
 /// which only literals tell.
 pub fn loop_over(names: &[String], rows: &[Row], unit: &str, width: usize, typed: bool) -> Option<String> {
-    let literal = |v: &String| v.starts_with(['"', '\'', '`']) || v.starts_with(|c: char| c.is_ascii_digit());
     let several = names.len() > 1;
-    if several && typed && !rows.iter().all(|r| r.values.iter().all(literal)) {
+    let text = |v: &str| v.starts_with(['"', '\'', '`']);
+    let kind = |v: &str| (text(v) || v.starts_with(|c: char| c.is_ascii_digit())).then_some(text(v));
+    let of_one = |i: usize| {
+        let first = kind(&rows[0].values[i]);
+        first.is_some() && rows.iter().all(|r| kind(&r.values[i]) == first)
+    };
+    if typed && !(0..names.len()).all(of_one) {
         return None;
     }
     let row = |r: &Row| if several { format!("[{}]", r.values.join(", ")) } else { r.values[0].clone() };

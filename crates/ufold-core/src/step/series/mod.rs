@@ -15,7 +15,7 @@ use super::{Plan, Request, Step};
 use crate::change::{Claim, Code, Edits, Found, Outcome, Place, Verdict, reason};
 use crate::index::Project;
 use crate::index::seen::shows_names;
-use crate::names::Source;
+use crate::names::{BindingId, Source};
 use crate::plan::frame;
 use crate::text::Span;
 use crate::tree::{NodeId, Role, Tree};
@@ -58,11 +58,15 @@ impl Step for SeriesRequest {
 fn run(project: &Project, request: &SeriesRequest) -> Found<Outcome> {
     let s = project.ordered_source_at(&request.copies[0])?;
     let rows = request.copies.iter().map(|p| statements(&s, p)).collect::<Found<Vec<_>>>()?;
-    let frame = frame::around(project, &s, rows[0][0]).map_err(|r| vec![r])?;
+    let frame = frame(project, &s, rows[0][0])?;
     if let Some(n) = shows_names(project, &s, frame, frame == Tree::ROOT) {
         return Err(vec![reason(&s, n, Code::Reflection, "the names of locals are looked at here")]);
     }
     let table = Table::of(&s, frame, rows)?;
+    if let Some(l) = table.locals.iter().flat_map(|l| &l.bindings).find(|b| seen_elsewhere(project, &s, frame, **b)) {
+        let first = s.names.binding(*l).first;
+        return Err(vec![reason(&s, first, Code::OutsideUsers, "another file has this name")]);
+    }
     let names = column_names::find(&s, frame, &table, &request.names)?;
     let edit = written::edit(&s, &table, &names)?;
     let mut edits = Edits::default();
@@ -72,6 +76,22 @@ fn run(project: &Project, request: &SeriesRequest) -> Found<Outcome> {
         return Err(vec![reason(&s, table.rows[0][0], Code::LittleGain, "a loop would save no line")]);
     }
     Ok(Outcome { verdict: Verdict::Ready, files, saves, ..Outcome::refused(Vec::new()) })
+}
+
+/// The function around, or the file: the order of what it does stays as it is, and only new names might be seen.
+fn frame(project: &Project, s: &Source, first: NodeId) -> Found<NodeId> {
+    let t = &s.tree;
+    let inside = t.ancestors(first).any(|a| matches!(t.role(a), Role::Class | Role::Function | Role::Lambda));
+    if !inside && s.lang.loop_variables_are_fresh() && !s.names.members_in_sight && project.index(&s.path).is_some() {
+        return Ok(Tree::ROOT);
+    }
+    frame::around(project, s, first).map_err(|r| vec![r])
+}
+
+/// A variable of the file may be one of others.
+fn seen_elsewhere(project: &Project, s: &Source, frame: NodeId, b: BindingId) -> bool {
+    let own = project.index(&s.path).into_iter().collect::<Vec<_>>();
+    frame == Tree::ROOT && project.word_elsewhere(&s.names.binding(b).name, &own)
 }
 
 /// The statements of a copy: side by side in one block.

@@ -194,14 +194,14 @@ impl Table {
                 }
             }
         }
-        if s.lang.loop_variables_are_fresh() {
-            return Ok(());
-        }
+        self.first_values(s)?;
         // what is called later would see the last turn's
-        let own: Vec<NodeId> = self.columns.iter().flat_map(|c| c.nodes.iter().copied()).collect();
+        let fresh = s.lang.loop_variables_are_fresh();
+        let columns = self.columns.iter().filter(|_| !fresh);
+        let own: Vec<NodeId> = columns.flat_map(|c| c.nodes.iter().copied()).collect();
         let local = |n: NodeId| {
             let b = s.names.at(n).and_then(|r| r.target);
-            b.is_some_and(|b| self.locals.iter().any(|l| l.bindings[0] == b))
+            b.is_some_and(|b| self.locals.iter().any(|l| l.bindings[0] == b && !(fresh && is_of_block(s, b))))
         };
         let row_end = self.rows[0].last().map_or(first, |l| t.end(*l));
         let later = (first.0..row_end.0).map(NodeId).filter(|n| own.contains(n) || local(*n));
@@ -218,6 +218,21 @@ impl Table {
             }
             None => Ok(()),
         }
+    }
+
+    /// What the copies give values to has one before them, where the language asks for that and it is read behind them.
+    fn first_values(&self, s: &Source) -> Found<()> {
+        let (first, end) = (self.first(), self.end(s));
+        let written = s.names.in_range(first, end).iter().filter(|r| r.usage.writes());
+        for r in written.filter(|_| s.lang.checks_first_values()) {
+            let Some(b) = r.target else { continue };
+            let outside = s.names.references_to(b).any(|x| x.node >= end);
+            if outside && !has_value_before(s, b, first) {
+                let why = format!("`{}` has no value yet, and a loop may not turn", s.str(r.node));
+                return Err(vec![reason(s, r.node, Code::MaybeUnbound, why)]);
+            }
+        }
+        Ok(())
     }
 
     /// The statement of the first copy that holds a node.
@@ -255,6 +270,13 @@ fn can_be_a_name(s: &Source, n: NodeId) -> bool {
     !s.lang.needs_constant(s, n) && !key && !fixed && !pattern
 }
 
+/// It is declared for its block, which a loop's body is.
+fn is_of_block(s: &Source, b: BindingId) -> bool {
+    let declared = s.tree.ancestor(s.names.binding(b).first, &[Role::Declare]);
+    let word = declared.and_then(|d| s.str(d).split_whitespace().next());
+    word.is_some_and(|w| !s.lang.declares_for_function(w))
+}
+
 /// A local is given a value before it is read in its copy: what an earlier turn left is not seen.
 fn is_own(s: &Source, b: BindingId, row: &[NodeId]) -> Found<()> {
     let t = &s.tree;
@@ -277,6 +299,22 @@ fn is_own(s: &Source, b: BindingId, row: &[NodeId]) -> Found<()> {
     if begins && alone && given && plain { Ok(()) } else { refuse() }
 }
 
+/// A value is given in a statement on the way to a place.
+fn has_value_before(s: &Source, b: BindingId, at: NodeId) -> bool {
+    let t = &s.tree;
+    let binding = s.names.binding(b);
+    let on_the_way = |w: NodeId| {
+        let block = t.ancestors(w).find(|a| t.role(*a).is_sequence());
+        w < at && block.is_some_and(|b| t.contains(b, at))
+    };
+    let valued = |w: NodeId| {
+        let around = t.parent(w).filter(|p| t.field(w) == Field::Left || t.role(*p) == Role::Declare);
+        around.is_none_or(|p| t.role(p) == Role::Assign && t.child(p, Field::Right).is_some())
+    };
+    let writes = s.names.references_to(b).filter(|r| r.usage == Use::Write).map(|r| r.node);
+    binding.kind == BindKind::Parameter || writes.chain([binding.first]).any(|w| on_the_way(w) && valued(w))
+}
+
 /// A name has its value before the first copy, and nothing gives it another one up to the last.
 fn is_fixed(s: &Source, frame: NodeId, (first, end): (NodeId, NodeId), n: NodeId) -> Found<()> {
     let t = &s.tree;
@@ -297,16 +335,13 @@ fn is_fixed(s: &Source, frame: NodeId, (first, end): (NodeId, NodeId), n: NodeId
     if binding.kind == BindKind::Parameter && s.names.scope(binding.scope).node == frame {
         return Ok(());
     }
-    // given in the same frame: before, and on the way to here
     let of_frame = s.names.scope(s.names.frame_of(b)).node == frame;
-    let before = |w: NodeId| {
-        let statement =
-            std::iter::once(w).chain(t.ancestors(w)).find(|a| t.parent(*a).is_some_and(|p| t.role(p).is_sequence()));
-        let block = statement.and_then(|a| t.parent(a));
-        w < first && block.is_some_and(|b| t.contains(b, first))
-    };
-    let given =
-        s.names.references_to(b).filter(|r| r.usage == Use::Write).any(|r| before(r.node)) || before(binding.first);
+    // what others define may come while this waits
+    let waits = (first.0..end.0).map(NodeId).find(|n| matches!(t.role(*n), Role::Await | Role::Yield));
+    if !of_frame && waits.is_some() {
+        return refuse("may be defined while this waits");
+    }
+    let given = has_value_before(s, b, first);
     let once = binding.writes == 1;
     let of_module = binding.scope == Names::MODULE && frame != Tree::ROOT;
     match () {
