@@ -162,6 +162,6 @@ fn so_many_planted_copies_are_found() {
     }
     let others = |c: &Copy| places[c.file].iter().any(|(n, r)| n.starts_with("other_") && covers(c, (c.file, *r)));
     // of a few templates some rows are half alike by chance; none is nearly the same
-    let wrong = findings.iter().filter(|f| f.similarity >= 0.75 && f.copies.iter().any(others)).count();
+    let wrong = findings.iter().filter(|f| !f.is_file() && f.similarity >= 0.75 && f.copies.iter().any(others)).count();
     assert_eq!(wrong, 0, "findings that hold a function which is like no other");
 }

@@ -419,7 +419,7 @@ fn at_extent(f: &Finding, request: &Request) -> Finding {
         c.bytes = (p.start_byte as u32, p.end_byte as u32);
     }
     // of a function only the lines with code are counted
-    if f.measures.is_none() {
+    if f.kind.has_copies() {
         f.lines = f.copies.iter().map(|c| (c.lines.1 + 1).saturating_sub(c.lines.0)).max().unwrap_or(f.lines);
     }
     f
@@ -467,7 +467,7 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
         let first = &request.copies[0];
         let reason = Reason {
             code: Code::WantsSplit,
-            message: "an overlong function has no copies to fold; `ufold split` takes it apart".into(),
+            message: "what is overlong has no copies to fold; `ufold split` takes it apart".into(),
             file: first.file.clone(),
             line: first.start_line,
         };

@@ -7,7 +7,9 @@ use std::path::{Path, PathBuf};
 use ufold_core::change::Code;
 use ufold_core::step::Plan;
 
-use crate::commands::{CheckReport, GateReport, LogReport, ProbeReport, ReadyReport, ScanReport, SplitReport};
+use crate::commands::{
+    CheckReport, GateReport, LogReport, ProbeReport, ReadyReport, ScanReport, SplitFileReport, SplitReport,
+};
 use crate::output::json;
 
 fn top() -> PathBuf {
@@ -19,6 +21,7 @@ fn schemas_agree_with_the_types() {
     let schemas = [
         ("scan-1.json", schemars::schema_for!(ScanReport)),
         ("split-1.json", schemars::schema_for!(SplitReport)),
+        ("split-file-1.json", schemars::schema_for!(SplitFileReport)),
         ("plan-2.json", schemars::schema_for!(Plan)),
         ("gate-1.json", schemars::schema_for!(GateReport)),
         ("accepted-1.json", schemars::schema_for!(json::Accepted)),

@@ -10,7 +10,7 @@ use std::path::Path;
 use std::process::{Command, Output};
 
 use common::{JAVA, TSC, has, tsc};
-use random::{java, javascript, python, room};
+use random::{java, javascript, python, room, series};
 
 /// A language's interpreter, the program's file, and its maker: the text and the line where the first copy begins.
 struct Maker {
@@ -215,6 +215,16 @@ fn extracting_java() {
 #[test]
 fn editing_java() {
     no_step_changes_what_a_program_prints(&Maker { step: edit, ..JAVA_PROGRAMS });
+}
+
+#[test]
+fn folding_series_in_python() {
+    no_step_changes_what_a_program_prints(&Maker { program: series::python, ..PYTHON });
+}
+
+#[test]
+fn folding_series_in_javascript() {
+    no_step_changes_what_a_program_prints(&Maker { program: series::javascript, ..JAVASCRIPT });
 }
 
 #[test]

@@ -11,6 +11,7 @@ use super::moved_code::{Pair, leaf_map, only_links};
 use super::{Objection, Opinion, object};
 use crate::change::{Change, Code};
 use crate::index::loading::only_defines;
+use crate::index::users::may_load;
 use crate::index::{Entity, Project, unseen};
 use crate::names::{BindingId, ImportRef, ScopeId, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -356,7 +357,12 @@ impl Compared<'_> {
         let now: Vec<(&str, Option<Entity>)> = was.iter().map(|(k, e)| (*k, e.clone().map(|e| n.now(e)))).collect();
         let is_new = |x: &(&str, Option<Entity>)| n.moved.contains(x.0) && now.iter().all(|w| w.0 != x.0);
         let fresh = is.iter().find(|x| !(now.contains(x) || is_new(x)));
-        let lost = now.iter().find(|w| !is.contains(w) && !n.moved.contains(w.0));
+        let file = n.project.index(&f.old.path).unwrap_or(usize::MAX);
+        let used = |name: &str| {
+            let mut others = (0..n.project.facts.len()).filter(|g| *g != file && n.project.facts[*g].has_word(name));
+            others.any(|g| self.gets(g, file, name))
+        };
+        let lost = now.iter().find(|w| !is.contains(w) && (!n.moved.contains(w.0) || used(w.0)));
         match fresh.or(lost) {
             Some((key, _)) => object(&f.old, Tree::ROOT, format!("`{key}` is exported in another way")),
             None => Ok(()),
@@ -372,7 +378,9 @@ impl Compared<'_> {
         let through = s.tree.ids().filter(|x| s.tree.role(*x) == Role::MemberName && s.str(*x) == name);
         let module = |x: NodeId| {
             let object = s.tree.parent(x).and_then(|m| s.tree.child(m, Field::Object));
-            object.is_some_and(|o| self.after.meant(&s, o) == Some(Entity::Module(file)))
+            let is =
+                |o: NodeId| self.after.meant(&s, o) == Some(Entity::Module(file)) || may_load(self.after, &s, o, file);
+            object.is_some_and(is)
         };
         all.chain(passed).any(|i| wanted(&i)) || through.into_iter().any(module) || s.names.wildcard
     }
@@ -482,6 +490,14 @@ impl Compared<'_> {
                 let quiet = |p: &Project| only_defines(p, **g);
                 **g != file && !(quiet(n.project) && quiet(self.after))
             });
+            let orders = [before, now].map(|m| {
+                let plain = |g: &usize| only_defines(n.project, *g) && only_defines(self.after, *g);
+                let acts = |g: &usize| was.contains(g) && is.contains(g) && !plain(g);
+                m.order_of_loading(file).into_iter().filter(acts).collect::<Vec<usize>>()
+            });
+            if orders[0] != orders[1] && !self.told(Code::ImportEffects, &f.old.path) {
+                return object(&f.old, Tree::ROOT, "what it loads would be loaded in another order");
+            }
             if let Some(g) = acting.filter(|_| !self.told(Code::ImportEffects, &f.old.path)) {
                 let message = format!("{} is loaded by it, or no more, and does something", n.project.facts[*g].path);
                 return object(&f.old, Tree::ROOT, message);

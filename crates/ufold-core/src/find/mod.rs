@@ -101,6 +101,13 @@ pub struct Finding {
     pub expression: u32,
 }
 
+impl Finding {
+    /// An overlong file, not a function of one.
+    pub fn is_file(&self) -> bool {
+        self.kind == Kind::Long && self.measures.is_none()
+    }
+}
+
 #[derive(Clone, Copy, Debug)]
 pub struct Options {
     /// Smallest copy, in leaves of the tree that are neither data nor plain declarations.
@@ -196,6 +203,7 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
             ));
         }
     }
+    found.extend(files.iter().enumerate().filter_map(|(i, f)| overlong_file(i, f, options)));
     let order = |f: &Finding| {
         let first = &f.copies[0];
         // of what grew apart first what was surely one; tests after what they test
@@ -218,6 +226,17 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
             }
         })
         .collect()
+}
+
+/// A file of too many lines, when something in it could have a file of its own.
+fn overlong_file(file: usize, f: &FileFacts, options: &Options) -> Option<(u64, Finding)> {
+    let end = f.statements.iter().map(|s| s.bytes.1).max()?;
+    if f.code_lines <= options.longest_file || f.functions.len() < 2 || paths::is_test(&f.path) {
+        return None;
+    }
+    let copies = vec![Copy { file, lines: (1, f.lines), bytes: (0, end), within: None }];
+    let finding = Finding { kind: Kind::Long, copies, lines: f.code_lines, similarity: 1.0, ..Finding::default() };
+    Some((u64::from(word_hash(&f.path)), finding))
 }
 
 /// A share to three places.

@@ -63,7 +63,10 @@ fn mark(files: &[FileFacts], f: &mut Finding) {
     let mut copies: Vec<Copy> = f.copies.clone();
     copies.sort_by_key(|c| c.bytes);
     let facts = &files[copies[0].file];
-    if !copies.windows(2).all(|w| next(facts, w[0].bytes.1) == Some(w[1].bytes.0)) {
+    // functions are made one in their own way
+    let function = |c: &Copy| facts.functions.iter().any(|x| x.bytes.1 == c.bytes.1 && c.bytes.0 <= x.bytes.0);
+    let beside = |w: &[Copy]| next(facts, w[0].bytes.1) == Some(w[1].bytes.0);
+    if !copies.windows(2).all(beside) || copies.iter().any(function) {
         return;
     }
     f.kind = Kind::Series;
@@ -152,7 +155,8 @@ impl Run<'_> {
             return None;
         }
         let (holes, similarity) = (columns as u32, super::rounded(alike));
-        Some(Finding { kind: Kind::Series, copies, lines, saves, holes, similarity, ..Finding::default() })
+        // a shape alone says little: it is told where it can be folded
+        Some(Finding { kind: Kind::Series, copies, lines, saves, holes, similarity, small: true, ..Finding::default() })
     }
 
     /// In how many values the copies differ, and the share of words that are equal; none where no value can stand for the
@@ -177,8 +181,8 @@ impl Run<'_> {
             }
             match atom::kind(column[0]) {
                 atom::MEMBER => return None,
-                // a variable of one statement alone is used behind them
-                atom::BOUND if self.period == 1 => return None,
+                // what is used nowhere in its copy is used behind them
+                atom::BOUND if !used_again(&rows[0], i) => return None,
                 atom::BOUND => own.push(atom::hash(column[0])),
                 kind => value |= kind == atom::LITERAL || !own.contains(&atom::hash(column[0])),
             }
@@ -191,4 +195,10 @@ impl Run<'_> {
         (value && !columns.is_empty() && columns.len() <= MOST_COLUMNS && share >= LEAST_ALIKE)
             .then_some((columns.len(), share))
     }
+}
+
+/// The name that is bound at a place of a copy stands in it once more.
+fn used_again(row: &[u32], at: usize) -> bool {
+    let same = |(i, a): (usize, &u32)| i != at && atom::kind(*a) == atom::NAME && atom::hash(*a) == atom::hash(row[at]);
+    row.iter().enumerate().any(same)
 }

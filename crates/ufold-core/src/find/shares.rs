@@ -36,7 +36,8 @@ pub fn shares(files: &[FileFacts], findings: &[Finding]) -> Vec<Share> {
     let mut marks: Vec<Vec<u8>> = files.iter().map(|f| vec![0; f.lines as usize + 2]).collect();
     for f in findings {
         let bit = match f.kind {
-            Kind::Long => 2,
+            // of an overlong file not every line is too much
+            Kind::Long if f.measures.is_some() => 2,
             _ if is_repeat(f) => 1,
             _ => continue,
         };
@@ -81,7 +82,8 @@ mod tests {
 
     fn finding(kind: Kind, copies: &[(usize, u32, u32)]) -> Finding {
         let copy = |c: &(usize, u32, u32)| Copy { file: c.0, lines: (c.1, c.2), bytes: (0, 1), within: None };
-        Finding { kind, copies: copies.iter().map(copy).collect(), ..Finding::default() }
+        let measures = (kind == Kind::Long).then(Default::default);
+        Finding { kind, copies: copies.iter().map(copy).collect(), measures, ..Finding::default() }
     }
 
     #[test]

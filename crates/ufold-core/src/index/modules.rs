@@ -158,6 +158,27 @@ impl Modules {
         Self::closure(&self.at_load, file)
     }
 
+    /// Files that loading a file loads, in the order in which they have run.
+    pub fn order_of_loading(&self, file: usize) -> Vec<usize> {
+        let (mut seen, mut out) = (FxHashSet::default(), Vec::new());
+        // a file with how many of those that it loads were looked at
+        let mut open = vec![(file, 0)];
+        seen.insert(file);
+        while let Some((f, next)) = open.pop() {
+            match self.at_load[f].get(next) {
+                Some(g) => {
+                    open.push((f, next + 1));
+                    if seen.insert(*g) {
+                        open.push((*g, 0));
+                    }
+                }
+                None if f != file => out.push(f),
+                None => {}
+            }
+        }
+        out
+    }
+
     /// Files that a file takes something from when it is loaded, and did not before.
     pub fn takes_anew(&self, from: usize, before: &Modules) -> Vec<usize> {
         let had = &before.takes_at_load[from];

@@ -2,6 +2,8 @@
 
 use std::sync::Arc;
 
+use crate::index::unseen::called;
+use crate::index::words::unquoted;
 use crate::index::{Entity, Project};
 use crate::names::{BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -138,6 +140,17 @@ pub fn import_item(s: &Source, b: BindingId) -> Option<(NodeId, NodeId, bool)> {
     // alone in its list, but not in its statement: more than a word would have to go
     let odd = count > 1 && !beside;
     (!odd).then_some((statement, item, count == 1))
+}
+
+/// What an expression loads by a text is this file, or may be: the text is none that can be read.
+pub fn may_load(project: &Project, s: &Source, expression: NodeId, file: usize) -> bool {
+    let t = &s.tree;
+    let calls = t.subtree(expression).filter_map(|n| called(s, n));
+    let mut loads = calls.filter(|(word, _)| s.lang.loading_words().contains(word));
+    loads.any(|(_, arguments)| match arguments.first().filter(|a| t.role(**a) == Role::Literal) {
+        Some(text) => project.resolved(s, &s.lang.import_of_text(unquoted(s, *text))).contains(&file),
+        None => true,
+    })
 }
 
 /// A name that an import lists, with its alias.

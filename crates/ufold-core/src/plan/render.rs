@@ -437,7 +437,10 @@ impl Written<'_> {
         let (s, t) = (site.source(), &site.source().tree);
         let in_text = |name: &str| t.subtree(site.function).any(|n| t.role(n) == Role::Name && s.str(n) == name);
         let same = |o: &Portion| o.source().path == s.path && o.function == site.function;
-        let earlier = || self.sites[..i].iter().enumerate().filter(|(_, o)| self.bundle().is_some() && same(o));
+        // one block declares a name once
+        let block = |o: &Portion| s.lang.declares_locals() && t.parent(o.region.first) == t.parent(site.region.first);
+        let clashes = |o: &Portion| same(o) && (self.bundle().is_some() || block(o));
+        let earlier = || self.sites[..i].iter().enumerate().filter(|(_, o)| clashes(o));
         let used = |name: &str| in_text(name) || earlier().any(|(k, _)| self.temporary(k) == name);
         let words = ["result", "found", "answer", "outcome"].map(str::to_string).into_iter();
         let numbered = (2..).map(|i| format!("result{i}"));

@@ -85,6 +85,10 @@ const OFFICE: &str = "python3 -m unittest discover -v -s tests -t .";
 /// The function of the example that does too much.
 const OVERLONG: &str = "harbour/fees.py:invoice";
 
+/// A file of the example about two things, and copies in it that stand side by side.
+const DESK: &str = "harbour/desk.py";
+const GAUGES: &str = "harbour/desk.py:54";
+
 /// What stands in the register of cranes and is no part of it, and the file for that.
 const SHIFTS: &[&str] =
     &["move", "harbour/cranes.py:quay_plan,night_plan,watch_board", "--to", "harbour/shifts.py", "--no-stay"];
@@ -164,6 +168,10 @@ impl Demo<'_> {
         if self.python {
             self.step("Would the tests have noticed, had it been wrong?", &["probe", "--check", OFFICE])?;
         }
+        self.step(
+            "Numbered copies side by side: a loop over what differs.",
+            &[&["fold", GAUGES], &flags[..]].concat(),
+        )?;
         if let Some(r) = refused {
             self.step("This one is refused, and says why.", &["show", &r])?;
         }
@@ -176,7 +184,10 @@ impl Demo<'_> {
         self.step("Cut it there.", &parts)?;
         self.step("What is only in the way.", &["scan", "--kind", "clutter"])?;
         self.step("Take it away.", &[&["tidy"], &flags[..]].concat())?;
-        self.step("A file of two things: one of them gets a file of its own.", &[SHIFTS, &flags[..]].concat())?;
+        self.step("What is no part of a register goes to a file of its own.", &[SHIFTS, &flags[..]].concat())?;
+        self.step("A file of two things: where it wants to be cut.", &["split", DESK])?;
+        let files = [&["split", DESK, "--all-parts", "--no-stay"], &flags[..]].concat();
+        self.step("Cut it there.", &files)?;
         if self.python {
             let script = ["notebook", "gauges.ipynb", "-o", "gauges.py"];
             self.step("The notebook of the tide gauges as a script, with a recording of what it prints.", &script)?;

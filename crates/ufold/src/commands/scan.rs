@@ -375,7 +375,13 @@ fn below(
         let groups = count(drifted, "group of copies", "groups of copies");
         writeln!(out, "\n{groups} grew apart by some statements; ufold scan --kind drift lists them")?;
     }
-    let long = long_files(scanned, told.options.longest_file);
+    let listed: Vec<&str> = planned
+        .iter()
+        .filter(|(f, _)| f.is_file())
+        .map(|(f, _)| scanned.facts[f.copies[0].file].path.as_str())
+        .collect();
+    let mut long = long_files(scanned, told.options.longest_file);
+    long.retain(|l| !listed.contains(&&*l.file));
     if let Some(first) = long.first() {
         let (files, most) = (count(long.len(), "file has", "files have"), number(u64::from(told.options.longest_file)));
         let more = if long.len() > 1 { ", …" } else { "" };
@@ -427,12 +433,14 @@ fn row(
 ) -> std::io::Result<()> {
     let known = told.known;
     let first = &f.copies[0];
-    let mut place = crate::output::place(&scanned.facts[first.file].path, first.lines.0 as usize);
+    let path = &scanned.facts[first.file].path;
+    let mut place = if f.is_file() { path.clone() } else { crate::output::place(path, first.lines.0 as usize) };
     if let Some(w) = &first.within {
         place.push_str(&format!(" in {w}"));
     }
     let why = match o.reasons.first() {
         _ if f.expression > 0 => "  an expression".to_string(),
+        _ if f.is_file() => format!("  a file of over {} lines", number(u64::from(told.options.longest_file))),
         _ if f.measures.is_some() => format!("  {}", in_short(f, &told.options)),
         _ if told.history.contains_key(&f.id) => format!("  {}", history::in_short(&told.history[&f.id].changes[0])),
         _ if f.drifted && o.is_refused() => format!("  {:.0} % alike", 100.0 * f.similarity),

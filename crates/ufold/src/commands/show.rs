@@ -11,6 +11,7 @@ use ufold_core::text::LineIndex;
 use ufold_project::files::{Disk, Scanned};
 
 use super::split::Proposal;
+use super::split_file;
 use super::step::{gain, reason_line, reason_lines};
 use super::tidy;
 use crate::args::Target;
@@ -39,6 +40,11 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     let project = Project::new(&scanned.facts, &disk);
     if finding.kind == Kind::Long {
         let own = place(&scanned.facts, &finding.copies[0]);
+        if finding.is_file() {
+            let proposal = split_file::Proposal::of(&project, &own.file, false)?;
+            proposal.tell(s, Some(finding))?;
+            return Ok(0);
+        }
         let proposal = Proposal::of(&project, &own_place(&own), &own)?;
         long(s, &scanned, &project, finding, &proposal)?;
         if !s.json && proposal.plan.result.verdict != Verdict::Refused {

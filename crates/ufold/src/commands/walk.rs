@@ -16,7 +16,7 @@ use ufold_project::files::{Disk, Scanned};
 use ufold_project::root::CONFIG;
 
 use super::split::Proposal;
-use super::{apply, show, step, undo};
+use super::{apply, show, split_file, step, undo};
 use crate::args::{RequestFlags, Walk};
 use crate::output::{complain, count, place as place_of_line};
 use crate::session::{self, Session, is_worth_telling, place};
@@ -96,6 +96,16 @@ impl Walker<'_> {
         let project = Project::new(&scanned.facts, &disk);
         let own = place(&scanned.facts, &finding.copies[0]);
         let mut plan = match finding.kind {
+            Kind::Long if finding.is_file() => match split_file::Proposal::of(&project, &own.file, false) {
+                Ok(p) => {
+                    p.tell(s, Some(finding))?;
+                    p.plan
+                }
+                Err(e) => {
+                    say!("{} {e}", s.paint.strong(&finding.id));
+                    session::plan(&project, finding, &RequestFlags::default())
+                }
+            },
             Kind::Long => {
                 let proposal = Proposal::of(&project, &place_of_line(&own.file, own.start_line), &own);
                 match proposal {

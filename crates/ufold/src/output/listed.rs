@@ -5,7 +5,7 @@ use std::fmt::Write;
 use serde_json::{Value, json};
 use ufold_core::find::{FileFacts, Finding, Options};
 
-use super::count;
+use super::{count, number};
 
 /// One finding, in words.
 pub struct Item {
@@ -42,6 +42,10 @@ impl Item {
 pub fn says(f: &Finding, options: &Options) -> String {
     if let Some(m) = &f.measures {
         return format!("an overlong function: {}", options.too_much(m).join(", "));
+    }
+    if f.is_file() {
+        let lines = number(u64::from(f.lines));
+        return format!("an overlong file: {lines} lines of code (over {})", number(u64::from(options.longest_file)));
     }
     let alike = if f.similarity < 0.9995 { format!(", {:.0} % alike", 100.0 * f.similarity) } else { String::new() };
     let lines = count(f.lines as usize, "line", "lines");

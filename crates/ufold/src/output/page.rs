@@ -205,7 +205,7 @@ impl<'a> Page<'a> {
             ("lines in copies", share),
             ("repeats", number(of(&|f| f.kind.has_copies() && !f.drifted))),
             ("groups that grew apart", number(of(&|f| f.drifted))),
-            ("overlong functions", number(of(&|f| f.kind == Kind::Long))),
+            ("overlong functions", number(of(&|f| f.kind == Kind::Long && !f.is_file()))),
             ("lines that planned folds save", number(self.saves.max(0) as u64)),
         ];
         all.iter().map(|(what, n)| format!("<div><dt>{what}</dt><dd>{n}</dd></div>\n")).collect()
@@ -312,7 +312,8 @@ impl<'a> Page<'a> {
         let at = &f.copies[0];
         let next = match f.kind {
             Kind::Long => {
-                let place = super::place(&self.scanned.facts[at.file].path, at.lines.0 as usize);
+                let path = &self.scanned.facts[at.file].path;
+                let place = if f.is_file() { path.clone() } else { super::place(path, at.lines.0 as usize) };
                 Some(format!("ufold split {}", quoted(&place)))
             }
             _ => folds.map(|_| format!("ufold fold {} --preview", f.id)),

@@ -4,8 +4,10 @@
 
 pub mod java;
 pub mod javascript;
+pub mod modules;
 pub mod python;
 pub mod room;
+pub mod series;
 
 /// A small generator of numbers (xorshift64*), so that a seed gives the same program everywhere.
 pub struct Dice(pub u64);

@@ -9,7 +9,7 @@ use super::importers::User;
 use super::through::Through;
 use crate::change::{Code, Found, Reason, reason};
 use crate::find::paths::{is_prose, is_test};
-use crate::index::users::{by_unknown_path, is_listed, named_by_text, others};
+use crate::index::users::{by_unknown_path, is_listed, may_load, named_by_text, others};
 use crate::index::words::{has_whole_word, stem_of, unquoted};
 use crate::index::{Entity, Project, unseen};
 use crate::names::{BindingId, Source};
@@ -295,6 +295,7 @@ fn is_of_other(project: &Project, s: &Source, n: NodeId, home: usize) -> bool {
         Some(Entity::Module(f)) => f != home,
         Some(_) => true,
         // no module that is imported: a module that is handed on is looked for elsewhere
+        None if may_load(project, s, object, home) => false,
         None => t.role(root) != Role::Name || target.is_none_or(|b| b.import.is_none()),
     }
 }

@@ -113,6 +113,16 @@ fn of_files(m: &Move, (kept, needed): (&Kept, &Needed), edited: &[Arc<Source>], 
             let message = format!("nothing depends on when {} is loaded", m.to.path);
             out.push(at(Code::ImportEffects, message));
         }
+        // of what does something the order stays
+        let ordered = |all: Vec<usize>| {
+            let both = |g: &usize| now.contains(g) && before.contains(g) && !plain(g);
+            all.into_iter().filter(both).collect::<Vec<usize>>()
+        };
+        let (was, is) = (ordered(old.order_of_loading(file)), ordered(new.order_of_loading(file)));
+        if let Some((g, _)) = was.iter().zip(&is).find(|(a, b)| a != b) {
+            let message = format!("nothing depends on when {} is loaded", after.facts[*g].path);
+            out.push(at(Code::ImportEffects, message));
+        }
         let (a, b) = (new.name(file), new.name(m.target));
         let sure = a.zip(b).is_some_and(|(a, b)| a.in_package && b.in_package || old.is_imported_from(&a.base));
         if file != m.target && new.direct(file).contains(&m.target) && !sure {
