@@ -202,6 +202,7 @@ fn wrong_python_plans() {
             "python_derived.txt",
             "python_top_level.txt",
             "python_given.txt",
+            "python_series.txt",
         ],
     );
 }
@@ -217,6 +218,7 @@ fn wrong_javascript_plans() {
             "javascript_leaving.txt",
             "javascript_gaps.txt",
             "javascript_top_level.txt",
+            "javascript_series.txt",
         ],
     );
 }
@@ -232,6 +234,7 @@ fn wrong_java_plans() {
             "java_bases.txt",
             "java_functions.txt",
             "java_sketches.txt",
+            "java_series.txt",
         ],
     );
 }
@@ -293,8 +296,8 @@ fn wrong_java_edits() {
 
 #[test]
 fn wrong_moves() {
-    the_audit_catches("python3", &["python_move.txt"]);
-    the_audit_catches("node", &["javascript_move.txt"]);
+    the_audit_catches("python3", &["python_move.txt", "python_split_file.txt"]);
+    the_audit_catches("node", &["javascript_move.txt", "javascript_split_file.txt"]);
 }
 
 #[test]

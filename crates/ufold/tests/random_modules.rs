@@ -124,14 +124,3 @@ fn moving_in_modules() {
 fn moving_in_required_files() {
     no_move_changes_what_a_program_prints("node", Kind::Required);
 }
-
-#[test]
-#[ignore]
-fn lay_one_out() {
-    let kind = match std::env::var("KIND").unwrap().as_str() {
-        "py" => Kind::Python,
-        "esm" => Kind::Modules,
-        _ => Kind::Required,
-    };
-    lay_out(&project(std::env::var("SEED").unwrap().parse().unwrap(), kind), Path::new(&std::env::var("OUT").unwrap()));
-}

@@ -131,6 +131,11 @@ impl<'a> Loop<'a> {
         let right = t.child(node, Field::Right).ok_or_else(wrong)?;
         let plain = t.children(node).all(|c| !matches!(t.role(c), Role::AsyncMark | Role::Else));
         let list = t.subtree(right).find(|n| t.role(*n) == Role::List).filter(|_| plain).ok_or_else(wrong)?;
+        // where types are written the variable has that of the values
+        let types = [node, list].map(|n| t.child(n, Field::Type).map(|x| s.str(x)));
+        if types[0] != types[1] {
+            return Err(wrong());
+        }
         // nothing but the list, or a mark of its type around it
         let inner = |n: NodeId| t.children(n).filter(|c| t.role(*c) != Role::Token).collect::<Vec<_>>();
         let around = t.subtree(right).take_while(|n| *n != list);

@@ -17,7 +17,7 @@ pub(crate) mod loading;
 pub(crate) mod managers;
 pub(crate) mod member_uses;
 pub(crate) mod method;
-mod modules;
+pub(crate) mod modules;
 pub(crate) mod named_arguments;
 pub(crate) mod numbers;
 pub(crate) mod own;

@@ -264,9 +264,7 @@ mod tests {
         #[test]
         fn parts_use_only_those_before_them(g in any_graph()) {
             let p = parts(&g);
-            for i in 0..p.len() {
-                prop_assert!(!g.stays[i] || p[i] == 0);
-            }
+            prop_assert!(g.stays.iter().zip(&p).all(|(stays, part)| !stays || *part == 0));
             let to_what_stays = |a: usize| g.uses.iter().any(|(x, y)| p[*x] == a && p[*y] == 0);
             for (a, b) in &g.uses {
                 prop_assert!(p[*a] == 0 || p[*b] == 0 || p[*b] <= p[*a], "{:?}", p);

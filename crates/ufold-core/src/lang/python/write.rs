@@ -144,6 +144,16 @@ pub fn breaks_outside_brackets(expression: &str) -> bool {
     false
 }
 
+/// The head of a loop over a list of values, or of tuples of them.
+pub fn loop_over(names: &[String], rows: &[Row], unit: &str, width: usize) -> String {
+    let row = |r: &Row| match &r.values[..] {
+        [one] => one.clone(),
+        all => format!("({})", all.join(", ")),
+    };
+    let rows: Vec<(String, Option<String>)> = rows.iter().map(|r| (row(r), r.comment.clone())).collect();
+    list_of_rows(&format!("for {} in [", names.join(", ")), "]:", &rows, unit, width)
+}
+
 #[cfg(test)]
 mod tests {
     use super::breaks_outside_brackets;
@@ -157,14 +167,4 @@ mod tests {
             assert!(breaks_outside_brackets(text), "{text}");
         }
     }
-}
-
-/// The head of a loop over a list of values, or of tuples of them.
-pub fn loop_over(names: &[String], rows: &[Row], unit: &str, width: usize) -> String {
-    let row = |r: &Row| match &r.values[..] {
-        [one] => one.clone(),
-        all => format!("({})", all.join(", ")),
-    };
-    let rows: Vec<(String, Option<String>)> = rows.iter().map(|r| (row(r), r.comment.clone())).collect();
-    list_of_rows(&format!("for {} in [", names.join(", ")), "]:", &rows, unit, width)
 }

@@ -85,7 +85,7 @@ pub(super) fn find(m: &Move, users: Followed, no_stay: bool) -> Found<Kept> {
             out.names.push(Name { name: name.clone(), used, passed: passed.is_some(), listed, is_type });
         }
     }
-    let remark = |(why, names): (String, Vec<String>)| format!("{} still has {}: {why}", m.from.path, names.join(", "));
+    let remark = |(why, names): (String, Vec<String>)| format!("{} still has {}: {why}", m.from.path, listed(&names));
     out.remarks.extend(told.into_iter().map(remark));
     // what is done when it is defined is done as long as the old file loads the new one
     let acts = m.moved.all.iter().flat_map(|d| crate::index::loading::acts(m.project, &m.from, d.statement)).next();
@@ -105,6 +105,14 @@ pub(super) fn find(m: &Move, users: Followed, no_stay: bool) -> Found<Kept> {
         }
     });
     Ok(out)
+}
+
+/// The first of some names, and how many more there are.
+fn listed(names: &[String]) -> String {
+    match names.len().saturating_sub(MOST_TOLD) {
+        0 => names.join(", "),
+        more => format!("{} and {more} more", names[..MOST_TOLD].join(", ")),
+    }
 }
 
 fn is_type(s: &Source, d: &Definition) -> bool {

@@ -8,6 +8,7 @@ use super::needed::Needed;
 use crate::change::{Code, Found, Outcome, Reason, reason};
 use crate::index::Project;
 use crate::index::loading::only_defines;
+use crate::index::modules::Modules;
 use crate::names::Source;
 use crate::text::apply_edits;
 use crate::tree::Tree;
@@ -63,6 +64,13 @@ fn is_own(m: &Move, name: &str) -> bool {
     m.from.names.in_module(name).is_some_and(|b| m.from.names.binding(b).import.is_none())
 }
 
+/// The first of the files that matter which is loaded at another turn than before.
+fn first_moved((old, new): (&Modules, &Modules), file: usize, matters: &dyn Fn(&usize) -> bool) -> Option<usize> {
+    let ordered = |m: &Modules| m.order_of_loading(file).into_iter().filter(|g| matters(g)).collect::<Vec<usize>>();
+    let (was, is) = (ordered(old), ordered(new));
+    was.iter().zip(&is).find(|(a, b)| a != b).map(|(a, _)| *a)
+}
+
 fn of_files(m: &Move, (kept, needed): (&Kept, &Needed), edited: &[Arc<Source>], after: &Project) -> Found<Vec<Reason>> {
     let (old, new) = (m.project.modules(), after.modules());
     let mut out = Vec::new();
@@ -113,14 +121,9 @@ fn of_files(m: &Move, (kept, needed): (&Kept, &Needed), edited: &[Arc<Source>], 
             let message = format!("nothing depends on when {} is loaded", m.to.path);
             out.push(at(Code::ImportEffects, message));
         }
-        // of what does something the order stays
-        let ordered = |all: Vec<usize>| {
-            let both = |g: &usize| now.contains(g) && before.contains(g) && !plain(g);
-            all.into_iter().filter(both).collect::<Vec<usize>>()
-        };
-        let (was, is) = (ordered(old.order_of_loading(file)), ordered(new.order_of_loading(file)));
-        if let Some((g, _)) = was.iter().zip(&is).find(|(a, b)| a != b) {
-            let message = format!("nothing depends on when {} is loaded", after.facts[*g].path);
+        let both = |g: &usize| now.contains(g) && before.contains(g) && !plain(g);
+        if let Some(g) = first_moved((old, new), file, &both) {
+            let message = format!("nothing depends on when {} is loaded", after.facts[g].path);
             out.push(at(Code::ImportEffects, message));
         }
         let (a, b) = (new.name(file), new.name(m.target));

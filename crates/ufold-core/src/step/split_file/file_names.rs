@@ -34,7 +34,7 @@ pub(super) fn path_for(project: &Project, s: &Source, units: &Units, own: &[usiz
         stems = vec![behind, style.write(&before)];
     }
     let free = |path: &String| {
-        let like = |p: &str| p.to_ascii_lowercase() == path.to_ascii_lowercase();
+        let like = |p: &str| p.eq_ignore_ascii_case(path);
         let there = project.facts.iter().any(|f| like(&f.path)) || taken.iter().any(|t| like(t));
         let name = path[folder.len()..].split('.').next().unwrap_or("");
         let other = s.lang.is_builtin(name)

@@ -45,7 +45,8 @@ impl Units {
     pub fn of(project: &Project, s: &Source, pinned: &[NodeId], no_stay: bool) -> Units {
         let definitions = definitions(s);
         let headings = headings(s);
-        let all: Vec<Unit> = definitions.iter().map(|d| unit(s, d, &headings)).collect();
+        let nouns: Vec<String> = definitions.iter().flat_map(|d| &d.names).flat_map(|(_, n)| nouns(n)).collect();
+        let all: Vec<Unit> = definitions.iter().map(|d| unit(s, d, &headings, &nouns)).collect();
         let mut units = Units { all, graph: Graph::default(), headings: headings.into_iter().map(|h| h.1).collect() };
         units.graph.lines = std::iter::once(units.rest(s)).chain(units.all.iter().map(|u| u.lines)).collect();
         let back = imported_in_circles(project, s);
@@ -146,10 +147,17 @@ fn definitions(s: &Source) -> Vec<Definition> {
     out
 }
 
-fn unit(s: &Source, d: &Definition, headings: &[(Span, Vec<String>)]) -> Unit {
+/// Words of a name that are surely no verb of it: those behind the first, and all of a constant.
+fn nouns(name: &str) -> Vec<String> {
+    let constant = name.chars().all(|c| !c.is_lowercase());
+    words(name).iter().skip(usize::from(!constant)).map(|w| singular(w)).collect()
+}
+
+fn unit(s: &Source, d: &Definition, headings: &[(Span, Vec<String>)], nouns: &[String]) -> Unit {
     let names: Vec<String> = d.names.iter().map(|(_, n)| n.clone()).collect();
     let mut all: Vec<String> = names.iter().flat_map(|n| words(n)).map(|w| singular(&w)).collect();
-    all.retain(|w| w.len() >= LEAST_LETTERS && !WEAK.contains(&w.as_str()) && !VERBS.contains(&w.as_str()));
+    let verb = |w: &String| VERBS.contains(&w.as_str()) && !nouns.contains(w);
+    all.retain(|w| w.len() >= LEAST_LETTERS && !WEAK.contains(&w.as_str()) && !verb(w));
     all.sort();
     all.dedup();
     let start = s.tree.span(d.statement).start;
