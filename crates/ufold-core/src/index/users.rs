@@ -142,6 +142,22 @@ pub fn import_item(s: &Source, b: BindingId) -> Option<(NodeId, NodeId, bool)> {
     (!odd).then_some((statement, item, count == 1))
 }
 
+/// One place gives a name its value, also in the file that it is imported from, whose value an import may follow.
+pub fn is_given_once(project: &Project, s: &Source, b: BindingId) -> bool {
+    let once = |s: &Source, b: BindingId| s.names.binding(b).writes == 1 && !s.names.binding(b).rebound_inside;
+    if !once(s, b) || s.names.binding(b).import.is_none() {
+        return once(s, b);
+    }
+    match project.origin(&project.entity(s, &s.names.binding(b).name)) {
+        Entity::Member(file, name) => {
+            let home = project.source(file).ok();
+            home.is_some_and(|h| h.names.in_module(&name).is_some_and(|b| once(&h, b)))
+        }
+        Entity::Module(_) | Entity::Foreign(..) => true,
+        _ => false,
+    }
+}
+
 /// What an expression loads by a text is this file, or may be: the text is none that can be read.
 pub fn may_load(project: &Project, s: &Source, expression: NodeId, file: usize) -> bool {
     let t = &s.tree;

@@ -10,6 +10,7 @@ use crate::align::{Aligned, Gap};
 use crate::change::{Code, Reason, reason};
 use crate::index::declared::{is_type_parameter, type_parameter};
 use crate::index::inherited::{self, Inherited};
+use crate::index::users::is_given_once;
 use crate::index::{Entity, Project};
 use crate::names::{BindKind, BindingId, Names, Reference, Space};
 use crate::plan::callable::{Callable, MOST_CALLABLES, add};
@@ -475,7 +476,17 @@ impl Generalize<'_> {
         let (site, node) = (&self.sites[s], self.node(s, i));
         let source = site.source();
         let definitions = |s: &crate::names::Source, name: &str| self.project.definition(s, name);
-        if source.lang.is_constant(source, node, &definitions) { Purity::Settled } else { purity(site, node) }
+        if source.lang.is_constant(source, node, &definitions) {
+            return Purity::Settled;
+        }
+        // an import may follow what its file does with the name
+        let follows = |r: &crate::names::Reference| {
+            let import = r.target.filter(|b| source.names.binding(*b).import.is_some());
+            import.is_some_and(|b| !is_given_once(self.project, source, b))
+        };
+        let names = source.names.in_range(node, source.tree.end(node));
+        let least = if names.iter().any(follows) { Purity::Reads } else { Purity::Settled };
+        purity(site, node).max(least)
     }
 
     /// Of a callee, the call: what a function returns is not called in the same line.

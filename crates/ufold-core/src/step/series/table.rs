@@ -1,6 +1,8 @@
 //! What the copies of a series have in common, and in what they differ: columns of values, and locals of their own.
 
 use crate::change::{Code, Found, reason};
+use crate::index::Project;
+use crate::index::users::is_given_once;
 use crate::names::{BindKind, BindingId, Names, ScopeKind, Source, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -8,6 +10,8 @@ use crate::tree::{Field, NodeId, Role, Tree};
 pub(super) struct Column {
     /// Of each copy.
     pub texts: Vec<String>,
+    /// The variables that these are.
+    targets: Vec<Option<BindingId>>,
     /// Where the first copy has it.
     pub nodes: Vec<NodeId>,
 }
@@ -27,7 +31,7 @@ pub(super) struct Table {
 const MOST_COLUMNS: usize = 5;
 
 impl Table {
-    pub fn of(s: &Source, frame: NodeId, rows: Vec<Vec<NodeId>>) -> Found<Table> {
+    pub fn of(project: &Project, s: &Source, frame: NodeId, rows: Vec<Vec<NodeId>>) -> Found<Table> {
         let mut table = Table { rows, columns: Vec::new(), locals: Vec::new() };
         table.side_by_side(s)?;
         table.compare(s)?;
@@ -46,7 +50,7 @@ impl Table {
                 "the copies differ in too many values for a list",
             );
         }
-        table.values(s, frame)?;
+        table.values(project, s, frame)?;
         Ok(table)
     }
 
@@ -131,9 +135,11 @@ impl Table {
             return no(*n, "the copies differ in what no value can stand for");
         }
         let texts: Vec<String> = nodes.iter().map(|n| s.str(*n).to_string()).collect();
+        let targets: Vec<Option<BindingId>> = nodes.iter().map(|n| target(*n)).collect();
         match self.columns.iter_mut().find(|c| c.texts == texts) {
+            Some(c) if c.targets != targets => return no(first, "the same name is another variable at another place"),
             Some(c) => c.nodes.push(first),
-            None => self.columns.push(Column { texts, nodes: vec![first] }),
+            None => self.columns.push(Column { texts, targets, nodes: vec![first] }),
         }
         Ok(())
     }
@@ -182,7 +188,7 @@ impl Table {
     }
 
     /// The values are the same when the list is made.
-    fn values(&self, s: &Source, frame: NodeId) -> Found<()> {
+    fn values(&self, project: &Project, s: &Source, frame: NodeId) -> Found<()> {
         let t = &s.tree;
         let (first, end) = (self.first(), self.end(s));
         for c in &self.columns {
@@ -190,7 +196,7 @@ impl Table {
                 let offset = c.nodes[0].0 - self.row_start(s, 0, c.nodes[0]).0;
                 let n = NodeId(self.row_start_of(i, s, c.nodes[0]).0 + offset);
                 if t.role(n) == Role::Name {
-                    is_fixed(s, frame, (first, end), n)?;
+                    is_fixed(project, s, frame, (first, end), n)?;
                 }
             }
         }
@@ -316,7 +322,7 @@ fn has_value_before(s: &Source, b: BindingId, at: NodeId) -> bool {
 }
 
 /// A name has its value before the first copy, and nothing gives it another one up to the last.
-fn is_fixed(s: &Source, frame: NodeId, (first, end): (NodeId, NodeId), n: NodeId) -> Found<()> {
+fn is_fixed(project: &Project, s: &Source, frame: NodeId, (first, end): (NodeId, NodeId), n: NodeId) -> Found<()> {
     let t = &s.tree;
     let refuse = |why: &str| Err(vec![reason(s, n, Code::ChangingValue, format!("`{}` {why}", s.str(n)))]);
     let Some(b) = s.names.at(n).and_then(|r| r.target) else {
@@ -342,7 +348,7 @@ fn is_fixed(s: &Source, frame: NodeId, (first, end): (NodeId, NodeId), n: NodeId
         return refuse("may be defined while this waits");
     }
     let given = has_value_before(s, b, first);
-    let once = binding.writes == 1;
+    let once = is_given_once(project, s, b);
     let of_module = binding.scope == Names::MODULE && frame != Tree::ROOT;
     match () {
         _ if of_frame && (given || binding.hoisted) => Ok(()),
