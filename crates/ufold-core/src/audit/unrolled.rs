@@ -380,8 +380,14 @@ impl Turn<'_> {
             return no();
         }
         let block = |w: NodeId| {
-            let parents = t.ancestors(w).find(|p| t.role(*p).is_sequence());
-            w < first && parents.is_some_and(|p| t.contains(p, first))
+            let block = t.ancestors(w).find(|p| t.role(*p).is_sequence());
+            // what perhaps gives it a value, or takes it away again
+            let perhaps = t.ancestors(w).take_while(|p| !t.role(*p).is_sequence()).any(|p| {
+                use Role::*;
+                matches!(t.role(p), If | Elif | While | For | Try | Except | Match | Case | Switch | With | Conditional)
+                    || matches!(t.role(p), BoolOp | NamedExpr | Lambda | Comprehension | Generator | Call)
+            });
+            w < first && !perhaps && block.is_some_and(|p| t.contains(p, first))
         };
         let given = || block(binding.first) || o.names.references_to(b).any(|r| r.usage == Use::Write && block(r.node));
         let sure = match binding.kind {

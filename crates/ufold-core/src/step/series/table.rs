@@ -309,9 +309,15 @@ fn is_own(s: &Source, b: BindingId, row: &[NodeId]) -> Found<()> {
 fn has_value_before(s: &Source, b: BindingId, at: NodeId) -> bool {
     let t = &s.tree;
     let binding = s.names.binding(b);
+    // a statement that does nothing but give values, or define
     let on_the_way = |w: NodeId| {
-        let block = t.ancestors(w).find(|a| t.role(*a).is_sequence());
-        w < at && block.is_some_and(|b| t.contains(b, at))
+        let mut up = t.ancestors(w).skip_while(|a| {
+            use Role::*;
+            matches!(t.role(*a), Assign | ExprStmt | Declare | Tuple | List | Pattern | Spread)
+                || matches!(t.role(*a), Function | Class | Decorated | Import | ImportFrom | ImportAlias | ImportList)
+                || t.role(*a) == DottedName
+        });
+        w < at && up.next().is_some_and(|b| t.role(b).is_sequence() && t.contains(b, at))
     };
     let valued = |w: NodeId| {
         let around = t.parent(w).filter(|p| t.field(w) == Field::Left || t.role(*p) == Role::Declare);
