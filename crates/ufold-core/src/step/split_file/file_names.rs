@@ -15,6 +15,9 @@ const PLAIN: &[&str] = &[
     "general", "public", "private", "api", "method", "code", "stuff",
 ];
 
+/// Numbers that are tried where no word is free.
+const MOST_NUMBERED: usize = 50;
+
 /// A path that is free, for some units of a file.
 pub(super) fn path_for(project: &Project, s: &Source, units: &Units, own: &[usize], taken: &[String]) -> String {
     let (folder, file) = s.path.rsplit_once('/').map_or(("", s.path.as_str()), |(a, b)| (&s.path[..a.len() + 1], b));
@@ -45,7 +48,8 @@ pub(super) fn path_for(project: &Project, s: &Source, units: &Units, own: &[usiz
     let mut paths = stems.iter().map(|x| format!("{folder}{x}{extension}"));
     paths.find(&free).unwrap_or_else(|| {
         let numbered = |n: usize| format!("{folder}{stem}{}{n}{extension}", style.joint());
-        (2..).map(numbered).find(&free).unwrap_or_default()
+        // none of them may be a name: an empty path is refused as no home
+        (2..MOST_NUMBERED).map(numbered).find(&free).unwrap_or_default()
     })
 }
 
