@@ -48,7 +48,7 @@ pub(super) fn run(project: &Project, files: &[File]) -> Opinion<()> {
         return object(o, n, "the names of locals are looked at");
     }
     comments_are_kept(o, s, (*gone, *made))?;
-    Loop::read(s, loop_)?.unrolls(project, o, frame, &old, &w.scopes)
+    Loop::read(s, loop_)?.unrolls(o, frame, &old, &w.scopes)
 }
 
 /// Comments of the code that goes are still there, in the body once, and those of rows once each.
@@ -160,7 +160,7 @@ impl<'a> Loop<'a> {
         Ok(Loop { s, node, names, rows, body, statements: inner(body) })
     }
 
-    fn unrolls(&self, project: &Project, o: &Source, frame: NodeId, old: &[NodeId], scopes: &ScopeMap) -> Opinion<()> {
+    fn unrolls(&self, o: &Source, frame: NodeId, old: &[NodeId], scopes: &ScopeMap) -> Opinion<()> {
         let (s, t) = (self.s, &self.s.tree);
         if old.len() != self.rows.len() * self.statements.len() || self.rows.len() < 2 {
             return object(o, old[0], "the loop does not turn as often as there were copies");
@@ -181,7 +181,7 @@ impl<'a> Loop<'a> {
             for (a, b) in copy.iter().zip(&self.statements) {
                 turn.pair(*a, *b)?;
             }
-            turn.meanings(project, frame, (old[0], o.tree.end(old[old.len() - 1])))?;
+            turn.meanings(frame, (old[0], o.tree.end(old[old.len() - 1])))?;
             fresh.extend(turn.own.values().map(|b| (*b, ())));
         }
         for b in fresh.keys() {
@@ -350,20 +350,20 @@ impl Turn<'_> {
     }
 
     /// All words mean what they meant; those of the list do so already before the first turn.
-    fn meanings(&self, project: &Project, frame: NodeId, (first, end): (NodeId, NodeId)) -> Opinion<()> {
+    fn meanings(&self, frame: NodeId, (first, end): (NodeId, NodeId)) -> Opinion<()> {
         let (o, s) = (self.o, self.l.s);
         for (a, b) in &self.leaves {
             if !same_meaning(o, s, &self.scopes, *a, *b) {
                 return object(o, *a, format!("`{}` would mean something else in the loop", o.str(*a)));
             }
             if self.row.contains(b) {
-                self.is_fixed(project, frame, (first, end), *a)?;
+                self.is_fixed(frame, (first, end), *a)?;
             }
         }
         Ok(())
     }
 
-    fn is_fixed(&self, project: &Project, frame: NodeId, (first, end): (NodeId, NodeId), a: NodeId) -> Opinion<()> {
+    fn is_fixed(&self, frame: NodeId, (first, end): (NodeId, NodeId), a: NodeId) -> Opinion<()> {
         let (o, t) = (self.o, &self.o.tree);
         let no = || object(o, a, "this value may be another one before the first turn");
         let Some(b) = o.names.at(a).and_then(|r| r.target) else {
@@ -391,10 +391,10 @@ impl Turn<'_> {
         };
         let given = || block(binding.first) || o.names.references_to(b).any(|r| r.usage == Use::Write && block(r.node));
         let sure = match binding.kind {
-            BindKind::Parameter => here || is_given_once(project, o, b),
+            BindKind::Parameter => here || is_given_once(o, b),
             _ if here => given() || binding.hoisted,
             BindKind::Variable if o.names.scope(binding.scope).kind != ScopeKind::Module => false,
-            _ => is_given_once(project, o, b),
+            _ => is_given_once(o, b),
         };
         if sure { Ok(()) } else { no() }
     }

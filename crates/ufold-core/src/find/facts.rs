@@ -6,8 +6,9 @@ use std::hash::Hasher;
 use rustc_hash::FxHasher;
 use serde::{Deserialize, Serialize};
 
+use super::imported::{self, ImportFact};
 use super::measures::{Measure, Measures};
-use crate::names::ImportRef;
+use crate::lang::Following;
 use crate::text::LineIndex;
 use crate::tree::{Field, NodeId, Role, Tree, mix};
 
@@ -57,13 +58,6 @@ pub struct FunctionFact {
     pub exact: u64,
 }
 
-#[derive(Clone, Debug, Serialize, Deserialize)]
-pub struct ImportFact {
-    pub import: ImportRef,
-    /// Runs whenever the module is loaded.
-    pub at_load: bool,
-}
-
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub struct FileFacts {
     pub path: String,
@@ -94,6 +88,9 @@ pub struct FileFacts {
     /// Classes that other files of the package see without naming this one.
     #[serde(default)]
     pub shared: Vec<String>,
+    /// What those who import its names see change.
+    #[serde(default)]
+    pub following: Following,
     /// The oldest edition of its language that has all that it uses.
     #[serde(default)]
     pub edition: u8,
@@ -137,6 +134,7 @@ impl FileFacts {
             plain: self.plain,
             module_system: self.module_system.clone(),
             shared: self.shared.clone(),
+            following: self.following.clone(),
             edition: self.edition,
             crowded: self.crowded,
         }
@@ -240,7 +238,8 @@ pub fn facts(path: &str, text: &str, tree: &Tree, lang: &dyn crate::lang::Langua
     f.plain = tree.children(Tree::ROOT).all(|s| lang.is_plain_top_level(tree, s, text));
     f.module_system = lang.module_system(path, tree, text).map(str::to_string);
     f.edition = lang.edition(tree, text);
-    f.imports = imports(tree, text, lang);
+    f.imports = imported::imports(tree, text, lang);
+    f.following = lang.following(tree, text);
     if lang.packages_share_names() {
         let classes = tree.children(Tree::ROOT).filter(|c| tree.role(*c) == Role::Class);
         let names = classes.filter_map(|c| tree.child(c, Field::Name));
@@ -560,41 +559,4 @@ fn binds(t: &Tree, id: NodeId) -> bool {
         }
     }
     false
-}
-
-/// The module that a call loads by its name.
-fn loaded(tree: &Tree, call: NodeId, text: &str, lang: &dyn crate::lang::Language) -> Option<ImportRef> {
-    let word = tree.text(tree.child(call, Field::Callee)?, text).rsplit('.').next()?;
-    let first = tree.child(call, Field::Arguments).and_then(|a| tree.children(a).next())?;
-    let known = lang.loading_words().contains(&word) && tree.role(first) == Role::Literal;
-    // what a declaration names is its import
-    let declares = tree
-        .parent(call)
-        .is_some_and(|d| tree.role(d) == Role::Assign && tree.parent(d).is_some_and(|p| tree.role(p) == Role::Declare));
-    (known && !declares).then(|| lang.import_of_text(tree.text(first, text).trim_matches(['"', '\'', '`'])))
-}
-
-fn imports(tree: &Tree, text: &str, lang: &dyn crate::lang::Language) -> Vec<ImportFact> {
-    let roles = [Role::Import, Role::ImportFrom, Role::Declare, Role::Call];
-    let mut out = Vec::new();
-    for id in tree.ids().filter(|id| roles.contains(&tree.role(*id))) {
-        let guarded = [Role::Function, Role::Lambda, Role::If, Role::Try];
-        let at_load = || !tree.ancestors(id).any(|a| guarded.contains(&tree.role(a)));
-        if tree.role(id) == Role::Call {
-            // `exports.a = require("./a")`, `load(require("./a"))`
-            out.extend(loaded(tree, id, text, lang).map(|import| ImportFact { import, at_load: at_load() }));
-            continue;
-        }
-        let at_load = at_load();
-        let declares = tree.role(id) == Role::Declare;
-        if declares
-            && !tree.children(id).any(|d| tree.child(d, Field::Right).is_some_and(|r| tree.role(r) == Role::Call))
-        {
-            continue;
-        }
-        for import in lang.loaded_by(tree, id, text) {
-            out.push(ImportFact { import, at_load });
-        }
-    }
-    out
 }

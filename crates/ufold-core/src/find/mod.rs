@@ -9,6 +9,7 @@ mod expressions;
 mod facts;
 mod gaps;
 pub mod history;
+mod imported;
 pub mod ledger;
 mod made;
 pub mod map;
@@ -23,7 +24,8 @@ mod suffix;
 
 pub use clutter::Clutter;
 pub use expressions::worth_of_expression;
-pub use facts::{BlockFact, FileFacts, FunctionFact, ImportFact, StatementFact, facts, word_hash};
+pub use facts::{BlockFact, FileFacts, FunctionFact, StatementFact, facts, word_hash};
+pub use imported::ImportFact;
 pub use made::bundles;
 pub use measures::Measures;
 

@@ -261,8 +261,8 @@ impl Walk<'_> {
         if !r.usage.reads() || r.usage.writes() {
             self.out.writes.insert(b);
         }
-        let fixed = binding.writes <= 1 && !binding.rebound_inside && !s.names.is_member(b)
-            || matches!(binding.kind, BindKind::Import | BindKind::Function | BindKind::Class) && binding.writes <= 1;
+        let made = matches!(binding.kind, BindKind::Import | BindKind::Function | BindKind::Class);
+        let fixed = binding.writes <= 1 && !binding.rebound_inside && (made || !s.names.is_member(b));
         let shared = !local || binding.captured;
         self.out.sees |= shared && !fixed && r.usage.reads();
         let unnamed = binding.kind == BindKind::Parameter && s.reads_parameters_unnamed(self.function).is_some();

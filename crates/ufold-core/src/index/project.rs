@@ -183,7 +183,12 @@ impl<'a> Project<'a> {
         let path = &self.facts[file].path;
         let text = self.texts.text(path)?;
         let earlier = self.kept.and_then(|k| k.get(path, &text, &self.module_name(path)));
-        let source = match earlier {
+        // what its imports follow may have changed
+        let follows = |s: &Source| {
+            let known = s.names.bindings.iter().any(|b| b.import.is_some() && b.rebound_inside);
+            known || !crate::index::following::imports(self, s).is_empty()
+        };
+        let source = match earlier.filter(|s| !follows(s)) {
             Some(s) => s,
             None => Arc::new(self.parse(path, text)?),
         };
@@ -216,7 +221,11 @@ impl<'a> Project<'a> {
     /// A text as the file of that path.
     pub fn parse(&self, path: &str, text: Arc<str>) -> Result<Source, String> {
         let lang = lang::for_path(path).ok_or_else(|| format!("{path}: no known language"))?;
-        Source::new(path, text, lang, self.module_name(path)).map_err(|e| format!("{path}: {e}"))
+        let mut source = Source::new(path, text, lang, self.module_name(path)).map_err(|e| format!("{path}: {e}"))?;
+        for b in crate::index::following::imports(self, &source) {
+            source.names.follows_another(b);
+        }
+        Ok(source)
     }
 
     fn module_name(&self, path: &str) -> Option<ModuleName> {

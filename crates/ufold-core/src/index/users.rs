@@ -142,21 +142,10 @@ pub fn import_item(s: &Source, b: BindingId) -> Option<(NodeId, NodeId, bool)> {
     (!odd).then_some((statement, item, count == 1))
 }
 
-/// One place gives a name its value, also in the file that it is imported from, whose value an import may follow.
-pub fn is_given_once(project: &Project, s: &Source, b: BindingId) -> bool {
-    let once = |s: &Source, b: BindingId| s.names.binding(b).writes == 1 && !s.names.binding(b).rebound_inside;
-    let Some(import) = s.names.binding(b).import.as_ref().filter(|_| once(s, b)) else { return once(s, b) };
-    // what comes from elsewhere, or is a file as a whole
-    let file = project.resolved(s, import).first().copied();
-    let Some((file, member)) = file.zip(import.member.clone()) else { return true };
-    match project.origin(&Entity::Member(file, member)) {
-        Entity::Member(file, name) => {
-            let home = project.source(file).ok();
-            home.is_some_and(|h| h.names.in_module(&name).is_some_and(|b| once(&h, b)))
-        }
-        Entity::Module(_) | Entity::Foreign(..) => true,
-        _ => false,
-    }
+/// One place gives a name its value; what an import follows counts.
+pub fn is_given_once(s: &Source, b: BindingId) -> bool {
+    let binding = s.names.binding(b);
+    binding.writes == 1 && !binding.rebound_inside
 }
 
 /// What an expression loads by a text is this file, or may be: the text is none that can be read.

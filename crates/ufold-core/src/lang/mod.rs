@@ -195,6 +195,17 @@ pub struct Passed {
     pub import: ImportRef,
 }
 
+/// Names of a file that keep to their variable for whoever imports them: what a file gives them later is seen there too.
+#[derive(Clone, Debug, Default, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
+pub struct Following {
+    /// Names that get values by assignment, wherever in the file.
+    pub changing: Vec<String>,
+    /// Names that imports and exports give to others: the new one, and the one that it stands for.
+    pub aliases: Vec<(String, String)>,
+    /// It hands on names that do not stand in it.
+    pub passes_all: bool,
+}
+
 /// Files of a project by which a test suite is recognized; paths are relative to the root.
 pub trait Layout {
     fn exists(&self, path: &str) -> bool;

@@ -192,6 +192,10 @@ impl Names {
     pub fn in_module_as(&self, space: Space, name: &str) -> Option<BindingId> {
         self.declared_as(Self::MODULE, space, name)
     }
+    /// An import whose variable another file gives values.
+    pub(crate) fn follows_another(&mut self, id: BindingId) {
+        self.bindings[id.0 as usize].rebound_inside = true;
+    }
     pub fn bindings_of(&self, scope: ScopeId) -> impl Iterator<Item = BindingId> + '_ {
         (0..self.bindings.len() as u32).map(BindingId).filter(move |b| self.binding(*b).scope == scope)
     }

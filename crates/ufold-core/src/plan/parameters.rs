@@ -10,7 +10,6 @@ use crate::align::{Aligned, Gap};
 use crate::change::{Code, Reason, reason};
 use crate::index::declared::{is_type_parameter, type_parameter};
 use crate::index::inherited::{self, Inherited};
-use crate::index::users::is_given_once;
 use crate::index::{Entity, Project};
 use crate::names::{BindKind, BindingId, Names, Reference, Space};
 use crate::plan::callable::{Callable, MOST_CALLABLES, add};
@@ -479,14 +478,7 @@ impl Generalize<'_> {
         if source.lang.is_constant(source, node, &definitions) {
             return Purity::Settled;
         }
-        // an import may follow what its file does with the name
-        let follows = |r: &crate::names::Reference| {
-            let import = r.target.filter(|b| source.names.binding(*b).import.is_some());
-            import.is_some_and(|b| !is_given_once(self.project, source, b))
-        };
-        let names = source.names.in_range(node, source.tree.end(node));
-        let least = if names.iter().any(follows) { Purity::Reads } else { Purity::Settled };
-        purity(site, node).max(least)
+        purity(site, node)
     }
 
     /// Of a callee, the call: what a function returns is not called in the same line.

@@ -1,7 +1,7 @@
 //! How files find each other: imports, exports, packages, lists of files.
 
 use super::Syntax;
-use crate::lang::{ModuleName, Passed};
+use crate::lang::{Following, ModuleName, Passed};
 use crate::names::{BindingId, ImportRef, Source};
 use crate::text::Edit;
 use crate::tree::{NodeId, Tree};
@@ -110,6 +110,10 @@ pub trait Modules: Syntax {
     fn is_standard_module(&self, module: &str) -> bool;
     /// The way in which a file exports and imports, as far as its ending and text tell; files of two ways don't mix.
     fn module_system(&self, path: &str, tree: &Tree, text: &str) -> Option<&'static str>;
+    /// Names of which importers have the variable, and not the value that it had when they were loaded.
+    fn following(&self, _tree: &Tree, _text: &str) -> Following {
+        Following::default()
+    }
     /// Text of the statement that exports a function, where its definition does not do so itself.
     /// `like` is a file that exports in the same way.
     fn export_line(&self, source: &Source, like: &Source, name: &str) -> Option<String>;

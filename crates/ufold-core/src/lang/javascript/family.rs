@@ -2,8 +2,8 @@
 
 use super::{library, modules, scopes, suites, write};
 use crate::lang::{
-    CallParts, Collections, Definitions, Doing, FunctionParts, Joined, KeptName, Layout, Look, MethodKind, ModuleName,
-    Modules, Row, Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
+    CallParts, Collections, Definitions, Doing, Following, FunctionParts, Joined, KeptName, Layout, Look, MethodKind,
+    ModuleName, Modules, Row, Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -511,6 +511,9 @@ impl Modules for Family {
     }
     fn kept_names(&self, kept: &KeptName) -> Vec<(String, bool)> {
         modules::kept_names(kept)
+    }
+    fn following(&self, tree: &Tree, text: &str) -> Following {
+        modules::following(tree, text)
     }
     fn exported(&self, like: &Source, definition: &str) -> String {
         modules::exported(like, definition)

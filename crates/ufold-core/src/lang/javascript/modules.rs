@@ -5,7 +5,7 @@
 
 use super::scopes::required;
 use super::style::Style;
-use crate::lang::{KeptName, ModuleName, Passed};
+use crate::lang::{Following, KeptName, ModuleName, Passed};
 use crate::names::{BindingId, ImportRef, Source};
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -267,6 +267,37 @@ pub fn is_plain_top_level(tree: &Tree, statement: NodeId, text: &str) -> bool {
         }
         _ => false,
     }
+}
+
+/// Every name that is assigned counts, be it a local of the name; what `require` gives is a value and follows nothing.
+pub fn following(t: &Tree, text: &str) -> Following {
+    let word = |n: NodeId| text[t.span(n).start..t.span(n).end].to_string();
+    let mut out = Following::default();
+    let modules = |s: NodeId| matches!(t.role(s), Role::Decorated | Role::ImportFrom);
+    if !t.children(Tree::ROOT).any(modules) {
+        return out;
+    }
+    let all = |s: NodeId| word(s).strip_prefix("export").is_some_and(|rest| rest.trim_start().starts_with('*'));
+    out.passes_all = t.children(Tree::ROOT).any(|s| t.role(s) == Role::ImportFrom && all(s));
+    for n in t.ids() {
+        if t.role(n) == Role::ImportAlias {
+            let of = |field| t.child(n, field).map(word);
+            out.aliases.extend(of(Field::Alias).zip(of(Field::Name)));
+        }
+        let declares = t.parent(n).is_some_and(|p| t.role(p) == Role::Declare);
+        if !t.role(n).is_loop() && (declares || !t.role(n).assigns()) {
+            continue;
+        }
+        // what changes by one has no side
+        let target = t.child(n, Field::Left).or_else(|| t.children(n).next().filter(|_| t.role(n) == Role::AugAssign));
+        let target = target.filter(|l| t.role(*l) != Role::Declare);
+        let names = target.into_iter().flat_map(|l| t.subtree(l)).filter(|w| t.role(*w) == Role::Name);
+        let own = |w: &NodeId| !t.ancestors(*w).take_while(|a| *a >= n).any(|a| t.role(a) == Role::Member);
+        out.changing.extend(names.filter(own).map(word));
+    }
+    out.changing.sort_unstable();
+    out.changing.dedup();
+    out
 }
 
 /// `export { a as b } from "./m"`, `export * from "./m"`, `export * as m from "./m"`, `module.exports = require("./m")`.

@@ -62,7 +62,7 @@ fn run(project: &Project, request: &SeriesRequest) -> Found<Outcome> {
     if let Some(n) = shows_names(project, &s, frame, frame == Tree::ROOT) {
         return Err(vec![reason(&s, n, Code::Reflection, "the names of locals are looked at here")]);
     }
-    let table = Table::of(project, &s, frame, rows)?;
+    let table = Table::of(&s, frame, rows)?;
     if let Some(l) = table.locals.iter().flat_map(|l| &l.bindings).find(|b| seen_elsewhere(project, &s, frame, **b)) {
         let first = s.names.binding(*l).first;
         return Err(vec![reason(&s, first, Code::OutsideUsers, "another file has this name")]);

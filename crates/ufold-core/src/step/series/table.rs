@@ -1,7 +1,6 @@
 //! What the copies of a series have in common, and in what they differ: columns of values, and locals of their own.
 
 use crate::change::{Code, Found, reason};
-use crate::index::Project;
 use crate::index::users::is_given_once;
 use crate::names::{BindKind, BindingId, Names, ScopeKind, Source, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -31,7 +30,7 @@ pub(super) struct Table {
 const MOST_COLUMNS: usize = 5;
 
 impl Table {
-    pub fn of(project: &Project, s: &Source, frame: NodeId, rows: Vec<Vec<NodeId>>) -> Found<Table> {
+    pub fn of(s: &Source, frame: NodeId, rows: Vec<Vec<NodeId>>) -> Found<Table> {
         let mut table = Table { rows, columns: Vec::new(), locals: Vec::new() };
         table.side_by_side(s)?;
         table.compare(s)?;
@@ -50,7 +49,7 @@ impl Table {
                 "the copies differ in too many values for a list",
             );
         }
-        table.values(project, s, frame)?;
+        table.values(s, frame)?;
         Ok(table)
     }
 
@@ -188,7 +187,7 @@ impl Table {
     }
 
     /// The values are the same when the list is made.
-    fn values(&self, project: &Project, s: &Source, frame: NodeId) -> Found<()> {
+    fn values(&self, s: &Source, frame: NodeId) -> Found<()> {
         let t = &s.tree;
         let (first, end) = (self.first(), self.end(s));
         for c in &self.columns {
@@ -196,7 +195,7 @@ impl Table {
                 let offset = c.nodes[0].0 - self.row_start(s, 0, c.nodes[0]).0;
                 let n = NodeId(self.row_start_of(i, s, c.nodes[0]).0 + offset);
                 if t.role(n) == Role::Name {
-                    is_fixed(project, s, frame, (first, end), n)?;
+                    is_fixed(s, frame, (first, end), n)?;
                 }
             }
         }
@@ -328,7 +327,7 @@ fn has_value_before(s: &Source, b: BindingId, at: NodeId) -> bool {
 }
 
 /// A name has its value before the first copy, and nothing gives it another one up to the last.
-fn is_fixed(project: &Project, s: &Source, frame: NodeId, (first, end): (NodeId, NodeId), n: NodeId) -> Found<()> {
+fn is_fixed(s: &Source, frame: NodeId, (first, end): (NodeId, NodeId), n: NodeId) -> Found<()> {
     let t = &s.tree;
     let refuse = |why: &str| Err(vec![reason(s, n, Code::ChangingValue, format!("`{}` {why}", s.str(n)))]);
     let Some(b) = s.names.at(n).and_then(|r| r.target) else {
@@ -354,7 +353,7 @@ fn is_fixed(project: &Project, s: &Source, frame: NodeId, (first, end): (NodeId,
         return refuse("may be defined while this waits");
     }
     let given = has_value_before(s, b, first);
-    let once = is_given_once(project, s, b);
+    let once = is_given_once(s, b);
     let of_module = binding.scope == Names::MODULE && frame != Tree::ROOT;
     match () {
         _ if of_frame && (given || binding.hoisted) => Ok(()),
