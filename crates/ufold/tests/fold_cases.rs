@@ -162,6 +162,18 @@ fn files_into_files() {
 }
 
 #[test]
+fn members_to_bases() {
+    cases("python_lift.txt", "python3");
+    cases("javascript_lift.txt", "node");
+}
+
+#[test]
+fn members_to_bases_where_types_are_written() {
+    cases("typescript_lift.txt", TSC);
+    cases("java_lift.txt", JAVA);
+}
+
+#[test]
 fn typescript_moving() {
     cases("typescript_move.txt", TSC);
 }

@@ -28,6 +28,8 @@ mod inlined_field;
 mod inlined_member;
 mod joined;
 mod leaving;
+mod lifted;
+mod lifted_names;
 mod members;
 mod mode;
 mod moments;
@@ -130,6 +132,7 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
         | Claim::Divided
         | Claim::Joined
         | Claim::Unrolled
+        | Claim::Lifted
         | Claim::Moved { .. }
         | Claim::Reordered => laid_over(project, change),
     };
@@ -166,7 +169,7 @@ fn run(project: &Project, change: &Change) -> Opinion<()> {
     for (path, p) in &pairs {
         let own = (*path == function.file).then_some(definition);
         let loaded = project.index(&function.file);
-        p.dropped.iter().try_for_each(|n| unneeded::may_go(project, p, *n, loaded))?;
+        p.dropped.iter().try_for_each(|n| unneeded::may_go(project, (&p.old, &p.new), *n, loaded))?;
         let beside = own.map_or(Vec::new(), |_| beside::found(project, p, function, definition));
         let new = outside::New { definition: own, beside: &beside, name: &function.name, home: loaded };
         maps.insert(*path, outside::compare(project, p, new, &users)?);
@@ -269,6 +272,7 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
         Claim::Reordered => reordered::run(project, &files, &told_at(change, &[Code::PlainValue])),
         Claim::Joined => joined::run(&files),
         Claim::Unrolled => unrolled::run(project, &files),
+        Claim::Lifted => lifted::run(project, change, &files),
         Claim::Moved { from, to } => {
             moved::run(project, (from, to), change, &files)?;
             emptied::check(project, &change.result.files, &files)

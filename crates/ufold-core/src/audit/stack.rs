@@ -31,9 +31,13 @@ fn moved(project: &Project, change: &Change) -> Vec<Place> {
         // one more where the function with the old parameters stays beside the new one
         Claim::Widened { .. } => changed_functions(project, change.result),
         Claim::Renamed { .. } | Claim::Named { .. } | Claim::Removed { .. } | Claim::Parted { .. } => Vec::new(),
-        Claim::Reordered | Claim::Unrolled | Claim::Joined | Claim::Divided | Claim::Moved { .. } | Claim::InTurn => {
-            Vec::new()
-        }
+        Claim::Reordered
+        | Claim::Unrolled
+        | Claim::Lifted
+        | Claim::Joined
+        | Claim::Divided
+        | Claim::Moved { .. }
+        | Claim::InTurn => Vec::new(),
     }
 }
 

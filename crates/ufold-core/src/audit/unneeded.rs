@@ -3,6 +3,7 @@
 
 use super::{Opinion, Pair, object};
 use crate::index::{Entity, Project};
+use crate::names::Source;
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -41,8 +42,8 @@ fn is_handed_on(project: &Project, file: usize, module: Option<usize>) -> bool {
 }
 
 /// That an import, or a name of one, may go.
-pub(super) fn may_go(project: &Project, p: &Pair, gone: NodeId, home: Option<usize>) -> Opinion<()> {
-    let (o, t, s) = (&p.old, &p.old.tree, &p.new);
+pub(super) fn may_go(project: &Project, (o, s): (&Source, &Source), gone: NodeId, home: Option<usize>) -> Opinion<()> {
+    let t = &o.tree;
     let bound = t.subtree(gone).filter(|n| o.names.at(*n).is_some_and(|r| r.usage.writes()));
     let names: Vec<&str> = bound.map(|n| o.str(n)).collect();
     let file = project.index(&o.path);

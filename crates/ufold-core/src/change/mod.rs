@@ -254,6 +254,8 @@ pub enum Claim {
     Moved { from: String, to: String },
     /// Copies side by side are the turns of a loop over a list of what differs.
     Unrolled,
+    /// Members that classes declared by the same words are their base's.
+    Lifted,
     /// A declaration has the value now that the next statement gave.
     Joined,
     /// The edits are those of the links, made one after the other.

@@ -7,6 +7,7 @@ pub(crate) mod alone;
 pub(crate) mod ancestry;
 mod asked;
 pub(crate) mod bound;
+pub(crate) mod class_members;
 pub(crate) mod class_tree;
 pub(crate) mod computed_text;
 pub(crate) mod constants;

@@ -130,8 +130,9 @@ pub fn edits(project: &Project, home: &Home, sites: &[Portion], text: &str) -> R
     let from = &sites[home.template];
     let handed = |name: &str| home.handed.iter().any(|(copy, n)| *copy == from.copy && template.str(*n) == name);
     let needed = needed(project, to, template, from.region.first, text, &handed)?;
+    let users: Vec<usize> = sites.iter().filter_map(|x| project.index(&x.source().path)).collect();
     for (node, name) in needed {
-        let line = import_of(project, home, sites, node, &name)?;
+        let line = import_of(project, (to, home.file), &users, (template, node), &name)?;
         if !lines.iter().any(|l| l.1 == name) {
             lines.push((line, name));
         }
@@ -187,7 +188,7 @@ pub(crate) fn below_definitions(to: &Source, text: &str) -> Edit {
 
 /// Names of the module that the new text uses and that do not mean in the home what they mean in the body's file, each with
 /// a use there.
-fn needed(
+pub(crate) fn needed(
     project: &Project,
     to: &Source,
     template: &Source,
@@ -230,18 +231,22 @@ fn needed(
     Ok(out)
 }
 
-/// The import of a name in the home.
-fn import_of(project: &Project, home: &Home, sites: &[Portion], node: NodeId, name: &str) -> Result<String, Reason> {
-    let (to, template) = (home.source(sites), sites[home.template].source());
+/// The import of a name in a file that gets code from another one, and that `users` import then.
+pub(crate) fn import_of(
+    project: &Project,
+    (to, home): (&Source, usize),
+    users: &[usize],
+    (template, node): (&Source, NodeId),
+    name: &str,
+) -> Result<String, Reason> {
     let refuse = |message: String| Err(reason(template, node, Code::NoHome, message));
     let b = template.names.in_module(name).expect("a name that is needed");
     let own_folder = project.index(&template.path).map(|f| project.facts[f].folder());
-    let beside = own_folder == Some(project.facts[home.file].folder());
+    let beside = own_folder == Some(project.facts[home].folder());
     match project.origin(&project.entity(template, name)) {
         Entity::Foreign(module, _) => {
             let standard = template.lang.is_standard_module(&module);
-            let file = |s: &Portion| project.index(&s.source().path).expect("a site's file was scanned");
-            let loaded = || sites.iter().all(|s| project.modules().needs(file(s)).contains(&module));
+            let loaded = || users.iter().all(|f| project.modules().needs(*f).contains(&module));
             if !standard && !loaded() {
                 return refuse(format!("{} would need `{module}`, which not all copies load", to.path));
             }
@@ -249,7 +254,7 @@ fn import_of(project: &Project, home: &Home, sites: &[Portion], node: NodeId, na
         }
         // the module as a value
         Entity::Module(file) if template.path != project.facts[file].path => {
-            if is_circle(project, home, sites, file) {
+            if is_circle(project, home, users, file) {
                 return refuse(format!("{} would import {} in a circle", to.path, project.facts[file].path));
             }
             let import = template.names.binding(b).import.as_ref();
@@ -258,7 +263,7 @@ fn import_of(project: &Project, home: &Home, sites: &[Portion], node: NodeId, na
             line.map_or_else(|| refuse(format!("`{name}` can't be imported in {}", to.path)), Ok)
         }
         Entity::Member(file, own) if own == name && template.path != project.facts[file].path => {
-            if is_circle(project, home, sites, file) {
+            if is_circle(project, home, users, file) {
                 return refuse(format!("{} would import {} in a circle", to.path, project.facts[file].path));
             }
             let same = import_alone(template, b).filter(|_| beside);
@@ -269,13 +274,10 @@ fn import_of(project: &Project, home: &Home, sites: &[Portion], node: NodeId, na
     }
 }
 
-/// Whether the home would import a file that comes to import the home, or a copy.
-fn is_circle(project: &Project, home: &Home, sites: &[Portion], file: usize) -> bool {
-    let back = |s: &Portion| {
-        let site = project.index(&s.source().path);
-        site.is_some_and(|f| f == file || project.modules().reaches(file, f))
-    };
-    file == home.file || project.modules().reaches(file, home.file) || sites.iter().any(back)
+/// Whether the home would import a file that comes to import the home, or one of its users.
+fn is_circle(project: &Project, home: usize, users: &[usize], file: usize) -> bool {
+    let back = |f: &usize| *f == file || project.modules().reaches(file, *f);
+    file == home || project.modules().reaches(file, home) || users.iter().any(back)
 }
 
 /// A file that a request wants made.

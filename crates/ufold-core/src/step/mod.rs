@@ -8,6 +8,7 @@ mod fold;
 #[cfg(test)]
 mod hostile;
 mod inline;
+mod lift;
 mod moves;
 mod param;
 mod placed;
@@ -42,6 +43,7 @@ use crate::text::Span;
 pub use extract::{ExtractRequest, Others, copies_of};
 pub use fold::FoldRequest;
 pub use inline::{InlineRequest, uses_of};
+pub use lift::{LiftRequest, file_for_base, members_like};
 pub use moves::MoveRequest;
 pub use param::ParamRequest;
 use proven::proven;
@@ -125,6 +127,7 @@ kinds! {
     Move(MoveRequest),
     SplitFile(SplitFileRequest),
     Series(SeriesRequest),
+    Lift(LiftRequest),
 }
 
 impl Request {

@@ -156,6 +156,16 @@ Examples:\n  ufold move harbour/fees.py:tide_level --to harbour/tides.py\n  \
 ufold move harbour/fees.py:Tide,LOWEST --to harbour/tides.py --preview"
     )]
     Move(Move),
+    /// Put members that several classes repeat into the class that all of them extend, or into a new one
+    #[command(
+        after_help = "PLACE is FILE:Class.member, FILE:Class.member,member for several, or FILE:LINE:COL. All classes that declare\n\
+the member by the same words are meant; what it needs of them goes along. The new class stands above the\n\
+first of them, or, where they stand in several files, in a file of its own.\n\n\
+Examples:\n  ufold lift harbour/records.py:Berth.label --preview\n  \
+ufold lift harbour/records.py:Berth.label,number --new-base Record\n  \
+ufold lift desk/Berth.java:Berth.number --new-base Record --into desk/Record.java"
+    )]
+    Lift(Lift),
     /// Make a value inside a function its parameter, and pass the old value from every call
     #[command(after_help = "PLACE is FILE:LINE:COL of the value, or FILE:RANGE.\n\n\
 Examples:\n  ufold param harbour/fees.py:14:20 rate\n  ufold param harbour/fees.py:14:20 rate --all-equal --preview")]
@@ -467,6 +477,26 @@ pub struct Move {
     /// Nothing is left for those who may import the names from where they were
     #[arg(long)]
     pub no_stay: bool,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}
+
+#[derive(Group, Debug, Clone)]
+pub struct Lift {
+    /// The member, as FILE:Class.member, FILE:Class.member,member or FILE:LINE:COL
+    pub place: String,
+    /// The class that gets it, which all of the classes extend [default: the nearest]
+    #[arg(long, value_name = "CLASS", conflicts_with = "new_base")]
+    pub to: Option<String>,
+    /// Make a class of that name, which all of the classes extend then
+    #[arg(long, value_name = "NAME")]
+    pub new_base: Option<String>,
+    /// The file of the new class
+    #[arg(long, value_name = "FILE", requires = "new_base")]
+    pub into: Option<String>,
     #[command(flatten)]
     pub step: StepFlags,
     /// Write the plan to a file

@@ -12,6 +12,7 @@ mod fold_all;
 mod gate;
 mod init;
 mod inline;
+mod lift;
 mod log;
 mod notebook;
 mod param;
@@ -77,6 +78,7 @@ pub fn run(args: Args) -> anyhow::Result<u8> {
         Command::Notebook(a) => notebook::run(&s, &a),
         Command::Tidy(a) => tidy::run(&s, &a),
         Command::Rename(a) => rename::run(&s, &a),
+        Command::Lift(a) => lift::run(&s, &a),
         Command::Move(a) => relocate::run(&s, &a),
         Command::Param(a) => param::run(&s, &a),
         Command::Inline(a) => inline::run(&s, &a),

@@ -1,5 +1,6 @@
 //! What a language answers, by what it is asked about: seven small traits with sound defaults.
 
+mod bases;
 mod modules;
 mod scoping;
 mod semantics;
@@ -8,6 +9,7 @@ mod syntax;
 mod typing;
 mod writer;
 
+pub use bases::{Bases, ConstructorParts};
 pub use modules::{KeptName, Modules};
 pub use scoping::Scoping;
 pub use semantics::{Collections, Doing, Look, Semantics, Sort};

@@ -1,6 +1,6 @@
 //! The code that is written, in the habits of the file.
 
-use super::Syntax;
+use super::{Bases, Syntax};
 use crate::lang::{Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Row, Signature, values};
 use crate::names::Source;
 use crate::text::Edit;
@@ -28,6 +28,10 @@ pub trait Writer: Syntax {
     /// The functions of a file are there before its first line runs.
     fn functions_come_first(&self) -> bool {
         false
+    }
+    /// What there is to know of classes that others extend, where the language has them.
+    fn bases(&self) -> Option<&'static dyn Bases> {
+        None
     }
     fn write_function(&self, source: &Source, parts: &FunctionParts) -> String;
     fn write_call(&self, source: &Source, parts: &CallParts) -> String;

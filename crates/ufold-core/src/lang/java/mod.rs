@@ -1,5 +1,6 @@
 //! Java, 8 to 21.
 
+mod bases;
 mod bundle;
 mod classes;
 mod exceptions;
@@ -554,6 +555,10 @@ impl Modules for Java {
     }
     fn is_standard_module(&self, module: &str) -> bool {
         module.starts_with("java.") || module.starts_with("javax.")
+    }
+    fn head_of_like(&self, like: &Source) -> String {
+        let package = like.tree.children(Tree::ROOT).find(|n| like.str(*n).starts_with("package "));
+        package.map_or(String::new(), |n| format!("{}\n\n", like.str(n)))
     }
     fn module_system(&self, _path: &str, _tree: &Tree, _text: &str) -> Option<&'static str> {
         Some("package")

@@ -1,13 +1,18 @@
 //! The Java that is written: each form by the file that knows it.
 
-use super::{Java, bundle, functions, signatures, write};
+use super::{Java, bases, bundle, functions, signatures, write};
 use crate::lang::written::list_of_rows;
-use crate::lang::{Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Row, Signature, Writer, camel};
+use crate::lang::{
+    Bases, Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Row, Signature, Writer, camel,
+};
 use crate::names::Source;
 use crate::text::Edit;
 use crate::tree::NodeId;
 
 impl Writer for Java {
+    fn bases(&self) -> Option<&'static dyn Bases> {
+        Some(&bases::Classes)
+    }
     fn write_loop_over(
         &self,
         _source: &Source,

@@ -1,9 +1,9 @@
 //! What the languages of this family share.
 
-use super::{library, modules, scopes, suites, write};
+use super::{bases, library, modules, scopes, write};
 use crate::lang::{
-    CallParts, Collections, Definitions, Doing, Following, FunctionParts, Joined, KeptName, Layout, Look, MethodKind,
-    ModuleName, Modules, Row, Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
+    Bases, CallParts, Collections, Definitions, Doing, Following, FunctionParts, Joined, KeptName, Look, MethodKind,
+    ModuleName, Modules, Row, Scoping, Semantics, Signature, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -527,6 +527,9 @@ impl Modules for Family {
 }
 
 impl Writer for Family {
+    fn bases(&self) -> Option<&'static dyn Bases> {
+        Some(if self.types.is_some() { &bases::Classes { typed: true } } else { &bases::Classes { typed: false } })
+    }
     fn function_name(&self, words: &[String], private: bool, member: bool) -> String {
         let hidden = private && member && self.types.is_none();
         format!("{}{}", if hidden { "_" } else { "" }, crate::lang::camel(words))
@@ -587,12 +590,6 @@ impl Writer for Family {
     }
     fn blank_lines(&self) -> (usize, usize) {
         (1, 1)
-    }
-}
-
-impl Suites for Family {
-    fn test_command(&self, layout: &dyn Layout) -> Option<String> {
-        suites::command(layout)
     }
 }
 

@@ -1,5 +1,6 @@
 //! JavaScript: modules and CommonJS, classes, JSX.
 
+mod bases;
 pub(super) mod family;
 pub(super) mod grammar;
 mod library;

@@ -1,8 +1,15 @@
 //! The layouts of test suites that are known: the project's own `test` script, else Node's runner.
 
-use crate::lang::Layout;
+use super::family::Family;
+use crate::lang::{Layout, Suites};
 
-pub fn command(layout: &dyn Layout) -> Option<String> {
+impl Suites for Family {
+    fn test_command(&self, layout: &dyn Layout) -> Option<String> {
+        command(layout)
+    }
+}
+
+fn command(layout: &dyn Layout) -> Option<String> {
     let package = layout.text("package.json");
     let json: serde_json::Value = serde_json::from_str(&package).unwrap_or_default();
     let script = json["scripts"]["test"].as_str().filter(|s| !s.contains("no test specified"));

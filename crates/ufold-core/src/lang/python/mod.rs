@@ -1,5 +1,6 @@
 //! Python 3.
 
+mod bases;
 mod cells;
 mod exported;
 mod grammar;
@@ -12,8 +13,8 @@ mod suites;
 mod write;
 
 use super::{
-    CallParts, Collections, Definitions, Export, FunctionParts, Layout, Look, MethodKind, ModuleName, Modules, Row,
-    Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
+    Bases, CallParts, Collections, Definitions, Export, FunctionParts, Layout, Look, MethodKind, ModuleName, Modules,
+    Row, Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -516,6 +517,9 @@ impl Modules for Python {
 }
 
 impl Writer for Python {
+    fn bases(&self) -> Option<&'static dyn Bases> {
+        Some(&bases::Classes)
+    }
     fn function_name(&self, words: &[String], private: bool, _member: bool) -> String {
         format!("{}{}", if private { "_" } else { "" }, words.join("_"))
     }

@@ -1,0 +1,82 @@
+//! What a class itself declares, as statements of its body by their names; whether two declare the same.
+
+use crate::lang::Bases;
+use crate::names::Source;
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// All that a class's body says of one name, in order: a method, or those of a property that is read and written.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Declared {
+    pub name: String,
+    pub nodes: Vec<NodeId>,
+}
+
+/// The statements of a class's body.
+pub(crate) fn body(t: &Tree, class: NodeId) -> Vec<NodeId> {
+    let body = t.child(class, Field::Body);
+    body.map_or(Vec::new(), |b| t.children(b).filter(|c| t.role(*c) != Role::Token).collect())
+}
+
+/// The name that a statement of a class's body declares, when it is one.
+pub(crate) fn name_of(s: &Source, statement: NodeId) -> Option<NodeId> {
+    let t = &s.tree;
+    let inner = t.definition_in(statement);
+    let word = |n: NodeId| Some(n).filter(|n| t.is_leaf(*n));
+    match t.role(inner) {
+        Role::Function => t.child(inner, Field::Name).and_then(word),
+        Role::ClassField => {
+            let assigned = || t.children(inner).filter(|c| t.role(*c) == Role::Assign).collect::<Vec<_>>();
+            let one = || match assigned()[..] {
+                [a] => t.child(a, Field::Left),
+                _ => None,
+            };
+            t.child(inner, Field::Name).or(t.child(inner, Field::Member)).or_else(one).and_then(word)
+        }
+        Role::ExprStmt => {
+            let assign = t.children(inner).next().filter(|a| t.role(*a) == Role::Assign)?;
+            t.child(assign, Field::Left).filter(|l| t.role(*l) == Role::Name)
+        }
+        _ => None,
+    }
+}
+
+/// Members by name, in the order in which they are declared first.
+pub(crate) fn declared(s: &Source, class: NodeId) -> Vec<Declared> {
+    let mut out: Vec<Declared> = Vec::new();
+    for n in body(&s.tree, class) {
+        let Some(word) = name_of(s, n) else { continue };
+        let name = s.str(word);
+        match out.iter_mut().find(|d| d.name == name) {
+            Some(d) => d.nodes.push(n),
+            None => out.push(Declared { name: name.to_string(), nodes: vec![n] }),
+        }
+    }
+    out
+}
+
+/// A member is a function.
+pub(crate) fn is_function(s: &Source, member: NodeId) -> bool {
+    s.tree.role(s.tree.definition_in(member)) == Role::Function
+}
+
+/// The same words in the same order, put together in the same way.
+pub(crate) fn alike((a, x): (&Source, NodeId), (b, y): (&Source, NodeId)) -> bool {
+    let leaves = |s: &Source, n: NodeId| s.tree.subtree(n).filter(|n| s.tree.is_leaf(*n)).collect::<Vec<_>>();
+    if a.tree.exact(x) != b.tree.exact(y) {
+        return false;
+    }
+    let (p, q) = (leaves(a, x), leaves(b, y));
+    p.len() == q.len() && p.iter().zip(&q).all(|(m, n)| a.str(*m) == b.str(*n) && a.tree.role(*m) == b.tree.role(*n))
+}
+
+/// Two classes declare a member by the same words.
+pub(crate) fn same((a, x): (&Source, &Declared), (b, y): (&Source, &Declared)) -> bool {
+    let pairs = || x.nodes.iter().zip(&y.nodes);
+    x.name == y.name && x.nodes.len() == y.nodes.len() && pairs().all(|(m, n)| alike((a, *m), (b, *n)))
+}
+
+/// The functions of a class that make its objects ready.
+pub(crate) fn constructors(s: &Source, of: &dyn Bases, class: NodeId) -> Vec<NodeId> {
+    let functions = body(&s.tree, class).into_iter().filter(|n| s.tree.role(*n) == Role::Function);
+    functions.filter(|f| of.is_constructor(s, *f)).collect()
+}

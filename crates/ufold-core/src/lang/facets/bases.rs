@@ -1,0 +1,61 @@
+//! A class that others extend: how it is written, how they come to extend it, and what of them it can take.
+
+use crate::names::Source;
+use crate::text::Edit;
+use crate::tree::NodeId;
+
+/// Parts of a constructor.
+pub struct ConstructorParts<'a> {
+    pub class: &'a str,
+    /// As they are written, the object among them where it is one.
+    pub parameters: &'a [String],
+    /// With its indentation.
+    pub body: &'a str,
+    pub indent: &'a str,
+    pub unit: &'a str,
+}
+
+pub trait Bases: Sync {
+    /// A class of that name; each member with its indentation. `open` to all code.
+    fn class(&self, like: &Source, name: &str, members: &str, open: bool) -> String;
+    /// The edit by which a class extends one more, before those that it extends; none where it can have no other.
+    fn extended(&self, s: &Source, class: NodeId, base: &str) -> Option<Edit>;
+    fn constructor(&self, parts: &ConstructorParts) -> String;
+    /// The statement that hands arguments to the constructor above.
+    fn call_above(&self, like: &Source, arguments: &[String]) -> String;
+    /// A statement that does so.
+    fn is_call_above(&self, s: &Source, statement: NodeId) -> bool;
+    /// A constructor of a class that extends another says that it calls the one above.
+    fn must_call_above(&self) -> bool;
+    /// A class without a constructor has the one above, with its parameters.
+    fn inherits_constructors(&self) -> bool;
+    /// The function makes the object ready.
+    fn is_constructor(&self, s: &Source, function: NodeId) -> bool;
+    /// A member that the class has, and not each of its objects.
+    fn is_of_class(&self, s: &Source, member: NodeId) -> bool;
+    /// The edits to a member by which code of the classes below may name it, and without words that are true only in its
+    /// own class; none where the member can't be told from there.
+    fn opened(&self, s: &Source, member: NodeId, named_below: bool) -> Option<Vec<Edit>>;
+    /// Why a member can only be its own class's.
+    fn stays(&self, s: &Source, member: NodeId) -> Option<&'static str>;
+    /// Why the class as a whole can't get its members from another one.
+    fn is_closed(&self, s: &Source, class: NodeId) -> Option<&'static str>;
+    /// Names of members that only mean something together.
+    fn together(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// Members that every object has anyway, in another way.
+    fn every_object_has(&self, name: &str) -> bool;
+    /// A field that has no value unless a constructor gives it one, and must have one.
+    fn must_be_given(&self, s: &Source, member: NodeId) -> bool;
+    /// The order in which an object gets its members can be seen.
+    fn keeps_order(&self) -> bool;
+    /// What stands in a body that says nothing, where one must.
+    fn nothing(&self) -> &'static str {
+        ""
+    }
+    /// Words by which code goes through what a class itself declares.
+    fn own_listing_words(&self) -> &'static [&'static str];
+    /// Words by which code asks what a class extends.
+    fn asking_words(&self) -> &'static [&'static str];
+}

@@ -1,0 +1,128 @@
+//! Java classes and the classes above them.
+
+use super::{has_word, scopes};
+use crate::lang::{Bases, ConstructorParts};
+use crate::names::Source;
+use crate::text::Edit;
+use crate::tree::{Field, NodeId, Role};
+
+pub struct Classes;
+
+/// Methods that every object has, and that may be overridden.
+const OF_OBJECTS: &[&str] = &["toString", "equals", "hashCode", "clone", "finalize"];
+
+/// Annotations that say nothing to a program that runs.
+const SILENT: &[&str] = &["Override", "Deprecated", "SuppressWarnings", "Nullable", "NonNull", "Nonnull", "NotNull"];
+
+impl Bases for Classes {
+    fn class(&self, _like: &Source, name: &str, members: &str, open: bool) -> String {
+        format!("{}abstract class {name} {{\n{members}}}\n", if open { "public " } else { "" })
+    }
+
+    fn extended(&self, s: &Source, class: NodeId, base: &str) -> Option<Edit> {
+        let t = &s.tree;
+        let extends = t.children(class).any(|c| t.field(c) == Field::Bases && s.str(c).starts_with("extends"));
+        let end = t.child(class, Field::TypeParams).or(t.child(class, Field::Name)).map(|n| t.span(n).end)?;
+        (!extends && scopes::class_word(s, class) == "class").then(|| Edit::new(end, end, format!(" extends {base}")))
+    }
+
+    fn constructor(&self, p: &ConstructorParts) -> String {
+        format!("{}protected {}({}) {{\n{}{}}}\n", p.indent, p.class, p.parameters.join(", "), p.body, p.indent)
+    }
+
+    fn call_above(&self, _like: &Source, arguments: &[String]) -> String {
+        format!("super({});", arguments.join(", "))
+    }
+
+    fn is_call_above(&self, s: &Source, statement: NodeId) -> bool {
+        ["super(", "this("].iter().any(|w| s.str(statement).starts_with(w))
+    }
+
+    fn must_call_above(&self) -> bool {
+        false
+    }
+
+    fn inherits_constructors(&self) -> bool {
+        false
+    }
+
+    fn is_constructor(&self, s: &Source, function: NodeId) -> bool {
+        let t = &s.tree;
+        t.role(function) == Role::Function && t.child(function, Field::ReturnType).is_none()
+    }
+
+    fn is_of_class(&self, s: &Source, member: NodeId) -> bool {
+        has_word(s, member, "static")
+    }
+
+    fn opened(&self, s: &Source, member: NodeId, named_below: bool) -> Option<Vec<Edit>> {
+        let t = &s.tree;
+        let mut out = Vec::new();
+        if let Some(n) = t.children(member).find(|c| t.role(*c) == Role::Token && s.str(*c) == "private") {
+            if named_below {
+                out.push(Edit::new(t.span(n).start, t.span(n).end, "protected"));
+            }
+        }
+        let name = t.child(member, Field::Name).map_or("", |n| s.str(n));
+        let override_mark = t.children(member).find(|c| t.role(*c) == Role::Decorator && s.str(*c) == "@Override");
+        if let Some(n) = override_mark.filter(|_| !OF_OBJECTS.contains(&name)) {
+            let end = t.span(n).end;
+            let blank = s.text[end..].len() - s.text[end..].trim_start().len();
+            out.push(Edit::new(t.span(n).start, end + blank, ""));
+        }
+        Some(out)
+    }
+
+    fn stays(&self, s: &Source, member: NodeId) -> Option<&'static str> {
+        let t = &s.tree;
+        let known = |n: NodeId| t.child(n, Field::Name).is_some_and(|w| SILENT.contains(&s.str(w)));
+        if t.children(member).any(|c| t.role(c) == Role::Decorator && !known(c)) {
+            return Some("its annotation may mean something in its own class only");
+        }
+        if t.child(member, Field::Body).is_none() && t.role(member) == Role::Function || has_word(s, member, "native") {
+            return Some("this has no code of its own");
+        }
+        let one = t.children(member).filter(|c| t.role(*c) == Role::Assign).count();
+        if t.role(member) == Role::ClassField && one != 1 {
+            return Some("several are declared at once");
+        }
+        // one variable for all classes would be shared
+        let shared =
+            has_word(s, member, "static") && !has_word(s, member, "final") && t.role(member) == Role::ClassField;
+        (shared || has_word(s, member, "synchronized") && has_word(s, member, "static"))
+            .then_some("each class has one of its own, and would share it")
+    }
+
+    fn is_closed(&self, s: &Source, class: NodeId) -> Option<&'static str> {
+        let t = &s.tree;
+        let lombok = |n: NodeId| {
+            t.role(n) == Role::Decorator && s.str(n) != "@Deprecated" && !s.str(n).starts_with("@SuppressWarnings")
+        };
+        if t.children(class).any(lombok) {
+            return Some("its annotations may mean its own members");
+        }
+        (scopes::class_word(s, class) != "class").then_some("this is no plain class")
+    }
+
+    fn every_object_has(&self, name: &str) -> bool {
+        OF_OBJECTS.contains(&name)
+    }
+
+    fn must_be_given(&self, s: &Source, member: NodeId) -> bool {
+        let t = &s.tree;
+        let given = |c: NodeId| t.role(c) == Role::Assign && t.child(c, Field::Right).is_some();
+        t.role(member) == Role::ClassField && has_word(s, member, "final") && !t.children(member).any(given)
+    }
+
+    fn keeps_order(&self) -> bool {
+        false
+    }
+
+    fn own_listing_words(&self) -> &'static [&'static str] {
+        &["getDeclaredMethods", "getDeclaredMethod", "getDeclaredFields", "getDeclaredField", "getDeclaredConstructors"]
+    }
+
+    fn asking_words(&self) -> &'static [&'static str] {
+        &["getSuperclass", "getGenericSuperclass"]
+    }
+}

@@ -1,0 +1,249 @@
+//! The classes that declare the same members, and the members of each.
+
+use std::sync::Arc;
+
+use crate::change::{Code, Found, Place, place_of, reason};
+use crate::index::Project;
+use crate::index::ancestry::Ancestor;
+use crate::index::class_members::{self, Declared, declared};
+use crate::index::class_tree::with_word;
+use crate::lang::Bases;
+use crate::names::Source;
+use crate::plan::file_style::Style;
+use crate::plan::words::words;
+use crate::text::Span;
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// More classes are not looked at.
+const MOST_CLASSES: usize = 60;
+
+/// A class, and the members of it that go.
+pub(super) struct Held {
+    pub file: usize,
+    pub s: Arc<Source>,
+    pub class: NodeId,
+    pub name: String,
+    pub members: Vec<Declared>,
+}
+
+impl Held {
+    pub fn nodes(&self) -> impl Iterator<Item = NodeId> + '_ {
+        self.members.iter().flat_map(|m| m.nodes.iter().copied())
+    }
+
+    pub fn member(&self, name: &str) -> Option<&Declared> {
+        self.members.iter().find(|m| m.name == name)
+    }
+
+    /// A place is a part of what goes.
+    pub fn goes(&self, n: NodeId) -> bool {
+        self.nodes().any(|m| self.s.tree.contains(m, n))
+    }
+}
+
+/// The class around a member, and the statement of its body in which a place is.
+fn member_at(s: &Source, span: Span) -> Option<(NodeId, NodeId)> {
+    let t = &s.tree;
+    let node = t.covering(span);
+    let around: Vec<NodeId> = std::iter::once(node).chain(t.ancestors(node)).collect();
+    let of_class = |n: &NodeId| {
+        let body = t.parent(*n).filter(|b| t.field(*b) == Field::Body)?;
+        t.parent(body).filter(|c| t.role(*c) == Role::Class)
+    };
+    around.iter().find_map(|n| Some((of_class(n)?, *n)))
+}
+
+/// The statement of a file's own level that a class is, by itself or as what is exported or decorated.
+pub(super) fn statement_of(s: &Source, class: NodeId) -> Option<NodeId> {
+    let t = &s.tree;
+    let outer = t.parent(class).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(class);
+    (t.parent(outer) == Some(Tree::ROOT)).then_some(outer)
+}
+
+/// All classes with their members, by the places of these.
+pub(super) fn read(
+    project: &Project,
+    places: &[Place],
+    new_base: Option<&str>,
+) -> Found<(Vec<Held>, &'static dyn Bases)> {
+    let mut out: Vec<Held> = Vec::new();
+    let mut of = None;
+    for p in places {
+        let s = project.source_at(p)?;
+        let none = |why: &str| {
+            let at = s.tree.covering(Span::new(p.start_byte, p.end_byte));
+            Err(vec![reason(&s, at, Code::NotAName, why)])
+        };
+        let Some(bases) = s.lang.bases() else {
+            return Err(vec![reason(&s, Tree::ROOT, Code::NoStepYet, "`lift` is not there yet for this language")]);
+        };
+        of = Some(bases);
+        let Some((class, statement)) = member_at(&s, Span::new(p.start_byte, p.end_byte)) else {
+            return none("no member of a class stands here");
+        };
+        let Some(name) = class_members::name_of(&s, statement).map(|n| s.str(n).to_string()) else {
+            return none("this is no method or field with a name of its own");
+        };
+        let Some(word) = s.tree.child(class, Field::Name) else { return none("the class has no name") };
+        let file = project.index(&s.path).expect("a planned file was scanned");
+        let at = match out.iter().position(|h| h.file == file && h.class == class) {
+            Some(i) => i,
+            None => {
+                let name = s.str(word).to_string();
+                out.push(Held { file, s: s.clone(), class, name, members: Vec::new() });
+                out.len() - 1
+            }
+        };
+        if out[at].member(&name).is_none() {
+            let found = declared(&s, class).into_iter().find(|d| d.name == name);
+            out[at].members.extend(found);
+        }
+    }
+    let of = of.expect("a request has a place");
+    for h in &mut out {
+        h.members.sort_by_key(|m| m.nodes[0]);
+    }
+    if let Some((h, why)) = out.iter().find_map(|h| Some((h, of.is_closed(&h.s, h.class)?))) {
+        return Err(vec![reason(&h.s, h.class, Code::NoHome, why)]);
+    }
+    let full = |h: &&Held| new_base.is_some_and(|name| of.extended(&h.s, h.class, name).is_none());
+    if let Some(h) = out.iter().find(full) {
+        let why = format!("`{}` extends another class already", h.name);
+        return Err(vec![reason(&h.s, h.class, Code::NoHome, why)]);
+    }
+    fits_together(&out)?;
+    along(&mut out);
+    Ok((out, of))
+}
+
+/// What the members name of their class goes along, where the compiler must find it and all classes declare the same.
+fn along(all: &mut [Held]) {
+    if !all[0].s.lang.needs_types() {
+        return;
+    }
+    let known: Vec<Vec<Declared>> = all.iter().map(|h| declared(&h.s, h.class)).collect();
+    let in_all = |d: &Declared| {
+        known.iter().zip(&*all).all(|(k, h)| k.iter().any(|o| class_members::same((&all[0].s, d), (&h.s, o))))
+    };
+    let shared: Vec<Declared> = known[0].iter().filter(|d| in_all(d)).cloned().collect();
+    loop {
+        let first = &all[0];
+        let named = |d: &&Declared| {
+            let t = &first.s.tree;
+            first
+                .nodes()
+                .any(|n| t.subtree(n).any(|x| is_member_of_own(&first.s, first.class, x) && first.s.str(x) == d.name))
+        };
+        let next = shared.iter().filter(|d| first.member(&d.name).is_none()).find(named);
+        let Some(name) = next.map(|d| d.name.clone()) else { return };
+        for (h, k) in all.iter_mut().zip(&known) {
+            h.members.extend(k.iter().find(|d| d.name == name).cloned());
+            h.members.sort_by_key(|m| m.nodes[0]);
+        }
+    }
+}
+
+/// A word that names a member of the object around it.
+fn is_member_of_own(s: &Source, class: NodeId, n: NodeId) -> bool {
+    let t = &s.tree;
+    let object = t.parent(n).filter(|_| t.role(n) == Role::MemberName).and_then(|m| t.child(m, Field::Object));
+    let bare = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b).scope);
+    object.is_some_and(|o| Some(s.str(o)) == s.lang.object_word()) || bare.is_some() && bare == s.names.scope_of(class)
+}
+
+/// There are two classes or more, and they declare the same.
+fn fits_together(all: &[Held]) -> Found<()> {
+    let first = &all[0];
+    let at = |h: &Held, n: NodeId, code, why: String| Err(vec![reason(&h.s, n, code, why)]);
+    if all.len() < 2 {
+        let why = format!("only `{}` declares this by these words; a member goes up where several do", first.name);
+        return at(first, first.members[0].nodes[0], Code::OneCopy, why);
+    }
+    for h in &all[1..] {
+        if h.s.lang.name() != first.s.lang.name() {
+            return at(h, h.class, Code::NoHome, "the classes are of different languages".into());
+        }
+        let differs =
+            |m: &&Declared| first.member(&m.name).is_none_or(|f| !class_members::same((&first.s, f), (&h.s, m)));
+        if let Some(m) = h.members.iter().find(differs) {
+            let why = format!("`{}` is not the same in `{}` and `{}`", m.name, first.name, h.name);
+            return at(h, m.nodes[0], Code::OtherMember, why);
+        }
+        if let Some(m) = first.members.iter().find(|m| h.member(&m.name).is_none()) {
+            return at(h, h.class, Code::OtherMember, format!("`{}` has no `{}` that goes", h.name, m.name));
+        }
+    }
+    Ok(())
+}
+
+/// The places of members in all classes that declare them by the same words: those below the nearest class that one of
+/// the others extends too; where there is none, or where a new base is wanted, those that could extend a new one.
+pub fn members_like(project: &Project, places: &[Place], new_base: bool) -> Vec<Place> {
+    let all: Vec<Vec<Spot>> = places.iter().filter_map(|p| spots(project, p, new_base)).collect();
+    let in_all = |x: &Spot| all.iter().all(|a| a.iter().any(|o| o.path == x.path && o.class == x.class));
+    let mut out: Vec<Place> = Vec::new();
+    for x in all.iter().flatten().filter(|x| in_all(x)) {
+        if !out.contains(&x.place) {
+            out.push(x.place.clone());
+        }
+    }
+    if out.is_empty() { places.to_vec() } else { out }
+}
+
+/// A member of a class.
+struct Spot {
+    path: String,
+    class: NodeId,
+    place: Place,
+}
+
+impl Spot {
+    fn new(s: &Source, class: NodeId, n: NodeId) -> Spot {
+        let word = class_members::name_of(s, n).unwrap_or(n);
+        Spot { path: s.path.clone(), class, place: place_of(s, s.tree.span(word)) }
+    }
+}
+
+fn spots(project: &Project, place: &Place, new_base: bool) -> Option<Vec<Spot>> {
+    let s = project.source_at(place).ok()?;
+    let (class, statement) = member_at(&s, Span::new(place.start_byte, place.end_byte))?;
+    let name = s.str(class_members::name_of(&s, statement)?).to_string();
+    let own = declared(&s, class).into_iter().find(|d| d.name == name)?;
+    let mut others: Vec<(Arc<Source>, NodeId, Declared)> = Vec::new();
+    for c in with_word(project, &name, s.lang) {
+        if c.source.path == s.path && c.node == class || others.len() >= MOST_CLASSES {
+            continue;
+        }
+        let found = declared(&c.source, c.node).into_iter().find(|d| d.name == name);
+        if let Some(d) = found.filter(|d| class_members::same((&s, &own), (&c.source, d))) {
+            others.push((c.source.clone(), c.node, d));
+        }
+    }
+    let chain = |s: &Arc<Source>, n: NodeId| super::base::chain(project, s, n);
+    let below = |c: &(Arc<Source>, NodeId, Declared), base: &Ancestor| {
+        chain(&c.0, c.1).iter().skip(1).any(|a| a.is(&base.source, base.node))
+    };
+    let own_chain = chain(&s, class);
+    let base = own_chain.iter().skip(1).find(|b| others.iter().any(|o| below(o, b))).filter(|_| !new_base);
+    match base {
+        Some(b) => others.retain(|o| below(o, b)),
+        None => others.retain(|o| super::base::takes_another(&o.0, o.1)),
+    }
+    let mut out = vec![Spot::new(&s, class, own.nodes[0])];
+    out.extend(others.iter().map(|o| Spot::new(&o.0, o.1, o.2.nodes[0])));
+    Some(out)
+}
+
+/// The file that a new base of these members' classes is made in; none where they stand in one file.
+pub fn file_for_base(project: &Project, places: &[Place], name: &str) -> Option<String> {
+    let first = places.first().filter(|f| places.iter().any(|p| p.file != f.file))?;
+    let s = project.source_at(first).ok()?;
+    let (class, _) = member_at(&s, Span::new(first.start_byte, first.end_byte))?;
+    if let Some(path) = s.lang.file_of_class(&s, class, name) {
+        return Some(path);
+    }
+    let folder = first.file.rfind('/').map_or("", |i| &first.file[..=i]);
+    let stem = Style::of(project, &s, folder).write(&words(name));
+    let ending = first.file.rsplit_once('.').map_or("", |p| p.1);
+    Some(format!("{folder}{stem}.{ending}"))
+}
