@@ -8,6 +8,7 @@ mod advice;
 mod args;
 mod commands;
 mod history;
+mod members;
 
 mod session;
 #[cfg(test)]

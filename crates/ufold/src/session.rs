@@ -414,6 +414,9 @@ pub fn is_worth_telling(f: &Finding, o: &Outcome) -> bool {
 /// The finding with the copies that the plan would fold.
 fn at_extent(f: &Finding, request: &Request) -> Finding {
     let mut f = f.clone();
+    if f.kind == Kind::Members {
+        return f;
+    }
     for (c, p) in f.copies.iter_mut().zip(request.places()) {
         c.lines = (p.start_line as u32, p.end_line as u32);
         c.bytes = (p.start_byte as u32, p.end_byte as u32);
@@ -446,6 +449,11 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
     let except = flags.choice.sites.left_out(copies.len());
     let function =
         Wishes { name: flags.name.clone(), flags: flags.flags, derive: flags.derive, ..flags.choice.wishes() };
+    if f.kind == Kind::Members {
+        let taken = |i: &usize| !except.contains(&(i + 1));
+        let copies: Vec<Place> = (0..copies.len()).filter(taken).map(|i| copies[i].clone()).collect();
+        return crate::members::lift(project, &f.id, &copies, &function);
+    }
     // a function of an expression saves no lines, and there is no part of it
     let expression = f.expression > 0;
     let least = flags.least.filter(|_| !expression);

@@ -6,6 +6,7 @@ use std::hash::Hasher;
 use rustc_hash::FxHasher;
 use serde::{Deserialize, Serialize};
 
+use super::classes::{self, ClassFact};
 use super::imported::{self, ImportFact};
 use super::measures::{Measure, Measures};
 use crate::lang::Following;
@@ -74,6 +75,9 @@ pub struct FileFacts {
     #[serde(default)]
     pub expressions: Vec<ExpressionFact>,
     pub imports: Vec<ImportFact>,
+    /// Classes of its own level.
+    #[serde(default)]
+    pub classes: Vec<ClassFact>,
     /// Sorted hashes of all words: names, members, and strings that look like names.
     pub words: Vec<u32>,
     /// Sorted hashes of the names that it gives to functions and members.
@@ -128,6 +132,7 @@ impl FileFacts {
             functions: Vec::new(),
             expressions: Vec::new(),
             imports: self.imports.clone(),
+            classes: Vec::new(),
             words: self.words.clone(),
             members: self.members.clone(),
             broken: self.broken.clone(),
@@ -240,6 +245,7 @@ pub fn facts(path: &str, text: &str, tree: &Tree, lang: &dyn crate::lang::Langua
     f.edition = lang.edition(tree, text);
     f.imports = imported::imports(tree, text, lang);
     f.following = lang.following(tree, text);
+    f.classes = classes::facts(tree, text, &lines);
     if lang.packages_share_names() {
         let classes = tree.children(Tree::ROOT).filter(|c| tree.role(*c) == Role::Class);
         let names = classes.filter_map(|c| tree.child(c, Field::Name));

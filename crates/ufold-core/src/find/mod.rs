@@ -4,6 +4,7 @@
 //! finding can be folded; that is planning.
 
 mod calculations;
+pub(crate) mod classes;
 mod clutter;
 mod expressions;
 mod facts;
@@ -22,6 +23,7 @@ mod series;
 pub mod shares;
 mod suffix;
 
+pub use classes::{ClassFact, MemberFact};
 pub use clutter::Clutter;
 pub use expressions::worth_of_expression;
 pub use facts::{BlockFact, FileFacts, FunctionFact, StatementFact, facts, word_hash};
@@ -40,6 +42,8 @@ pub enum Kind {
     Repeat,
     /// Copies side by side, which want a loop.
     Series,
+    /// The same members in several classes, which want a base.
+    Members,
     Long,
     Clutter,
 }
@@ -47,12 +51,13 @@ pub enum Kind {
 impl Kind {
     /// It is made of copies.
     pub fn has_copies(self) -> bool {
-        matches!(self, Kind::Repeat | Kind::Series)
+        matches!(self, Kind::Repeat | Kind::Series | Kind::Members)
     }
     pub fn word(self) -> &'static str {
         match self {
             Kind::Repeat => "repeat",
             Kind::Series => "series",
+            Kind::Members => "members",
             Kind::Long => "long",
             Kind::Clutter => "clutter",
         }
@@ -190,6 +195,7 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
     series::found(files, &mut found);
     let expressions = expressions::repeated(files, &found);
     found.extend(expressions);
+    found.extend(classes::repeated(files));
     for (i, f) in files.iter().enumerate() {
         for fun in f.functions.iter().filter(|fun| !options.too_much(&fun.measures).is_empty()) {
             found.push((

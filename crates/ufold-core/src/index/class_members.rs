@@ -2,7 +2,7 @@
 
 use crate::lang::Bases;
 use crate::names::Source;
-use crate::tree::{Field, NodeId, Role, Tree};
+use crate::tree::{NodeId, Role};
 
 /// All that a class's body says of one name, in order: a method, or those of a property that is read and written.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -12,32 +12,11 @@ pub(crate) struct Declared {
 }
 
 /// The statements of a class's body.
-pub(crate) fn body(t: &Tree, class: NodeId) -> Vec<NodeId> {
-    let body = t.child(class, Field::Body);
-    body.map_or(Vec::new(), |b| t.children(b).filter(|c| t.role(*c) != Role::Token).collect())
-}
+pub(crate) use crate::find::classes::body;
 
 /// The name that a statement of a class's body declares, when it is one.
 pub(crate) fn name_of(s: &Source, statement: NodeId) -> Option<NodeId> {
-    let t = &s.tree;
-    let inner = t.definition_in(statement);
-    let word = |n: NodeId| Some(n).filter(|n| t.is_leaf(*n));
-    match t.role(inner) {
-        Role::Function => t.child(inner, Field::Name).and_then(word),
-        Role::ClassField => {
-            let assigned = || t.children(inner).filter(|c| t.role(*c) == Role::Assign).collect::<Vec<_>>();
-            let one = || match assigned()[..] {
-                [a] => t.child(a, Field::Left),
-                _ => None,
-            };
-            t.child(inner, Field::Name).or(t.child(inner, Field::Member)).or_else(one).and_then(word)
-        }
-        Role::ExprStmt => {
-            let assign = t.children(inner).next().filter(|a| t.role(*a) == Role::Assign)?;
-            t.child(assign, Field::Left).filter(|l| t.role(*l) == Role::Name)
-        }
-        _ => None,
-    }
+    crate::find::classes::name_of(&s.tree, statement)
 }
 
 /// Members by name, in the order in which they are declared first.

@@ -35,6 +35,7 @@ fn verdict(word: &str) -> Result<Verdict, String> {
 pub enum Kinds {
     Repeat,
     Series,
+    Members,
     Drift,
     Long,
     Clutter,
@@ -45,6 +46,7 @@ impl Kinds {
         match self {
             Kinds::Repeat => f.kind == Kind::Repeat && !f.drifted,
             Kinds::Series => f.kind == Kind::Series,
+            Kinds::Members => f.kind == Kind::Members,
             Kinds::Drift => f.drifted,
             Kinds::Long => f.kind == Kind::Long,
             Kinds::Clutter => f.kind == Kind::Clutter,

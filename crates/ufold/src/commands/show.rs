@@ -2,7 +2,7 @@
 
 use std::io::Write;
 
-use ufold_core::change::{Outcome, Place, Verdict};
+use ufold_core::change::{NewFunction, Outcome, Place, Verdict};
 use ufold_core::find::history::{Drift, Named};
 use ufold_core::find::{Finding, Kind, is_id_of};
 use ufold_core::index::Project;
@@ -178,7 +178,10 @@ impl View<'_> {
 
     fn print(&self, out: &mut impl Write) -> std::io::Result<()> {
         let (f, o, p) = (self.finding, self.outcome(), self.s.paint);
-        let copies = count(f.copies.len(), "copy", "copies");
+        let copies = match f.kind {
+            Kind::Members => count(f.copies.len(), "class", "classes"),
+            _ => count(f.copies.len(), "copy", "copies"),
+        };
         let lines = count(f.lines as usize, "line", "lines");
         let mut parts: Vec<String> = vec![f.kind.word().to_string(), copies, lines];
         if o.verdict != Verdict::Refused {
@@ -187,6 +190,7 @@ impl View<'_> {
         writeln!(out, "{}  {}  {}", p.strong(&f.id), parts.join(" · "), p.verdict(o.verdict, 0))?;
         self.copies(out)?;
         match &o.function {
+            Some(f) if matches!(self.plan.request, Request::Lift(_)) => self.base(out, f)?,
             Some(_) => self.proposal(out)?,
             None if self.turns(out)? => {}
             None => self.excerpts(out)?,
@@ -290,6 +294,17 @@ impl View<'_> {
             writeln!(out, "  {}", self.s.paint.good(line))?;
         }
         Ok(true)
+    }
+
+    /// The class that gets the members, with these.
+    fn base(&self, out: &mut impl Write, f: &NewFunction) -> std::io::Result<()> {
+        let Request::Lift(asked) = &self.plan.request else { return Ok(()) };
+        let which = if asked.new_base.is_some() { "New class" } else { "Members of" };
+        self.head(out, &format!("{which} {} in {}", f.name, f.file))?;
+        for line in f.text.trim_end().lines() {
+            writeln!(out, "  {}", self.s.paint.good(line))?;
+        }
+        Ok(())
     }
 
     /// Holes, function and calls of a plan.

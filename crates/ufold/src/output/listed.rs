@@ -3,7 +3,7 @@
 use std::fmt::Write;
 
 use serde_json::{Value, json};
-use ufold_core::find::{FileFacts, Finding, Options};
+use ufold_core::find::{FileFacts, Finding, Kind, Options};
 
 use super::{count, number};
 
@@ -49,6 +49,9 @@ pub fn says(f: &Finding, options: &Options) -> String {
     }
     let alike = if f.similarity < 0.9995 { format!(", {:.0} % alike", 100.0 * f.similarity) } else { String::new() };
     let lines = count(f.lines as usize, "line", "lines");
+    if f.kind == Kind::Members {
+        return format!("{lines} of members stand in {} classes", f.copies.len());
+    }
     let apart = if f.drifted { "grew apart" } else { "stand" };
     format!("{lines} {apart} in {} places{alike}", f.copies.len())
 }

@@ -234,6 +234,65 @@ fn spots(project: &Project, place: &Place, new_base: bool) -> Option<Vec<Spot>> 
     Some(out)
 }
 
+/// All members that the classes around some places declare by the same words.
+pub fn members_of(project: &Project, places: &[Place]) -> Vec<Place> {
+    let around = |p: &Place| {
+        let s = project.source_at(p).ok()?;
+        let (class, _) = member_at(&s, Span::new(p.start_byte, p.start_byte + 1))?;
+        let all = declared(&s, class);
+        Some((s, class, all))
+    };
+    let Some(classes) = places.iter().map(around).collect::<Option<Vec<_>>>() else { return Vec::new() };
+    let Some((first, _, own)) = classes.first() else { return Vec::new() };
+    let in_all =
+        |d: &&Declared| classes.iter().all(|(s, _, all)| all.iter().any(|o| class_members::same((first, d), (s, o))));
+    let names: Vec<&str> = own.iter().filter(in_all).map(|d| d.name.as_str()).collect();
+    let of = |(s, class, all): &(Arc<Source>, NodeId, Vec<Declared>)| -> Vec<Place> {
+        let mine = all.iter().filter(|d| names.contains(&d.name.as_str()));
+        mine.map(|d| Spot::new(s, *class, d.nodes[0]).place).collect()
+    };
+    classes.iter().flat_map(of).collect()
+}
+
+/// A name for a new base of the classes around some places, by the words that their names share; and whether these say
+/// enough.
+pub fn name_for_base(project: &Project, places: &[Place]) -> (String, bool) {
+    let mut names: Vec<String> = Vec::new();
+    for p in places {
+        let Ok(s) = project.source_at(p) else { continue };
+        let class = member_at(&s, Span::new(p.start_byte, p.end_byte)).and_then(|(c, _)| s.tree.child(c, Field::Name));
+        let name = class.map_or(String::new(), |n| s.str(n).to_string());
+        if !names.contains(&name) {
+            names.push(name);
+        }
+    }
+    let split: Vec<Vec<String>> = names.iter().map(|n| words(n)).collect();
+    let upper = |all: &[String]| -> String { all.iter().map(|w| w[..1].to_uppercase() + &w[1..]).collect() };
+    let shared = |back: bool| {
+        let at =
+            |w: &[String], i: usize| if back { w.len().checked_sub(i + 1) } else { Some(i).filter(|i| *i < w.len()) };
+        let alike = |i: &usize| {
+            let of = |w: &Vec<String>| at(w, *i).map(|k| w[k].clone());
+            of(&split[0]).is_some_and(|x| split.iter().all(|w| of(w).as_ref() == Some(&x)))
+        };
+        let count = (0..split[0].len()).take_while(alike).count();
+        let w = &split[0];
+        if back { upper(&w[w.len() - count..]) } else { upper(&w[..count]) }
+    };
+    let free = |name: &String| !name.is_empty() && !names.contains(name) && !project.word_elsewhere(name, &[]);
+    if split.is_empty() {
+        return ("Base".into(), false);
+    }
+    let (last, head) = (shared(true), shared(false));
+    let tries = [last.clone(), format!("Base{last}"), format!("{head}Base")];
+    let named = !last.is_empty() || !head.is_empty();
+    if let Some(name) = tries.into_iter().find(|n| free(n) && n != "Base").filter(|_| named) {
+        return (name, true);
+    }
+    let fallback = ["SharedBase".to_string(), format!("{}Base", names[0])];
+    (fallback.into_iter().find(free).unwrap_or_else(|| format!("Shared{}", names[0])), false)
+}
+
 /// The file that a new base of these members' classes is made in; none where they stand in one file.
 pub fn file_for_base(project: &Project, places: &[Place], name: &str) -> Option<String> {
     let first = places.first().filter(|f| places.iter().any(|p| p.file != f.file))?;

@@ -19,7 +19,7 @@ use serde::{Deserialize, Serialize};
 
 use self::base::Base;
 use self::classes::Held;
-pub use self::classes::{file_for_base, members_like};
+pub use self::classes::{file_for_base, members_like, members_of, name_for_base};
 use crate::change::{Claim, Code, Found, Outcome, Place, Verdict, reason};
 use crate::index::Project;
 use crate::lang::Bases;

@@ -1,0 +1,31 @@
+//! The plan of a members finding: into the class that all of its classes extend, else into a new one.
+
+use ufold_core::change::{Code, Place, Verdict};
+use ufold_core::index::Project;
+use ufold_core::plan::Wishes;
+use ufold_core::step::{LiftRequest, Plan, Request, file_for_base, members_of, name_for_base, plan};
+
+/// `copies`: where in each class the members begin.
+pub fn lift(project: &Project, finding: &str, copies: &[Place], wishes: &Wishes) -> Plan {
+    let places = members_of(project, copies);
+    let places = if places.is_empty() { copies.to_vec() } else { places };
+    let (new_base, to, into) = (wishes.name.clone(), wishes.class.clone(), wishes.into.clone());
+    let request = LiftRequest { finding: finding.to_string(), places, to, new_base, into };
+    if request.new_base.is_some() {
+        let into = request.into.clone();
+        let into = into.or_else(|| file_for_base(project, &request.places, request.new_base.as_deref()?));
+        return plan(project, &Request::Lift(LiftRequest { into, ..request }));
+    }
+    let there = plan(project, &Request::Lift(LiftRequest { into: None, ..request.clone() }));
+    let no_base = there.result.reasons.iter().any(|r| r.code == Code::NoHome);
+    if there.result.verdict != Verdict::Refused || !no_base || request.to.is_some() {
+        return there;
+    }
+    let (name, says) = name_for_base(project, &request.places);
+    let into = request.into.clone().or_else(|| file_for_base(project, &request.places, &name));
+    let mut made = plan(project, &Request::Lift(LiftRequest { new_base: Some(name), into, ..request }));
+    if let Some(f) = made.result.function.as_mut().filter(|_| !says) {
+        f.unnamed = true;
+    }
+    made
+}
