@@ -1,6 +1,6 @@
 //! The plan of a members finding: into the class that all of its classes extend, else into a new one.
 
-use ufold_core::change::{Code, Place, Verdict};
+use ufold_core::change::{Code, Outcome, Place, Reason, Verdict};
 use ufold_core::index::Project;
 use ufold_core::plan::Wishes;
 use ufold_core::step::{LiftRequest, Plan, Request, file_for_base, members_of, name_for_base, plan};
@@ -8,9 +8,16 @@ use ufold_core::step::{LiftRequest, Plan, Request, file_for_base, members_of, na
 /// `copies`: where in each class the members begin.
 pub fn lift(project: &Project, finding: &str, copies: &[Place], wishes: &Wishes) -> Plan {
     let places = members_of(project, copies);
-    let places = if places.is_empty() { copies.to_vec() } else { places };
+    if places.is_empty() {
+        let request = LiftRequest { finding: finding.to_string(), places: copies.to_vec(), ..Default::default() };
+        let first = &copies[0];
+        let message = "these are the classes' own, and no object has them: a base would only be a place for them";
+        let (file, line) = (first.file.clone(), first.start_line);
+        let reason = Reason { code: Code::LittleGain, message: message.into(), file, line };
+        return Plan::new(Request::Lift(request), Outcome::refused(vec![reason]));
+    }
     let (new_base, to, into) = (wishes.name.clone(), wishes.class.clone(), wishes.into.clone());
-    let request = LiftRequest { finding: finding.to_string(), places, to, new_base, into };
+    let request = LiftRequest { finding: finding.to_string(), places, to, new_base, into, narrow: true };
     if request.new_base.is_some() {
         let into = request.into.clone();
         let into = into.or_else(|| file_for_base(project, &request.places, request.new_base.as_deref()?));

@@ -269,7 +269,12 @@ impl Session {
                     let near = (f.near || n.near) && n.copies.len() >= f.copies.len();
                     near && !done.is_refused() && done.saves >= o.saves
                 };
-                let covered = out.iter().any(|(n, done)| (narrowed || better(n, done)) && inside(n));
+                // the same words, in classes that get them from a base
+                let lifted = |n: &Finding, done: &Outcome| {
+                    let same = f.kind == Kind::Repeat && f.holes == 0 && f.similarity > 0.9995;
+                    n.kind == Kind::Members && !done.is_refused() && same && n.copies.len() >= f.copies.len()
+                };
+                let covered = out.iter().any(|(n, done)| (narrowed || better(n, done) || lifted(n, done)) && inside(n));
                 if !covered && wanted(&f, &o) && out.len() < most {
                     out.push((f, o));
                 }

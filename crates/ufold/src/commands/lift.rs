@@ -17,7 +17,7 @@ pub fn run(s: &Session, a: &Lift) -> anyhow::Result<u8> {
         let places = members_like(project, &pointed_at(s, project, &typed)?, a.new_base.is_some());
         let into = into.or_else(|| file_for_base(project, &places, a.new_base.as_deref()?));
         let new_base = a.new_base.clone();
-        Ok(Request::Lift(LiftRequest { finding: typed.to_string(), places, to, new_base, into }))
+        Ok(Request::Lift(LiftRequest { finding: typed.to_string(), places, to, new_base, into, narrow: false }))
     })
 }
 

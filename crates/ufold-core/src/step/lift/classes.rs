@@ -234,7 +234,7 @@ fn spots(project: &Project, place: &Place, new_base: bool) -> Option<Vec<Spot>> 
     Some(out)
 }
 
-/// All members that the classes around some places declare by the same words.
+/// All members that the classes around some places declare by the same words; none where no object has any of them.
 pub fn members_of(project: &Project, places: &[Place]) -> Vec<Place> {
     let around = |p: &Place| {
         let s = project.source_at(p).ok()?;
@@ -247,6 +247,11 @@ pub fn members_of(project: &Project, places: &[Place]) -> Vec<Place> {
     let in_all =
         |d: &&Declared| classes.iter().all(|(s, _, all)| all.iter().any(|o| class_members::same((first, d), (s, o))));
     let names: Vec<&str> = own.iter().filter(in_all).map(|d| d.name.as_str()).collect();
+    let of_class = |n: &NodeId| first.lang.bases().is_none_or(|of| of.is_of_class(first, *n));
+    let shared = own.iter().filter(|d| names.contains(&d.name.as_str()));
+    if shared.flat_map(|d| &d.nodes).all(of_class) {
+        return Vec::new();
+    }
     let of = |(s, class, all): &(Arc<Source>, NodeId, Vec<Declared>)| -> Vec<Place> {
         let mine = all.iter().filter(|d| names.contains(&d.name.as_str()));
         mine.map(|d| Spot::new(s, *class, d.nodes[0]).place).collect()
@@ -293,6 +298,17 @@ pub fn name_for_base(project: &Project, places: &[Place]) -> (String, bool) {
     (fallback.into_iter().find(free).unwrap_or_else(|| format!("Shared{}", names[0])), false)
 }
 
+/// The folder around all of the files, where it has source files of its own; else that of the first.
+fn folder_for<'p>(project: &Project, places: &'p [Place]) -> &'p str {
+    let of = |path: &'p str| path.rfind('/').map_or("", |i| &path[..=i]);
+    let first = of(&places[0].file);
+    let around = |f: &str| places.iter().all(|p| p.file.starts_with(f));
+    let ends = std::iter::once(0).chain(first.match_indices('/').map(|(i, _)| i + 1));
+    let shared = ends.map(|i| &first[..i]).filter(|f| around(f)).last().unwrap_or("");
+    let own = |f: &crate::find::FileFacts| f.path.strip_prefix(shared).is_some_and(|rest| !rest.contains('/'));
+    if shared == first || project.facts.iter().any(own) { shared } else { first }
+}
+
 /// The file that a new base of these members' classes is made in; none where they stand in one file.
 pub fn file_for_base(project: &Project, places: &[Place], name: &str) -> Option<String> {
     let first = places.first().filter(|f| places.iter().any(|p| p.file != f.file))?;
@@ -301,7 +317,7 @@ pub fn file_for_base(project: &Project, places: &[Place], name: &str) -> Option<
     if let Some(path) = s.lang.file_of_class(&s, class, name) {
         return Some(path);
     }
-    let folder = first.file.rfind('/').map_or("", |i| &first.file[..=i]);
+    let folder = folder_for(project, places);
     let stem = Style::of(project, &s, folder).write(&words(name));
     let ending = first.file.rsplit_once('.').map_or("", |p| p.1);
     Some(format!("{folder}{stem}.{ending}"))

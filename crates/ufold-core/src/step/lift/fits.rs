@@ -259,6 +259,34 @@ pub(super) fn others(lift: &Lift) -> Found<Vec<Reason>> {
     Ok(out)
 }
 
+/// The classes that get the members and had them not.
+pub(super) fn also(lift: &Lift, narrow: bool) -> Found<Option<String>> {
+    let Base::There { class, .. } = &lift.base else { return Ok(None) };
+    let mut names: Vec<String> = Vec::new();
+    for c in lift.around(&lift.base.name()) {
+        let chain = ancestry::of(lift.project, &c.source, c.node);
+        let Some(at) = chain.iter().position(|a| a.is(&class.source, class.node)).filter(|i| *i > 0) else { continue };
+        let has = chain[..at].iter().any(|a| lift.holds(&a.source, a.node));
+        let own = |d: &str| lift.first().member(d).is_some();
+        if !has && !declared(&c.source, c.node).iter().any(|d| own(&d.name)) {
+            names.extend(c.source.tree.child(c.node, Field::Name).map(|n| c.source.str(n).to_string()));
+        }
+    }
+    names.sort();
+    names.dedup();
+    let more = match names.len() {
+        0 => return Ok(None),
+        1 => format!("`{}` gets", names[0]),
+        n => format!("`{}` and {} more get", names[0], n - 1),
+    };
+    let told = format!("{more} the same from `{}`", lift.base.name());
+    if narrow && names.len() > lift.classes.len() {
+        let message = format!("{told}, and had none; `ufold lift` does it all the same");
+        return Err(vec![reason(&class.source, class.node, Code::LittleGain, message)]);
+    }
+    Ok(Some(told))
+}
+
 /// A class that comes to the members in two ways looks for them in another order.
 fn diamonds(lift: &Lift) -> Found<()> {
     let base = match &lift.base {

@@ -27,7 +27,7 @@ use crate::step::{Plan, Request, Step};
 use crate::tree::Tree;
 
 /// What a person may edit of a lift.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct LiftRequest {
     /// The place as it was typed, or the finding, for messages.
@@ -43,6 +43,9 @@ pub struct LiftRequest {
     /// The file of the class that is made, relative to the root; it is made where it is not there.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub into: Option<String>,
+    /// Only where no more classes get the members than give them.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub narrow: bool,
 }
 
 impl Step for LiftRequest {
@@ -91,6 +94,7 @@ fn run(project: &Project, request: &LiftRequest) -> Found<Outcome> {
     }
     lift.take_what_fits(&mut remarks)?;
     assumed.extend(fits::others(&lift)?);
+    remarks.extend(fits::also(&lift, request.narrow)?);
     let parts = constructor::find(&lift);
     lift.keep_what_is_given(parts.as_ref(), &mut remarks)?;
     meaning::check(&lift, parts.as_ref())?;

@@ -182,10 +182,18 @@ fn with_gap(s: &Source, all: &[NodeId], (from, to): (usize, usize)) -> Span {
     let blank =
         |text: &str| text.split_inclusive('\n').take_while(|l| l.trim().is_empty()).map(str::len).sum::<usize>();
     let kept = s.text[..start].trim_end().len();
-    if to + 1 < all.len() {
-        end += blank(&s.text[end..]);
-    } else if from > 0 || start - kept > 1 {
-        start = s.text[kept..start].find('\n').map_or(start, |x| kept + x + 1);
+    let above = s.text[kept..start].find('\n').map_or(start, |x| kept + x + 1);
+    let behind = end + blank(&s.text[end..]);
+    let lines = |from: usize, to: usize| s.text[from..to].matches('\n').count();
+    if to + 1 == all.len() {
+        if from > 0 || start - kept > 1 {
+            start = above;
+        }
+    } else if from > 0 && lines(above, start) < lines(end, behind) {
+        // what comes next stays as far apart as it was
+        start = above;
+    } else {
+        end = behind;
     }
     Span::new(start, end)
 }
@@ -374,7 +382,12 @@ fn inside(to: &Source, class: NodeId, own: &[(String, bool)]) -> Vec<Edit> {
     if !fields.is_empty() {
         out.push(match (field, all.first(), braces) {
             (Some(f), ..) if t.role(f) == Role::Doc => Edit::new(end(f), end(f), format!("\n\n{fields}")),
-            (Some(f), ..) => Edit::new(end(f), end(f), format!("\n{fields}")),
+            (Some(f), ..) => {
+                let start = line_start(&to.text, t.span(f).start);
+                let above = comments_above(to, start);
+                let apart = above < start || to.text[..above].ends_with("\n\n") && all.first() != Some(&f);
+                Edit::new(end(f), end(f), format!("{}{fields}", if apart { "\n\n" } else { "\n" }))
+            }
             (None, Some(first), _) => {
                 let start = comments_above(to, line_start(&to.text, t.span(*first).start));
                 Edit::new(start, start, format!("{fields}\n{}", "\n".repeat(blank)))
