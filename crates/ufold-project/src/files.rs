@@ -297,7 +297,9 @@ impl<'a> Disk<'a> {
             let own =
                 self.skipped.iter().filter(|s| !s.why.starts_with(VENDORED_WHY) && !s.why.contains("around line"));
             let sources = own.map(|s| (s.file.clone(), true));
-            let rest = stamps(self.root).into_keys().filter(|p| lang::for_path(p).is_none()).map(|p| (p, false));
+            let made = |p: &str| p.split('/').any(|folder| MADE_AGAIN.contains(&folder));
+            let rest = stamps(self.root).into_keys().filter(|p| lang::for_path(p).is_none() && !made(p));
+            let rest = rest.map(|p| (p, false));
             let all: Vec<(String, bool)> = sources.chain(rest).collect();
             let other = |(path, is_source): (String, bool)| {
                 let words = WordSet::of(&self.other_text(&path).unwrap_or_default());
@@ -324,6 +326,9 @@ impl<'a> Disk<'a> {
         found
     }
 }
+
+/// Folders of what interpreters and checkers keep for themselves, and make again.
+const MADE_AGAIN: &[&str] = &["__pycache__", ".mypy_cache", ".pytest_cache", ".ruff_cache", ".gradle"];
 
 /// Larger files that are no sources are not looked at for names.
 const LARGEST_OTHER: u64 = 1 << 20;

@@ -1,9 +1,13 @@
 //! The plan of a members finding: into the class that all of its classes extend, else into a new one.
 
 use ufold_core::change::{Code, Outcome, Place, Reason, Verdict};
+use ufold_core::find::Finding;
 use ufold_core::index::Project;
 use ufold_core::plan::Wishes;
 use ufold_core::step::{LiftRequest, Plan, Request, file_for_base, members_of, name_for_base, plan};
+use ufold_project::files::{Disk, Scanned};
+
+use crate::session::{Session, place};
 
 /// `copies`: where in each class the members begin.
 pub fn lift(project: &Project, finding: &str, copies: &[Place], wishes: &Wishes) -> Plan {
@@ -35,4 +39,12 @@ pub fn lift(project: &Project, finding: &str, copies: &[Place], wishes: &Wishes)
         f.unnamed = true;
     }
     made
+}
+
+/// Whether the members of a finding can go to a base.
+pub fn can_go(s: &Session, scanned: &Scanned, f: &Finding) -> bool {
+    let disk = Disk::new(s.root(), scanned);
+    let project = Project::new(&scanned.facts, &disk);
+    let copies: Vec<Place> = f.copies.iter().map(|c| place(&scanned.facts, c)).collect();
+    lift(&project, &f.id, &copies, &Wishes::default()).result.verdict != Verdict::Refused
 }

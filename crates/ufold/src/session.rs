@@ -520,6 +520,10 @@ pub fn choose(s: &Session, scanned: &Scanned, typed: &str) -> Result<Finding> {
             small.retain(|f| !here.iter().any(|h| h.id == f.id));
             here.splice(0..0, small.into_iter().filter(|f| !f.near));
         }
+        // members that can't go leave their place to what else was found
+        if here.len() > 1 && here[0].kind == Kind::Members && !crate::members::can_go(s, scanned, &here[0]) {
+            here.rotate_left(1);
+        }
         let Some(first) = here.first() else {
             return Err(Error::Usage(format!(
                 "no finding at {path}:{line}; `ufold scan {path}` lists those of the file"

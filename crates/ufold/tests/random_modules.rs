@@ -7,7 +7,7 @@ mod common;
 mod random;
 
 use std::path::Path;
-use std::process::{Command, Output};
+use std::process::Output;
 
 use random::Dice;
 use random::modules::{Kind, Project, project};
@@ -16,8 +16,7 @@ use random::modules::{Kind, Project, project};
 const STEPS: u64 = 2;
 
 fn run(interpreter: &str, dir: &Path, p: &Project) -> Output {
-    let mut c = Command::new(interpreter);
-    c.arg(&p.files[0].0).current_dir(dir).env("PYTHONDONTWRITEBYTECODE", "1").output().expect("the interpreter runs")
+    common::program(interpreter, dir, &p.files[0].0)
 }
 
 fn lay_out(p: &Project, dir: &Path) {

@@ -84,11 +84,7 @@ fn words(dir: &Path, mut words: Vec<String>) -> Vec<String> {
 
 impl Maker {
     fn run(&self, dir: &Path) -> Output {
-        if self.interpreter == JAVA {
-            return common::program(JAVA, dir, self.file);
-        }
-        let mut c = Command::new(self.interpreter);
-        c.arg(self.file).current_dir(dir).env("PYTHONDONTWRITEBYTECODE", "1").output().expect("the interpreter runs")
+        common::program(self.interpreter, dir, self.file)
     }
 }
 
@@ -320,7 +316,7 @@ fn no_step_makes_types_wrong(program: fn(u64) -> (String, usize), step: Step) {
         }
         let run = |kind: &str| {
             let script = format!("out/{kind}/p{seed}.js");
-            Command::new("node").arg(script).current_dir(dir.path()).output().expect("the interpreter runs").stdout
+            common::program("node", dir.path(), &script).stdout
         };
         right += 1;
         if wrong("new") || run("old") != run("new") {

@@ -62,6 +62,8 @@ pub(super) fn run(project: &Project, change: &Change, files: &[File]) -> Opinion
         return Err(nowhere("fewer than two classes gave a member"));
     }
     base.added = added(&base, &mut pairs)?;
+    on_lines_of_their_own(&home.new, base.new)?;
+    emptied.iter().try_for_each(|e| on_lines_of_their_own(&e.f.new, e.new))?;
     for e in &mut emptied {
         members(of, e, &base, &mut pairs)?;
     }
@@ -248,22 +250,39 @@ fn members<'f>(of: &dyn Bases, e: &mut Emptied<'f>, base: &Base<'f>, pairs: &mut
     }
 }
 
-/// The new member is the old one, but for words that say who may name it.
+/// The new member is the old one, put together in the same way, but for words that say who may name it.
 fn is_lifted(of: &dyn Bases, (o, a): (&Source, NodeId), (s, b): (&Source, NodeId)) -> bool {
-    let new: Vec<&str> = leaves(s, b, None).into_iter().map(|n| s.str(n)).collect();
+    let words =
+        |s: &Source, n: NodeId| (s.tree.role(n), s.tree.field(n), s.tree.is_leaf(n).then(|| s.str(n).to_string()));
+    let new: Vec<_> = s.tree.subtree(b).skip(1).map(|n| words(s, n)).collect();
     [true, false].into_iter().any(|below| {
         let Some(edits) = of.opened(o, a, below) else { return false };
-        let mut old: Vec<String> = Vec::new();
-        for n in leaves(o, a, None) {
+        let mut old = Vec::new();
+        for n in o.tree.subtree(a).skip(1) {
             let span = o.tree.span(n);
             match edits.iter().find(|e| e.span.contains(span)) {
                 Some(e) if e.text.is_empty() => {}
-                Some(e) => old.push(e.text.clone()),
-                None => old.push(o.str(n).to_string()),
+                Some(e) => old.push((o.tree.role(n), o.tree.field(n), o.tree.is_leaf(n).then(|| e.text.clone()))),
+                None => old.push(words(o, n)),
             }
         }
-        old.len() == new.len() && old.iter().zip(&new).all(|(x, y)| x == y)
+        o.tree.role(a) == s.tree.role(b) && old == new
     })
+}
+
+/// No two statements of a body stand on one line where nothing parts them.
+fn on_lines_of_their_own(s: &Source, class: NodeId) -> Opinion<()> {
+    let t = &s.tree;
+    for n in
+        t.subtree(class).filter(|n| t.parent(*n).is_some_and(|p| t.role(p).is_sequence()) && t.role(*n) != Role::Token)
+    {
+        let start = t.span(n).start;
+        let before = s.text[..start].rsplit('\n').next().unwrap_or("").trim_end();
+        if !before.is_empty() && !before.ends_with(['{', '}', ';', ':']) && !before.ends_with("*/") {
+            return object(s, n, "this shares its line with another statement");
+        }
+    }
+    Ok(())
 }
 
 fn statements_of(s: &Source, function: NodeId) -> Vec<NodeId> {

@@ -99,6 +99,9 @@ impl Compared<'_> {
             if o.lang.is_stored_by_members(o, e.old, &definitions) {
                 return object(o, n, "objects are stored with the fields of their own class");
             }
+            if self.of.keeps_order() && !shared && self.base.old.is_some() {
+                return object(o, n, "each object of the base would have this");
+            }
             let before = |m: &NodeId| *m < n && t.role(*m) == ClassField && !e.gone.contains(m) && !is_function(o, *m);
             let stays = crate::index::class_members::body(t, e.old).into_iter().filter(before);
             if self.of.keeps_order() && !shared && stays.into_iter().any(|m| !self.of.is_of_class(o, m)) {
@@ -187,7 +190,7 @@ impl Compared<'_> {
                     let (x, y) = (member_of(self.project, o, a), member_of(self.after, s, b));
                     let class = |m: &MemberOf| matches!(m, MemberOf::Class(_) | MemberOf::Likely(_));
                     if class(&x) || class(&y) {
-                        return self.same_member(x, y);
+                        return self.same_member(x, y) || self.went_up(o.str(a), x) && self.is_inherited(s, b);
                     }
                 }
                 let entity = |p: &Project, s: &Source, t: Option<BindingId>, n: NodeId| {
@@ -239,6 +242,16 @@ impl Compared<'_> {
         let definitions = |s: &Source, name: &str| self.after.definition(s, name);
         let class = s.names.scope(s.names.binding(y).scope).node;
         same_class(of, s.lang.class_type(s, class, &definitions).0)
+    }
+
+    /// A member of that name which a class declared is its base's.
+    fn went_up(&self, name: &str, was: MemberOf) -> bool {
+        let (MemberOf::Class(of) | MemberOf::Likely(of)) = was else { return false };
+        self.gone().any(|(e, _, gone)| {
+            let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+            let own = e.f.old.lang.class_type(&e.f.old, e.old, &definitions).0;
+            gone == name && own.is_known() && same_class(of, own)
+        })
     }
 
     fn same_member(&self, x: MemberOf, y: MemberOf) -> bool {

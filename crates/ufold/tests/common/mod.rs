@@ -128,6 +128,12 @@ impl Runner {
         Runner::start(c)
     }
 
+    fn scripts() -> Runner {
+        let mut c = Command::new("node");
+        c.arg(Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/common/scripts.js"));
+        Runner::start(c)
+    }
+
     fn start(mut c: Command) -> Runner {
         let mut child = c.stdin(Stdio::piped()).stdout(Stdio::piped()).spawn().expect("it starts");
         let answers = BufReader::new(child.stdout.take().expect("its output is ours"));
@@ -184,14 +190,40 @@ pub fn program(interpreter: &str, dir: &Path, main: &str) -> Output {
             // the compiler speaks on its standard output
             return Output { stderr: built.stdout, stdout: Vec::new(), status: built.status };
         }
-        let script = format!("out/{}", main.replace(".ts", ".js"));
-        let ran = Command::new("node").arg(script).current_dir(dir).output().expect("the interpreter runs");
+        let ran = program("node", dir, &format!("out/{}", main.replace(".ts", ".js")));
         // what was built is no source of the project
         std::fs::remove_dir_all(dir.join("out")).expect("the compiler wrote it");
         return ran;
     }
-    let mut c = Command::new(interpreter);
+    if interpreter == "node" && !ends_itself(dir, main) {
+        static RUNNER: Mutex<Option<Runner>> = Mutex::new(None);
+        let mut runner = RUNNER.lock().unwrap_or_else(|e| e.into_inner());
+        return runner.get_or_insert_with(Runner::scripts).run(dir, main).expect("node answers");
+    }
+    let mut c = script(interpreter);
     limited(c.arg(main).current_dir(dir).env("PYTHONDONTWRITEBYTECODE", "1"))
+}
+
+/// A program that says itself when it ends, or asks how it was started, is one of its own.
+fn ends_itself(dir: &Path, main: &str) -> bool {
+    let text = fs::read_to_string(dir.join(main)).unwrap_or_default();
+    ["process.", "require.main", "worker_threads", "import.meta"].iter().any(|w| text.contains(w))
+}
+
+/// The interpreter itself, and not what stands for it on the path and takes longer to start than a program runs; without
+/// libraries that may be installed.
+pub fn script(interpreter: &str) -> Command {
+    static PYTHON: OnceLock<PathBuf> = OnceLock::new();
+    if interpreter != "python3" {
+        return Command::new(interpreter);
+    }
+    let own = || {
+        let said = Command::new(interpreter).args(["-c", "import sys; print(sys.executable)"]).output();
+        said.map_or_else(|_| interpreter.into(), |o| String::from_utf8_lossy(&o.stdout).trim().into())
+    };
+    let mut c = Command::new(PYTHON.get_or_init(own));
+    c.args(["-S", "-E", "-B"]);
+    c
 }
 
 /// Seconds after which a program that a wrong edit keeps from ending is ended.

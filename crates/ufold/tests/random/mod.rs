@@ -2,6 +2,7 @@
 
 //! Makers of random programs, one for each language.
 
+pub mod classes;
 pub mod java;
 pub mod javascript;
 pub mod modules;

@@ -7,6 +7,7 @@ use crate::index::Project;
 use crate::index::ancestry::Ancestor;
 use crate::index::class_members::{self, Declared, declared};
 use crate::index::class_tree::with_word;
+use crate::index::unseen;
 use crate::lang::Bases;
 use crate::names::Source;
 use crate::plan::file_style::Style;
@@ -114,6 +115,27 @@ pub(super) fn read(
     fits_together(&out)?;
     along(&mut out);
     Ok((out, of))
+}
+
+/// Without the classes that extend another one of them: these say again what they would have anyway, and stay as they are.
+pub(super) fn topmost(project: &Project, all: &mut Vec<Held>) -> Found<()> {
+    let tops: Vec<(String, NodeId)> = all.iter().map(|h| (h.s.path.clone(), h.class)).collect();
+    let below = |h: &Held| {
+        let above = unseen::with_bases(project, (h.s.clone(), h.class));
+        above.iter().skip(1).any(|(s, n)| tops.iter().any(|(p, c)| *p == s.path && c == n))
+    };
+    let lower: Vec<bool> = all.iter().map(below).collect();
+    let mut at = lower.iter();
+    all.retain(|_| at.next() == Some(&false));
+    match &all[..] {
+        [] | [_] => {
+            let place = tops.first().map(|(p, c)| (p.clone(), *c));
+            let s = place.as_ref().and_then(|(p, _)| project.source(project.index(p)?).ok());
+            let why = "the classes that declare this extend each other: the one below can do without";
+            Err(s.zip(place).map(|(s, (_, c))| reason(&s, c, Code::OneCopy, why)).into_iter().collect())
+        }
+        _ => Ok(()),
+    }
 }
 
 /// What the members name of their class goes along, where the compiler must find it and all classes declare the same.

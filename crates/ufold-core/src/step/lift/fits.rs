@@ -150,6 +150,10 @@ fn field(lift: &Lift, h: &Held, n: NodeId, name: &str) -> Found<()> {
         let why = if shared { "each class has a value of its own" } else { "what makes this value may do more" };
         return refuse(s, x, Code::MoreThanAValue, why);
     }
+    if of.keeps_order() && !shared && !lift.base.is_new() {
+        let message = format!("each object of `{}` would have it, before what it has now", lift.base.name());
+        return refuse(s, n, Code::ShownValue, message);
+    }
     if of.keeps_order() && !shared {
         let before = crate::index::class_members::body(t, h.class).into_iter().take_while(|m| *m < n);
         let mut fields = before.filter(|m| !is_function(s, *m) && !of.is_of_class(s, *m) && t.role(*m) == ClassField);
@@ -341,8 +345,9 @@ fn beside(lift: &Lift) -> Found<()> {
         for d in declared(&c.source, c.node) {
             let first = lift.first();
             let Some(m) = first.member(&d.name) else { continue };
-            let alike =
-                d.nodes.len() == 1 && m.nodes.len() == 1 && head(&c.source, d.nodes[0]) == head(&first.s, m.nodes[0]);
+            let one = d.nodes.len() == 1 && m.nodes.len() == 1;
+            let functions = is_function(&c.source, d.nodes[0]) && is_function(&first.s, m.nodes[0]);
+            let alike = one && functions && head(&c.source, d.nodes[0]) == head(&first.s, m.nodes[0]);
             if !alike || first.s.lang.hides_member(&first.s, m.nodes[0]) {
                 let message = format!(
                     "`{}` has another `{}`",

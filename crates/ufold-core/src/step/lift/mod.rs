@@ -84,7 +84,8 @@ struct Lift<'a> {
 }
 
 fn run(project: &Project, request: &LiftRequest) -> Found<Outcome> {
-    let (classes, of) = classes::read(project, &request.places, request.new_base.as_deref())?;
+    let (mut classes, of) = classes::read(project, &request.places, request.new_base.as_deref())?;
+    classes::topmost(project, &mut classes)?;
     let base = base::find(project, request, &classes)?;
     let mut lift = Lift { project, of, classes, base };
     let mut assumed = Vec::new();
