@@ -9,6 +9,7 @@ use std::sync::Arc;
 use rustc_hash::FxHashSet;
 
 use super::file::File;
+use super::lifted_code::{Base, Emptied, classes};
 use super::lifted_names;
 use super::moved_code::{Pair, only_links, reads_alike};
 use super::{Objection, Opinion, object, unneeded};
@@ -19,26 +20,6 @@ use crate::index::{Project, unseen};
 use crate::lang::Bases;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
-
-/// A class of which members went.
-pub(super) struct Emptied<'f> {
-    pub f: &'f File,
-    pub old: NodeId,
-    pub new: NodeId,
-    /// Old members that are the base's.
-    pub gone: Vec<NodeId>,
-    /// The constructor before and, where it is still there, after.
-    pub constructor: Option<(NodeId, Option<NodeId>)>,
-}
-
-/// The class that has them now.
-pub(super) struct Base<'f> {
-    pub f: &'f File,
-    pub name: String,
-    pub old: Option<NodeId>,
-    pub new: NodeId,
-    pub added: Vec<NodeId>,
-}
 
 pub(super) fn run(project: &Project, change: &Change, files: &[File]) -> Opinion<()> {
     let first = &files[0].old;
@@ -71,12 +52,6 @@ pub(super) fn run(project: &Project, change: &Change, files: &[File]) -> Opinion
         made_ready(of, e, &base, &mut pairs)?;
     }
     lifted_names::check(project, (of, change), (&emptied, &base), &pairs, files)
-}
-
-/// The classes of a file's own level.
-pub(super) fn classes(s: &Source) -> Vec<NodeId> {
-    let t = &s.tree;
-    t.children(Tree::ROOT).map(|n| t.definition_in(n)).filter(|n| t.role(*n) == Role::Class).collect()
 }
 
 fn name_is(s: &Source, class: NodeId, name: &str) -> bool {
@@ -237,8 +212,8 @@ fn members<'f>(of: &dyn Bases, e: &mut Emptied<'f>, base: &Base<'f>, pairs: &mut
         pairs.push(Pair { old: o, new: &base.f.new, a: *n, b, moved: true, files: Arc::default() });
     }
     let extra = |b: &&NodeId| {
-        !e.gone.iter().any(|n| is_lifted(of, (o, *n), (&base.f.new, **b)))
-            && !(is_constructor(&base.f.new, **b) && e.constructor.is_some())
+        let own = is_constructor(&base.f.new, **b) && e.constructor.is_some();
+        !own && !e.gone.iter().any(|n| is_lifted(of, (o, *n), (&base.f.new, **b)))
     };
     match base.added.iter().find(extra) {
         Some(b) => object(

@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 
 use super::everywhere::meaning;
 use super::file::File;
-use super::lifted::{Base, Emptied, classes};
+use super::lifted_code::{Base, Emptied, classes};
 use super::moved_code::Pair;
 use super::{Objection, Opinion, object};
 use crate::change::{Change, Code};
@@ -75,7 +75,7 @@ impl Compared<'_> {
                 return object(o, n, format!("`{name}` is something that each object has"));
             }
             let left = |w: &&str| declared(&e.f.new, e.new).iter().any(|d| d.name == **w);
-            if self.of.together().contains(&name) && self.of.together().iter().any(|w| left(&w)) {
+            if self.of.together().contains(&name) && self.of.together().iter().any(left) {
                 return object(o, n, format!("`{name}` is parted from what it goes with"));
             }
             if unseen::is_collected(&o.path, name) {

@@ -29,6 +29,7 @@ mod inlined_member;
 mod joined;
 mod leaving;
 mod lifted;
+mod lifted_code;
 mod lifted_names;
 mod members;
 mod mode;

@@ -15,6 +15,7 @@ pub mod ledger;
 mod made;
 pub mod map;
 mod measures;
+mod members;
 mod near;
 pub mod paths;
 mod repeats;
@@ -195,7 +196,7 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
     series::found(files, &mut found);
     let expressions = expressions::repeated(files, &found);
     found.extend(expressions);
-    found.extend(classes::repeated(files));
+    found.extend(members::repeated(files));
     for (i, f) in files.iter().enumerate() {
         for fun in f.functions.iter().filter(|fun| !options.too_much(&fun.measures).is_empty()) {
             found.push((

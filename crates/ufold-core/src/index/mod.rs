@@ -12,7 +12,7 @@ pub(crate) mod class_tree;
 pub(crate) mod computed_text;
 pub(crate) mod constants;
 pub(crate) mod declared;
-pub(crate) mod following;
+mod following;
 pub(crate) mod frames;
 pub(crate) mod inherited;
 pub(crate) mod loading;

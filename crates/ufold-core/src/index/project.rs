@@ -6,6 +6,7 @@ use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::find::FileFacts;
+use crate::index::following;
 use crate::index::frames::Lookers;
 use crate::index::modules::Modules;
 use crate::lang::{self, ModuleName};
@@ -186,7 +187,7 @@ impl<'a> Project<'a> {
         // what its imports follow may have changed
         let follows = |s: &Source| {
             let known = s.names.bindings.iter().any(|b| b.import.is_some() && b.rebound_inside);
-            known || !crate::index::following::imports(self, s).is_empty()
+            known || !self.following(s).is_empty()
         };
         let source = match earlier.filter(|s| !follows(s)) {
             Some(s) => s,
@@ -222,10 +223,17 @@ impl<'a> Project<'a> {
     pub fn parse(&self, path: &str, text: Arc<str>) -> Result<Source, String> {
         let lang = lang::for_path(path).ok_or_else(|| format!("{path}: no known language"))?;
         let mut source = Source::new(path, text, lang, self.module_name(path)).map_err(|e| format!("{path}: {e}"))?;
-        for b in crate::index::following::imports(self, &source) {
+        for b in self.following(&source) {
             source.names.follows_another(b);
         }
         Ok(source)
+    }
+
+    /// Imports of a source whose variables other files give values.
+    fn following(&self, source: &Source) -> Vec<crate::names::BindingId> {
+        let resolved = |i: &ImportRef| self.resolved(source, i);
+        let imports = |file: usize| self.modules().any[file].clone();
+        following::imports(&following::Links { facts: self.facts, resolved: &resolved, imports: &imports }, source)
     }
 
     fn module_name(&self, path: &str) -> Option<ModuleName> {

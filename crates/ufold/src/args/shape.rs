@@ -127,3 +127,23 @@ pub struct Tidy {
     #[arg(long, value_name = "FILE")]
     pub save_plan: Option<PathBuf>,
 }
+
+#[derive(Group, Debug, Clone)]
+pub struct Lift {
+    /// The member, as FILE:Class.member, FILE:Class.member,member or FILE:LINE:COL
+    pub place: String,
+    /// The class that gets it, which all of the classes extend [default: the nearest]
+    #[arg(long, value_name = "CLASS", conflicts_with = "new_base")]
+    pub to: Option<String>,
+    /// Make a class of that name, which all of the classes extend then
+    #[arg(long, value_name = "NAME")]
+    pub new_base: Option<String>,
+    /// The file of the new class
+    #[arg(long, value_name = "FILE", requires = "new_base")]
+    pub into: Option<String>,
+    #[command(flatten)]
+    pub step: StepFlags,
+    /// Write the plan to a file
+    #[arg(long, value_name = "FILE")]
+    pub save_plan: Option<PathBuf>,
+}

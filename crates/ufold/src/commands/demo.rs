@@ -89,6 +89,9 @@ const OVERLONG: &str = "harbour/fees.py:invoice";
 const DESK: &str = "harbour/desk.py";
 const GAUGES: &str = "harbour/desk.py:54";
 
+/// What the records of the example have in common.
+const LIFTED: &[&str] = &["lift", "harbour/records.py:BerthRecord.label,sort_key", "--new-base", "Record"];
+
 /// What stands in the register of cranes and is no part of it, and the file for that.
 const SHIFTS: &[&str] =
     &["move", "harbour/cranes.py:quay_plan,night_plan,watch_board", "--to", "harbour/shifts.py", "--no-stay"];
@@ -172,6 +175,8 @@ impl Demo<'_> {
             "Numbered copies side by side: a loop over what differs.",
             &[&["fold", GAUGES], &flags[..]].concat(),
         )?;
+        let lift = [LIFTED, &flags[..]].concat();
+        self.step("What three classes repeat: into a class that all of them extend.", &lift)?;
         if let Some(r) = refused {
             self.step("This one is refused, and says why.", &["show", &r])?;
         }

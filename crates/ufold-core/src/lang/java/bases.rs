@@ -58,10 +58,9 @@ impl Bases for Classes {
     fn opened(&self, s: &Source, member: NodeId, named_below: bool) -> Option<Vec<Edit>> {
         let t = &s.tree;
         let mut out = Vec::new();
-        if let Some(n) = t.children(member).find(|c| t.role(*c) == Role::Token && s.str(*c) == "private") {
-            if named_below {
-                out.push(Edit::new(t.span(n).start, t.span(n).end, "protected"));
-            }
+        let private = t.children(member).find(|c| t.role(*c) == Role::Token && s.str(*c) == "private");
+        if let Some(n) = private.filter(|_| named_below) {
+            out.push(Edit::new(t.span(n).start, t.span(n).end, "protected"));
         }
         let name = t.child(member, Field::Name).map_or("", |n| s.str(n));
         let override_mark = t.children(member).find(|c| t.role(*c) == Role::Decorator && s.str(*c) == "@Override");

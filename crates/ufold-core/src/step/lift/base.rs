@@ -47,17 +47,6 @@ impl Base {
     }
 }
 
-/// The class and those above it, as far as the project goes and each has one alone.
-pub(super) fn chain(project: &Project, s: &Arc<Source>, class: NodeId) -> Vec<Ancestor> {
-    ancestry::of(project, s, class)
-}
-
-/// A class can be made to extend another one.
-pub(super) fn takes_another(s: &Source, class: NodeId) -> bool {
-    let of = s.lang.bases().filter(|_| statement_of(s, class).is_some());
-    of.is_some_and(|of| of.extended(s, class, "Base").is_some() && of.is_closed(s, class).is_none())
-}
-
 pub(super) fn find(project: &Project, request: &LiftRequest, classes: &[Held]) -> Found<Base> {
     for h in classes {
         if statement_of(&h.s, h.class).is_none() {
@@ -74,7 +63,7 @@ pub(super) fn find(project: &Project, request: &LiftRequest, classes: &[Held]) -
 fn there(project: &Project, to: Option<&str>, classes: &[Held]) -> Found<Base> {
     let first = &classes[0];
     let refuse = |code, why: String| Err(vec![reason(&first.s, first.class, code, why)]);
-    let chains: Vec<Vec<Ancestor>> = classes.iter().map(|h| chain(project, &h.s, h.class)).collect();
+    let chains: Vec<Vec<Ancestor>> = classes.iter().map(|h| ancestry::of(project, &h.s, h.class)).collect();
     let holds = |c: &[Ancestor], b: &Ancestor| c.iter().position(|o| o.is(&b.source, b.node)).filter(|i| *i > 0);
     let named = |b: &Ancestor| {
         to.is_none_or(|to| b.source.tree.child(b.node, Field::Name).is_some_and(|n| b.source.str(n) == to))

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use crate::change::{Code, Found, Place, place_of, reason};
 use crate::index::Project;
-use crate::index::ancestry::Ancestor;
+use crate::index::ancestry::{self, Ancestor};
 use crate::index::class_members::{self, Declared, declared};
 use crate::index::class_tree::with_word;
 use crate::index::unseen;
@@ -198,6 +198,12 @@ fn fits_together(all: &[Held]) -> Found<()> {
     Ok(())
 }
 
+/// A class can be made to extend another one.
+fn takes_another(s: &Source, class: NodeId) -> bool {
+    let of = s.lang.bases().filter(|_| statement_of(s, class).is_some());
+    of.is_some_and(|of| of.extended(s, class, "Base").is_some() && of.is_closed(s, class).is_none())
+}
+
 /// The places of members in all classes that declare them by the same words: those below the nearest class that one of
 /// the others extends too; where there is none, or where a new base is wanted, those that could extend a new one.
 pub fn members_like(project: &Project, places: &[Place], new_base: bool) -> Vec<Place> {
@@ -241,7 +247,7 @@ fn spots(project: &Project, place: &Place, new_base: bool) -> Option<Vec<Spot>> 
             others.push((c.source.clone(), c.node, d));
         }
     }
-    let chain = |s: &Arc<Source>, n: NodeId| super::base::chain(project, s, n);
+    let chain = |s: &Arc<Source>, n: NodeId| ancestry::of(project, s, n);
     let below = |c: &(Arc<Source>, NodeId, Declared), base: &Ancestor| {
         chain(&c.0, c.1).iter().skip(1).any(|a| a.is(&base.source, base.node))
     };
@@ -249,7 +255,7 @@ fn spots(project: &Project, place: &Place, new_base: bool) -> Option<Vec<Spot>> 
     let base = own_chain.iter().skip(1).find(|b| others.iter().any(|o| below(o, b))).filter(|_| !new_base);
     match base {
         Some(b) => others.retain(|o| below(o, b)),
-        None => others.retain(|o| super::base::takes_another(&o.0, o.1)),
+        None => others.retain(|o| takes_another(&o.0, o.1)),
     }
     let mut out = vec![Spot::new(&s, class, own.nodes[0])];
     out.extend(others.iter().map(|o| Spot::new(&o.0, o.1, o.2.nodes[0])));
@@ -326,7 +332,8 @@ fn folder_for<'p>(project: &Project, places: &'p [Place]) -> &'p str {
     let first = of(&places[0].file);
     let around = |f: &str| places.iter().all(|p| p.file.starts_with(f));
     let ends = std::iter::once(0).chain(first.match_indices('/').map(|(i, _)| i + 1));
-    let shared = ends.map(|i| &first[..i]).filter(|f| around(f)).last().unwrap_or("");
+    let folders: Vec<&str> = ends.map(|i| &first[..i]).filter(|f| around(f)).collect();
+    let shared = folders.last().copied().unwrap_or("");
     let own = |f: &crate::find::FileFacts| f.path.strip_prefix(shared).is_some_and(|rest| !rest.contains('/'));
     if shared == first || project.facts.iter().any(own) { shared } else { first }
 }

@@ -83,7 +83,7 @@ fn own(lift: &Lift, h: &Held) -> Option<Part> {
         .collect();
     let above = statements.first().copied().filter(|n| lift.of.is_call_above(s, *n));
     let later = |n: &NodeId| t.subtree(*n).any(|x| t.is_leaf(x) && s.lang.needs_class(s.str(x)));
-    if statements.iter().filter(|n| Some(**n) != above).any(|n| later(n)) {
+    if statements.iter().filter(|n| Some(**n) != above).any(later) {
         return None;
     }
     if let Some(a) = above {

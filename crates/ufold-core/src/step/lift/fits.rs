@@ -141,7 +141,7 @@ fn field(lift: &Lift, h: &Held, n: NodeId, name: &str) -> Found<()> {
         Name => s.names.at(x).is_none_or(|r| {
             r.target.is_none() && s.lang.is_builtin(s.str(x)) || r.is_type() || h.member(s.str(x)).is_some()
         }),
-        List | Dict | Set | Fresh => !shared && t.is_leaf(x) || !shared && t.children(x).all(|c| t.role(c) == Token),
+        List | Dict | Set | Fresh => !shared && t.children(x).all(|c| t.role(c) == Token),
         Call => !shared && makes_empty(s, x),
         Arguments | TypeParams => true,
         _ => t.is_leaf(x) && t.role(x) == MemberName,

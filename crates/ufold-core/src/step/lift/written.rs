@@ -336,7 +336,7 @@ fn imports(lift: &Lift, to: &Text, text: &str) -> Found<Vec<(String, String)>> {
     let users: Vec<usize> = lift.classes.iter().map(|h| h.file).collect();
     let handed = |name: &str| {
         h.s.names.members_in_sight
-            && !h.s.names.in_module(name).is_some_and(|b| h.s.names.binding(b).import.is_some())
+            && h.s.names.in_module(name).is_none_or(|b| h.s.names.binding(b).import.is_none())
             && (h.member(name).is_some() || lift.base_has(name))
     };
     // as a class's they are no definitions of the file's
