@@ -12,8 +12,10 @@ use super::moved_code::Pair;
 use super::{Objection, Opinion, object};
 use crate::change::{Change, Code};
 use crate::index::ancestry::{self, Ancestor};
-use crate::index::class_members::{declared, is_function, name_of};
+use crate::index::class_members::{declared, is_function, is_value_of, name_of};
+
 use crate::index::class_tree::{same_class, with_word};
+use crate::index::loading::acts;
 use crate::index::own::makes_empty;
 use crate::index::{Entity, Project, looked_up, unseen};
 use crate::lang::{Bases, MemberOf};
@@ -32,6 +34,7 @@ pub(super) fn check(
     let run = |after: &Project| {
         let c = Compared { project, after, of, change, emptied, base };
         c.may_go()?;
+        c.when_defined()?;
         pairs.iter().try_for_each(|p| c.names(p))?;
         c.found()?;
         c.beside()?;
@@ -106,6 +109,71 @@ impl Compared<'_> {
             let stays = crate::index::class_members::body(t, e.old).into_iter().filter(before);
             if self.of.keeps_order() && !shared && stays.into_iter().any(|m| !self.of.is_of_class(o, m)) {
                 return object(o, n, "each object would have this before another one");
+            }
+        }
+        Ok(())
+    }
+
+    /// What is done when the members are defined is told, and needs nothing that comes later; nobody asks for what is above.
+    fn when_defined(&self) -> Opinion<()> {
+        use Role::*;
+        for (e, n, name) in self.gone() {
+            let (o, t) = (&e.f.old, &e.f.old.tree);
+            let own = o.names.scope_of(e.old);
+            let of_class = |x: NodeId| {
+                let names = t.subtree(x).filter(|y| t.role(*y) == Name);
+                let target = names.into_iter().next().and_then(|y| o.names.at(y)).and_then(|r| r.target);
+                target.is_some_and(|b| Some(o.names.binding(b).scope) == own)
+            };
+            let all = if self.of.runs_when_made(o, n) { acts(self.project, o, n) } else { Vec::new() };
+            let done = all.into_iter().find(|x| !(t.role(*x) == Decorator && of_class(*x)));
+            if let Some(x) = done.filter(|_| !self.told(Code::ImportEffects, &o.path)) {
+                return object(o, x, "this is done once for all classes now");
+            }
+            let list = t.child(t.definition_in(n), Field::Parameters).filter(|_| self.of.shares_defaults());
+            let values = list.map_or(Vec::new(), |l| t.children(l).filter_map(|p| t.child(p, Field::Value)).collect());
+            let made = |x: NodeId| match t.role(x) {
+                Literal | Token | UnaryOp | BinaryOp | Concat | Paren | Tuple => false,
+                Name => {
+                    let target = o.names.at(x).and_then(|r| r.target).map(|b| o.names.binding(b));
+                    target.is_some_and(|b| b.writes != 1 || b.rebound_inside)
+                }
+                _ => true,
+            };
+            if let Some(x) = values.into_iter().flat_map(|v| t.subtree(v)).find(|x| made(*x)) {
+                return object(o, x, "all classes would share this value");
+            }
+            let asks = |x: NodeId| {
+                let member = t.parent(x).filter(|m| t.role(*m) == Member && t.field(x) == Field::Member);
+                let above = |b: NodeId| t.subtree(b).any(|y| t.is_leaf(y) && o.lang.needs_class(o.str(y)));
+                o.str(x) == name && member.and_then(|m| t.child(m, Field::Object)).is_some_and(above)
+            };
+            if let Some(x) = t.subtree(e.old).find(|x| asks(*x)) {
+                return object(o, x, "what is above is another one now");
+            }
+            let class = |name: &str| {
+                self.emptied
+                    .iter()
+                    .any(|e| e.f.old.tree.child(e.old, Field::Name).is_some_and(|w| e.f.old.str(w) == name))
+            };
+            for (_, s) in crate::index::with_word(self.project, name, o.lang) {
+                let value = |x: &NodeId| is_value_of(&s, *x, name, &class);
+                let found = s.tree.ids().find(value).filter(|_| is_function(o, n));
+                if let Some(x) = found.filter(|_| !self.told(Code::UsedAsValue, &s.path)) {
+                    return object(&s, x, "two values are one now");
+                }
+            }
+        }
+        let (s, t) = (&self.base.f.new, &self.base.f.new.tree);
+        for n in self.base.added.iter().filter(|n| self.of.runs_when_made(s, **n)) {
+            for r in s.names.in_range(*n, t.end(*n)).iter().filter(|r| !r.is_type()) {
+                let later = t.body_around(r.node).is_some_and(|f| f >= *n);
+                let binding = r.target.map(|b| s.names.binding(b)).filter(|b| b.scope == Names::MODULE && !later);
+                let there =
+                    |b: &crate::names::Binding| b.first < self.base.new || b.hoisted && b.kind == BindKind::Function;
+                if binding.is_some_and(|b| !there(b)) {
+                    return object(s, r.node, "this is not there yet when the class is made");
+                }
             }
         }
         Ok(())

@@ -2,7 +2,7 @@
 
 use crate::lang::Bases;
 use crate::names::Source;
-use crate::tree::{NodeId, Role};
+use crate::tree::{Field, NodeId, Role};
 
 /// All that a class's body says of one name, in order: a method, or those of a property that is read and written.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -58,4 +58,15 @@ pub(crate) fn same((a, x): (&Source, &Declared), (b, y): (&Source, &Declared)) -
 pub(crate) fn constructors(s: &Source, of: &dyn Bases, class: NodeId) -> Vec<NodeId> {
     let functions = body(&s.tree, class).into_iter().filter(|n| s.tree.role(*n) == Role::Function);
     functions.filter(|f| of.is_constructor(s, *f)).collect()
+}
+
+/// A member of one of some classes, by the class's name, that is no call: its value is asked for.
+pub(crate) fn is_value_of(s: &Source, n: NodeId, name: &str, is_class: &dyn Fn(&str) -> bool) -> bool {
+    let t = &s.tree;
+    let member =
+        t.parent(n).filter(|m| t.role(*m) == Role::Member && t.role(n) == Role::MemberName && s.str(n) == name);
+    member.is_some_and(|m| {
+        let object = t.child(m, Field::Object).map_or("", |o| s.str(o).trim_end_matches(".prototype"));
+        t.field(m) != Field::Callee && t.field(m) != Field::Left && is_class(object)
+    })
 }

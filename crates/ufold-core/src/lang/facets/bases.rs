@@ -48,6 +48,12 @@ pub trait Bases: Sync {
     fn every_object_has(&self, name: &str) -> bool;
     /// A field that has no value unless a constructor gives it one, and must have one.
     fn must_be_given(&self, s: &Source, member: NodeId) -> bool;
+    /// A member's head, or its value, is code that runs when the class is made.
+    fn runs_when_made(&self, s: &Source, member: NodeId) -> bool;
+    /// Values that parameters have when nothing is passed are made once, with the function.
+    fn shares_defaults(&self) -> bool {
+        false
+    }
     /// The order in which an object gets its members can be seen.
     fn keeps_order(&self) -> bool;
     /// What stands in a body that says nothing, where one must.

@@ -113,6 +113,10 @@ impl Bases for Classes {
         t.role(member) == Role::ClassField && has_word(s, member, "final") && !t.children(member).any(given)
     }
 
+    fn runs_when_made(&self, _s: &Source, _member: NodeId) -> bool {
+        false
+    }
+
     fn keeps_order(&self) -> bool {
         false
     }

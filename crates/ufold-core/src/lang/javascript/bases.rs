@@ -116,6 +116,10 @@ impl Bases for Classes {
             && !t.children(member).any(open)
     }
 
+    fn runs_when_made(&self, s: &Source, member: NodeId) -> bool {
+        s.tree.role(member) == Role::ClassField && self.is_of_class(s, member)
+    }
+
     fn keeps_order(&self) -> bool {
         true
     }

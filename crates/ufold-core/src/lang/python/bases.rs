@@ -113,6 +113,14 @@ impl Bases for Classes {
         false
     }
 
+    fn runs_when_made(&self, _s: &Source, _member: NodeId) -> bool {
+        true
+    }
+
+    fn shares_defaults(&self) -> bool {
+        true
+    }
+
     fn keeps_order(&self) -> bool {
         false
     }

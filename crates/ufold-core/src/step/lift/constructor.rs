@@ -4,7 +4,6 @@
 //! same moment, in the same order, with the same values.
 
 use super::Lift;
-use super::base::Base;
 use super::classes::Held;
 use crate::change::{Code, Reason, reason};
 use crate::index::class_members::{alike, body, constructors, is_function};
@@ -30,21 +29,20 @@ pub(super) struct Parts {
 
 /// What the constructors have in common, where the base is new and takes it.
 pub(super) fn find(lift: &Lift) -> Option<Parts> {
-    let mut held: Vec<Part> = lift.classes.iter().map(|h| own(lift, h)).collect::<Option<_>>()?;
-    if !lift.base.is_new() || matches!(lift.base, Base::There { .. }) {
+    if !lift.base.is_new() {
         return None;
     }
+    let mut held: Vec<Part> = lift.classes.iter().map(|h| own(lift, h)).collect::<Option<_>>()?;
     let first = lift.first();
-    let settable = |h: &Held, n: NodeId, f: NodeId| sets_a_member(h, n, f);
     let common = (0..held[0].statements.len()).take_while(|i| {
         held.iter().zip(&lift.classes).all(|(p, h)| {
             let n = p.statements.get(*i).copied();
-            n.is_some_and(|n| settable(h, n, p.function) && alike((&first.s, held[0].statements[*i]), (&h.s, n)))
+            n.is_some_and(|n| sets_a_member(h, n, p.function) && alike((&first.s, held[0].statements[*i]), (&h.s, n)))
         })
     });
     let count = common.count();
     held.iter_mut().for_each(|p| p.statements.truncate(count));
-    if count == 0 || !lift.classes.iter().zip(&held).all(|(h, p)| later_ones_do_not_matter(lift, h, p)) {
+    if count == 0 || !lift.classes.iter().all(|h| later_ones_do_not_matter(lift, h)) {
         return None;
     }
     let of_member = |n: &NodeId| set_member(&first.s, *n).is_some_and(|w| first.member(w).is_some());
@@ -101,18 +99,19 @@ pub(super) fn set_member(s: &Source, statement: NodeId) -> Option<&str> {
     let assign =
         t.children(statement).next().filter(|a| t.role(statement) == Role::ExprStmt && t.role(*a) == Role::Assign)?;
     let left = t.child(assign, Field::Left).filter(|l| t.role(*l) == Role::Member)?;
-    let object = t
-        .child(left, Field::Object)
-        .filter(|o| s.lang.is_receiver(s.str(*o)) || Some(s.str(*o)) == s.lang.object_word())?;
-    let _ = object;
-    t.child(left, Field::Member).map(|m| s.str(m))
+    let object = t.child(left, Field::Object).map(|o| s.str(o))?;
+    let own = s.lang.is_receiver(object) || Some(object) == s.lang.object_word();
+    t.child(left, Field::Member).map(|m| s.str(m)).filter(|_| own)
 }
 
 /// The statement sets a member of the object by parameters and what does nothing.
 fn sets_a_member(h: &Held, n: NodeId, function: NodeId) -> bool {
     use Role::*;
     let (s, t) = (&h.s, &h.s.tree);
-    if set_member(s, n).is_none() {
+    let Some(word) = set_member(s, n) else { return false };
+    // with types the base must have it
+    let known = h.member(word).is_some() || !s.lang.needs_types();
+    if !known || t.subtree(n).any(|x| t.is_leaf(x) && s.lang.is_mangled(s.str(x))) {
         return false;
     }
     let quiet = |x: NodeId| match t.role(x) {
@@ -134,14 +133,13 @@ fn sets_a_member(h: &Held, n: NodeId, function: NodeId) -> bool {
 }
 
 /// Fields that stay get their values after the constructor above has run, and before the rest of their own one.
-fn later_ones_do_not_matter(lift: &Lift, h: &Held, p: &Part) -> bool {
+fn later_ones_do_not_matter(lift: &Lift, h: &Held) -> bool {
     let (s, t) = (&h.s, &h.s.tree);
     let fields = body(t, h.class).into_iter().filter(|n| t.role(*n) == Role::ClassField && !h.goes(*n));
     let given = |n: NodeId| {
         let value = t.child(n, Field::Value).or_else(|| t.subtree(n).find(|x| t.field(*x) == Field::Right));
         value.filter(|_| !lift.of.is_of_class(s, n))
     };
-    let _ = p;
     fields.into_iter().all(|n| {
         let Some(v) = given(n) else {
             // declared without a value it is there all the same

@@ -9,7 +9,9 @@ use crate::change::{Code, Found, Reason, reason};
 use crate::index::ancestry::{self, Ancestor};
 use crate::index::class_members::{declared, is_function};
 use crate::index::class_tree::{Class, with_word};
+use crate::index::loading::acts;
 use crate::index::own::makes_empty;
+use crate::index::users::is_given_once;
 use crate::index::{looked_up, unseen};
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -76,6 +78,7 @@ pub(super) fn member(lift: &Lift, name: &str) -> Found<()> {
             meaning::member(lift, i, *n)?;
         }
         named_by_the_rest(h, name)?;
+        asked_above(h, name)?;
     }
     above(lift, name)
 }
@@ -91,6 +94,9 @@ fn by_itself(lift: &Lift, h: &Held, n: NodeId, name: &str) -> Found<()> {
     if of.every_object_has(name) && !lift.base.is_new() {
         let message = format!("objects of `{}` have a `{name}` already, which would be another one", lift.base.name());
         return refuse(s, n, Code::Overridden, message);
+    }
+    if let Some(x) = lift.of.shares_defaults().then(|| shared_default(s, n)).flatten() {
+        return refuse(s, x, Code::MoreThanAValue, "each class has a value of its own for what is not passed");
     }
     let left = |o: &&str| declared(s, h.class).iter().any(|d| d.name == **o) && h.member(o).is_none();
     if let Some(o) = of.together().iter().find(|o| of.together().contains(&name) && left(o)) {
@@ -116,6 +122,23 @@ fn by_itself(lift: &Lift, h: &Held, n: NodeId, name: &str) -> Found<()> {
         return refuse(s, n, Code::NoHome, format!("only its own package sees `{name}`"));
     }
     Ok(())
+}
+
+/// A value for a parameter that is made with the function, and is no fixed one.
+fn shared_default(s: &Source, member: NodeId) -> Option<NodeId> {
+    use Role::*;
+    let t = &s.tree;
+    let fixed = |x: NodeId| match t.role(x) {
+        Literal | Token | UnaryOp | BinaryOp | Concat | Paren | Tuple => true,
+        Name => s.names.at(x).is_some_and(|r| match r.target {
+            Some(b) => is_given_once(s, b),
+            None => s.lang.is_builtin(s.str(x)),
+        }),
+        _ => false,
+    };
+    let list = t.child(t.definition_in(member), Field::Parameters)?;
+    let values = t.children(list).filter_map(|p| t.child(p, Field::Value));
+    values.into_iter().flat_map(|v| t.subtree(v)).find(|x| !fixed(*x))
 }
 
 /// A field has a value that each class, or object, can get from elsewhere.
@@ -188,6 +211,79 @@ fn named_by_the_rest(h: &Held, name: &str) -> Found<()> {
     }
 }
 
+/// Code of the class that stays asks for what is above it by the name: that would be the member itself now.
+fn asked_above(h: &Held, name: &str) -> Found<()> {
+    let (s, t) = (&h.s, &h.s.tree);
+    let above =
+        |o: NodeId| t.subtree(o).any(|x| t.is_leaf(x) && t.role(x) != Role::Literal && s.lang.needs_class(s.str(x)));
+    let asks = |n: &NodeId| {
+        let member = t.parent(*n).filter(|m| t.role(*n) == Role::MemberName && t.role(*m) == Role::Member);
+        s.str(*n) == name && member.and_then(|m| t.child(m, Field::Object)).is_some_and(above)
+    };
+    match t.subtree(h.class).find(|n| asks(n) && !h.goes(*n)) {
+        Some(n) => refuse(s, n, Code::Overridden, format!("this asks for the `{name}` above, which would be its own")),
+        None => Ok(()),
+    }
+}
+
+/// What is done when the members are defined: once now, and not for each class; and no name is read before it is there.
+fn when_defined(lift: &Lift) -> Found<Vec<Reason>> {
+    let mut out = Vec::new();
+    for h in &lift.classes {
+        let (s, t) = (&h.s, &h.s.tree);
+        let own = s.names.scope_of(h.class);
+        // one that is made of a member which goes too
+        let of_member = |n: NodeId| {
+            let root =
+                t.subtree(n).find(|x| t.role(*x) == Role::Name).and_then(|x| s.names.at(x)).and_then(|r| r.target);
+            t.role(n) == Role::Decorator && root.is_some_and(|b| Some(s.names.binding(b).scope) == own)
+        };
+        let at_once = h.nodes().filter(|n| lift.of.runs_when_made(s, *n));
+        for n in at_once.flat_map(|n| acts(lift.project, s, n)).filter(|n| !of_member(*n)) {
+            let message = "what this does when the class is made may be done once for all classes";
+            out.push(reason(s, n, Code::ImportEffects, message));
+        }
+    }
+    let base = lift.base.source();
+    let in_file = |h: &&Held| h.s.path == base.path;
+    let place = match &lift.base {
+        Base::There { class, .. } => Some(class.node),
+        Base::New { .. } => lift.classes.iter().filter(in_file).map(|h| h.class).min(),
+    };
+    let h = lift.first();
+    let Some(place) = place.filter(|_| in_file(&h)) else { return Ok(out) };
+    let (s, t) = (&h.s, &h.s.tree);
+    for n in h.nodes().filter(|n| lift.of.runs_when_made(s, *n)) {
+        let at_once = |r: &&crate::names::Reference| t.body_around(r.node).is_none_or(|f| f < n) && !r.is_type();
+        let early = |r: &&crate::names::Reference| {
+            let b = r.target.map(|b| s.names.binding(b)).filter(|b| b.scope == crate::names::Names::MODULE);
+            b.is_some_and(|b| b.first > place && !(b.hoisted && b.kind == crate::names::BindKind::Function))
+        };
+        if let Some(r) = s.names.in_range(n, t.end(n)).iter().filter(at_once).find(early) {
+            let message = format!("`{}` is not there yet where `{}` is made", s.str(r.node), lift.base.name());
+            return Err(vec![reason(s, r.node, Code::EarlyRead, message)]);
+        }
+    }
+    Ok(out)
+}
+
+/// Members of two classes that are told apart as values are one now.
+fn as_values(lift: &Lift) -> Vec<Reason> {
+    let mut out = Vec::new();
+    let lang = lift.first().s.lang;
+    for m in lift.first().members.iter().filter(|m| m.nodes.iter().all(|n| is_function(&lift.first().s, *n))) {
+        for (_, s) in crate::index::with_word(lift.project, &m.name, lang) {
+            let value = |n: &NodeId| {
+                crate::index::class_members::is_value_of(&s, *n, &m.name, &|c| lift.classes.iter().any(|h| h.name == c))
+            };
+            let Some(n) = s.tree.ids().find(value) else { continue };
+            let message = format!("nothing tells the `{}` of one class from that of another by it", m.name);
+            out.push(reason(&s, n, Code::UsedAsValue, message));
+        }
+    }
+    out
+}
+
 /// No class above, between or beside has another one of the name.
 fn above(lift: &Lift, name: &str) -> Found<()> {
     let first = lift.first();
@@ -237,7 +333,8 @@ impl Lift<'_> {
 /// What others would see of it.
 pub(super) fn others(lift: &Lift) -> Found<Vec<Reason>> {
     diamonds(lift)?;
-    let mut out = Vec::new();
+    let mut out = when_defined(lift)?;
+    out.extend(as_values(lift));
     beside(lift)?;
     if !lift.base.is_new() {
         for m in &lift.first().members {
@@ -246,6 +343,7 @@ pub(super) fn others(lift: &Lift) -> Found<Vec<Reason>> {
     }
     let lang = lift.first().s.lang;
     let asking: &[&str] = if lift.base.is_new() { lift.of.asking_words() } else { &[] };
+    let mut listed = Vec::new();
     for word in lift.of.own_listing_words().iter().chain(asking) {
         for (_, s) in crate::index::with_word(lift.project, word, lang) {
             let t = &s.tree;
@@ -256,10 +354,11 @@ pub(super) fn others(lift: &Lift) -> Found<Vec<Reason>> {
             let says = |n: &NodeId| t.is_leaf(*n) && s.str(*n) == *word && !of_object(*n);
             let Some(n) = t.ids().find(says) else { continue };
             let message = "what this says of classes does not depend on where their members are declared";
-            out.push(reason(&s, n, Code::LookedUp, message));
+            listed.push(reason(&s, n, Code::LookedUp, message));
         }
     }
-    out.truncate(unseen::MOST_PLACES);
+    listed.truncate(unseen::MOST_PLACES);
+    out.extend(listed);
     Ok(out)
 }
 

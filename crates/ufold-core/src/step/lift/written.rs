@@ -3,7 +3,7 @@
 use super::classes::{Held, statement_of};
 use super::constructor::{Part, Parts};
 use super::{Base, Lift, Text};
-use crate::change::{Code, Edits, Found, NewFunction, Outcome, reason};
+use crate::change::{Code, Edits, Found, NewFunction, Outcome, lost_comment, reason};
 use crate::index::class_members::{body, constructors, is_function};
 use crate::index::{Entity, unseen};
 use crate::lang::ConstructorParts;
@@ -59,7 +59,8 @@ pub(super) fn outcome(lift: &Lift, parts: Option<&Parts>) -> Found<Outcome> {
         function_types: Vec::new(),
         returns: false,
     };
-    Ok(Outcome { files, saves, reasons: assumed, function: Some(function), ..Outcome::refused(Vec::new()) })
+    let remarks = lost(lift, parts, &function.text);
+    Ok(Outcome { files, saves, remarks, reasons: assumed, function: Some(function), ..Outcome::refused(Vec::new()) })
 }
 
 /// What changes in a class itself.
@@ -214,9 +215,13 @@ fn constructor(lift: &Lift, at: usize, parts: Option<&Parts>) -> Vec<Edit> {
             .filter(silent)
             .filter_map(|f| {
                 let b = t.child(f, Field::Body)?;
-                let start = t.span(b).start + 1;
-                let indent = indent_of(s, f);
-                Some(Edit::new(start, start, format!("\n{indent}{}{}", s.habits().unit, lift.of.call_above(s, &[]))))
+                let (start, indent) = (t.span(b).start + 1, indent_of(s, f));
+                let line = format!("\n{indent}{}{}", s.habits().unit, lift.of.call_above(s, &[]));
+                let inner = &s.text[start..t.span(b).end - 1];
+                Some(match inner.trim().is_empty() {
+                    true => Edit::new(start, start + inner.len(), format!("{line}\n{indent}")),
+                    false => Edit::new(start, start, line),
+                })
             })
             .collect();
     };
@@ -253,9 +258,13 @@ fn members(lift: &Lift, parts: Option<&Parts>) -> Found<(String, Vec<(String, bo
     let h = lift.first();
     let (s, t) = (&h.s, &h.s.tree);
     let mut own: Vec<(String, bool)> = Vec::new();
-    let mut all: Vec<NodeId> = h.nodes().collect();
+    let mut all: Vec<(NodeId, usize, usize)> = Vec::new();
+    for (m, d) in h.members.iter().enumerate() {
+        all.extend(d.nodes.iter().enumerate().map(|(i, n)| (*n, m, i)));
+    }
     all.sort();
-    for n in all {
+    for (_, m, i) in all {
+        let (s, n) = spoken(lift, m, i);
         let span = lines_of(s, n);
         let name = crate::index::class_members::name_of(s, n).map_or("", |w| s.str(w));
         let below = lift.classes.iter().enumerate().any(|(i, h)| named_below(h, i, parts, name));
@@ -297,6 +306,36 @@ fn members(lift: &Lift, parts: Option<&Parts>) -> Found<(String, Vec<(String, bo
         text.push_str(t);
     }
     Ok((text.replace("\r\n", "\n"), own))
+}
+
+/// The class whose text of a member is taken: the first, unless that says nothing of it and another one does.
+fn spoken<'a>(lift: &'a Lift, m: usize, i: usize) -> (&'a Text, NodeId) {
+    let unit = &lift.first().s.habits().unit;
+    let of = |h: &'_ Held| h.members[m].nodes[i];
+    let fits = |h: &&Held| h.s.habits().unit == *unit && !comments_in(&h.s, lines_of(&h.s, of(h))).is_empty();
+    let h = lift.classes.iter().find(fits).unwrap_or(lift.first());
+    (&h.s, of(h))
+}
+
+/// The texts of the comments in a span.
+fn comments_in(s: &Source, span: Span) -> Vec<&str> {
+    let own = s.tree.comments().iter().filter(|c| span.contains(**c));
+    own.map(|c| s.lang.comment_text(&s.text[c.start..c.end]).trim()).collect()
+}
+
+/// Comments of members and constructors that are not kept.
+fn lost(lift: &Lift, parts: Option<&Parts>, text: &str) -> Vec<String> {
+    let mut out = Vec::new();
+    for (i, h) in lift.classes.iter().enumerate() {
+        let mut spans: Vec<Span> = h.nodes().map(|n| lines_of(&h.s, n)).collect();
+        spans.extend(parts.map(|p| {
+            let (all, t) = (&p.held[i].statements, &h.s.tree);
+            Span::new(t.span(p.held[i].above.unwrap_or(all[0])).start, t.span(all[all.len() - 1]).end)
+        }));
+        let said = spans.iter().flat_map(|span| comments_in(&h.s, *span));
+        out.extend(said.filter(|c| !text.contains(*c)).map(|c| lost_comment(&c.replace('\n', " "), i + 1)));
+    }
+    out
 }
 
 /// Code of the class that stays, or of its neighbours in the file, has the word.
