@@ -341,7 +341,7 @@ fn text(
     writeln!(out)?;
     if !planned.is_empty() {
         let tests = if told.known.is_some() { "tests  " } else { "" };
-        writeln!(out, "{}", s.paint.faint(&format!(" id      kind    verdict  copies  lines  saves  {tests}where")))?;
+        writeln!(out, "{}", s.paint.faint(&format!(" id      kind     verdict  copies  lines  saves  {tests}where")))?;
     }
     let of_tests = |at: usize| planned.get(at).is_some_and(|(f, _)| is_of_tests(f, &scanned.facts));
     for (i, (f, o)) in planned.iter().enumerate() {
@@ -456,13 +456,13 @@ fn row(
     });
     writeln!(
         out,
-        " {}  {:6}  {verdict}  {:6}  {:5}  {:>5}  {tests}{}{}",
+        " {}  {:7}  {verdict}  {:6}  {:5}  {:>5}  {tests}{}{}",
         s.paint.strong(&f.id),
         kind_word(f),
         f.copies.len(),
         f.lines,
         saved,
-        fit(&place, width().saturating_sub(46 + tests_width(known) + why.chars().count()).max(24)),
+        fit(&place, width().saturating_sub(47 + tests_width(known) + why.chars().count()).max(24)),
         s.paint.faint(&why),
     )
 }

@@ -256,7 +256,12 @@ impl View<'_> {
     }
 
     fn copies(&self, out: &mut impl Write) -> std::io::Result<()> {
-        self.head(out, if self.finding.measures.is_some() { "Function" } else { "Copies" })?;
+        let title = match self.finding.kind {
+            Kind::Members => "Classes",
+            _ if self.finding.measures.is_some() => "Function",
+            _ => "Copies",
+        };
+        self.head(out, title)?;
         let known = self.s.coverage().ok().flatten();
         for (i, c) in self.finding.copies.iter().enumerate() {
             let within = c.within.as_ref().map_or(String::new(), |w| format!("  in {w}"));
