@@ -1,7 +1,7 @@
 //! Members that several classes declare by the same words.
 //!
 //! Told apart by their hash. Of each set of classes that declare the same ones there is one finding, the sets that save
-//! most first, and no member of a class is told twice. What only has the same form, or another name, is not found.
+//! most first, those that say nothing new left out. What only has the same form, or another name, is not found.
 
 use rustc_hash::{FxHashMap, FxHashSet};
 
@@ -41,7 +41,7 @@ pub(super) fn repeated(files: &[FileFacts]) -> Vec<(u64, Finding)> {
     let mut told: FxHashSet<(Class, u64)> = FxHashSet::default();
     let mut out = Vec::new();
     for g in groups {
-        let fresh = g.members.iter().any(|m| g.classes.iter().all(|c| !told.contains(&(*c, *m))));
+        let fresh = g.members.iter().any(|m| g.classes.iter().any(|c| !told.contains(&(*c, *m))));
         if g.saves < 1 || g.atoms < FEWEST_ATOMS || !fresh {
             continue;
         }

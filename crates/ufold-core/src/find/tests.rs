@@ -47,7 +47,7 @@ fn what_is_a_finding_and_what_is_not() {
             "repeat 0:2-9 1:3-9", "long 1:1-10", "long 0:1-9",
         ]),
         ("imports and tables", vec!["import a\nimport b\nimport c\nX = [1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12]\n".repeat(2)], vec![]),
-        ("bare fields", vec!["class A:\n    def __init__(self, a, b, c, d):\n        self.a = a\n        self.b = b\n        self.c = c\n        self.d = d\n".repeat(2).replace("class A", "\nclass A")], vec![]),
+        ("bare fields", vec!["class A:\n    def __init__(self, a, b, c, d):\n        self.a = a\n        self.b = b\n        self.c = c\n        self.d = d\n".repeat(2).replace("class A", "\nclass A")], vec!["members 0:3-7 0:10-14"]),
         ("long", vec![format!("def a(x):\n{}", lines(9))], vec!["long 0:1-10"]),
         ("small, but three of a kind", vec!["def a(x):\n    print('red', x)\n    x.log('red', 2)\n\n    print('blue', x)\n    x.log('blue', 2)\n\n    print('grey', x)\n    x.log('grey', 2)\n    x.end()\n    x.out()\n    x.off()\n".into()], vec!["series 0:2-3 0:5-6 0:8-9", "long 0:1-12"]),
         ("small, and shorter as a function", vec!["def a(x):\n    print('red', x)\n    x.log('red', 2)\n    x.sort(x)\n\n    print('blue', x)\n    x.log('blue', 2)\n    x.sort(x)\n\n    print('grey', x)\n    x.log('grey', 2)\n    x.sort(x)\n".into()], vec!["series 0:2-4 0:6-8 0:10-12", "long 0:1-12"]),
@@ -191,5 +191,32 @@ fn expressions_that_are_no_finding() {
     for (what, text) in cases {
         let found = scan(&[of("a.py", &text)], &Options::default());
         assert!(found.iter().all(|f| f.expression == 0), "{what}: {found:?}");
+    }
+}
+
+#[test]
+fn members_that_classes_repeat() {
+    let class = |name: &str, members: &[&str]| format!("class {name}:\n{}\n\n", members.join("\n"));
+    let label = "    def label(self):\n        text = self.name.lower().strip()\n        return f\"{self.number} {text}\"\n";
+    let size = "    def size(self):\n        wide = self.width * 2\n        return wide * self.length\n";
+    let other = size.replace("* 2", "* 3");
+    let unit = "    unit = \"m\"\n";
+    let cases: Vec<(&str, Vec<String>, Vec<&str>)> = vec![
+        ("in one file", vec![class("A", &[label, size]) + &class("B", &[size, label])], vec!["0:2-8 0:12-18"]),
+        ("in two files", vec![class("A", &[label, size]), class("B", &[label, size])], vec!["0:2-8 1:2-8"]),
+        ("one differs", vec![class("A", &[label, size]), class("B", &[label, &other])], vec![]),
+        (
+            "three have one of them",
+            vec![class("A", &[label, size]), class("B", &[label, size]), class("C", &[label])],
+            vec!["0:2-8 1:2-8", "0:2-4 1:2-4 2:2-4"],
+        ),
+        ("too little", vec![class("A", &[unit]), class("B", &[unit])], vec![]),
+        ("of one class", vec![class("A", &[label, size])], vec![]),
+    ];
+    for (what, texts, expected) in cases {
+        let texts: Vec<&str> = texts.iter().map(String::as_str).collect();
+        let told = told(&texts);
+        let found: Vec<&str> = told.iter().filter_map(|t| t.strip_prefix("members ")).collect();
+        assert_eq!(found, expected, "{what}");
     }
 }
