@@ -5,6 +5,8 @@
 mod common;
 mod random;
 
+use std::collections::BTreeMap;
+
 use random::Dice;
 use random::classes::{Kind, program};
 
@@ -18,6 +20,7 @@ fn no_lift_changes_what_a_program_prints(interpreter: &str, kind: Kind, file: &s
     let number = |name: &str, default: u64| std::env::var(name).ok().and_then(|v| v.parse().ok()).unwrap_or(default);
     let (first, count) = (number("UFOLD_SEED", 1), number("UFOLD_RANDOM", 25));
     let (mut done, mut refused, mut disagreed) = (0, 0, 0);
+    let mut codes: BTreeMap<String, usize> = BTreeMap::new();
     for seed in first..first + count {
         let p = program(seed, kind);
         let dir = tempfile::tempdir().expect("a temporary folder");
@@ -31,7 +34,7 @@ fn no_lift_changes_what_a_program_prints(interpreter: &str, kind: Kind, file: &s
             }
             let member = &p.members[dice.roll(p.members.len() as u64) as usize];
             let mut words = vec!["lift".to_string(), format!("{file}:{member}")];
-            if dice.chance(50) {
+            if dice.chance(70) {
                 words.extend(["--new-base".to_string(), format!("Fresh{i}")]);
             }
             let mut ufold = common::built();
@@ -42,6 +45,8 @@ fn no_lift_changes_what_a_program_prints(interpreter: &str, kind: Kind, file: &s
                 Some(0) => done += 1,
                 Some(2 | 3) => {
                     refused += 1;
+                    let code = err.lines().find_map(|l| l.strip_prefix("  ")?.split_once(':'));
+                    *codes.entry(code.map_or(String::new(), |c| c.0.to_string())).or_default() += 1;
                     if err.contains("audit:") {
                         eprintln!("seed {seed} {words:?}: the audit disagrees with the planner\n{err}");
                         disagreed += 1;
@@ -61,7 +66,7 @@ fn no_lift_changes_what_a_program_prints(interpreter: &str, kind: Kind, file: &s
             );
         }
     }
-    println!("{done} lifted, {refused} refused, {disagreed} of them by the audit alone");
+    println!("{done} lifted, {refused} refused, {disagreed} of them by the audit alone: {codes:?}");
     assert!(disagreed * 20 <= count, "the planner and the audit disagree too often");
     assert!(done * 10 > count, "only {done} lifts in {count} programs");
 }

@@ -197,7 +197,8 @@ fn expressions_that_are_no_finding() {
 #[test]
 fn members_that_classes_repeat() {
     let class = |name: &str, members: &[&str]| format!("class {name}:\n{}\n\n", members.join("\n"));
-    let label = "    def label(self):\n        text = self.name.lower().strip()\n        return f\"{self.number} {text}\"\n";
+    let label =
+        "    def label(self):\n        text = self.name.lower().strip()\n        return f\"{self.number} {text}\"\n";
     let size = "    def size(self):\n        wide = self.width * 2\n        return wide * self.length\n";
     let other = size.replace("* 2", "* 3");
     let unit = "    unit = \"m\"\n";
