@@ -154,6 +154,11 @@ fn field(lift: &Lift, h: &Held, n: NodeId, name: &str) -> Found<()> {
             format!("what makes `{}` may go through the fields that it declares", h.name),
         );
     }
+    let definitions = |s: &Source, name: &str| lift.project.definition(s, name);
+    if s.names.members_in_sight && s.lang.may_get_besides(s, h.class, name, &definitions) {
+        let message = format!("what `{}` promises may have a `{name}` too, which it hides", h.name);
+        return refuse(s, n, Code::Overridden, message);
+    }
     let inner = t.definition_in(n);
     let shared = of.is_of_class(s, n);
     let value = t.child(inner, Field::Value).or_else(|| t.subtree(inner).find(|x| t.field(*x) == Field::Right));

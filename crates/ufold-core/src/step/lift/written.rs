@@ -457,6 +457,17 @@ fn inside(to: &Source, class: NodeId, own: &[(String, bool)]) -> Vec<Edit> {
     out
 }
 
+/// The comment with which all files of the classes begin, such as a licence.
+fn shared_head(lift: &Lift) -> String {
+    let head = |s: &Source| {
+        let first = s.tree.children(Tree::ROOT).next().map_or(0, |n| s.tree.span(n).start);
+        s.text[..first].trim_start_matches('\u{feff}').replace("\r\n", "\n")
+    };
+    let own = head(&lift.first().s);
+    let all = lift.classes.iter().all(|h| head(&h.s) == own);
+    if all && !own.trim().is_empty() && own.ends_with('\n') { own } else { String::new() }
+}
+
 /// The class that is made: above the first that extends it, or in a file of its own.
 fn new_class(lift: &Lift, to: &Text, definition: &str, imports: &[(String, String)]) -> Found<Vec<Edit>> {
     let (h, lang) = (lift.first(), to.lang);
@@ -475,7 +486,7 @@ fn new_class(lift: &Lift, to: &Text, definition: &str, imports: &[(String, Strin
     let empty = to.tree.children(Tree::ROOT).next().is_none() || lift.is_new_file();
     let export = || lang.export_line(to, &h.s, &lift.base.name()).unwrap_or_default();
     if empty {
-        let mut text = lang.head_of_like(&h.s);
+        let mut text = format!("{}{}", shared_head(lift), lang.head_of_like(&h.s));
         imports.iter().for_each(|(line, _)| text.push_str(&format!("{line}\n")));
         text.push_str(if imports.is_empty() { "" } else { &gap });
         text.push_str(&format!("{visible}{}", export()));
