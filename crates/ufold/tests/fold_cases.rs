@@ -162,6 +162,11 @@ fn files_into_files() {
 }
 
 #[test]
+fn files_into_files_where_types_are_written() {
+    cases("typescript_split_file.txt", TSC);
+}
+
+#[test]
 fn members_to_bases() {
     cases("python_lift.txt", "python3");
     cases("javascript_lift.txt", "node");
