@@ -171,7 +171,11 @@ pub fn carry_out(s: &Session, plan: &Plan, flags: &StepFlags) -> anyhow::Result<
     let options = s.step_options(flags, &tick)?;
     if plan.result.saves < 0 && plan.result.function.is_some() {
         let what = gain(plan.result.saves);
-        s.remark(&format!("remark: this {what}: the function and its calls are longer than what they stand for"));
+        let by = match plan.request {
+            Request::Lift(_) => "the base is longer than what it stands for",
+            _ => "the function and its calls are longer than what they stand for",
+        };
+        s.remark(&format!("remark: this {what}: {by}"));
     }
     let _held = s.hold();
     if !s.json {

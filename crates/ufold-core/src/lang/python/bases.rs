@@ -95,6 +95,14 @@ impl Bases for Classes {
         if list.is_some_and(|l| t.children(l).any(|c| t.role(c) == Role::KeywordArg)) {
             return Some("a class of its own makes this class");
         }
+        const ALONE: &[&str] = &["NamedTuple", "TypedDict", "Protocol", "Structure", "Union"];
+        let named = list.map_or(Vec::new(), |l| t.children(l).collect());
+        if named
+            .into_iter()
+            .any(|n| ALONE.iter().any(|w| s.str(n).split('[').next().is_some_and(|x| x.rsplit('.').next() == Some(w))))
+        {
+            return Some("what this class extends makes it from its own body, and takes no other base");
+        }
         let slots = t.child(class, Field::Body).is_some_and(|b| {
             t.children(b).filter(|c| t.role(*c) == Role::ExprStmt).any(|c| s.str(c).starts_with("__slots__"))
         });

@@ -61,6 +61,13 @@ pub(super) fn statement_of(s: &Source, class: NodeId) -> Option<NodeId> {
     (t.parent(outer) == Some(Tree::ROOT)).then_some(outer)
 }
 
+/// What decorates a class.
+pub(super) fn decorators(h: &Held) -> Vec<NodeId> {
+    let t = &h.s.tree;
+    let statement = statement_of(&h.s, h.class).unwrap_or(h.class);
+    t.children(statement).filter(|c| t.role(*c) == Role::Decorator).collect()
+}
+
 /// All classes with their members, by the places of these.
 pub(super) fn read(
     project: &Project,

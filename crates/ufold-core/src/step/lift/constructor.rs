@@ -4,7 +4,7 @@
 //! same moment, in the same order, with the same values.
 
 use super::Lift;
-use super::classes::Held;
+use super::classes::{Held, decorators};
 use crate::change::{Code, Reason, reason};
 use crate::index::class_members::{alike, body, constructors, is_function};
 use crate::index::own::makes_empty;
@@ -72,7 +72,8 @@ pub(super) fn find(lift: &Lift) -> Option<Parts> {
 fn own(lift: &Lift, h: &Held) -> Option<Part> {
     let (s, t) = (&h.s, &h.s.tree);
     let [function] = constructors(s, lift.of, h.class)[..] else { return None };
-    if h.goes(function) {
+    // what decorates a class may put another one in its place, of which the call above knows nothing
+    if h.goes(function) || !decorators(h).is_empty() {
         return None;
     }
     let statements: Vec<NodeId> = t

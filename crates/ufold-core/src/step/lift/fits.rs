@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::base::Base;
-use super::classes::{Held, statement_of};
+use super::classes::{Held, decorators};
 use super::{Lift, meaning};
 use crate::change::{Code, Found, Reason, reason};
 use crate::index::ancestry::{self, Ancestor};
@@ -46,12 +46,6 @@ pub(super) fn class(lift: &Lift, h: &Held) -> Found<Vec<Reason>> {
     } else {
         Err(vec![reason(s, Tree::ROOT, Code::Unparsed, "this file can't be parsed as a whole")])
     }
-}
-
-fn decorators(h: &Held) -> Vec<NodeId> {
-    let t = &h.s.tree;
-    let statement = statement_of(&h.s, h.class).unwrap_or(h.class);
-    t.children(statement).filter(|c| t.role(*c) == Role::Decorator).collect()
 }
 
 /// Classes from outside the project that a class comes to extend, but for those that ask nothing of their members.
