@@ -267,7 +267,7 @@ fn statements_of(s: &Source, function: NodeId) -> Vec<NodeId> {
 
 /// A constructor does what it did: what it did first is done by that of the base, with the same values.
 fn made_ready<'f>(of: &dyn Bases, e: &Emptied<'f>, base: &Base<'f>, pairs: &mut Vec<Pair<'f>>) -> Opinion<()> {
-    let (o, s, b) = (&e.f.old, &e.f.new, &base.f.new);
+    let (o, b) = (&e.f.old, &base.f.new);
     let gone = |n: &NodeId| e.gone.iter().any(|g| is_lifted(of, (o, *g), (b, *n)));
     let above = base.added.iter().copied().find(|n| of.is_constructor(b, *n) && !gone(n));
     let Some((was, is)) = e.constructor else {
@@ -313,22 +313,36 @@ fn made_ready<'f>(of: &dyn Bases, e: &Emptied<'f>, base: &Base<'f>, pairs: &mut 
         let whole = rest.len() == took.len() && first.is_empty() && above.is_some_and(|c| list(b, c) == list(o, was));
         return if whole && of.inherits_constructors() { Ok(()) } else { object(o, was, "its constructor is missing") };
     };
+    let rest = [first, rest[took.len()..].to_vec()];
+    what_stays(of, e, (was, is), &given, &rest, pairs)
+}
+
+/// A constructor that is still there hands up what the one above takes, and does the rest as before.
+fn what_stays<'f>(
+    of: &dyn Bases,
+    e: &Emptied<'f>,
+    (was, is): (NodeId, NodeId),
+    given: &[String],
+    [first, rest]: &[Vec<NodeId>; 2],
+    pairs: &mut Vec<Pair<'f>>,
+) -> Opinion<()> {
+    let (o, s) = (&e.f.old, &e.f.new);
     let (doc, new_call, new_rest) = split(of, s, is);
     let Some(c) = new_call else { return object(s, is, "it does not call the constructor above") };
-    if arguments(s, c) != Some(given) {
+    if arguments(s, c).as_deref() != Some(given) {
         return object(s, c, "it hands other values to the constructor above");
     }
     let heads = |s: &Source, f: NodeId| {
         leaves(s, f, s.tree.child(f, Field::Body)).into_iter().map(|n| s.str(n).to_string()).collect::<Vec<_>>()
     };
-    if heads(o, was) != heads(s, is) || first.len() != doc.len() || new_rest.len() != rest.len() - took.len() {
+    if heads(o, was) != heads(s, is) || first.len() != doc.len() || new_rest.len() != rest.len() {
         return object(s, is, "its constructor is another one now");
     }
     let list = |s: &Source, f: NodeId| s.tree.child(f, Field::Parameters);
     if let Some((x, y)) = list(o, was).zip(list(s, is)) {
         pairs.push(Pair { old: o, new: s, a: x, b: y, moved: false, files: Arc::default() });
     }
-    for (x, y) in first.iter().chain(&rest[took.len()..]).zip(doc.iter().chain(&new_rest)) {
+    for (x, y) in first.iter().chain(rest).zip(doc.iter().chain(&new_rest)) {
         if !alike((o, *x), (s, *y)) {
             return object(s, *y, "its constructor is another one now");
         }
