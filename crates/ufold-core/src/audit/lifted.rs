@@ -36,7 +36,7 @@ pub(super) fn run(project: &Project, change: &Change, files: &[File]) -> Opinion
     let mut pairs: Vec<Pair> = Vec::new();
     let mut emptied: Vec<Emptied> = Vec::new();
     for f in files {
-        statements(project, (f, files), &base, &mut pairs, &mut emptied)?;
+        statements((project, of), (f, files), &base, &mut pairs, &mut emptied)?;
         imports_that_went(project, f, home)?;
     }
     if emptied.len() < 2 {
@@ -65,7 +65,7 @@ fn leaves(s: &Source, n: NodeId, without: Option<NodeId>) -> Vec<NodeId> {
 
 /// The statements of a file: the same but for classes that gave members, and the base.
 fn statements<'f>(
-    project: &Project,
+    (project, bases): (&Project, &dyn Bases),
     (f, all): (&'f File, &[File]),
     base: &Base,
     pairs: &mut Vec<Pair<'f>>,
@@ -108,7 +108,7 @@ fn statements<'f>(
             return object(o, m, "this is another statement now");
         }
         if !is_base {
-            head((o, was), (s, inner), base)?;
+            head(bases, (o, was), (s, inner), base)?;
             emptied.push(Emptied { f, old: was, new: inner, gone: Vec::new(), constructor: None });
         } else if head_words(o, was) != head_words(s, inner) {
             return object(o, was, "the base's head is another one now");
@@ -125,7 +125,7 @@ fn head_words(s: &Source, class: NodeId) -> Vec<&str> {
 }
 
 /// A class's head is as it was, but for a new base that comes first.
-fn head((o, was): (&Source, NodeId), (s, is): (&Source, NodeId), base: &Base) -> Opinion<()> {
+fn head(of: &dyn Bases, (o, was): (&Source, NodeId), (s, is): (&Source, NodeId), base: &Base) -> Opinion<()> {
     let names =
         |s: &Source, c: NodeId| unseen::bases(s, c).into_iter().map(|n| s.str(n).to_string()).collect::<Vec<_>>();
     let (x, y) = (names(o, was), names(s, is));
@@ -136,7 +136,7 @@ fn head((o, was): (&Source, NodeId), (s, is): (&Source, NodeId), base: &Base) ->
             object(s, is, "the class's head is another one now")
         };
     }
-    let rest: Vec<String> = x.into_iter().filter(|b| b != "object").collect();
+    let rest: Vec<String> = x.into_iter().filter(|b| !of.is_no_base(b)).collect();
     if y.first() != Some(&base.name) || y[1..] != rest[..] {
         return object(s, is, "what the class extends is not what it extended and its new base");
     }

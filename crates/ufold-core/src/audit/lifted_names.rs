@@ -13,7 +13,6 @@ use super::{Objection, Opinion, object};
 use crate::change::{Change, Code};
 use crate::index::ancestry::{self, Ancestor};
 use crate::index::class_members::{declared, is_function, is_value_of, name_of};
-
 use crate::index::class_tree::{same_class, with_word};
 use crate::index::loading::acts;
 use crate::index::own::makes_empty;
@@ -228,7 +227,12 @@ impl Compared<'_> {
             return object(o, a, "the object is another one to the compiler");
         };
         let has = ancestry::of(self.after, s, self.base.new).iter().any(|c| c.has_member(name));
-        if has { Ok(()) } else { object(o, a, format!("the base has no `{name}`")) }
+        let of = self.emptied.iter().find(|e| e.f.old.path == o.path && t.contains(e.old, a));
+        if has && of.is_none_or(|e| self.is_same_above(e, name)) {
+            Ok(())
+        } else {
+            object(o, a, format!("the base has no `{name}`"))
+        }
     }
 
     fn means_the_same(&self, p: &Pair, (a, b): (NodeId, NodeId), map: &FxHashMap<NodeId, NodeId>) -> bool {
@@ -288,13 +292,27 @@ impl Compared<'_> {
             let name = |s: &Source, n: NodeId| s.tree.child(n, Field::Name).map(|n| s.str(n).to_string());
             let up = g == self.base.new
                 && s.path == self.base.f.new.path
-                && self.emptied.iter().any(|e| e.old == f && e.f.old.path == o.path);
+                && self
+                    .emptied
+                    .iter()
+                    .any(|e| e.old == f && e.f.old.path == o.path && self.is_same_above(e, &was.name));
             return class(o, f) && class(s, g) && (name(o, f) == name(s, g) || up);
         }
         let parameter = was.kind == BindKind::Parameter && self.of.is_constructor(o, f) && self.of.is_constructor(s, g);
         map.get(&was.first) == Some(&is.first)
             || parameter
             || !p.moved && o.tree.role(f) == s.tree.role(g) && was.first < p.a
+    }
+
+    /// A member that went, or one that the class has from above in the same way.
+    fn is_same_above(&self, e: &Emptied, name: &str) -> bool {
+        if self.gone().any(|(_, _, gone)| gone == name) || self.base.old.is_none() {
+            return true;
+        }
+        let base = Ancestor { source: self.base.f.new.clone(), node: self.base.new };
+        let mut below = ancestry::of(self.after, &e.f.new, e.new);
+        below.truncate(below.iter().position(|c| c.is(&base.source, base.node)).unwrap_or(below.len()));
+        ancestry::hands_down(self.after, &below, &base, name)
     }
 
     /// A bare name is what the base declares, or has from above.

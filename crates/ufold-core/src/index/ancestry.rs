@@ -189,6 +189,15 @@ pub(crate) fn changes(project: &Project, below: &[Ancestor], base: &Ancestor, na
     !own.iter().all(|c| c.signature(project, name).as_ref() == Some(&signature))
 }
 
+/// A member that the base has is the same for objects of the classes below: none of these has more than an override of it,
+/// or, where nothing but the object tells, one of the name at all.
+pub(crate) fn hands_down(project: &Project, below: &[Ancestor], base: &Ancestor, name: &str) -> bool {
+    match base.source.names.members_in_sight {
+        true => !changes(project, below, base, name),
+        false => !below.iter().any(|c| c.has_member(name)),
+    }
+}
+
 /// The classes below the nearest one that all have above them, of each class; with that one.
 pub(crate) fn common(all: &[Vec<Ancestor>]) -> Option<(Ancestor, Vec<Vec<Ancestor>>)> {
     let holds = |chain: &[Ancestor], c: &Ancestor| chain.iter().position(|o| o.is(&c.source, c.node));

@@ -66,7 +66,10 @@ pub(crate) fn is_value_of(s: &Source, n: NodeId, name: &str, is_class: &dyn Fn(&
     let member =
         t.parent(n).filter(|m| t.role(*m) == Role::Member && t.role(n) == Role::MemberName && s.str(n) == name);
     member.is_some_and(|m| {
-        let object = t.child(m, Field::Object).map_or("", |o| s.str(o).trim_end_matches(".prototype"));
-        t.field(m) != Field::Callee && t.field(m) != Field::Left && is_class(object)
+        // the class, or what it has for its objects
+        let object = t.child(m, Field::Object);
+        let inner = object.and_then(|o| t.child(o, Field::Object));
+        let named = object.into_iter().chain(inner).any(|o| is_class(s.str(o)));
+        t.field(m) != Field::Callee && t.field(m) != Field::Left && named
     })
 }

@@ -20,6 +20,14 @@ pub trait Bases: Sync {
     fn class(&self, like: &Source, name: &str, members: &str, open: bool) -> String;
     /// The edit by which a class extends one more, before those that it extends; none where it can have no other.
     fn extended(&self, s: &Source, class: NodeId, base: &str) -> Option<Edit>;
+    /// A base that is the same as none.
+    fn is_no_base(&self, _name: &str) -> bool {
+        false
+    }
+    /// Methods that answer for members which an object has not.
+    fn answering(&self) -> &'static [&'static str] {
+        &[]
+    }
     fn constructor(&self, parts: &ConstructorParts) -> String;
     /// The statement that hands arguments to the constructor above.
     fn call_above(&self, like: &Source, arguments: &[String]) -> String;

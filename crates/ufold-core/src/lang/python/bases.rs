@@ -21,9 +21,17 @@ impl Bases for Classes {
         let named: Vec<NodeId> = t.children(list).filter(|c| t.role(*c) != Role::Token).collect();
         match named[..] {
             [] => Some(Edit::new(t.span(list).start, t.span(list).end, format!("({base})"))),
-            [one] if s.str(one) == "object" => Some(Edit::new(t.span(one).start, t.span(one).end, base)),
+            [one] if self.is_no_base(s.str(one)) => Some(Edit::new(t.span(one).start, t.span(one).end, base)),
             [first, ..] => Some(Edit::new(t.span(first).start, t.span(first).start, format!("{base}, "))),
         }
+    }
+
+    fn is_no_base(&self, name: &str) -> bool {
+        name == "object"
+    }
+
+    fn answering(&self) -> &'static [&'static str] {
+        &["__getattr__", "__getattribute__"]
     }
 
     fn constructor(&self, p: &ConstructorParts) -> String {

@@ -199,7 +199,8 @@ fn written(lift: &Lift, held: &[Part], name: &str) -> Option<String> {
         Some((text, t.child(own, Field::Type).map(|n| s.str(n).to_string())))
     };
     let all: Vec<_> = lift.classes.iter().zip(held).map(|(h, p)| of(h, p)).collect::<Option<_>>()?;
-    if all.iter().all(|a| a.1 == all[0].1) {
+    let typed = lift.first().s.lang.needs_types();
+    if all.iter().all(|a| if typed { a == &all[0] } else { a.1 == all[0].1 }) {
         return Some(all[0].0.clone());
     }
     (!lift.first().s.lang.needs_types()).then(|| name.to_string())

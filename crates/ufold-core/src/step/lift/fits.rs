@@ -301,6 +301,18 @@ fn above(lift: &Lift, name: &str) -> Found<()> {
     if let Some(c) = chain.iter().find(|c| c.has_member(name)) {
         return told(c, "");
     }
+    // what answers for all names would be asked for this one no more
+    let answers = |s: &Source, n: NodeId| declared(s, n).iter().any(|d| lift.of.answering().contains(&d.name.as_str()));
+    let around = lift.around(&lift.base.name());
+    let asked = chain.iter().map(|c| (&c.source, c.node)).chain(around.iter().map(|c| (&c.source, c.node)));
+    if let Some((s, n)) = asked.into_iter().find(|(s, n)| answers(s, *n)) {
+        return refuse(
+            s,
+            n,
+            Code::InheritedName,
+            format!("this class answers for names that it has not, `{name}` perhaps among them"),
+        );
+    }
     let definitions = |s: &Source, name: &str| lift.project.definition(s, name);
     let last = chain.last().unwrap_or(class);
     let open = unseen::bases(&last.source, last.node);
@@ -348,7 +360,9 @@ pub(super) fn others(lift: &Lift) -> Found<Vec<Reason>> {
             let t = &s.tree;
             let of_object = |n: NodeId| {
                 let member = t.parent(n).filter(|m| t.role(*m) == Role::Member);
-                member.and_then(|m| t.child(m, Field::Object)).is_some_and(|o| s.lang.is_receiver(s.str(o)))
+                member
+                    .and_then(|m| t.child(m, Field::Object))
+                    .is_some_and(|o| s.lang.is_receiver(s.str(o)) && !s.lang.is_class_receiver(s.str(o)))
             };
             let says = |n: &NodeId| t.is_leaf(*n) && s.str(*n) == *word && !of_object(*n);
             let Some(n) = t.ids().find(says) else { continue };
@@ -431,7 +445,7 @@ fn beside(lift: &Lift) -> Found<()> {
         let words = t
             .subtree(n)
             .filter(|x| t.is_leaf(*x) && t.span(*x).end <= end && t.ancestor(*x, &[Role::Decorator]).is_none());
-        words.map(|x| s.str(x).to_string()).filter(|w| w != "@Override").collect::<Vec<_>>()
+        words.map(|x| s.str(x).to_string()).collect::<Vec<_>>()
     };
     let names = lift.classes.iter().map(|h| h.name.clone()).chain(base.map(|_| lift.base.name()));
     for c in names.flat_map(|name| lift.around(&name)) {
@@ -469,9 +483,17 @@ fn asked_for(lift: &Lift, name: &str) -> Vec<Reason> {
             Role::Literal => looked_up(&s, *n, name).is_some(),
             Role::MemberName if s.str(*n) == name => {
                 let member = t.parent(*n).filter(|m| t.role(*m) == Role::Member);
-                let own = |m: NodeId| t.child(m, Field::Object).is_some_and(|o| s.lang.is_receiver(s.str(o)));
-                let read = |m: NodeId| t.field(m) != Field::Callee && t.field(m) != Field::Left;
-                !s.lang.needs_types() && member.is_some_and(|m| read(m) && !own(m) && tested(&s, m))
+                // one that has it anyway asks for nothing
+                let own = |m: NodeId| {
+                    let receiver = t.child(m, Field::Object).is_some_and(|o| s.lang.is_receiver(s.str(o)));
+                    receiver && lift.classes.iter().any(|h| h.s.path == s.path && t.contains(h.class, m))
+                };
+                let asks = |m: NodeId| match t.field(m) {
+                    Field::Left => true,
+                    Field::Callee => t.ancestor(m, &[Role::Try]).is_some(),
+                    _ => tested(&s, m) || t.ancestor(m, &[Role::Try]).is_some(),
+                };
+                !s.lang.needs_types() && member.is_some_and(|m| asks(m) && !own(m))
             }
             _ => false,
         };

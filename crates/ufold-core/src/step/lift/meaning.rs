@@ -5,8 +5,7 @@ use super::base::Base;
 use super::classes::Held;
 use super::constructor::Parts;
 use crate::change::{Code, Found, reason};
-use crate::index::ancestry;
-use crate::index::class_members::declared;
+use crate::index::ancestry::{self, Ancestor};
 use crate::index::{Entity, Project};
 use crate::lang::MemberOf;
 use crate::names::{Names, Reference, Source};
@@ -78,26 +77,21 @@ fn has(lift: &Lift, h: &Held, word: NodeId) -> Found<()> {
         return Ok(());
     }
     if let Base::There { class, between, .. } = &lift.base {
-        let own = declared(s, h.class).iter().any(|d| d.name == name);
-        let hidden = own || between.iter().flatten().any(|c| c.has_member(name));
+        let at = lift.classes.iter().position(|o| o.class == h.class && o.file == h.file).unwrap_or(0);
+        let own = Ancestor { source: h.s.clone(), node: h.class };
+        let below: Vec<Ancestor> = std::iter::once(own).chain(between[at].iter().cloned()).collect();
         let above = ancestry::of(lift.project, &class.source, class.node);
-        let open = above.iter().find(|c| c.has_member(name));
-        if open.is_some() && (!hidden || overrides(s, h.class, name)) {
+        let there = above.iter().any(|c| c.has_member(name));
+        if there && ancestry::hands_down(lift.project, &below, class, name) {
             return Ok(());
         }
     }
-    Err(vec![reason(s, word, Code::UnknownMember, format!("`{name}` is no member of `{}`", lift.base.name()))])
-}
-
-/// What the class has by that name is a method of its objects: it is found by the object, not by the class.
-fn overrides(s: &Source, class: NodeId, name: &str) -> bool {
-    let of = s.lang.bases();
-    declared(s, class).iter().filter(|d| d.name == name).all(|d| {
-        let is_method = |n: &NodeId| crate::index::class_members::is_function(s, *n);
-        d.nodes
-            .iter()
-            .all(|n| is_method(n) && of.is_some_and(|of| !of.is_of_class(s, *n)) && !s.lang.hides_member(s, *n))
-    })
+    Err(vec![reason(
+        s,
+        word,
+        Code::UnknownMember,
+        format!("`{name}` is no member of `{}`, or another one", lift.base.name()),
+    )])
 }
 
 fn name(lift: &Lift, h: &Held, r: &Reference, (first, end): (NodeId, NodeId)) -> Found<()> {

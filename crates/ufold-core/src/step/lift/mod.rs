@@ -94,11 +94,11 @@ fn run(project: &Project, request: &LiftRequest) -> Found<Outcome> {
         assumed.extend(fits::class(&lift, held)?);
     }
     lift.take_what_fits(&mut remarks)?;
-    assumed.extend(fits::others(&lift)?);
-    remarks.extend(fits::also(&lift, request.narrow)?);
     let parts = constructor::find(&lift);
     lift.keep_what_is_given(parts.as_ref(), &mut remarks)?;
     meaning::check(&lift, parts.as_ref())?;
+    assumed.extend(fits::others(&lift)?);
+    remarks.extend(fits::also(&lift, request.narrow)?);
     let mut outcome = written::outcome(&lift, parts.as_ref())?;
     assumed.extend(std::mem::take(&mut outcome.reasons));
     assumed.sort_by(|a, b| (a.code, &a.file, a.line).cmp(&(b.code, &b.file, b.line)));
