@@ -194,7 +194,7 @@ pub(crate) fn changes(project: &Project, below: &[Ancestor], base: &Ancestor, na
 pub(crate) fn hands_down(project: &Project, below: &[Ancestor], base: &Ancestor, name: &str) -> bool {
     match base.source.names.members_in_sight {
         true => !changes(project, below, base, name),
-        false => !below.iter().any(|c| c.has_member(name)),
+        false => below.iter().all(|c| c.members(name).is_empty()),
     }
 }
 
