@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::find::{FileFacts, facts};
-use crate::index::Sources;
+use crate::index::{Project, Sources};
 use crate::lang;
 use crate::names::Source;
 use crate::text::Span;
@@ -43,4 +43,50 @@ pub fn marked(path: &str, text: &str) -> (Source, Span) {
 /// The largest node that fills a span.
 pub fn node_at(s: &Source, span: Span) -> NodeId {
     s.tree.ids().find(|n| s.tree.span(*n) == span).expect("a node fills the marks")
+}
+
+/// Files after lines `--- path`, with marks in them: `‹ ›` around the word that is asked about, `« »` around others.
+pub struct MarkedProject {
+    pub files: Vec<(String, String)>,
+    /// The word asked about, by file and byte.
+    pub word: (usize, Span),
+    /// All marked words, the one asked about among them.
+    pub all: Vec<(usize, Span)>,
+}
+
+impl MarkedProject {
+    pub fn new(text: &str) -> MarkedProject {
+        let mut out = MarkedProject { files: Vec::new(), word: (usize::MAX, Span::new(0, 0)), all: Vec::new() };
+        for (i, file) in text.split("--- ").skip(1).enumerate() {
+            let (path, marked) = file.split_once('\n').expect("a path on a line");
+            let (mut code, mut from) = (String::new(), 0);
+            for c in marked.chars() {
+                match c {
+                    '‹' | '«' => from = code.len(),
+                    '›' | '»' => {
+                        let span = Span::new(from, code.len());
+                        out.all.push((i, span));
+                        out.word = if c == '›' { (i, span) } else { out.word };
+                    }
+                    c => code.push(c),
+                }
+            }
+            out.files.push((path.to_string(), code));
+        }
+        assert!(out.word.0 < out.files.len(), "nothing is asked about: {text}");
+        out
+    }
+
+    /// What is asked of the project, the file of the word and the word.
+    pub fn ask<T>(&self, ask: impl FnOnce(&Project, &Arc<Source>, NodeId) -> T) -> T {
+        let list: Vec<(&str, &str)> = self.files.iter().map(|(p, c)| (p.as_str(), c.as_str())).collect();
+        let texts = Texts(&list);
+        let facts = texts.facts();
+        let project = Project::new(&facts, &texts);
+        let s = project.source(self.word.0).expect("parses");
+        assert!(s.tree.errors().is_empty(), "does not parse: {}", s.text);
+        let fills = |n: &NodeId| s.tree.is_leaf(*n) && s.tree.span(*n) == self.word.1;
+        let word = s.tree.ids().filter(fills).max_by_key(|n| s.tree.role(*n) == crate::tree::Role::Name);
+        ask(&project, &s, word.expect("a word is marked"))
+    }
 }

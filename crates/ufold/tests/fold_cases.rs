@@ -267,6 +267,11 @@ fn typescript_types_that_conditions_tell() {
 }
 
 #[test]
+fn typescript_types_and_values_of_one_name() {
+    cases("typescript_spaces.txt", TSC);
+}
+
+#[test]
 fn typescript_types() {
     cases("typescript.txt", TSC);
 }

@@ -22,7 +22,8 @@ pub(super) struct Names<'a> {
     to: usize,
     a: &'a File,
     b: &'a File,
-    /// What went.
+    /// What went, by statements and by names.
+    gone: Vec<NodeId>,
     moved: FxHashSet<String>,
     pairs: &'a [Pair<'a>],
 }
@@ -35,11 +36,15 @@ impl<'a> Names<'a> {
         pairs: &'a [Pair],
     ) -> Names<'a> {
         let s = &a.old;
-        let of_gone = |b: &BindingId| gone.iter().any(|g| s.tree.contains(*g, s.names.binding(*b).first));
+        let goes = |n: NodeId| gone.iter().any(|g| s.tree.contains(*g, n));
+        let of_gone = |b: &BindingId| {
+            let inner = |n: NodeId| s.tree.body_around(n).is_some();
+            s.names.references_to(*b).any(|r| r.usage.writes() && goes(r.node) && !inner(r.node))
+        };
         let all = s.names.bindings_of(crate::names::Names::MODULE).filter(of_gone);
         let moved = all.map(|b| s.names.binding(b).name.clone()).collect();
         let file = |f: &File| project.index(&f.old.path).unwrap_or(usize::MAX);
-        Names { project, from: file(a), to: file(b), a, b, moved, pairs }
+        Names { project, from: file(a), to: file(b), a, b, gone: gone.to_vec(), moved, pairs }
     }
 
     /// What was this is that now.
@@ -80,11 +85,19 @@ impl Compared<'_> {
 
     /// What went is given its value once, in one file; what it has from the old file too.
     fn once_only(&self) -> Opinion<()> {
-        let s = &self.names.a.old;
+        let (s, t) = (&self.names.a.old, &self.names.a.old.tree);
+        let goes = |n: NodeId| self.names.gone.iter().any(|g| t.contains(*g, n));
         for b in s.names.bindings_of(crate::names::Names::MODULE) {
             let binding = s.names.binding(b);
-            if self.names.moved.contains(&binding.name) && (binding.writes != 1 || binding.rebound_inside) {
+            if !self.names.moved.contains(&binding.name) {
+                continue;
+            }
+            if binding.writes > 1 || binding.rebound_inside {
                 return object(s, binding.first, "this is given a value in more than one place");
+            }
+            // a type may stand beside a value of its name
+            if let Some(r) = s.names.references_to(b).find(|r| r.usage.writes() && !goes(r.node)) {
+                return object(s, r.node, "this has the name of what went, and stayed");
             }
         }
         let s = &self.names.b.new;

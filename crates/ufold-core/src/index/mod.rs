@@ -28,6 +28,8 @@ pub(crate) mod quiet;
 pub(crate) mod references;
 pub(crate) mod seen;
 pub(crate) mod target;
+#[cfg(test)]
+mod tests;
 pub(crate) mod typed_classes;
 pub(crate) mod typed_members;
 pub(crate) mod unseen;

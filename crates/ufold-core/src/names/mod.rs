@@ -253,6 +253,8 @@ pub struct Builder<'t> {
     again: FxHashMap<BindingId, u32>,
     /// Names that a scope declares to live elsewhere: `true` in the module, `false` in an enclosing function.
     redirected: FxHashMap<(ScopeId, String), bool>,
+    /// A type and a value of one scope and name are one binding.
+    types_join_values: bool,
 }
 
 impl<'t> Builder<'t> {
@@ -263,6 +265,7 @@ impl<'t> Builder<'t> {
             texts: Vec::new(),
             again: FxHashMap::default(),
             redirected: FxHashMap::default(),
+            types_join_values: false,
         };
         b.open(Tree::ROOT, ScopeKind::Module, None);
         b
@@ -290,6 +293,13 @@ impl<'t> Builder<'t> {
     /// Members of classes are seen by their bare names, in their class and in all that stands in it.
     pub fn with_members_in_sight(mut self) -> Self {
         self.names.members_in_sight = true;
+        self
+    }
+
+    /// A type and a value that one scope declares by one name are one binding, as whoever exports or renames one does so
+    /// to both; still a value hides no type of a scope around it, nor a type a value.
+    pub fn with_types_joining_values(mut self) -> Self {
+        self.types_join_values = true;
         self
     }
 
@@ -323,6 +333,13 @@ impl<'t> Builder<'t> {
         }
         self.declare(node, name, scope, kind, import);
         self.refer(node, name, scope, Use::Write);
+    }
+
+    /// What has this value is a type too (a class, what an import brings).
+    pub fn is_type_too(&mut self, scope: ScopeId, name: &str) {
+        if let Some(b) = self.names.declared_as(scope, Space::Values, name) {
+            self.names.declared.insert((scope, Space::Types, name.to_string()), b);
+        }
     }
 
     /// What an import binds in a scope, by the space that fits best; `perhaps`: others in which it is found too.
@@ -363,6 +380,17 @@ impl<'t> Builder<'t> {
         if let Some(id) = self.names.declared.get(&key) {
             return *id;
         }
+        // a parameter is not the type parameter of its name
+        let joins = self.types_join_values && kind != BindKind::Parameter;
+        if let Some(id) = self.names.declared_in(scope, name).filter(|_| joins) {
+            let b = &mut self.names.bindings[id.0 as usize];
+            if b.space != space && space == Space::Values {
+                // the value is what has a time, the type is there from the beginning
+                *b = Binding { space, kind, first: node, hoisted: false, import, ..b.clone() };
+            }
+            self.names.declared.insert(key, id);
+            return id;
+        }
         let id = BindingId(self.names.bindings.len() as u32);
         self.names.bindings.push(Binding {
             name: name.to_string(),
@@ -392,9 +420,10 @@ impl<'t> Builder<'t> {
         }
     }
 
-    /// The same in one of its spaces.
+    /// The same in one of its spaces; a type does not make a value of its name be there earlier.
     pub fn hoist_as(&mut self, scope: ScopeId, name: &str, space: Space) {
-        if let Some(b) = self.names.declared_as(scope, space, name) {
+        let own = |b: &BindingId| self.names.binding(*b).space == space;
+        if let Some(b) = self.names.declared_as(scope, space, name).filter(own) {
             self.names.bindings[b.0 as usize].hoisted = true;
         }
     }
@@ -424,6 +453,9 @@ impl<'t> Builder<'t> {
             let home = self.names.binding(t).scope;
             let inside = home != r.scope && !self.runs_at_once(r.scope, home);
             let b = &mut self.names.bindings[t.0 as usize];
+            if r.is_type() && b.space == Space::Values {
+                continue;
+            }
             b.writes += u32::from(r.usage != Use::Read);
             b.captured |= inside;
             b.rebound_inside |= inside && r.usage != Use::Read;

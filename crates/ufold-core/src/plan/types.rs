@@ -337,7 +337,9 @@ impl Types<'_> {
             text.split(|c: char| !c.is_alphanumeric() && c != '_' && c != '$').filter(|w| s.lang.is_identifier(w))
         {
             let scope = self.sites[i].scope;
-            let found = s.names.scope_chain(scope).find_map(|x| s.names.declared_in(x, word));
+            let around = || s.names.scope_chain(scope);
+            let found = around().find_map(|x| s.names.declared_as(x, Space::Types, word));
+            let found = found.or_else(|| around().find_map(|x| s.names.declared_in(x, word)));
             let Some(b) = found else {
                 // what files of a package see of each other is not the same in all packages
                 let moved = s.path != home.path && !s.lang.free_names_are_global() && !s.lang.is_builtin(word);

@@ -2,31 +2,13 @@
 
 use crate::index::Project;
 use crate::lang::MemberOf;
-use crate::memory::Texts;
+use crate::memory::MarkedProject;
 use crate::names::Source;
 use crate::tree::{NodeId, Role};
 use crate::types::Kind;
 
-/// Files after their paths, `‹ ›` around one leaf; asks about it.
 fn asked(text: &str, ask: impl Fn(&Project, &Source, NodeId) -> String) -> String {
-    let files: Vec<(&str, String)> = text
-        .split("--- ")
-        .skip(1)
-        .map(|f| f.split_once('\n').expect("a path on a line"))
-        .map(|(path, code)| (path, code.replace(['‹', '›'], "")))
-        .collect();
-    let list: Vec<(&str, &str)> = files.iter().map(|(p, c)| (*p, c.as_str())).collect();
-    let texts = Texts(&list);
-    let facts = texts.facts();
-    let project = Project::new(&facts, &texts);
-    let before = &text[..text.find('‹').expect("a mark")];
-    let own = before.rfind("--- ").expect("in a file");
-    let (path, code) = before[own + 4..].split_once('\n').expect("a path on a line");
-    let s = project.source(project.index(path).expect("it is there")).expect("parses");
-    assert!(s.tree.errors().is_empty(), "does not parse: {text}");
-    let t = &s.tree;
-    let word = t.ids().find(|n| t.is_leaf(*n) && t.span(*n).start == code.len()).expect("a word is marked");
-    ask(&project, &s, word)
+    MarkedProject::new(text).ask(|project, s, word| ask(project, s, word))
 }
 
 fn told(found: MemberOf) -> String {

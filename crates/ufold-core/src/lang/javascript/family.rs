@@ -1,31 +1,15 @@
 //! What the languages of this family share.
 
+use super::type_rules::TypeRules;
 use super::{bases, library, modules, scopes, write};
 use crate::lang::{
     Bases, CallParts, Collections, Definitions, Doing, Following, FunctionParts, Joined, KeptName, Look, MethodKind,
     ModuleName, Modules, Row, Scoping, Semantics, Signature, Syntax, Typing, Writer,
 };
-use crate::names::{BindingId, ImportRef, Names, Source};
+use crate::names::{BindingId, ImportRef, Names, Source, Space};
 use crate::text::Edit;
 use crate::tree::{Field, Grammar, NodeId, Role, Tree};
 use crate::types::Ty;
-
-/// What a language of the family with written types knows of them.
-#[derive(Clone, Copy)]
-pub struct TypeRules {
-    /// Of a value that is taken at a place.
-    pub find: fn(&Source, NodeId, NodeId, &Definitions) -> Ty,
-    /// What conditions before it have told of a variable or a member.
-    pub told_before: fn(&Source, NodeId, NodeId, &Definitions) -> Option<Ty>,
-    pub spell: fn(Ty, &Source, &Definitions) -> Option<String>,
-    pub general: fn(Ty) -> Ty,
-    pub literal: fn(&str) -> Option<Ty>,
-    pub join: fn(&[Ty]) -> Option<Joined>,
-    /// A value by which the compiler tells types apart that are used further on.
-    pub is_test: fn(&Source, NodeId, &Definitions) -> bool,
-    pub of_literals: fn(&[&str]) -> Option<String>,
-    pub type_parameter: fn(&str, &[&str]) -> String,
-}
 
 pub struct Family {
     pub name: &'static str,
@@ -35,6 +19,8 @@ pub struct Family {
     pub types: Option<TypeRules>,
     /// A node is a type by itself.
     pub whole_type: fn(&Tree, NodeId) -> bool,
+    /// What a word can be that stands in a type.
+    pub type_word: fn(&Tree, NodeId) -> Option<&'static [Space]>,
 }
 
 impl Syntax for Family {
@@ -151,7 +137,7 @@ impl Scoping for Family {
             && t.ancestor(class, &[Role::Class, Role::Function, Role::Lambda]).is_none()
     }
     fn names(&self, tree: &Tree, text: &str) -> Names {
-        scopes::names(tree, text)
+        scopes::names(tree, text, self.type_word)
     }
     fn needs_class(&self, name: &str) -> bool {
         name == "super"

@@ -8,6 +8,7 @@ mod modules;
 mod scopes;
 mod style;
 mod suites;
+pub mod type_rules;
 mod write;
 
 #[cfg(test)]
@@ -21,4 +22,5 @@ pub static JAVASCRIPT: Family = Family {
     grammar: || &grammar::GRAMMAR,
     types: None,
     whole_type: |_, _| false,
+    type_word: |_, _| None,
 };

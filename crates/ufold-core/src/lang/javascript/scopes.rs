@@ -1,15 +1,18 @@
 //! JavaScript's scoping: `var` and functions belong to their function, `let`, `const` and classes to their block; loop
 //! heads, `catch` and `switch` are blocks; `this` and `arguments` are names of every function but the arrows.
 //!
-//! TypeScript's types are names of the same scopes: a type never hides a value of another meaning in code that compiles
-//! cleanly. Fails for functions declared in blocks of sloppy code when they are called from outside their block: such
+//! TypeScript's types are names of the same scopes, in a space of their own: `type_word` tells them.
+//! Fails for functions declared in blocks of sloppy code when they are called from outside their block: such
 //! calls stay unresolved.
 
-use crate::names::{BindKind, Builder, ImportRef, Names, ScopeId, ScopeKind, Use};
+use crate::names::{BindKind, Builder, ImportRef, Names, ScopeId, ScopeKind, Space, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
-pub fn names(tree: &Tree, text: &str) -> Names {
-    let mut w = Walk { b: Builder::new(tree), tree, text };
+/// What a word can be that stands in a type.
+type TypeWord = fn(&Tree, NodeId) -> Option<&'static [Space]>;
+
+pub fn names(tree: &Tree, text: &str, type_word: TypeWord) -> Names {
+    let mut w = Walk { b: Builder::new(tree).with_types_joining_values(), tree, text, type_word };
     if !tree.is_empty() {
         w.own_names(Tree::ROOT, Names::MODULE);
         w.visit_all(tree.children(Tree::ROOT), Names::MODULE);
@@ -21,6 +24,7 @@ struct Walk<'a> {
     b: Builder<'a>,
     tree: &'a Tree,
     text: &'a str,
+    type_word: TypeWord,
 }
 
 /// How the words of a declaration bind.
@@ -58,10 +62,27 @@ impl<'a> Walk<'a> {
         self.b.bind(node, self.str(node), scope, kind, None);
     }
 
+    /// A name that stands for a type alone.
+    fn bind_type(&mut self, node: NodeId, scope: ScopeId) {
+        self.b.bind_as(node, self.str(node), scope, BindKind::Class, Space::Types);
+        self.b.hoist_as(scope, self.str(node), Space::Types);
+    }
+
+    fn read(&mut self, id: NodeId, scope: ScopeId) {
+        let of_type = (self.type_word)(self.tree, id);
+        // what is handed out may be either, and is both where it is both
+        let given = |p: NodeId| matches!(self.tree.role(p), Role::ImportAlias | Role::Decorated);
+        let spaces: &[Space] = match self.tree.parent(id).is_some_and(given) {
+            true => &[Space::Values, Space::Types],
+            false => of_type.unwrap_or(&[Space::Values]),
+        };
+        self.b.refer_to(id, self.str(id), scope, Use::Read, spaces);
+    }
+
     fn visit(&mut self, id: NodeId, scope: ScopeId) {
         let t = self.tree;
         match t.role(id) {
-            Role::Name => self.b.refer(id, self.str(id), scope, Use::Read),
+            Role::Name => self.read(id, scope),
             Role::Function => self.function(id, scope),
             Role::Lambda => self.lambda(id, scope),
             Role::Class => self.class(id, scope),
@@ -297,7 +318,7 @@ impl<'a> Walk<'a> {
         let t = self.tree;
         for p in self.children(id) {
             for c in self.children(p) {
-                if t.field(c) == Field::Name { self.bind(c, inner, BindKind::Class) } else { self.visit(c, inner) }
+                if t.field(c) == Field::Name { self.bind_type(c, inner) } else { self.visit(c, inner) }
             }
         }
     }
@@ -306,8 +327,12 @@ impl<'a> Walk<'a> {
     fn type_definition(&mut self, id: NodeId, scope: ScopeId) {
         let t = self.tree;
         if let Some(n) = t.child(id, Field::Name).filter(|n| t.role(*n) == Role::Name) {
-            self.bind(n, scope, BindKind::Class);
-            self.b.hoist(scope, self.str(n));
+            if (self.type_word)(t, n).is_some() {
+                self.bind_type(n, scope);
+            } else {
+                self.bind(n, scope, BindKind::Class);
+                self.b.hoist(scope, self.str(n));
+            }
         }
         let inner = self.b.open(id, ScopeKind::Block, Some(scope));
         for c in self.children(id) {
@@ -328,6 +353,7 @@ impl<'a> Walk<'a> {
         let around = if statement { scope } else { self.b.open(id, ScopeKind::Block, Some(scope)) };
         if let Some(name) = t.child(id, Field::Name) {
             self.bind(name, around, BindKind::Class);
+            self.b.is_type_too(around, self.str(name));
         }
         let body = t.child(id, Field::Body).unwrap_or(id);
         let generics = self.b.open(body, ScopeKind::Block, Some(around));
@@ -362,6 +388,7 @@ impl<'a> Walk<'a> {
         for (bound, import) in imports(self.tree, id, self.text) {
             if let Some(n) = bound {
                 self.b.bind(n, self.str(n), scope, BindKind::Import, Some(import));
+                self.b.is_type_too(scope, self.str(n));
                 self.b.hoist(scope, self.str(n));
             }
         }

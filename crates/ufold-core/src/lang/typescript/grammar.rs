@@ -3,6 +3,7 @@
 use std::sync::LazyLock;
 
 use crate::lang::javascript::grammar::build;
+use crate::names::Space;
 use crate::tree::{Grammar, NodeId, Role, Tree};
 
 pub static TYPESCRIPT: LazyLock<Grammar> =
@@ -26,6 +27,7 @@ struct Kinds {
     whole: Vec<u16>,
     generic: u16,
     dotted: u16,
+    word: u16,
 }
 
 static KINDS: LazyLock<[Kinds; 2]> = LazyLock::new(|| {
@@ -35,6 +37,7 @@ static KINDS: LazyLock<[Kinds; 2]> = LazyLock::new(|| {
             whole: WHOLE_TYPES.iter().map(|k| id(k)).collect(),
             generic: id("generic_type"),
             dotted: id("nested_type_identifier"),
+            word: id("type_identifier"),
         }
     })
 });
@@ -47,6 +50,17 @@ pub fn is_whole_type(tree: &Tree, node: NodeId, tsx: bool) -> bool {
         k => k == kinds.dotted,
     };
     kinds.whole.contains(&tree.kind(node)) && !tree.parent(node).is_some_and(part_of_name)
+}
+
+/// What a word of a type can be; the first one of a path may be a namespace, which is found with the values.
+pub fn type_word(tree: &Tree, node: NodeId, tsx: bool) -> Option<&'static [Space]> {
+    let kinds = &KINDS[usize::from(tsx)];
+    let path = || tree.parent(node).is_some_and(|p| tree.kind(p) == kinds.dotted);
+    match tree.kind(node) == kinds.word {
+        true => Some(&[Space::Types]),
+        false if path() => Some(&[Space::Types, Space::Values]),
+        false => None,
+    }
 }
 
 const ROLES: &[(&str, Role)] = &[

@@ -11,7 +11,8 @@ mod tests;
 mod types;
 mod written;
 
-use super::javascript::family::{Family, TypeRules};
+use super::javascript::family::Family;
+use super::javascript::type_rules::TypeRules;
 
 const TYPES: TypeRules = TypeRules {
     find: types::type_of,
@@ -31,6 +32,7 @@ pub static TYPESCRIPT: Family = Family {
     grammar: || &grammar::TYPESCRIPT,
     types: Some(TYPES),
     whole_type: |tree, node| grammar::is_whole_type(tree, node, false),
+    type_word: |tree, node| grammar::type_word(tree, node, false),
 };
 
 pub static TSX: Family = Family {
@@ -39,4 +41,5 @@ pub static TSX: Family = Family {
     grammar: || &grammar::TSX,
     types: Some(TYPES),
     whole_type: |tree, node| grammar::is_whole_type(tree, node, true),
+    type_word: |tree, node| grammar::type_word(tree, node, true),
 };

@@ -2,7 +2,7 @@
 
 use crate::change::{Code, Reason, reason};
 use crate::flow::Effects;
-use crate::names::{BindKind, BindingId, Names, Source, Space};
+use crate::names::{BindKind, BindingId, Names, ScopeId, ScopeKind, Source};
 use crate::tree::{Field, NodeId, Role};
 
 /// Parameters without default values.
@@ -81,11 +81,9 @@ pub fn hidden_at(s: &Source, name: NodeId, value: NodeId, place: NodeId) -> bool
     if own {
         return false;
     }
-    let scopes = t.ancestors(place).filter_map(|a| s.names.scope_of(a));
-    let space = r.target.map_or(Space::Values, |b| s.names.binding(b).space);
-    let found = scopes
-        .filter(|x| s.names.members_in_sight || s.names.scope(*x).kind != crate::names::ScopeKind::Class)
-        .find_map(|x| s.names.declared_as(x, space, s.str(name)));
+    let seen = |x: &ScopeId| s.names.members_in_sight || s.names.scope(*x).kind != ScopeKind::Class;
+    let scopes = || t.ancestors(place).filter_map(|a| s.names.scope_of(a)).filter(seen);
+    let found = r.spaces.iter().find_map(|space| scopes().find_map(|x| s.names.declared_as(x, *space, s.str(name))));
     found != r.target
 }
 

@@ -3,7 +3,7 @@
 use crate::change::{Code, Found, Place, reason};
 use crate::index::target::{Target, target};
 use crate::index::{Project, unseen};
-use crate::names::{BindKind, BindingId, Names, Source};
+use crate::names::{BindKind, BindingId, Names, Reference, Source};
 use crate::plan::lines::{comments_above, line_end, line_start, whole_lines};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -35,8 +35,9 @@ impl Moved {
     }
 
     pub fn along(&self) -> Option<String> {
-        let names: Vec<String> =
-            self.all.iter().filter(|d| d.along).flat_map(|d| d.names.iter().map(|(_, n)| format!("`{n}`"))).collect();
+        let all = self.all.iter().filter(|d| d.along).flat_map(|d| d.names.iter().map(|(_, n)| format!("`{n}`")));
+        let mut names: Vec<String> = all.collect();
+        names.dedup();
         let verb = if names.len() == 1 { "goes" } else { "go" };
         (!names.is_empty()).then(|| format!("{} {verb} along: nothing else uses it", names.join(", ")))
     }
@@ -56,11 +57,11 @@ pub(super) fn find(project: &Project, s: &Source, home: usize, places: &[Place])
             return Err(none());
         }
         if !moved.has(b) {
-            moved.all.push(definition(s, b, false)?);
+            moved.all.extend(definitions(s, b, false)?);
         }
     }
     while let Some(d) = next_along(project, s, home, &moved) {
-        moved.all.push(d);
+        moved.all.extend(d);
     }
     moved.all.sort_by_key(|d| d.statement);
     match changed_when_loaded(s, &moved) {
@@ -109,13 +110,39 @@ pub(in crate::step) fn changed_when_loaded<'s>(s: &'s Source, moved: &Moved) -> 
     rest.filter_map(|n| changed(n).filter(|r| goes(*r).is_some()).map(|r| (n, s.str(r)))).next()
 }
 
-/// The statement that defines a name, when that is all that gives it a value.
-pub(in crate::step) fn definition(s: &Source, b: BindingId, along: bool) -> Found<Definition> {
+/// The statement that defines a name, where one gives it its value; a type of the same name has another.
+pub(in crate::step) fn definitions(s: &Source, b: BindingId, along: bool) -> Found<Vec<Definition>> {
+    let mut out: Vec<Definition> = Vec::new();
+    let mut left = vec![b];
+    while let Some(b) = left.pop() {
+        for statement in defining(s, b) {
+            if !out.iter().any(|d| d.statement == statement) {
+                let d = definition(s, statement, b, along)?;
+                left.extend(d.names.iter().map(|n| n.0));
+                out.push(d);
+            }
+        }
+    }
+    out.sort_by_key(|d| d.statement);
+    Ok(out)
+}
+
+/// Statements of the file's level in which a word of it is one that defines.
+pub(in crate::step) fn defining(s: &Source, b: BindingId) -> Vec<NodeId> {
+    let t = &s.tree;
+    let first = std::iter::once(s.names.binding(b).first);
+    let words = s.names.references_to(b).filter(|r| r.usage.writes() && t.body_around(r.node).is_none());
+    let top = |n: NodeId| std::iter::once(n).chain(t.ancestors(n)).find(|n| t.parent(*n) == Some(Tree::ROOT));
+    let mut all: Vec<NodeId> = first.chain(words.map(|r| r.node)).filter_map(top).collect();
+    all.sort();
+    all.dedup();
+    all
+}
+
+fn definition(s: &Source, statement: NodeId, b: BindingId, along: bool) -> Found<Definition> {
     let t = &s.tree;
     let binding = s.names.binding(b);
-    let refuse = |code: Code, message: String| Err(vec![reason(s, binding.first, code, message)]);
-    let around = std::iter::once(binding.first).chain(t.ancestors(binding.first));
-    let statement = around.into_iter().find(|n| t.parent(*n) == Some(Tree::ROOT)).unwrap_or(binding.first);
+    let refuse = |code: Code, message: String| Err(vec![reason(s, statement, code, message)]);
     if binding.writes != 1 || binding.rebound_inside {
         let message =
             format!("`{}` is given a value in more than one place; an import has only the first", binding.name);
@@ -134,11 +161,12 @@ pub(in crate::step) fn definition(s: &Source, b: BindingId, along: bool) -> Foun
         return refuse(Code::SharedLine, "another statement stands on the same line".into());
     }
     // what a function inside gives to its file is a variable of that
-    let own = |b: &BindingId| {
-        let first = s.names.binding(*b).first;
-        t.contains(statement, first) && t.body_around(first).is_none()
-    };
-    let names: Vec<BindingId> = s.names.bindings_of(Names::MODULE).filter(own).collect();
+    let own = |r: &Reference| r.usage.writes() && t.body_around(r.node).is_none();
+    let words = s.names.references.iter().filter(|r| t.contains(statement, r.node) && own(r));
+    let of_file = |b: &BindingId| s.names.binding(*b).scope == Names::MODULE;
+    let mut names: Vec<BindingId> = words.filter_map(|r| r.target).filter(of_file).collect();
+    names.sort();
+    names.dedup();
     if let Some(other) = names.iter().find(|o| s.names.binding(**o).writes != 1) {
         let message =
             format!("`{}`, defined by the same statement, is given another value", s.names.binding(*other).name);
@@ -167,7 +195,7 @@ fn is_file_head(s: &Source, start: usize) -> bool {
 }
 
 /// A definition that only the moved ones use.
-fn next_along(project: &Project, s: &Source, home: usize, moved: &Moved) -> Option<Definition> {
+fn next_along(project: &Project, s: &Source, home: usize, moved: &Moved) -> Option<Vec<Definition>> {
     let used = s.names.references.iter().filter(|r| moved.holds(s, r.node)).filter_map(|r| r.target);
     let mut used: Vec<BindingId> = used.filter(|b| !moved.has(*b)).collect();
     used.sort();
@@ -177,14 +205,15 @@ fn next_along(project: &Project, s: &Source, home: usize, moved: &Moved) -> Opti
         if binding.scope != Names::MODULE || binding.import.is_some() || s.has_a_meaning(&binding.name) {
             return None;
         }
-        let d = definition(s, b, true).ok()?;
-        let within = |n: NodeId| moved.holds(s, n) || s.tree.contains(d.statement, n);
-        let own = d.names.iter().all(|(b, _)| s.names.references_to(*b).all(|r| within(r.node)));
+        let all = definitions(s, b, true).ok()?;
+        let within = |n: NodeId| moved.holds(s, n) || all.iter().any(|d| s.tree.contains(d.statement, n));
+        let names = || all.iter().flat_map(|d| &d.names);
+        let own = names().all(|(b, _)| s.names.references_to(*b).all(|r| within(r.node)));
         let seen = |name: &str| {
             project.word_elsewhere(name, &[home])
                 || project.named_by_string(home, name)
                 || !unseen::lookups(project, name, unseen::Within::File(&s.path)).is_empty()
         };
-        (own && !d.names.iter().any(|(_, n)| seen(n))).then_some(d)
+        (own && !names().any(|(_, n)| seen(n))).then_some(all)
     })
 }

@@ -52,6 +52,13 @@ pub(super) fn find(m: &Move, users: Followed, no_stay: bool) -> Found<Kept> {
     let mut told: Vec<(String, Vec<String>)> = Vec::new();
     for d in &m.moved.all {
         for (b, name) in &d.names {
+            let is_type = is_type(&m.from, d);
+            out.assumed.extend(shown(m, d, name));
+            if let Some(known) = out.names.iter_mut().find(|n| n.name == *name) {
+                // a type and a value of one name
+                known.is_type &= is_type;
+                continue;
+            }
             if let Some(r) = unseen::unparsed(m.project, name) {
                 return Err(vec![r]);
             }
@@ -73,9 +80,7 @@ pub(super) fn find(m: &Move, users: Followed, no_stay: bool) -> Found<Kept> {
                     None => told.push((why, vec![format!("`{name}`")])),
                 }
             }
-            let is_type = is_type(&m.from, d);
             out.assumed.extend(put_in_place(m, name));
-            out.assumed.extend(shown(m, d, name));
             if unseen::is_collected(&m.from.path, name) && !unseen::is_collected(&m.to.path, name) {
                 let message = format!("no test runner looks for `{name}` by its name here");
                 out.assumed.push(reason(&m.from, d.statement, Code::LookedUp, message));

@@ -19,7 +19,7 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-pub(super) use self::definitions::{Definition, Moved, changed_when_loaded, definition};
+pub(super) use self::definitions::{Definition, Moved, changed_when_loaded, definitions};
 use crate::change::{Claim, Code, Edits, Found, Outcome, Place, Reason, Verdict, reason};
 use crate::find::paths::is_test;
 use crate::index::Project;

@@ -172,7 +172,12 @@ fn texts(m: &Move, kept: &Kept, users: &[User]) -> Texts {
     };
     let (top, _) = to.lang.blank_lines();
     let joined = |all: &[&Definition], between: &str| all.iter().map(|d| text(d)).collect::<Vec<_>>().join(between);
-    let names = m.moved.all.iter().filter(seen).flat_map(|d| d.names.iter()).map(|(_, n)| n.clone()).collect();
+    let mut names: Vec<String> = Vec::new();
+    for (_, n) in m.moved.all.iter().filter(seen).flat_map(|d| d.names.iter()) {
+        if !names.contains(n) {
+            names.push(n.clone());
+        }
+    }
     let hoisted = s.lang.functions_come_first() && rest.iter().all(|d| is_function(s, d));
     Texts { values: joined(&values, "\n"), rest: joined(&rest, &"\n".repeat(top + 1)), names, hoisted }
 }

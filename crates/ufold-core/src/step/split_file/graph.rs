@@ -9,7 +9,7 @@ use crate::names::{BindingId, Names, Source};
 use crate::plan::clusters::Graph;
 use crate::plan::verbs::VERBS;
 use crate::plan::words::{WEAK, words};
-use crate::step::moves::{Definition, Moved, changed_when_loaded, definition};
+use crate::step::moves::{self, Definition, Moved, changed_when_loaded};
 use crate::text::Span;
 use crate::tree::{NodeId, Role, Tree};
 
@@ -134,14 +134,13 @@ fn imported_in_circles(project: &Project, s: &Source) -> Vec<NodeId> {
     imports.flat_map(|b| s.names.references_to(b)).map(|r| r.node).collect()
 }
 
-/// What could be moved, in the order of the file.
+/// What could be moved by itself, in the order of the file.
 fn definitions(s: &Source) -> Vec<Definition> {
     let mut out: Vec<Definition> = Vec::new();
     for b in s.names.bindings_of(Names::MODULE).filter(|b| s.names.binding(*b).import.is_none()) {
-        let Ok(d) = definition(s, b, false) else { continue };
-        if !out.iter().any(|o| o.statement == d.statement) {
-            out.push(d);
-        }
+        let Ok(all) = moves::definitions(s, b, false) else { continue };
+        let alone = all.len() == 1 && !out.iter().any(|o| o.statement == all[0].statement);
+        out.extend(all.into_iter().filter(|_| alone));
     }
     out.sort_by_key(|d| d.statement);
     out
