@@ -14,7 +14,7 @@ use super::{Objection, Opinion, object};
 use crate::change::Verdict;
 use crate::index::member_uses::{Owner, family_of, is_member_word, listed_members, owner};
 use crate::index::{Entity, Project, looked_up, named_arguments, with_word};
-use crate::names::{BindingId, ImportRef, Names, ScopeKind, Source};
+use crate::names::{Binding, BindingId, ImportRef, Names, ScopeKind, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 type Map = FxHashMap<NodeId, NodeId>;
@@ -127,7 +127,9 @@ impl Everywhere<'_> {
     fn definition(&self) -> Option<usize> {
         let of_module = |s: &Source, n: NodeId| {
             let b = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b));
-            b.is_some_and(|b| b.scope == Names::MODULE && b.import.is_none() && b.first == n)
+            // what an import brings and another statement gives is a variable of the file
+            let own = |b: &Binding| b.import.is_none() || b.writes != 1;
+            b.is_some_and(|b| b.scope == Names::MODULE && own(b) && b.first == n)
         };
         self.words().find(|(s, n)| of_module(s, *n)).and_then(|(s, _)| self.project.index(&s.path))
     }
@@ -172,6 +174,7 @@ impl FileAfter<'_> {
                 true => (before.meaning(self.e.project, s, n), now.meaning(self.after, self.new, m)),
                 false => (None, None),
             };
+            let followed = was.is_some();
             let home = self.e.home.map(|h| Entity::Member(h, self.e.old.to_string()));
             let fits = match home.is_some() && was == home && self.is_given() {
                 true => self.new.str(m) == self.e.old,
@@ -180,16 +183,19 @@ impl FileAfter<'_> {
             if is_word && !fits {
                 return changed(n);
             }
+            if t.role(n) == Role::MemberName && s.str(n) == self.e.old && !followed && self.may_be_of_home(n) {
+                return changed(n);
+            }
             if t.role(n) == Role::Literal && !self.text_fits(n, m) {
                 return object(s, n, "this text names what has another name now");
             }
         }
-        for b in s.names.bindings_of(Names::MODULE).filter(|b| s.names.binding(*b).import.is_some()) {
-            let first = s.names.binding(b).first;
+        for b in s.names.bindings.iter().filter(|b| b.import.is_some()) {
+            let first = b.first;
             let Some(m) = self.there(first) else { continue };
-            let now = self.new.names.at(m).and_then(|r| r.target).map(|b| self.new.names.binding(b).name.as_str());
-            let was = self.e.project.origin(&self.e.project.entity(s, &s.names.binding(b).name));
-            let is = now.map(|name| self.after.origin(&self.after.entity(self.new, name)));
+            let now = self.new.names.at(m).and_then(|r| r.target).map(|b| self.new.names.binding(b));
+            let was = given_by_import(self.e.project, s, b);
+            let is = now.map(|b| given_by_import(self.after, self.new, b));
             if Some(self.renamed(was)) != is || !is.is_some_and(|e| self.exists(&e)) {
                 return changed(first);
             }
@@ -210,6 +216,17 @@ impl FileAfter<'_> {
             true => Ok(()),
             false => changed(Tree::ROOT),
         }
+    }
+
+    /// The object has its value from several places, of which one imports the module.
+    fn may_be_of_home(&self, n: NodeId) -> bool {
+        let (s, t) = (self.s, &self.s.tree);
+        let object = t.parent(n).and_then(|m| t.child(m, Field::Object)).and_then(|o| s.names.at(o)?.target);
+        let Some((b, home)) = object.zip(self.e.home) else { return false };
+        let statement = |n: NodeId| t.ancestors(n).find(|a| !s.lang.imports_of(t, *a, &s.text).is_empty());
+        let words = s.names.references_to(b).filter(|r| r.usage.writes());
+        let all = words.filter_map(|r| statement(r.node)).flat_map(|i| s.lang.imports_of(t, i, &s.text));
+        all.into_iter().any(|i| self.e.project.resolved(s, &i).contains(&home))
     }
 
     /// The leaf in the new text.
@@ -297,6 +314,15 @@ impl Known {
     }
 }
 
+/// What an import gives to its variable, unless others give it a value too.
+fn given_by_import(p: &Project, s: &Source, b: &Binding) -> Entity {
+    match b.import.as_ref().filter(|_| b.writes == 1) {
+        _ if b.scope == Names::MODULE => p.origin(&p.entity(s, &b.name)),
+        Some(i) => p.origin(&p.imported(s, i)),
+        None => Entity::Unknown(p.index(&s.path).unwrap_or(usize::MAX), String::new()),
+    }
+}
+
 /// What a word of a module's level, or one behind a module, stands for.
 pub(super) fn meaning(p: &Project, s: &Source, n: NodeId) -> Option<Entity> {
     let t = &s.tree;
@@ -304,7 +330,7 @@ pub(super) fn meaning(p: &Project, s: &Source, n: NodeId) -> Option<Entity> {
         let r = s.names.at(n)?;
         let name = match r.target.map(|b| s.names.binding(b)) {
             Some(b) if b.scope == Names::MODULE => b.name.as_str(),
-            Some(_) => return None,
+            Some(b) => return b.import.as_ref().map(|_| given_by_import(p, s, b)),
             None => s.str(n),
         };
         return Some(p.origin(&p.entity(s, name)));

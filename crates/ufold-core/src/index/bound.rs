@@ -9,7 +9,7 @@ use crate::index::references::{References, add_uses};
 use crate::index::users::{is_listed, named_by_text};
 use crate::index::{Entity, Project, Uses, named_arguments, unseen};
 use crate::lang::Language;
-use crate::names::{BindingId, ImportRef, Names, Source};
+use crate::names::{BindingId, ImportRef, Names, ScopeKind, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// References of names that are bound.
@@ -121,17 +121,17 @@ impl Bound<'_> {
                     nodes.extend(self.listed(&other, old));
                 }
             }
+            nodes.extend(self.taken_inside(&other, &named, old));
             nodes.extend(self.through_module(&other, &named, old));
             nodes.extend(self.passed_on(&other, home, old));
             nodes.sort();
             nodes.dedup();
+            let unclear = |n: NodeId, message: String| Err(vec![reason(&other, n, Code::UnclearUse, message)]);
             if let Some(n) = self.unclear_import(&other, home, old, &nodes) {
-                return Err(vec![reason(
-                    &other,
-                    n,
-                    Code::UnclearUse,
-                    format!("what `{old}` is imported from is not clear"),
-                )]);
+                return unclear(n, format!("what `{old}` is imported from is not clear"));
+            }
+            if let Some(n) = self.unclear_module(&other, home, old, &nodes) {
+                return unclear(n, format!("`{old}` here is of {}, or of what else the variable may be", s.path));
             }
             if !nodes.is_empty() {
                 out.push(Uses { source: other, nodes });
@@ -205,6 +205,35 @@ impl Bound<'_> {
         let statement =
             if matches!(t.role(around), Role::ImportAlias | Role::DottedName | Role::Pattern) { around } else { first };
         t.subtree(statement).filter(|n| t.is_leaf(*n) && s.str(*n) == old).collect()
+    }
+
+    /// Words of imports in functions that take the name for themselves, and their uses.
+    fn taken_inside(&self, s: &Source, named: &Entity, old: &str) -> Vec<NodeId> {
+        let mut out = Vec::new();
+        for b in (0..s.names.bindings.len() as u32).map(BindingId) {
+            let binding = s.names.binding(b);
+            // what a class takes is a member of it
+            let inside = binding.scope != Names::MODULE && s.names.scope(binding.scope).kind != ScopeKind::Class;
+            if inside && self.project.of_binding(s, b).is_some_and(|e| self.leads_to(e, named)) {
+                out.extend(self.import_words(s, b, old));
+                if binding.name == old {
+                    out.extend(self.references(s, b));
+                }
+            }
+        }
+        out
+    }
+
+    /// The old word behind a variable that is the module by one of several values.
+    fn unclear_module(&self, s: &Source, home: usize, old: &str, told: &[NodeId]) -> Option<NodeId> {
+        let t = &s.tree;
+        let may_be = |o: NodeId| {
+            let target = s.names.at(o).and_then(|r| r.target);
+            target.is_some_and(|b| self.project.may_be_module(s, b, home))
+        };
+        let object = |n: NodeId| t.parent(n).and_then(|m| t.child(m, Field::Object)).filter(|o| *o != n);
+        let words = t.ids().filter(|n| t.role(*n) == Role::MemberName && s.str(*n) == old && !told.contains(n));
+        words.into_iter().find(|n| object(*n).is_some_and(may_be))
     }
 
     /// `module.name`, or a look-up of that name in the module.

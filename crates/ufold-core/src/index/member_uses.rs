@@ -7,6 +7,7 @@
 use std::sync::Arc;
 
 use crate::change::{Code, Found, Reason, reason};
+use crate::index::class_tree::is_closed;
 use crate::index::declared::value_of;
 use crate::index::method::receiver_of;
 use crate::index::references::References;
@@ -252,6 +253,15 @@ pub(crate) fn owner(project: &Project, s: &Arc<Source>, n: NodeId, family: &[Cla
     else {
         return Owner::Unknown;
     };
+    // what is above the class around it
+    let given = t.child(object, Field::Arguments).is_some_and(|a| t.children(a).any(|x| t.role(x) != Role::Token));
+    let word = if t.role(object) == Role::Call && !given { t.child(object, Field::Callee) } else { Some(object) };
+    let above = word.filter(|w| t.is_leaf(*w) && s.lang.needs_class(s.str(*w)));
+    let around = above.and_then(|w| t.ancestor(w, &[Role::Class]));
+    if let Some(class) = around {
+        let class = (s.clone(), class);
+        return if is_in(family, &class) || is_closed(project, &class) { of(class) } else { Owner::Unknown };
+    }
     match class_of_object(project, s, object) {
         Some(class) => of(class),
         None if is_elsewhere(project, s, object) => Owner::Other,

@@ -10,7 +10,7 @@ use crate::index::following;
 use crate::index::frames::Lookers;
 use crate::index::modules::Modules;
 use crate::lang::{self, ModuleName};
-use crate::names::{ImportRef, Names, Source};
+use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::tree::{Field, NodeId, Role};
 
 /// Reads texts for planning.
@@ -378,6 +378,12 @@ impl Project<'_> {
         let Some(import) = binding.import.as_ref().filter(|_| binding.writes == 1) else {
             return Entity::Member(file, name.to_string());
         };
+        self.imported(source, import)
+    }
+
+    /// What one import gives.
+    pub(crate) fn imported(&self, source: &Source, import: &ImportRef) -> Entity {
+        let file = self.index(&source.path).unwrap_or(usize::MAX);
         let found = self.resolve(file, &source.module, import);
         match (&import.member, found.as_slice()) {
             (Some(m), [target, ..]) => {
@@ -452,12 +458,32 @@ impl Project<'_> {
     pub(crate) fn meant(&self, s: &Source, node: NodeId) -> Option<Entity> {
         let t = &s.tree;
         if t.role(node) == Role::Name {
-            let binding = s.names.binding(s.names.at(node)?.target?);
-            return (binding.scope == Names::MODULE).then(|| self.origin(&self.entity(s, &binding.name)));
+            return self.of_binding(s, s.names.at(node)?.target?).map(|e| self.origin(&e));
         }
         let Entity::Module(file) = self.meant(s, t.child(node, Field::Object)?)? else { return None };
         let word = s.str(t.child(node, Field::Member)?);
         Some(self.origin(&Entity::Member(file, word.to_string())))
+    }
+
+    /// What a name of a module's level stands for, or one that a function imports for itself.
+    pub(crate) fn of_binding(&self, s: &Source, b: BindingId) -> Option<Entity> {
+        let binding = s.names.binding(b);
+        if binding.scope == Names::MODULE {
+            return Some(self.entity(s, &binding.name));
+        }
+        let import = binding.import.as_ref().filter(|_| binding.writes == 1)?;
+        Some(self.imported(s, import))
+    }
+
+    /// One of the imports that give a variable its value brings a file as a whole.
+    pub(crate) fn may_be_module(&self, s: &Source, b: BindingId, file: usize) -> bool {
+        let t = &s.tree;
+        let several = s.names.binding(b).writes > 1;
+        let words = s.names.references_to(b).filter(|r| several && r.usage.writes()).map(|r| r.node);
+        let statements = words.filter_map(|n| t.ancestor(n, &[Role::Import, Role::ImportFrom]));
+        let own = s.names.binding(b).import.iter().cloned();
+        let mut all = own.chain(statements.flat_map(|i| s.lang.imports_of(t, i, &s.text)));
+        all.any(|i| self.origin(&self.imported(s, &i)) == Entity::Module(file))
     }
 
     fn origin_exists(&self, file: usize, name: &str, depth: usize) -> bool {

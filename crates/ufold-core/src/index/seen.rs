@@ -7,6 +7,7 @@
 use std::sync::Arc;
 
 use crate::change::{Code, Found, Reason, reason};
+use crate::index::class_tree::is_closed;
 use crate::index::member_uses::{self, is_in, is_type};
 use crate::index::target::Target;
 use crate::index::{Entity, Project, Uses, is_told, unseen};
@@ -208,20 +209,6 @@ fn has_plain_bases((s, class): &(Arc<Source>, NodeId)) -> bool {
     let path = |a: NodeId| s.tree.role(a) == Role::Type && s.str(a).split('<').next().is_some_and(|p| p.contains('.'));
     let within = |n: NodeId| s.tree.ancestors(n).take_while(|a| a != class).any(path);
     !unseen::bases(s, *class).into_iter().any(within)
-}
-
-/// All that a class extends is known or of a library, which extends nothing of the project.
-fn is_closed(project: &Project, class: &(Arc<Source>, NodeId)) -> bool {
-    let known = |(s, c): &(Arc<Source>, NodeId)| {
-        unseen::bases(s, *c).into_iter().all(|b| {
-            let free = s.names.at(b).is_some_and(|r| r.target.is_none());
-            let entity = if free { Some(project.entity(s, s.str(b))) } else { project.meant(s, b) };
-            let of_library = || matches!(entity, Some(Entity::Foreign(..) | Entity::Builtin(_)));
-            let plain = s.lang.harmless_bases().contains(&s.str(b));
-            plain || unseen::definition_of(project, s, b).is_some() || of_library()
-        })
-    };
-    unseen::with_bases(project, class.clone()).iter().all(known)
 }
 
 /// A function or class that knows what it is called.

@@ -15,7 +15,7 @@ use crate::index::frames::Lookers;
 use crate::index::words::{has_whole_word, unquoted, whole_words};
 use crate::index::{Entity, Project, computed_text};
 use crate::lang::{Language, Look, Sort};
-use crate::names::{Names, Source, Space};
+use crate::names::{Names, Reference, ScopeKind, Source, Space};
 use crate::tree::{Field, NodeId, Role};
 
 /// Places that one suspicion lists.
@@ -351,12 +351,10 @@ pub fn handed_on(project: &Project, home: usize) -> Vec<(Arc<Source>, NodeId)> {
         let given = |n: &NodeId| match t.role(*n) {
             Role::Call => loads && loads_by_call(project, &s, *n, home),
             Role::Name if t.field(*n) != Field::Object => {
-                let b = s.names.at(*n).filter(|r| r.usage.reads()).and_then(|r| r.target);
-                b.is_some_and(|b| {
-                    let binding = s.names.binding(b);
-                    binding.import.is_some()
-                        && project.origin(&project.entity(&s, &binding.name)) == Entity::Module(home)
-                })
+                // a class that imports has it as a member
+                let given = |r: &&Reference| r.usage.reads() || s.names.scope(r.scope).kind == ScopeKind::Class;
+                let b = s.names.at(*n).filter(given).and_then(|r| r.target);
+                b.is_some_and(|b| project.may_be_module(&s, b, home))
             }
             _ => false,
         };

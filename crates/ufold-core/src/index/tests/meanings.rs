@@ -28,16 +28,17 @@ fn words_of_python_files() {
         ("from port import high\nprint(‹high›)", "port/tides.py high"),
         ("from port import tides\nprint(‹tides›)", "port/tides.py"),
         ("from port.tides import low\nprint(‹low›)", "port/tides.py low"),
-        ("from fees import *\nprint(‹RATE›)", "fees.py RATE"),
+        ("from fees import *\nprint(‹RATE›)", "unknown in main.py: RATE"),
         ("from os import path\nprint(‹path›)", "outside os path"),
         ("import json as j\nprint(‹j›)", "outside json"),
         ("print(‹net›)", "unknown in main.py: net"),
         ("from elsewhere import *\nprint(‹net›)", "unknown in main.py: net"),
         ("from fees import missing\nprint(‹missing›)", "fees.py missing"),
     ];
-    none(rows.into_iter().map(|(main, expected)| {
-        differs("{main}", meaning(&format!("--- main.py\n{main}\n{fees}")), expected)
-    }));
+    none(
+        rows.into_iter()
+            .map(|(main, expected)| differs(main, meaning(&format!("--- main.py\n{main}\n{fees}")), expected)),
+    );
 }
 
 #[test]
@@ -53,9 +54,10 @@ fn words_of_javascript_files() {
         ("import { join } from 'node:path';\n‹join›('a');", "outside node:path join"),
         ("const net = 1;\nconsole.log(‹net›);", "main.mjs net"),
     ];
-    none(rows.into_iter().map(|(main, expected)| {
-        differs("{main}", meaning(&format!("--- main.mjs\n{main}\n{rest}")), expected)
-    }));
+    none(
+        rows.into_iter()
+            .map(|(main, expected)| differs(main, meaning(&format!("--- main.mjs\n{main}\n{rest}")), expected)),
+    );
 }
 
 /// The classes above the marked one, itself first.
@@ -75,20 +77,24 @@ fn above(text: &str) -> Vec<String> {
 fn classes_that_a_class_extends() {
     let rows = [
         ("--- a.py\nclass ‹A›:\n    pass\n", &["a.py:A"] as &[&str]),
-        ("--- a.py\nfrom b import B\nclass ‹A›(B):\n    pass\n--- b.py\nclass C:\n    pass\nclass B(C):\n    pass\n", &["a.py:A", "b.py:B", "b.py:C"]),
+        (
+            "--- a.py\nfrom b import B\nclass ‹A›(B):\n    pass\n--- b.py\nclass C:\n    pass\nclass B(C):\n    pass\n",
+            &["a.py:A", "b.py:B", "b.py:C"],
+        ),
         ("--- a.py\nimport b\nclass ‹A›(b.B):\n    pass\n--- b.py\nclass B:\n    pass\n", &["a.py:A"]),
         // two of the project's own: which of them gives a member is not told by one chain
         ("--- a.py\nclass B:\n    pass\nclass C:\n    pass\nclass ‹A›(B, C):\n    pass\n", &["a.py:A"]),
         ("--- a.py\nclass ‹A›(Exception):\n    pass\n", &["a.py:A"]),
         ("--- a.js\nclass B {}\nclass ‹A› extends B {}\n", &["a.js:A", "a.js:B"]),
         ("--- a.js\nclass B {}\nclass ‹A› extends mixed(B) {}\n", &["a.js:A"]),
-        ("--- port/A.java\npackage port;\nclass ‹A› extends B {}\n--- port/B.java\npackage port;\nclass B extends sea.C {}\n", &["port/A.java:A", "port/B.java:B"]),
+        (
+            "--- port/A.java\npackage port;\nclass ‹A› extends B {}\n--- port/B.java\npackage port;\nclass B extends sea.C {}\n",
+            &["port/A.java:A", "port/B.java:B"],
+        ),
         ("--- A.java\nclass ‹A› extends B<String> {}\nclass B<T> {}\n", &["A.java:A", "A.java:B"]),
         // without its argument it hands down other types
         ("--- A.java\nclass ‹A› extends B {}\nclass B<T> {}\n", &["A.java:A"]),
         ("--- A.java\nclass ‹A› implements B {}\ninterface B {}\n", &["A.java:A"]),
     ];
-    none(rows.into_iter().map(|(text, expected)| {
-        differs("{text}", above(text), expected)
-    }));
+    none(rows.into_iter().map(|(text, expected)| differs(text, above(text), expected)));
 }
