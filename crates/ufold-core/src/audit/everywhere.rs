@@ -12,7 +12,7 @@ use rustc_hash::FxHashMap;
 use super::file::{File, Renaming};
 use super::{Objection, Opinion, object};
 use crate::change::Verdict;
-use crate::index::member_uses::{Owner, family_of, is_member_word, listed_members, owner};
+use crate::index::member_uses::{Owner, family_of, is_by_written_type, is_member_word, listed_members, owner};
 use crate::index::{Entity, Project, looked_up, named_arguments, with_word};
 use crate::names::{Binding, BindingId, ImportRef, Names, ScopeKind, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -108,6 +108,7 @@ impl Everywhere<'_> {
         for (_, s) in &self.all {
             for n in s.tree.ids().filter(|n| is_member_word(s, *n, self.old)) {
                 let fits = match owner(self.project, s, n, &family) {
+                    _ if !assumed && is_by_written_type(self.project, s, n, &family) => false,
                     Owner::Family => self.edited(s, n),
                     Owner::Other => true,
                     Owner::Unknown => self.edited(s, n) && assumed,

@@ -16,7 +16,7 @@ use super::{Objection, Opinion, object, unneeded};
 use crate::change::Change;
 use crate::index::class_members::{alike, body, name_of};
 use crate::index::own::makes_empty;
-use crate::index::{Project, unseen};
+use crate::index::{Project, bases};
 use crate::lang::Bases;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -126,8 +126,7 @@ fn head_words(s: &Source, class: NodeId) -> Vec<&str> {
 
 /// A class's head is as it was, but for a new base that comes first.
 fn head(of: &dyn Bases, (o, was): (&Source, NodeId), (s, is): (&Source, NodeId), base: &Base) -> Opinion<()> {
-    let names =
-        |s: &Source, c: NodeId| unseen::bases(s, c).into_iter().map(|n| s.str(n).to_string()).collect::<Vec<_>>();
+    let names = |s: &Source, c: NodeId| bases::of(s, c).into_iter().map(|n| s.str(n).to_string()).collect::<Vec<_>>();
     let (x, y) = (names(o, was), names(s, is));
     if base.old.is_some() {
         return if head_words(o, was) == head_words(s, is) {

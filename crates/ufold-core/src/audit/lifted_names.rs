@@ -16,7 +16,7 @@ use crate::index::class_members::{declared, is_function, is_value_of, name_of};
 use crate::index::class_tree::{same_class, with_word};
 use crate::index::loading::acts;
 use crate::index::own::makes_empty;
-use crate::index::{Entity, Project, looked_up, unseen};
+use crate::index::{Entity, Project, bases, looked_up, unseen};
 use crate::lang::{Bases, MemberOf};
 use crate::names::{BindKind, BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role};
@@ -357,7 +357,7 @@ impl Compared<'_> {
                 if let Some((e, n, name)) = self.gone().find(|(_, _, name)| has(name)) {
                     return object(&e.f.old, n, format!("the base had a `{name}` already"));
                 }
-                let open = unseen::bases(&c.source, c.node);
+                let open = bases::of(&c.source, c.node);
                 let foreign = |b: &NodeId| {
                     unseen::definition_of(self.project, &c.source, *b).is_none()
                         && !c.source.lang.harmless_bases().contains(&c.source.str(*b))
@@ -372,14 +372,14 @@ impl Compared<'_> {
             let at = chain.iter().position(|c| c.is(s, self.base.new));
             // of several that a class extends the base is the first
             let first =
-                unseen::bases(&e.f.new, e.new).first().and_then(|b| unseen::definition_of(self.after, &e.f.new, *b));
+                bases::of(&e.f.new, e.new).first().and_then(|b| unseen::definition_of(self.after, &e.f.new, *b));
             let next = first.is_some_and(|(x, c)| x.path == s.path && c == self.base.new);
             let declares = |c: &Ancestor| declared(&c.source, c.node).iter().any(|d| d.name == name);
             let between = at.map_or(&chain[..1], |i| &chain[..i]);
             if at.is_none() && !next || between.iter().any(declares) {
                 return object(&e.f.old, n, format!("`{name}` is not what the class has now"));
             }
-            if at.is_some_and(|i| chain[..i].iter().any(|c| unseen::bases(&c.source, c.node).len() > 1))
+            if at.is_some_and(|i| chain[..i].iter().any(|c| bases::of(&c.source, c.node).len() > 1))
                 && self.base.old.is_some()
             {
                 return object(&e.f.old, n, "the class extends more than one");
@@ -402,10 +402,10 @@ impl Compared<'_> {
                 if c.source.tree.role(c.node) != Role::Class {
                     continue;
                 }
-                let bases = unseen::bases(&c.source, c.node);
+                let bases = bases::of(&c.source, c.node);
                 let reaches = |b: &&NodeId| {
                     let found = unseen::definition_of(self.after, &c.source, **b);
-                    found.is_some_and(|d| unseen::with_bases(self.after, d).iter().any(|(o, n)| holds(o, *n)))
+                    found.is_some_and(|d| bases::with_bases(self.after, d).iter().any(|(o, n)| holds(o, *n)))
                 };
                 if bases.len() > 1 && !holds(&c.source, c.node) && bases.iter().filter(reaches).count() > 1 {
                     return object(&c.source, c.node, "this class finds the members by two ways");

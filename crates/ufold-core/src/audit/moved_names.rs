@@ -391,8 +391,7 @@ impl Compared<'_> {
         let through = s.tree.ids().filter(|x| s.tree.role(*x) == Role::MemberName && s.str(*x) == name);
         let module = |x: NodeId| {
             let object = s.tree.parent(x).and_then(|m| s.tree.child(m, Field::Object));
-            let is =
-                |o: NodeId| self.after.meant(&s, o) == Some(Entity::Module(file)) || may_load(self.after, &s, o, file);
+            let is = |o: NodeId| self.after.may_be_file(&s, o, file) || may_load(self.after, &s, o, file);
             object.is_some_and(is)
         };
         all.chain(passed).any(|i| wanted(&i)) || through.into_iter().any(module) || s.names.wildcard
@@ -479,9 +478,7 @@ impl Compared<'_> {
     fn is_key_of_file(&self, s: &Source, text: NodeId) -> bool {
         let t = &s.tree;
         let Some(index) = t.parent(text).filter(|p| t.role(*p) == Role::Index) else { return false };
-        let file = |x: NodeId| {
-            t.role(x) == Role::Name && self.names.project.meant(s, x) == Some(Entity::Module(self.names.from))
-        };
+        let file = |x: NodeId| t.role(x) == Role::Name && self.names.project.may_be_file(s, x, self.names.from);
         t.subtree(index).any(file)
     }
 

@@ -250,7 +250,7 @@ impl Gone<'_> {
             Some(_) => s.lang.hides_member(s, n),
             None => s.lang.is_private(word) || target.is_some_and(|b| s.lang.hides(s, b)),
         };
-        let by_name = class.is_some_and(|c| s.lang.is_private(word) && !crate::index::unseen::bases(s, c).is_empty());
+        let by_name = class.is_some_and(|c| s.lang.is_private(word) && !crate::index::bases::of(s, c).is_empty());
         if by_name {
             return object(s, n, format!("a base of the class may call `{word}`"));
         }

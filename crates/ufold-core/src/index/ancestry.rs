@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::index::class_tree::declarations;
-use crate::index::{Entity, Project, unseen};
+use crate::index::{Entity, Project, bases};
 use crate::names::{Source, Space};
 use crate::tree::{Field, NodeId, Role};
 
@@ -69,7 +69,7 @@ impl Ancestor {
 
     /// It names one class that it extends, and nothing beside it.
     pub(crate) fn extends_one(&self) -> bool {
-        unseen::bases(&self.source, self.node).len() == 1
+        bases::of(&self.source, self.node).len() == 1
     }
 
     /// One of the members of that name is kept from classes of other packages that extend it.
@@ -142,7 +142,7 @@ fn above(project: &Project, c: &Ancestor) -> Option<Ancestor> {
     let around = |n: NodeId| s.tree.ancestors(n).take_while(|a| *a != c.node).collect::<Vec<_>>();
     let argument = |n: NodeId| around(n).into_iter().any(|a| s.tree.role(a) == Role::Type && s.str(a).starts_with('<'));
     let plain = |n: &NodeId| s.tree.role(*n) == Role::Name && s.tree.is_leaf(*n) && !argument(*n);
-    let named = unseen::bases(s, c.node).into_iter().filter(plain);
+    let named = bases::of(s, c.node).into_iter().filter(plain);
     let mut found = named
         .filter_map(|n| Some((n, project.definition(s, s.str(n))?)))
         .filter(|(_, (o, n))| o.lang.hands_down(o, *n));
@@ -173,7 +173,7 @@ pub(crate) fn changes(project: &Project, below: &[Ancestor], base: &Ancestor, na
     // what depends on a type parameter has a type in the class that it has not in those below
     if !below.is_empty() && Ancestor::is_generic(&base.source, base.node) {
         let above = of(project, &base.source, base.node);
-        let ends = above.last().is_some_and(|c| unseen::bases(&c.source, c.node).is_empty());
+        let ends = above.last().is_some_and(|c| bases::of(&c.source, c.node).is_empty());
         let told = ends || above.iter().any(|c| c.declares(name));
         if !told || above.iter().any(|c| c.has_open_type(name)) {
             return true;

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use crate::index::{Entity, Project, unseen};
+use crate::index::{Project, bases, unseen};
 use crate::lang::Language;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -66,7 +66,7 @@ fn has_class_below(s: &Source, name: &str) -> bool {
     let named = |n: NodeId| t.subtree(n).any(|w| t.is_leaf(w) && s.str(w) == name);
     t.ids().filter(|c| t.role(*c) == Role::Class).any(|c| {
         let made = t.parent(c).and_then(|p| t.child(p, Field::Callee));
-        unseen::bases(s, c).into_iter().chain(made).any(named)
+        bases::of(s, c).into_iter().chain(made).any(named)
     })
 }
 
@@ -115,18 +115,4 @@ pub(crate) fn functions(c: &Class, named: impl Fn(NodeId) -> bool) -> Vec<NodeId
     let body = if c.node == Tree::ROOT { Some(Tree::ROOT) } else { t.child(c.node, Field::Body) };
     let all = body.map_or(Vec::new(), |b| t.children(b).filter(|f| t.role(*f) == Role::Function).collect::<Vec<_>>());
     all.into_iter().filter(|f| t.child(*f, Field::Name).is_some_and(&named)).collect()
-}
-
-/// All that a class extends is known or of a library, which extends nothing of the project.
-pub(crate) fn is_closed(project: &Project, class: &(Arc<Source>, NodeId)) -> bool {
-    let known = |(s, c): &(Arc<Source>, NodeId)| {
-        unseen::bases(s, *c).into_iter().all(|b| {
-            let free = s.names.at(b).is_some_and(|r| r.target.is_none());
-            let entity = if free { Some(project.entity(s, s.str(b))) } else { project.meant(s, b) };
-            let of_library = || matches!(entity, Some(Entity::Foreign(..) | Entity::Builtin(_)));
-            let plain = s.lang.harmless_bases().contains(&s.str(b));
-            plain || unseen::definition_of(project, s, b).is_some() || of_library()
-        })
-    };
-    unseen::with_bases(project, class.clone()).iter().all(known)
 }

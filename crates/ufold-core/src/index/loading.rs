@@ -4,7 +4,7 @@
 //! are not known to only make something, and classes whose base may do something with them. That a value is read of what
 //! may be another one at another time is not seen here: names of a file are given once, or the move is refused.
 
-use crate::index::{Entity, Project, unseen};
+use crate::index::{Entity, Project, bases, unseen};
 use crate::names::{BindingId, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -145,7 +145,7 @@ fn bases_act(project: &Project, s: &Source, class: NodeId) -> bool {
             _ => t.is_leaf(v),
         })
     };
-    !keywords.iter().all(plain) || unseen::bases(s, class).into_iter().any(|b| !known(b) && !own(b))
+    !keywords.iter().all(plain) || bases::of(s, class).into_iter().any(|b| !known(b) && !own(b))
 }
 
 /// The module from elsewhere that a name, or what stands before its dot, is of.

@@ -7,13 +7,19 @@
 use std::sync::Arc;
 
 use crate::change::{Code, Found, Reason, reason};
-use crate::index::class_tree::is_closed;
+use crate::index::bases::is_closed;
 use crate::index::declared::value_of;
 use crate::index::method::receiver_of;
 use crate::index::references::References;
-use crate::index::{Project, Uses, unseen};
-use crate::names::{ScopeKind, Source};
+use crate::index::{Project, Uses, bases, unseen};
+use crate::names::{Names, ScopeKind, Source};
 use crate::tree::{Field, NodeId, Role};
+
+/// More places are not told.
+const MOST_TOLD: usize = 5;
+
+/// Names of a class that are followed.
+const MOST_NAMES: usize = 16;
 
 /// A class, by its file and its node.
 pub(crate) type Class = (Arc<Source>, NodeId);
@@ -42,6 +48,10 @@ pub(crate) fn find(project: &Project, s: &Arc<Source>, node: NodeId, old: &str) 
     for (_, other) in unseen::with_word(project, old, s.lang) {
         let mut nodes = Vec::new();
         for n in other.tree.ids().filter(|n| is_member_word(&other, *n, old)) {
+            if is_by_written_type(project, &other, n, &family) && assumed.len() < MOST_TOLD {
+                let message = "the object here is of the type that is written for it";
+                assumed.push(reason(&other, n, Code::MemberByName, message));
+            }
             match owner(project, &other, n, &family) {
                 Owner::Family => nodes.push(n),
                 Owner::Other => {}
@@ -52,7 +62,7 @@ pub(crate) fn find(project: &Project, s: &Arc<Source>, node: NodeId, old: &str) 
                             format!("another class has `{old}` too, and which of them {at} means can't be told");
                         return refuse(&o, place, Code::OtherMember, message);
                     }
-                    if assumed.len() < 5 {
+                    if assumed.len() < MOST_TOLD {
                         let message =
                             format!("the object here is one of the class, or `{old}` of others is renamed too");
                         assumed.push(reason(&other, n, Code::MemberByName, message));
@@ -108,15 +118,13 @@ fn family(project: &Project, class: Class) -> Vec<Class> {
         let (s, class) = out[at].clone();
         at += 1;
         let mut found: Vec<Class> =
-            unseen::bases(&s, class).into_iter().filter_map(|b| unseen::definition_of(project, &s, b)).collect();
-        let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n)).to_string();
-        for other in unseen::with_name(project, &name, s.lang).filter(|_| !name.is_empty()) {
+            bases::of(&s, class).into_iter().filter_map(|b| bases::behind(project, &s, b)).collect();
+        let is_it = |(h, d): &Class| h.path == s.path && *d == class;
+        for other in naming(project, &s, class) {
             let t = &other.tree;
             for c in t.ids().filter(|n| matches!(t.role(*n), Role::Class | Role::TypeAlias)) {
-                let extends = unseen::bases(&other, c).into_iter().any(|b| {
-                    unseen::definition_of(project, &other, b).is_some_and(|(h, d)| h.path == s.path && d == class)
-                });
-                if extends {
+                let mut all = bases::of(&other, c).into_iter();
+                if all.any(|b| bases::behind(project, &other, b).as_ref().is_some_and(is_it)) {
                     found.push((other.clone(), c));
                 }
             }
@@ -126,6 +134,30 @@ fn family(project: &Project, class: Class) -> Vec<Class> {
                 out.push(c);
             }
         }
+    }
+    out
+}
+
+/// Files that say the name of a class, or another one that files give it.
+fn naming(project: &Project, s: &Arc<Source>, class: NodeId) -> Vec<Arc<Source>> {
+    let own = s.tree.child(class, Field::Name).map(|n| s.str(n).to_string());
+    let mut words: Vec<String> = own.into_iter().collect();
+    let mut out: Vec<Arc<Source>> = Vec::new();
+    let mut at = 0;
+    while at < words.len().min(MOST_NAMES) {
+        for other in unseen::with_name(project, &words[at], s.lang) {
+            let of_file = other.names.bindings_of(Names::MODULE).map(|b| other.names.binding(b));
+            for b in of_file.filter(|b| !words.contains(&b.name)).collect::<Vec<_>>() {
+                let leads = bases::behind(project, &other, b.first);
+                if leads.is_some_and(|(h, d)| h.path == s.path && d == class) {
+                    words.push(b.name.clone());
+                }
+            }
+            if !out.iter().any(|o| o.path == other.path) {
+                out.push(other);
+            }
+        }
+        at += 1;
     }
     out
 }
@@ -150,7 +182,7 @@ fn made(project: &Project, family: &[Class], old: &str) -> Found<Vec<Reason>> {
         if unseen::is_collected(&s.path, old) {
             return Err(vec![reason(s, own.first, Code::Demanded, format!("a test runner finds `{old}` by its name"))]);
         }
-        for (c, making) in unseen::making(project, s, *class) {
+        for (c, making) in bases::making(project, s, *class) {
             if s.lang.is_protocol_member(s, *class, old) {
                 return Err(vec![reason(
                     s,
@@ -228,7 +260,12 @@ pub(crate) fn is_member_word(s: &Source, n: NodeId, word: &str) -> bool {
 /// What the word of a member is of.
 pub(crate) fn owner(project: &Project, s: &Arc<Source>, n: NodeId, family: &[Class]) -> Owner {
     let t = &s.tree;
-    let of = |class: Class| if is_in(family, &class) { Owner::Family } else { Owner::Other };
+    let of = |class: Class| match is_in(family, &class) {
+        true => Owner::Family,
+        // what it extends may be one of them
+        false if is_closed(project, &class) => Owner::Other,
+        false => Owner::Unknown,
+    };
     if let Some(class) = class_of(project, s, n) {
         return of(class);
     }
@@ -259,14 +296,22 @@ pub(crate) fn owner(project: &Project, s: &Arc<Source>, n: NodeId, family: &[Cla
     let above = word.filter(|w| t.is_leaf(*w) && s.lang.needs_class(s.str(*w)));
     let around = above.and_then(|w| t.ancestor(w, &[Role::Class]));
     if let Some(class) = around {
-        let class = (s.clone(), class);
-        return if is_in(family, &class) || is_closed(project, &class) { of(class) } else { Owner::Unknown };
+        return of((s.clone(), class));
     }
     match class_of_object(project, s, object) {
         Some(class) => of(class),
         None if is_elsewhere(project, s, object) => Owner::Other,
         None => Owner::Unknown,
     }
+}
+
+/// What the word is of is told by a type that nobody checks, and other classes have it too.
+pub(crate) fn is_by_written_type(project: &Project, s: &Source, n: NodeId, family: &[Class]) -> bool {
+    let t = &s.tree;
+    let object = t.parent(n).filter(|m| t.role(*m) == Role::Member).and_then(|m| t.child(m, Field::Object));
+    let Some(o) = object.filter(|_| !s.lang.needs_types() && class_of(project, s, n).is_none()) else { return false };
+    let written = known_class(project, s, o).is_none() && class_of_object(project, s, o).is_some();
+    written && other_with(project, s.str(n), family).is_some()
 }
 
 /// A module, something that a call from elsewhere gave, or a value that is written there.
@@ -318,8 +363,21 @@ pub(crate) fn is_elsewhere(project: &Project, s: &Source, object: NodeId) -> boo
     }
 }
 
-/// The class that an object is surely one of.
+/// The class that an object is surely one of, by its type too, where one is written.
 pub(crate) fn class_of_object(project: &Project, s: &Source, object: NodeId) -> Option<Class> {
+    let written = || {
+        let binding = s.names.binding(s.names.at(object)?.target?);
+        let found = written_type(project, s, s.tree.parent(binding.first)?)?;
+        (binding.writes <= 1 && is_type(&found) && value_call(s, object).is_none()).then_some(found)
+    };
+    known_class(project, s, object).or_else(written)
+}
+
+fn value_call(s: &Source, object: NodeId) -> Option<NodeId> {
+    value_of(s, object).filter(|v| s.tree.role(*v) == Role::Call)
+}
+
+fn known_class(project: &Project, s: &Source, object: NodeId) -> Option<Class> {
     let t = &s.tree;
     let made = |call: NodeId| -> Option<Class> {
         let callee = t.child(call, Field::Callee).filter(|_| t.role(call) == Role::Call)?;
@@ -346,11 +404,7 @@ pub(crate) fn class_of_object(project: &Project, s: &Source, object: NodeId) -> 
         let own = project.source(project.index(&s.path)?).ok()?;
         return Some((own, class));
     }
-    if let Some(call) = value_of(s, object).filter(|v| t.role(*v) == Role::Call) {
-        return made(call);
-    }
-    let found = written_type(project, s, t.parent(binding.first)?)?;
-    (binding.writes <= 1 && is_type(&found)).then_some(found)
+    made(value_call(s, object)?)
 }
 
 /// The type that is written for a variable or a parameter, when it is a single name.
@@ -390,12 +444,17 @@ fn class_of(project: &Project, s: &Source, n: NodeId) -> Option<Class> {
 
 /// Another class of the project that has the member.
 fn other_with(project: &Project, word: &str, family: &[Class]) -> Option<Class> {
+    // one that may be of the family counts only when it declares the member
+    let is_another = |s: &Source, n: NodeId, class: &Class| {
+        let declares = s.tree.parent(n).is_none_or(|p| s.tree.role(p) != Role::Member);
+        !is_in(family, class) && (declares || is_closed(project, class))
+    };
     unseen::with_word(project, word, family[0].0.lang).find_map(|(_, s)| {
         let t = &s.tree;
         let place = t
             .ids()
             .filter(|n| is_member_word(&s, *n, word))
-            .find(|n| class_of(project, &s, *n).is_some_and(|c| !is_in(family, &c)))?;
+            .find(|n| class_of(project, &s, *n).is_some_and(|c| is_another(&s, *n, &c)))?;
         Some((s.clone(), place))
     })
 }

@@ -6,6 +6,7 @@ pub(crate) mod again;
 pub(crate) mod alone;
 pub(crate) mod ancestry;
 mod asked;
+pub(crate) mod bases;
 pub(crate) mod bound;
 pub(crate) mod class_members;
 pub(crate) mod class_tree;

@@ -486,6 +486,13 @@ impl Project<'_> {
         all.any(|i| self.origin(&self.imported(s, &i)) == Entity::Module(file))
     }
 
+    /// An object is a file as a whole, or may be: what its name has is told by several statements.
+    pub(crate) fn may_be_file(&self, s: &Source, object: NodeId, file: usize) -> bool {
+        let root = std::iter::successors(Some(object), |o| s.tree.child(*o, Field::Object)).last().unwrap_or(object);
+        let several = s.names.at(root).and_then(|r| r.target).filter(|b| s.names.binding(*b).writes > 1);
+        self.meant(s, object) == Some(Entity::Module(file)) || several.is_some_and(|b| self.may_be_module(s, b, file))
+    }
+
     fn origin_exists(&self, file: usize, name: &str, depth: usize) -> bool {
         let Ok(s) = self.source(file) else { return false };
         let through = || {

@@ -7,10 +7,10 @@
 use std::sync::Arc;
 
 use crate::change::{Code, Found, Reason, reason};
-use crate::index::class_tree::is_closed;
+use crate::index::bases::is_closed;
 use crate::index::member_uses::{self, is_in, is_type};
 use crate::index::target::Target;
-use crate::index::{Entity, Project, Uses, is_told, unseen};
+use crate::index::{Entity, Project, Uses, bases, is_told, unseen};
 use crate::lang::Sort;
 use crate::names::{BindKind, BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -176,7 +176,7 @@ impl Seen<'_> {
         let own = (self.home.clone(), named.node);
         // the names of classes inside begin with its own
         let inside = class.0.path == own.0.path && own.0.tree.contains(own.1, class.1);
-        let family = unseen::with_bases(self.project, own.clone());
+        let family = bases::with_bases(self.project, own.clone());
         is_type(&own) && !inside && !is_in(&family, &class) && family.iter().all(has_plain_bases)
     }
 
@@ -208,7 +208,7 @@ impl Seen<'_> {
 fn has_plain_bases((s, class): &(Arc<Source>, NodeId)) -> bool {
     let path = |a: NodeId| s.tree.role(a) == Role::Type && s.str(a).split('<').next().is_some_and(|p| p.contains('.'));
     let within = |n: NodeId| s.tree.ancestors(n).take_while(|a| a != class).any(path);
-    !unseen::bases(s, *class).into_iter().any(within)
+    !bases::of(s, *class).into_iter().any(within)
 }
 
 /// A function or class that knows what it is called.

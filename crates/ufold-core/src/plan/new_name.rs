@@ -4,8 +4,9 @@
 use std::sync::Arc;
 
 use crate::change::{Code, Reason, reason};
+use crate::index::bases::{self, with_bases};
 use crate::index::method::receiver_of;
-use crate::index::unseen::{MOST_PLACES, bases, called, definition_of, is_asked_for_another, with_bases};
+use crate::index::unseen::{MOST_PLACES, called, definition_of, is_asked_for_another};
 use crate::index::{Entity, Project};
 use crate::names::{BindKind, Names, Source};
 use crate::plan::home::Home;
@@ -89,9 +90,9 @@ fn is_of_object(project: &Project, s: &Source, object: NodeId) -> bool {
     // the objects of a class of classes are classes
     let plain = |class: (Arc<Source>, NodeId)| {
         let known = |(c, node): &(Arc<Source>, NodeId)| {
-            bases(c, *node).into_iter().all(|x| {
+            bases::of(c, *node).into_iter().all(|x| {
                 let plain = c.lang.harmless_bases().contains(&c.str(x)) && !c.lang.class_words().contains(&c.str(x));
-                plain || definition_of(project, c, x).is_some()
+                plain || bases::behind(project, c, x).is_some()
             })
         };
         with_bases(project, class).iter().all(known)

@@ -7,7 +7,7 @@ use super::classes::{Held, statement_of};
 use crate::change::{Code, Found, reason};
 use crate::find::paths::is_test;
 use crate::index::ancestry::{self, Ancestor};
-use crate::index::{Project, unseen};
+use crate::index::{Project, bases};
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -77,7 +77,7 @@ fn there(project: &Project, to: Option<&str>, classes: &[Held]) -> Found<Base> {
         return refuse(Code::NoHome, why);
     };
     let between: Vec<Vec<Ancestor>> = chains.iter().map(|c| c[1..holds(c, &class).unwrap_or(1)].to_vec()).collect();
-    let alone = |s: &Source, n: NodeId| unseen::bases(s, n).len() == 1;
+    let alone = |s: &Source, n: NodeId| bases::of(s, n).len() == 1;
     for (h, between) in classes.iter().zip(&between) {
         if !alone(&h.s, h.class) || !between.iter().all(|c| alone(&c.source, c.node)) {
             let why = format!("`{}` extends more than one class", h.name);

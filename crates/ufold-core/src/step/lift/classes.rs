@@ -5,9 +5,9 @@ use std::sync::Arc;
 use crate::change::{Code, Found, Place, place_of, reason};
 use crate::index::Project;
 use crate::index::ancestry::{self, Ancestor};
+use crate::index::bases;
 use crate::index::class_members::{self, Declared, declared};
 use crate::index::class_tree::with_word;
-use crate::index::unseen;
 use crate::lang::Bases;
 use crate::names::Source;
 use crate::plan::file_style::Style;
@@ -128,7 +128,7 @@ pub(super) fn read(
 pub(super) fn topmost(project: &Project, all: &mut Vec<Held>) -> Found<()> {
     let tops: Vec<(String, NodeId)> = all.iter().map(|h| (h.s.path.clone(), h.class)).collect();
     let below = |h: &Held| {
-        let above = unseen::with_bases(project, (h.s.clone(), h.class));
+        let above = bases::with_bases(project, (h.s.clone(), h.class));
         above.iter().skip(1).any(|(s, n)| tops.iter().any(|(p, c)| *p == s.path && c == n))
     };
     let lower: Vec<bool> = all.iter().map(below).collect();

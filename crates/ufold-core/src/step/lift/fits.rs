@@ -12,7 +12,7 @@ use crate::index::class_tree::{Class, with_word};
 use crate::index::loading::acts;
 use crate::index::own::makes_empty;
 use crate::index::users::is_given_once;
-use crate::index::{looked_up, unseen};
+use crate::index::{bases, looked_up, unseen};
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -50,7 +50,7 @@ pub(super) fn class(lift: &Lift, h: &Held) -> Found<Vec<Reason>> {
 
 /// Classes from outside the project that a class comes to extend, but for those that ask nothing of their members.
 fn foreign(lift: &Lift, h: &Held) -> Vec<(Arc<Source>, NodeId)> {
-    let all = unseen::making(lift.project, &h.s, h.class);
+    let all = bases::making(lift.project, &h.s, h.class);
     let mut out = Vec::new();
     for (s, making) in all {
         let known = |n: &NodeId| unseen::definition_of(lift.project, &s, *n).is_some();
@@ -315,7 +315,7 @@ fn above(lift: &Lift, name: &str) -> Found<()> {
     }
     let definitions = |s: &Source, name: &str| lift.project.definition(s, name);
     let last = chain.last().unwrap_or(class);
-    let open = unseen::bases(&last.source, last.node);
+    let open = bases::of(&last.source, last.node);
     let unknown = open.iter().find(|b| !last.source.lang.harmless_bases().contains(&last.source.str(**b)));
     if unknown.is_some() || last.source.lang.may_inherit(&last.source, last.node, name, &definitions) {
         let message = format!("what `{}` extends outside the project may have a `{name}` of its own", lift.base.name());
@@ -411,13 +411,13 @@ fn diamonds(lift: &Lift) -> Found<()> {
     };
     for h in &lift.classes {
         for c in lift.around(&h.name) {
-            let bases = unseen::bases(&c.source, c.node);
+            let bases = bases::of(&c.source, c.node);
             if bases.len() < 2 {
                 continue;
             }
             let reaches = |b: &NodeId| {
                 let Some(d) = unseen::definition_of(lift.project, &c.source, *b) else { return false };
-                let all = unseen::with_bases(lift.project, d);
+                let all = bases::with_bases(lift.project, d);
                 all.iter().any(|(s, n)| lift.holds(s, *n) || base.is_some_and(|b| b.is(s, *n)))
             };
             if bases.iter().filter(|b| reaches(b)).count() > 1 {

@@ -5,7 +5,7 @@ use super::constructor::{Part, Parts};
 use super::{Base, Lift, Text};
 use crate::change::{Code, Edits, Found, NewFunction, Outcome, lost_comment, reason};
 use crate::index::class_members::{body, constructors, is_function};
-use crate::index::{Entity, unseen};
+use crate::index::{Entity, bases};
 use crate::lang::ConstructorParts;
 use crate::names::Source;
 use crate::plan::imports::{add_import, import_edit};
@@ -393,7 +393,7 @@ fn imports(lift: &Lift, to: &Text, text: &str) -> Found<Vec<(String, String)>> {
 impl Lift<'_> {
     fn base_has(&self, name: &str) -> bool {
         let Base::There { class, .. } = &self.base else { return false };
-        unseen::with_bases(self.project, (class.source.clone(), class.node))
+        bases::with_bases(self.project, (class.source.clone(), class.node))
             .iter()
             .any(|(s, n)| crate::index::class_members::declared(s, *n).iter().any(|d| d.name == name))
     }

@@ -11,7 +11,7 @@ use crate::change::{Code, Found, Reason, reason};
 use crate::find::paths::{is_prose, is_test};
 use crate::index::users::{by_unknown_path, is_listed, may_load, named_by_text, others};
 use crate::index::words::{has_whole_word, stem_of, unquoted};
-use crate::index::{Entity, Project, unseen};
+use crate::index::{Project, unseen};
 use crate::names::{BindingId, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -230,12 +230,12 @@ fn in_another_way(m: &Move, (users, through): Followed, name: &str) -> Option<(A
             let object =
                 t.parent(*n).filter(|_| t.role(*n) == Role::MemberName && s.lang.lookup_words().contains(&s.str(*n)));
             let object = object.and_then(|p| t.child(p, Field::Object));
-            object.is_some_and(|o| project.meant(&s, o) == Some(Entity::Module(m.home)))
+            object.is_some_and(|o| project.may_be_file(&s, o, m.home))
         };
         // by a key, or in a pattern that is no plain list of names
         let by_key = |n: &NodeId| {
             let object = t.child(*n, Field::Object).or_else(|| t.children(*n).next());
-            t.role(*n) == Role::Index && object.is_some_and(|o| project.meant(&s, o) == Some(Entity::Module(m.home)))
+            t.role(*n) == Role::Index && object.is_some_and(|o| project.may_be_file(&s, o, m.home))
         };
         let own = users.iter().find(|u| u.file == f);
         let in_pattern = |n: &NodeId| {
@@ -305,7 +305,7 @@ fn is_of_other(project: &Project, s: &Source, n: NodeId, home: usize) -> bool {
     let root = std::iter::successors(Some(object), |o| t.child(*o, Field::Object)).last().unwrap_or(object);
     let target = s.names.at(root).and_then(|r| r.target).map(|b| s.names.binding(b));
     match project.meant(s, object) {
-        Some(Entity::Module(f)) => f != home,
+        _ if project.may_be_file(s, object, home) => false,
         Some(_) => true,
         // no module that is imported: a module that is handed on is looked for elsewhere
         None if may_load(project, s, object, home) => false,
@@ -339,7 +339,7 @@ fn put_in_place(m: &Move, name: &str) -> Vec<Reason> {
             Role::MemberName => {
                 let member = t.parent(*n).filter(|p| near && s.str(*n) == name && t.field(*p) == Field::Left);
                 let object = member.and_then(|p| t.child(p, Field::Object));
-                object.is_some_and(|o| matches!(project.meant(&s, o), Some(Entity::Module(x)) if x == m.home))
+                object.is_some_and(|o| project.may_be_file(&s, o, m.home))
             }
             _ => false,
         };

@@ -151,7 +151,7 @@ fn stands_alone(s: &Source, function: NodeId, around: Option<NodeId>) -> bool {
 pub(super) fn is_said_elsewhere(project: &Project, s: &Source, function: NodeId, class: Option<NodeId>) -> bool {
     let word = s.tree.child(function, Field::Name).map_or("", |n| s.str(n));
     let file: Vec<usize> = project.index(&s.path).into_iter().collect();
-    let based = class.is_some_and(|c| !crate::index::unseen::bases(s, c).is_empty());
+    let based = class.is_some_and(|c| !crate::index::bases::of(s, c).is_empty());
     project.word_elsewhere(word, &file)
         || file.iter().any(|f| project.named_by_string(*f, word))
         // a name that only says that it is private hides nothing from a base
