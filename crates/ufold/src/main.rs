@@ -13,6 +13,7 @@ mod members;
 mod session;
 #[cfg(test)]
 mod shipped;
+mod twins;
 
 use std::process::ExitCode;
 

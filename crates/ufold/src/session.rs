@@ -487,6 +487,9 @@ pub fn plan(project: &Project, f: &Finding, flags: &RequestFlags) -> Plan {
         let result = Outcome::refused(vec![reason]);
         return Plan::new(Request::Fold(request), result);
     }
+    if f.kind == Kind::Twins {
+        return Plan::new(Request::Fold(request), crate::twins::outcome(f, project.facts));
+    }
     let mut plan = ufold_core::step::plan(project, &Request::Fold(request));
     let remark = |r: Reason| format!("no loop over a list: {} ({}:{})", r.message, r.file, r.line);
     plan.result.remarks.extend(no_loop.map(remark));
@@ -539,6 +542,9 @@ pub fn choose(s: &Session, scanned: &Scanned, typed: &str) -> Result<Finding> {
         all.iter().filter(|f| f.id.starts_with(typed) && !typed.is_empty()).cloned().collect()
     };
     let mut matching = named(&findings);
+    if matching.is_empty() && find::is_id_of('t', typed) {
+        matching = named(&crate::twins::found(s, scanned, &findings));
+    }
     if matching.is_empty() {
         // one that was shown for a place, smaller than those of the worklist
         matching = named(&s.found(scanned, &s.options().pointed_at()));

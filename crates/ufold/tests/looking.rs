@@ -283,3 +283,25 @@ fn git_tells_which_copy_got_a_fix() {
     f.write("fees.py", &f.read("fees.py").replace("days > 30", "days > 28"));
     prints(&f, &["show", "fees.py:6"], 0, &["copies 1 and 2 got this in changes that are not"]);
 }
+
+#[test]
+fn twin_files_are_one_finding() {
+    let waiting = TIDE.replace("high", "waiting").replace("level + row.datum", "level");
+    let east =
+        format!("{FEES}\n\n{}\n\n{waiting}", FEES.replace("berth_fee", "crane_fee").replace("days > 30", "days > 9"));
+    let f = Folder::new(&[("gates/east.py", &east), ("gates/west.py", &east.replace("'berth'", "'quay'"))]);
+    f.commit_all();
+    let list = prints(&f, &["scan"], 0, &["twins", "gates/east.py, west.py", "% alike"]);
+    let id = list.lines().find(|l| l.contains(" twins ")).and_then(|l| l.split_whitespace().next()).expect("an id");
+    assert!(!list.contains("repeat "), "its pieces are told with it: {list}");
+    let report = json(&f, &["scan", "--kind", "twins"]);
+    let twin = &report["findings"][0];
+    assert_eq!((twin["kind"].as_str(), twin["copies"][1]["file"].as_str()), (Some("twins"), Some("gates/west.py")));
+    let pieces: Vec<&str> = twin["pieces"].as_array().expect("pieces").iter().filter_map(Value::as_str).collect();
+    let shown = prints(&f, &["show", id], 0, &["Pieces", "What differs: 2 lines of file 1, 2 of file 2", "'quay'"]);
+    assert!(!pieces.is_empty() && pieces.iter().all(|p| shown.contains(p)), "{pieces:?}: {shown}");
+    prints(&f, &["fold", id, "--no-check"], 3, &["wants-pieces", &format!("ufold show {id}")]);
+    // put aside as any other
+    f.write("ufold.toml", &format!("[[never]]\nid = \"{id}\"\nreason = \"two gates\"\n"));
+    assert!(!prints(&f, &["scan"], 0, &["repeat"]).contains("twins"));
+}

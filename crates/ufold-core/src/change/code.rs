@@ -128,6 +128,7 @@ codes! {
     Unreadable = "unreadable",
     UsedAsValue = "used-as-value",
     UsedElsewhere = "used-elsewhere",
+    WantsPieces = "wants-pieces",
     WantsSplit = "wants-split",
     WritesLocal = "writes-local",
     Yield = "yield",

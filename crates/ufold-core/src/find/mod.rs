@@ -23,6 +23,7 @@ mod rows;
 mod series;
 pub mod shares;
 mod suffix;
+pub mod twins;
 
 pub use classes::{ClassFact, MemberFact};
 pub use clutter::Clutter;
@@ -45,6 +46,8 @@ pub enum Kind {
     Series,
     /// The same members in several classes, which want a base.
     Members,
+    /// Files that are mostly copies of each other, which are folded piece by piece.
+    Twins,
     Long,
     Clutter,
 }
@@ -54,11 +57,16 @@ impl Kind {
     pub fn has_copies(self) -> bool {
         matches!(self, Kind::Repeat | Kind::Series | Kind::Members)
     }
+    /// Folding takes lines away, of its own copies or piece by piece.
+    pub fn is_worth_lines(self) -> bool {
+        self.has_copies() || self == Kind::Twins
+    }
     pub fn word(self) -> &'static str {
         match self {
             Kind::Repeat => "repeat",
             Kind::Series => "series",
             Kind::Members => "members",
+            Kind::Twins => "twins",
             Kind::Long => "long",
             Kind::Clutter => "clutter",
         }

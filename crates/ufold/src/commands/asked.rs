@@ -4,7 +4,7 @@ use std::cmp::Reverse;
 use std::collections::{BTreeMap, BTreeSet};
 
 use ufold_core::change::{Outcome, Verdict};
-use ufold_core::find::{Copy, FileFacts, Finding, only_tests, worth_of_expression};
+use ufold_core::find::{Copy, FileFacts, Finding, Kind, only_tests, worth_of_expression};
 use ufold_project::files::{Scanned, globs};
 use ufold_project::history::{self, Touched};
 use ufold_project::{Error, Result, git};
@@ -96,7 +96,7 @@ impl<'a> Asked<'a> {
             Some(_) => planned.sort_by_cached_key(|(f, o)| self.key(f, saves(f, o))),
             None => planned.sort_by_cached_key(|(f, o)| {
                 let tests = only_tests(f, &self.scanned.facts);
-                (!f.kind.has_copies(), tests, Reverse(worth(f, o)), o.verdict, f.id.clone())
+                (!f.kind.is_worth_lines(), tests, Reverse(worth(f, o)), o.verdict, f.id.clone())
             }),
         }
     }
@@ -127,6 +127,7 @@ fn worth(f: &Finding, o: &Outcome) -> i64 {
     let sure = match o.verdict {
         Verdict::Ready => 4,
         Verdict::Assumed => 3,
+        Verdict::Refused if f.kind == Kind::Twins => 2,
         Verdict::Refused => 1,
     };
     let lines = if f.expression > 0 { worth_of_expression(f) } else { saves(f, o) };
@@ -135,7 +136,7 @@ fn worth(f: &Finding, o: &Outcome) -> i64 {
 
 /// A repeat that stands in tests alone.
 pub fn is_of_tests(f: &Finding, files: &[FileFacts]) -> bool {
-    f.kind.has_copies() && only_tests(f, files)
+    f.kind.is_worth_lines() && only_tests(f, files)
 }
 
 /// Without what lies for the most part in copies of one that stands before it: who folds that one changes this.
@@ -160,7 +161,7 @@ pub fn first(planned: Vec<(Finding, Outcome)>, most: usize, files: &[FileFacts])
     let (mut tests, mut out): (Vec<_>, Vec<_>) = planned.into_iter().partition(|(f, _)| is_of_tests(f, files));
     out.truncate(most.saturating_sub(tests.len().min(most / 3)));
     tests.truncate(most.saturating_sub(out.len()));
-    let after = out.iter().position(|(f, _)| !f.kind.has_copies()).unwrap_or(out.len());
+    let after = out.iter().position(|(f, _)| !f.kind.is_worth_lines()).unwrap_or(out.len());
     out.splice(after..after, tests);
     out
 }

@@ -8,7 +8,7 @@ use serde::Serialize;
 use ufold_core::change::{Outcome, Reason, Verdict};
 use ufold_core::find::history::Drift;
 use ufold_core::find::shares::shares;
-use ufold_core::find::{Clutter, Finding, Kind, Measures, Options};
+use ufold_core::find::{self, Clutter, Finding, Kind, Measures, Options};
 use ufold_core::index::Project;
 use ufold_project::coverage::Known;
 use ufold_project::files::{Disk, Scanned, Skipped};
@@ -20,6 +20,7 @@ use crate::history::{self, histories};
 use crate::output::listed::kind_word;
 use crate::output::{count, fit, number, width};
 use crate::session::{Session, reach_of};
+use crate::twins;
 
 /// So many findings are planned for each one that is listed.
 const LOOKED_AT: usize = 4;
@@ -80,6 +81,9 @@ struct Row {
     /// Of clutter: of which kind it is, and what.
     #[serde(skip_serializing_if = "Option::is_none")]
     clutter: Option<ClutterRow>,
+    /// Of twins: the findings that they have in common, in the order of the first file.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pieces: Vec<String>,
     copies: Vec<CopyRow>,
 }
 
@@ -124,12 +128,26 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     // first what a change has parted that was the same before
     shown.sort_by_key(|f| !history.get(&f.id).is_some_and(Drift::is_proven));
     asked.order(&mut shown);
-    let Planned { list: planned, is_all: all_planned, in_order } = planned(s, a, &asked, &scanned, &shown);
-    let shown = shown.len();
+    let twins = match a.kind {
+        None | Some(Kinds::Twins) => twins::found(s, &scanned, &findings),
+        Some(_) => Vec::new(),
+    };
+    let twins: Vec<Finding> = twins.into_iter().filter(|t| a.verdict.is_none() && asked.wants(t)).collect();
+    if !s.json {
+        // who folds the pieces of twins looks at them together
+        shown.retain(|f| !twins::are_parts(f, &twins));
+    }
+    let Planned { list: planned, is_all: all_planned, in_order } = planned(s, a, &asked, &scanned, (&shown, &twins));
+    let shown = shown.len() + twins.len();
     let known = s.coverage()?;
     let mut out = crate::output::out();
     if s.json {
-        let report = report(s, &scanned, &findings, &planned, known.as_ref(), &history);
+        let mut report = report(s, &scanned, &findings, &planned, known.as_ref(), &history);
+        for row in &mut report.findings {
+            let twin = twins.iter().find(|t| t.id == row.id);
+            let pieces = twin.map_or(Vec::new(), |t| find::twins::pieces(t, &findings));
+            row.pieces = pieces.iter().map(|p| p.id.clone()).collect();
+        }
         serde_json::to_writer_pretty(&mut out, &report)?;
         writeln!(out)?;
     } else {
@@ -159,7 +177,13 @@ struct Planned {
     in_order: bool,
 }
 
-fn planned(s: &Session, a: &Scan, asked: &Asked, scanned: &Scanned, shown: &[Finding]) -> Planned {
+fn planned(
+    s: &Session,
+    a: &Scan,
+    asked: &Asked,
+    scanned: &Scanned,
+    (shown, twins): (&[Finding], &[Finding]),
+) -> Planned {
     let most = if s.json || a.limit == 0 { usize::MAX } else { a.limit };
     let drift = a.kind == Some(Kinds::Drift);
     let has_verdict = |f: &Finding, o: &Outcome| a.verdict.is_none_or(|v| f.kind.has_copies() && o.verdict == v);
@@ -174,6 +198,10 @@ fn planned(s: &Session, a: &Scan, asked: &Asked, scanned: &Scanned, shown: &[Fin
     }
     if in_order && !s.json {
         list = without_parts(list);
+    }
+    list.splice(0..0, twins.iter().map(|t| (t.clone(), twins::outcome(t, &scanned.facts))));
+    if in_order || a.filters.sort.is_some() {
+        asked.order_planned(&mut list);
     }
     is_all &= list.len() <= most;
     if in_order {
@@ -221,6 +249,7 @@ fn clutter(s: &Session, a: &Scan, scanned: Scanned, findings: &[Finding]) -> any
             history: None,
             measures: None,
             clutter: Some(ClutterRow { kind: l.item.kind, what: l.item.what }),
+            pieces: Vec::new(),
             copies: vec![copy],
         }
     });
@@ -275,6 +304,7 @@ fn report(
         history: history.get(&f.id).cloned(),
         measures: f.measures,
         clutter: None,
+        pieces: Vec::new(),
         copies: f
             .copies
             .iter()
@@ -404,7 +434,7 @@ fn below(
         );
         writeln!(out, "\n{}", s.paint.faint(&line))?;
     }
-    if let Some((f, _)) = planned.iter().find(|(_, o)| o.verdict != Verdict::Refused) {
+    if let Some((f, _)) = planned.iter().find(|(f, o)| f.kind == Kind::Twins || o.verdict != Verdict::Refused) {
         writeln!(out, "\n{}", s.paint.faint(&format!("next: ufold show {}", f.id)))?;
     }
     Ok(())
@@ -440,6 +470,7 @@ fn row(
     }
     let why = match o.reasons.first() {
         _ if f.expression > 0 => "  an expression".to_string(),
+        _ if f.kind == Kind::Twins => format!("  {:.0} % alike", 100.0 * f.similarity),
         _ if f.is_file() => format!("  a file of over {} lines", number(u64::from(told.options.longest_file))),
         _ if f.measures.is_some() => format!("  {}", in_short(f, &told.options)),
         _ if told.history.contains_key(&f.id) => format!("  {}", history::in_short(&told.history[&f.id].changes[0])),
@@ -447,13 +478,18 @@ fn row(
         Some(r) if o.verdict != Verdict::Ready && f.kind.has_copies() => format!("  {}", r.code),
         _ => String::new(),
     };
-    let saved = if f.kind.has_copies() && f.expression == 0 { saves(f, o).to_string() } else { "–".into() };
+    let counted = f.kind == Kind::Twins || f.kind.has_copies() && f.expression == 0;
+    let saved = if counted { saves(f, o).to_string() } else { "–".into() };
     let verdict = if f.kind.has_copies() { s.paint.verdict(o.verdict, 7) } else { format!("{:7}", "–") };
     let tests = known.map_or(String::new(), |k| match s.reach(k, scanned, f) {
         r if r.all() => format!("{}  ", s.paint.good("all  ")),
         r if r.nothing() => format!("{}  ", s.paint.bad("none ")),
         _ => format!("{}  ", s.paint.careful("part ")),
     });
+    let room = width().saturating_sub(47 + tests_width(known) + why.chars().count()).max(24);
+    if f.kind == Kind::Twins {
+        place = twins::names(f, &scanned.facts, room);
+    }
     writeln!(
         out,
         " {}  {:7}  {verdict}  {:6}  {:5}  {:>5}  {tests}{}{}",
@@ -462,7 +498,7 @@ fn row(
         f.copies.len(),
         f.lines,
         saved,
-        fit(&place, width().saturating_sub(47 + tests_width(known) + why.chars().count()).max(24)),
+        fit(&place, room),
         s.paint.faint(&why),
     )
 }

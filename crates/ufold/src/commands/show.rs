@@ -36,6 +36,10 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
         return clutter(s, &scanned, &l);
     }
     let finding = &choose(s, &scanned, &a.finding)?;
+    if finding.kind == Kind::Twins && !s.json {
+        crate::twins::show(s, &scanned, finding, &s.findings(&scanned, &s.options()))?;
+        return Ok(0);
+    }
     let disk = Disk::new(&s.root, &scanned);
     let project = Project::new(&scanned.facts, &disk);
     if finding.kind == Kind::Long {

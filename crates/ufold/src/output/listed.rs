@@ -10,7 +10,7 @@ use super::{count, number};
 /// One finding, in words.
 pub struct Item {
     pub id: String,
-    /// `repeat`, `drift` or `long`.
+    /// As people ask for it.
     pub kind: &'static str,
     pub says: String,
     /// File, first and last line, and the function around them.
@@ -49,6 +49,9 @@ pub fn says(f: &Finding, options: &Options) -> String {
     }
     let alike = if f.similarity < 0.9995 { format!(", {:.0} % alike", 100.0 * f.similarity) } else { String::new() };
     let lines = count(f.lines as usize, "line", "lines");
+    if f.kind == Kind::Twins {
+        return format!("{} files are mostly copies of each other{alike}", f.copies.len());
+    }
     if f.kind == Kind::Members {
         return format!("{lines} of members stand in {} classes", f.copies.len());
     }
@@ -92,6 +95,9 @@ pub fn markdown(title: &str, remarks: &[String], items: &[Item]) -> String {
 /// The rules of the log: kind, and what it means.
 const RULES: &[(&str, &str)] = &[
     ("repeat", "The same code stands in several places, up to names and values."),
+    ("series", "Copies of the same code stand side by side, up to names and values."),
+    ("members", "Several classes declare the same members."),
+    ("twins", "Files are mostly copies of each other."),
     ("drift", "Copies of the same code have grown apart by some statements."),
     ("long", "A function is longer, deeper or more complex than the project allows."),
 ];
