@@ -14,6 +14,8 @@ use crate::session::Session;
 
 /// Lines of a difference that are printed.
 const MOST_LINES: usize = 60;
+/// Files that are laid against the first.
+const MOST_FILES: usize = 4;
 /// Lines around each.
 const AROUND: usize = 1;
 
@@ -85,8 +87,12 @@ pub fn show(s: &Session, scanned: &Scanned, twin: &Finding, findings: &[Finding]
         let place = fit(&format!("{place}{within}"), width().saturating_sub(40));
         writeln!(out, "  {}  {}  {lines}  {place}{}", p.strong(&f.id), p.verdict(o.verdict, 7), p.faint(&why))?;
     }
-    for i in 1..twin.copies.len() {
-        differences(s, out, (&texts[0], &texts[i]), (1, i + 1))?;
+    for (i, t) in texts.iter().enumerate().skip(1).take(MOST_FILES) {
+        differences(s, out, (&texts[0], t), (1, i + 1))?;
+    }
+    let more = texts.len().saturating_sub(1 + MOST_FILES);
+    if more > 0 {
+        writeln!(out, "\n{}", p.faint(&format!("… and {more} more {}", if more == 1 { "file" } else { "files" })))?;
     }
     if let Some((f, _)) = planned.iter().find(|(_, o)| !o.is_refused()) {
         writeln!(out, "\n{}", p.faint(&format!("next: ufold fold {}; then look again", f.id)))?;

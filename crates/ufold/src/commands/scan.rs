@@ -486,7 +486,7 @@ fn row(
         r if r.nothing() => format!("{}  ", s.paint.bad("none ")),
         _ => format!("{}  ", s.paint.careful("part ")),
     });
-    let room = width().saturating_sub(47 + tests_width(known) + why.chars().count()).max(24);
+    let room = width().saturating_sub(49 + tests_width(known) + why.chars().count()).max(24);
     if f.kind == Kind::Twins {
         place = twins::names(f, &scanned.facts, room);
     }
