@@ -12,7 +12,9 @@ use rustc_hash::FxHashMap;
 use super::file::{File, Renaming};
 use super::{Objection, Opinion, object};
 use crate::change::Verdict;
-use crate::index::member_uses::{Owner, family_of, is_by_written_type, is_member_word, listed_members, owner};
+use crate::index::member_uses::{
+    Owner, family_of, is_by_written_type, is_member_word, listed_members, owner, taken_for,
+};
 use crate::index::{Entity, Project, looked_up, named_arguments, with_word};
 use crate::names::{Binding, BindingId, ImportRef, Names, ScopeKind, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -105,6 +107,9 @@ impl Everywhere<'_> {
                 _ => Ok(()),
             };
         };
+        if let Some((s, n)) = taken_for(self.project, self.old, &family).first().filter(|_| !assumed) {
+            return object(s, *n, format!("an object with `{}` may be taken for one of these", self.old));
+        }
         for (_, s) in &self.all {
             for n in s.tree.ids().filter(|n| is_member_word(s, *n, self.old)) {
                 let fits = match owner(self.project, s, n, &family) {

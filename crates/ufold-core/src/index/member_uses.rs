@@ -11,6 +11,7 @@ use crate::index::bases::is_closed;
 use crate::index::declared::value_of;
 use crate::index::method::receiver_of;
 use crate::index::references::References;
+use crate::index::shapes::may_meet;
 use crate::index::{Project, Uses, bases, unseen};
 use crate::names::{Names, ScopeKind, Source};
 use crate::tree::{Field, NodeId, Role};
@@ -78,7 +79,31 @@ pub(crate) fn find(project: &Project, s: &Arc<Source>, node: NodeId, old: &str) 
             out.push(Uses { source: other, nodes });
         }
     }
+    for (o, place) in taken_for(project, old, &family) {
+        let message = format!("no object of the class is taken for one of these, which have `{old}` too");
+        assumed.push(reason(&o, place, Code::MemberByName, message));
+    }
+    assumed.truncate(MOST_TOLD);
     Ok((References { sure: out, possible: assumed }, family))
+}
+
+/// Members of other types, where one is taken for another by its members alone.
+pub(crate) fn taken_for(project: &Project, word: &str, family: &[Class]) -> Vec<(Arc<Source>, NodeId)> {
+    let mut out: Vec<(Arc<Source>, NodeId)> = Vec::new();
+    let mut seen: Vec<Class> = family.to_vec();
+    for (_, s) in unseen::with_word(project, word, family[0].0.lang) {
+        for n in s.tree.ids().filter(|n| is_member_word(&s, *n, word)) {
+            let declares = s.tree.parent(n).is_some_and(|p| s.tree.role(p) != Role::Member);
+            let Some(class) = class_of(project, &s, n).filter(|c| declares && !is_in(&seen, c)) else { continue };
+            let others = self::family(project, class);
+            let meets = |o: &Class| family.iter().any(|f| may_meet(project, f, o));
+            if others.iter().any(meets) {
+                out.push((s.clone(), n));
+            }
+            seen.extend(others);
+        }
+    }
+    out
 }
 
 /// Another name that the language gives the member, or a parameter that declares it.

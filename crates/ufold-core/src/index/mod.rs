@@ -28,6 +28,7 @@ mod project;
 pub(crate) mod quiet;
 pub(crate) mod references;
 pub(crate) mod seen;
+pub(crate) mod shapes;
 pub(crate) mod target;
 #[cfg(test)]
 mod tests;
