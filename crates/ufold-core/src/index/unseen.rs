@@ -13,7 +13,7 @@ use crate::change::{Code, Reason, reason};
 use crate::find::FileFacts;
 use crate::index::frames::Lookers;
 use crate::index::words::{has_whole_word, unquoted, whole_words};
-use crate::index::{Entity, Project, computed_text};
+use crate::index::{Entity, Project, computed_text, words};
 use crate::lang::{Language, Look, Sort};
 use crate::names::{Names, Reference, ScopeKind, Source, Space};
 use crate::tree::{Field, NodeId, Role};
@@ -338,7 +338,9 @@ pub fn handed_on(project: &Project, home: usize) -> Vec<(Arc<Source>, NodeId)> {
     let language = |f: usize| crate::lang::by_name(&project.facts[f].language);
     let family = language(home).map(|l| l.family());
     let loads = |f: usize, lang: &dyn Language| {
-        lang.loading_words().iter().any(|w| project.facts[f].has_word(w)) || lang.loads_without_a_name()
+        let table = lang.module_table().and_then(|t| t.rsplit('.').next());
+        let mut words = lang.loading_words().iter().copied().chain(table);
+        words.any(|w| project.facts[f].has_word(w)) || lang.loads_without_a_name()
     };
     let may = |f: &usize| {
         let lang = language(*f).filter(|l| Some(l.family()) == family);
@@ -350,6 +352,7 @@ pub fn handed_on(project: &Project, home: usize) -> Vec<(Arc<Source>, NodeId)> {
         let (t, loads) = (&s.tree, loads(*f, s.lang));
         let given = |n: &NodeId| match t.role(*n) {
             Role::Call => loads && loads_by_call(project, &s, *n, home),
+            Role::Member => Some(s.str(*n)) == s.lang.module_table() && may_be_taken(project, &s, *n, home),
             Role::Name if t.field(*n) != Field::Object => {
                 // a class that imports has it as a member
                 let given = |r: &&Reference| r.usage.reads() || s.names.scope(r.scope).kind == ScopeKind::Class;
@@ -361,6 +364,29 @@ pub fn handed_on(project: &Project, home: usize) -> Vec<(Arc<Source>, NodeId)> {
         t.ids().filter(given).map(|n| (s.clone(), n)).collect()
     };
     files.par_iter().flat_map_iter(of_file).collect()
+}
+
+/// What is done with the table of all modules may give `home`: another one's name, or the file's own, does not.
+fn may_be_taken(project: &Project, s: &Source, table: NodeId, home: usize) -> bool {
+    let t = &s.tree;
+    let Some(parent) = t.parent(table) else { return true };
+    let key = match t.role(parent) {
+        // whether a name is in it
+        Role::Compare => return false,
+        Role::Index if t.children(parent).next() == Some(table) => {
+            t.children(parent).find(|c| *c != table && t.role(*c) != Role::Token)
+        }
+        Role::Member => t.parent(parent).and_then(|c| called(s, c)).and_then(|(_, all)| all.first().copied()),
+        _ => None,
+    };
+    let Some(key) = key else { return true };
+    if s.lang.is_module_own(s.str(key)) {
+        return project.index(&s.path) == Some(home);
+    }
+    let name = project.modules().name(home).map(|m| m.parts.join("."));
+    let text = unquoted(s, key);
+    t.role(key) != Role::Literal
+        || name.is_none_or(|n| n == text || text.ends_with(words::stem_of(&project.facts[home].path)))
 }
 
 /// A call that loads a module which may be `home`, and hands it over.

@@ -70,6 +70,10 @@ pub trait Modules: Syntax {
     }
     /// Last words of calls that load a module by a text.
     fn loading_words(&self) -> &'static [&'static str];
+    /// A member by which code has all modules that are loaded, by their names or paths.
+    fn module_table(&self) -> Option<&'static str> {
+        None
+    }
     /// An expression that gives a module out of those that are loaded, or loads one.
     fn loads_modules(&self, expression: &str) -> bool {
         self.loading_words().iter().any(|w| expression.contains(w))

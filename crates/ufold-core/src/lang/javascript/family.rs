@@ -455,6 +455,9 @@ impl Modules for Family {
     fn loading_words(&self) -> &'static [&'static str] {
         &["import", "require"]
     }
+    fn module_table(&self) -> Option<&'static str> {
+        Some("require.cache")
+    }
     fn loads_without_a_name(&self) -> bool {
         true
     }

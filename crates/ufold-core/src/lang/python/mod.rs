@@ -453,6 +453,9 @@ impl Modules for Python {
     fn loading_words(&self) -> &'static [&'static str] {
         &["import_module", "__import__", "run_module", "spec_from_file_location"]
     }
+    fn module_table(&self) -> Option<&'static str> {
+        Some("sys.modules")
+    }
     fn package_file(&self) -> Option<&'static str> {
         Some("__init__.py")
     }
