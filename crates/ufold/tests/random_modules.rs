@@ -1,5 +1,5 @@
-//! Small random projects of modules that import each other: definitions move, files are split, and the programs run before
-//! and after.
+//! Small random projects of modules that import each other: definitions move and get other names, files are split, and the
+//! programs run before and after.
 //!
 //! `UFOLD_RANDOM=2000 cargo test --test random_modules` tries that many; `UFOLD_SEED` sets where to begin.
 
@@ -27,9 +27,13 @@ fn lay_out(p: &Project, dir: &Path) {
     }
 }
 
-/// The words of a step: names of a module go to another one or a new one, or a module is split.
+/// The words of a step: names of a module go to another one or a new one, one gets another name, or a module is split.
 fn step(dice: &mut Dice, p: &Project) -> Vec<String> {
     let (path, names) = &p.modules[dice.roll(p.modules.len() as u64) as usize];
+    if dice.chance(30) {
+        let name = &names[dice.roll(names.len() as u64) as usize];
+        return vec!["rename".into(), format!("{path}:{name}"), format!("fresh_{}", dice.roll(1000))];
+    }
     let mut words = if dice.chance(30) {
         vec!["split".into(), path.clone(), "--all-parts".into()]
     } else {
@@ -85,6 +89,10 @@ fn no_move_changes_what_a_program_prints(interpreter: &str, kind: Kind) {
             }
             let after = run(interpreter, dir.path(), &p);
             let told = err.lines().any(|l| l.starts_with("assumed:"));
+            // what is looked up by a text, or used while it is being loaded, is told and may be missed
+            if told && (words[0] == "rename" || err.contains("does not come to use")) {
+                break;
+            }
             let same = match told {
                 true => without_loads(&after.stdout) == without_loads(&before.stdout),
                 false => after.stdout == before.stdout,

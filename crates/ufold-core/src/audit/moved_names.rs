@@ -13,7 +13,7 @@ use crate::change::{Change, Code};
 use crate::index::loading::only_defines;
 use crate::index::users::may_load;
 use crate::index::{Entity, Project, unseen};
-use crate::names::{BindingId, ImportRef, ScopeId, Source};
+use crate::names::{Binding, BindingId, ImportRef, ScopeId, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 pub(super) struct Names<'a> {
@@ -167,12 +167,12 @@ impl Compared<'_> {
             binding.map(|b| (b.first, b.import.clone()))
         };
         let (x, y) = (local(p.old, was.target), local(p.new, is.target));
+        let entity = |p: &Project, s: &Source, t: Option<BindingId>, n: NodeId| {
+            let name = t.map_or(s.str(n), |t| s.names.binding(t).name.as_str());
+            p.origin(&p.entity(s, name))
+        };
         let same = match (x, y) {
             (None, None) => {
-                let entity = |p: &Project, s: &Source, t: Option<BindingId>, n: NodeId| {
-                    let name = t.map_or(s.str(n), |t| s.names.binding(t).name.as_str());
-                    p.origin(&p.entity(s, name))
-                };
                 let before = entity(n.project, p.old, was.target, a);
                 let now = entity(self.after, p.new, is.target, b);
                 n.now(before.clone()) == now && !(p.moved && matches!(before, Entity::Unknown(..)))
@@ -180,6 +180,11 @@ impl Compared<'_> {
             }
             (Some((_, Some(i))), Some((_, Some(j)))) => {
                 self.imported(p.old, &i, n.project).map(|e| n.now(e)) == self.imported(p.new, &j, self.after)
+            }
+            // a function took it from the old file, and has it in its own now
+            (Some((_, Some(i))), None) if self.after.index(&p.new.path) == Some(n.to) => {
+                let now = entity(self.after, p.new, is.target, b);
+                self.imported(p.old, &i, n.project).map(|e| n.now(e)) == Some(now)
             }
             (Some((f, None)), Some((g, None))) => map.get(&f) == Some(&g) || !p.old.tree.is_leaf(f),
             _ => false,
@@ -307,21 +312,20 @@ impl Compared<'_> {
 
     /// A name that a file imported stands for what it stood for.
     fn is_as_before(&self, f: &File, b: BindingId) -> bool {
-        let (n, old, new) = (self.names, &f.old, &f.new);
+        let (n, new) = (self.names, &f.new);
         let binding = new.names.binding(b);
         let Some(i) = &binding.import else { return true };
         let of_module = |s: ScopeId| s == crate::names::Names::MODULE;
-        let same = |o: BindingId| {
-            let was = old.names.binding(o);
-            was.name == binding.name && was.import.is_some() && of_module(was.scope) == of_module(binding.scope)
+        let like = |s: &Source| -> Vec<ImportRef> {
+            let of = |was: &&Binding| was.name == binding.name && of_module(was.scope) == of_module(binding.scope);
+            s.names.bindings.iter().filter(of).filter_map(|was| was.import.clone()).collect()
         };
-        let before: Vec<BindingId> = (0..old.names.bindings.len() as u32).map(BindingId).filter(|o| same(*o)).collect();
         let is = self.imported(new, i, self.after);
-        let as_before = |o: &BindingId| {
-            let was = old.names.binding(*o).import.as_ref().and_then(|i| self.imported(old, i, n.project));
-            was.map(|e| n.now(e)) == is
-        };
-        before.is_empty() || before.iter().any(as_before)
+        let as_before = |s: &Source, i: &ImportRef| self.imported(s, i, n.project).map(|e| n.now(e)) == is;
+        let before = like(&f.old);
+        // one of a function that went
+        let came = || !of_module(binding.scope) && like(&n.a.old).iter().any(|i| as_before(&n.a.old, i));
+        before.is_empty() || before.iter().any(|i| as_before(&f.old, i)) || came()
     }
 
     /// What others had through a file they still have, and nothing else is given by the name.

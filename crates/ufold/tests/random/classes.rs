@@ -31,6 +31,15 @@ struct Class {
     sets: Option<Vec<&'static str>>,
     extra: bool,
     private: bool,
+    /// Those below extend it by another name.
+    alias: bool,
+}
+
+impl Class {
+    /// What is extended.
+    fn as_base(&self) -> String {
+        if self.alias { format!("Old{}", self.name) } else { self.name.to_string() }
+    }
 }
 
 pub fn program(seed: u64, kind: Kind) -> Program {
@@ -64,7 +73,8 @@ pub fn program(seed: u64, kind: Kind) -> Program {
             out
         });
         let (extra, private) = (dice.chance(40), dice.chance(30));
-        all.push(Class { name, base, fields, methods, sets, extra, private });
+        let alias = matches!(kind, Kind::Python | Kind::JavaScript) && dice.chance(15);
+        all.push(Class { name, base, fields, methods, sets, extra, private, alias });
     }
     let mut text = String::new();
     for i in 0..all.len() {
@@ -73,6 +83,10 @@ pub fn program(seed: u64, kind: Kind) -> Program {
             Kind::Java => java(&all, i, &mut dice),
             _ => javascript(&all, i, kind == Kind::TypeScript, &mut dice),
         });
+        if all[i].alias {
+            let (word, gap) = if kind == Kind::Python { ("", "\n\n\n") } else { ("const ", ";\n\n") };
+            text.push_str(&format!("{word}{} = {}{gap}", all[i].as_base(), all[i].name));
+        }
     }
     let members = all.iter().flat_map(|c| {
         let own = c.methods.iter().map(|m| m.0).chain(c.fields.iter().map(|f| f.0));
@@ -133,7 +147,7 @@ fn unit(f: (&str, u64)) -> String {
 
 fn python(all: &[Class], i: usize, dice: &mut Dice) -> String {
     let c = &all[i];
-    let base = c.base.map_or(String::new(), |b| format!("({})", all[b].name));
+    let base = c.base.map_or(String::new(), |b| format!("({})", all[b].as_base()));
     let mut out = format!("class {}{base}:\n", c.name);
     c.fields.iter().for_each(|f| out.push_str(&format!("    {} = {}\n", f.0, unit(*f))));
     let mut parts = Vec::new();
@@ -165,7 +179,7 @@ fn python(all: &[Class], i: usize, dice: &mut Dice) -> String {
 
 fn javascript(all: &[Class], i: usize, typed: bool, dice: &mut Dice) -> String {
     let c = &all[i];
-    let base = c.base.map_or(String::new(), |b| format!(" extends {}", all[b].name));
+    let base = c.base.map_or(String::new(), |b| format!(" extends {}", all[b].as_base()));
     let mut out = format!("class {}{base} {{\n", c.name);
     let mut fields: Vec<String> = Vec::new();
     let sets = c.sets.clone().or(c.base.is_none().then(|| vec!["number", "name"]));

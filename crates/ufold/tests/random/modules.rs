@@ -148,15 +148,52 @@ impl Maker {
         }
     }
 
+    /// An import that a function makes for itself, in one of the ways in which people do, and the sum with what it gives.
+    fn taken_inside(&mut self, uses: &str) -> (String, String) {
+        let none = (String::new(), uses.to_string());
+        if self.done.is_empty() || self.kind == Kind::Modules || !self.dice.chance(25) {
+            return none;
+        }
+        let (other, names) = self.done[self.dice.roll(self.done.len() as u64) as usize].clone();
+        let name = names[self.dice.roll(names.len() as u64) as usize].clone();
+        let (from, way) = (if self.package { "from port " } else { "" }, self.dice.roll(5));
+        let module = if self.package { format!("port.{other}") } else { other.clone() };
+        let through = |m: &str| self.shown(&format!("{m}.{name}"));
+        let (lines, more) = match (self.kind, way) {
+            (Kind::Required, 0) => (format!("  const {{ {name}: got }} = require('./{other}');\n"), self.shown("got")),
+            (Kind::Required, 1) => {
+                let tried = format!(
+                    "  let held = null;\n  try {{ held = require('./{other}'); }} catch (e) {{ held = null; }}\n"
+                );
+                (tried, through("held"))
+            }
+            (Kind::Required, _) => (format!("  const held = require('./{other}');\n"), through("held")),
+            (_, 0) => (format!("    from {module} import {name}\n"), self.shown(&name)),
+            (_, 1) => (format!("    from {module} import {name} as got\n"), self.shown("got")),
+            (_, 2) => {
+                let tried = format!(
+                    "    try:\n        {from}import {other} as held\n    except ImportError:\n        held = None\n"
+                );
+                (tried, through("held"))
+            }
+            (_, 3) => (format!("    {from}import {other}\n    held = {other}\n"), through("held")),
+            _ => (format!("    {from}import {other} as held\n"), through("held")),
+        };
+        (lines, format!("{uses} + {more}"))
+    }
+
     fn function(&mut self, name: &str, uses: &str) -> String {
         let more = self.dice.roll(3);
+        let (taken, uses) = self.taken_inside(uses);
         match self.kind {
             Kind::Python => {
                 let lines: String = (0..more).map(|i| format!("    n = n + {i}\n")).collect();
+                let lines = taken + &lines;
                 format!("def {name}(n):\n{lines}    return {uses}\n")
             }
             _ => {
                 let lines: String = (0..more).map(|i| format!("  n = n + {i};\n")).collect();
+                let lines = taken + &lines;
                 format!("{}function {name}(n) {{\n{lines}  return {uses};\n}}\n", self.export())
             }
         }
@@ -179,6 +216,13 @@ impl Maker {
         let through = |prefix: &str| some.iter().map(|n| format!("{prefix}.{n}")).collect::<Vec<_>>();
         let way = self.dice.roll(4);
         match self.kind {
+            Kind::Python if self.dice.chance(10) => {
+                let from = if self.package { "from port " } else { "" };
+                let tried = format!(
+                    "try:\n    {from}import {other} as held_{other}\nexcept ImportError:\n    held_{other} = None"
+                );
+                (tried, through(&format!("held_{other}")))
+            }
             Kind::Python => {
                 let (full, relative) = if self.package {
                     (format!("port.{other}"), self.dice.chance(40) && self.done.len() < 5)

@@ -91,7 +91,8 @@ fn of_files(m: &Move, (kept, needed): (&Kept, &Needed), edited: &[Arc<Source>], 
         // a function that is called meanwhile may load the file that is not there yet
         let back = |g: &usize| new.takes_in_the_end(*g, file) && !only_defines(after, *g);
         if let Some(g) = new.takes_anew(file, old).into_iter().find(back) {
-            let message = format!("loading {} does not come to use {}", after.facts[g].path, s.path);
+            let message =
+                format!("loading {} does not come to use {}, or a file that waits for it", after.facts[g].path, s.path);
             out.push(at(Code::ImportEffects, message));
         }
         let mut needs =
