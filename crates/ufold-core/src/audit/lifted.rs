@@ -126,7 +126,8 @@ fn head_words(s: &Source, class: NodeId) -> Vec<&str> {
 
 /// A class's head is as it was, but for a new base that comes first.
 fn head(of: &dyn Bases, (o, was): (&Source, NodeId), (s, is): (&Source, NodeId), base: &Base) -> Opinion<()> {
-    let names = |s: &Source, c: NodeId| bases::of(s, c).into_iter().map(|n| s.str(n).to_string()).collect::<Vec<_>>();
+    let names =
+        |s: &Source, c: NodeId| bases::words(s, c).into_iter().map(|n| s.str(n).to_string()).collect::<Vec<_>>();
     let (x, y) = (names(o, was), names(s, is));
     if base.old.is_some() {
         return if head_words(o, was) == head_words(s, is) {

@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use crate::index::unseen::definition_of;
 use crate::index::{Entity, Project};
-use crate::names::Source;
+use crate::names::{Binding, Source};
 use crate::tree::{Field, NodeId, Role};
 
 /// A class, by its file and its node.
@@ -49,8 +49,21 @@ pub(crate) fn making(project: &Project, s: &Arc<Source>, class: NodeId) -> Vec<(
     out
 }
 
-/// The names and paths that stand as the bases of a class.
+/// The names and paths that stand as the bases of a class; what they are made generic by is no base.
 pub(crate) fn of(s: &Source, class: NodeId) -> Vec<NodeId> {
+    let t = &s.tree;
+    let is_argument = |n: NodeId| {
+        let mut path = std::iter::once(n).chain(t.ancestors(n)).take_while(|a| *a != class);
+        path.any(|a| match t.parent(a).map(|p| (p, t.role(p))) {
+            Some((p, Role::Index)) => t.children(p).next() != Some(a),
+            _ => t.role(a) == Role::Type && s.str(a).starts_with('<'),
+        })
+    };
+    words(s, class).into_iter().filter(|n| !is_argument(*n)).collect()
+}
+
+/// All names and paths in the list of a class's bases.
+pub(crate) fn words(s: &Source, class: NodeId) -> Vec<NodeId> {
     let t = &s.tree;
     let extends = |c: &NodeId| t.role(*c) == Role::Type && s.str(*c).starts_with("extends");
     let lists = t.children(class).filter(|c| t.field(*c) == Field::Bases || extends(c));
@@ -97,6 +110,13 @@ pub(crate) fn behind(project: &Project, s: &Source, n: NodeId) -> Option<Class> 
         found = next;
     }
     None
+}
+
+/// A variable has its value by a word, as another name for that.
+pub(crate) fn is_named_by(s: &Source, b: &Binding, word: &str) -> bool {
+    let imported = b.import.as_ref().and_then(|i| i.member.as_deref());
+    let value = s.tree.parent(b.first).and_then(|a| s.tree.child(a, Field::Right)).map(|v| s.str(v));
+    imported == Some(word) || value.is_some_and(|v| v.rsplit('.').next() == Some(word))
 }
 
 /// All that a class extends is known or of a library, which extends nothing of the project.

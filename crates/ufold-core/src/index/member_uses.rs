@@ -13,7 +13,7 @@ use crate::index::method::receiver_of;
 use crate::index::references::References;
 use crate::index::shapes::may_meet;
 use crate::index::{Project, Uses, bases, unseen};
-use crate::names::{Names, ScopeKind, Source};
+use crate::names::{Binding, Names, ScopeKind, Source};
 use crate::tree::{Field, NodeId, Role};
 
 /// More places are not told.
@@ -172,12 +172,13 @@ fn naming(project: &Project, s: &Arc<Source>, class: NodeId) -> Vec<Arc<Source>>
     while at < words.len().min(MOST_NAMES) {
         for other in unseen::with_name(project, &words[at], s.lang) {
             let of_file = other.names.bindings_of(Names::MODULE).map(|b| other.names.binding(b));
-            for b in of_file.filter(|b| !words.contains(&b.name)).collect::<Vec<_>>() {
-                let leads = bases::behind(project, &other, b.first);
-                if leads.is_some_and(|(h, d)| h.path == s.path && d == class) {
-                    words.push(b.name.clone());
-                }
-            }
+            let named = of_file.filter(|b| bases::is_named_by(&other, b, &words[at]) && !words.contains(&b.name));
+            let leads = |b: &&Binding| {
+                let found = bases::behind(project, &other, b.first);
+                found.is_some_and(|(h, d)| h.path == s.path && d == class)
+            };
+            let more: Vec<String> = named.filter(leads).map(|b| b.name.clone()).collect();
+            words.extend(more);
             if !out.iter().any(|o| o.path == other.path) {
                 out.push(other);
             }

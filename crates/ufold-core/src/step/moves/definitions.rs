@@ -128,7 +128,7 @@ pub(in crate::step) fn definitions(s: &Source, b: BindingId, along: bool) -> Fou
 }
 
 /// Statements of the file's level in which a word of it is one that defines.
-pub(in crate::step) fn defining(s: &Source, b: BindingId) -> Vec<NodeId> {
+fn defining(s: &Source, b: BindingId) -> Vec<NodeId> {
     let t = &s.tree;
     let first = std::iter::once(s.names.binding(b).first);
     let words = s.names.references_to(b).filter(|r| r.usage.writes() && t.body_around(r.node).is_none());
