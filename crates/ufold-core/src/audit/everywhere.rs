@@ -13,7 +13,7 @@ use super::file::{File, Renaming};
 use super::{Objection, Opinion, object};
 use crate::change::Verdict;
 use crate::index::member_uses::{
-    Owner, family_of, is_by_written_type, is_member_word, listed_members, owner, taken_for,
+    Owner, by_other_objects, family_of, is_by_written_type, is_member_word, listed_members, owner,
 };
 use crate::index::{Entity, Project, looked_up, named_arguments, with_word};
 use crate::names::{Binding, BindingId, ImportRef, Names, ScopeKind, Source};
@@ -107,8 +107,9 @@ impl Everywhere<'_> {
                 _ => Ok(()),
             };
         };
-        if let Some((s, n)) = taken_for(self.project, self.old, &family).first().filter(|_| !assumed) {
-            return object(s, *n, format!("an object with `{}` may be taken for one of these", self.old));
+        if let Some(r) = by_other_objects(self.project, self.old, &family).into_iter().next().filter(|_| !assumed) {
+            let message = format!("an object of another class may have its `{}` asked for here", self.old);
+            return Err(Objection { message, file: r.file, line: r.line });
         }
         for (_, s) in &self.all {
             for n in s.tree.ids().filter(|n| is_member_word(s, *n, self.old)) {

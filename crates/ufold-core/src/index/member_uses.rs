@@ -79,16 +79,61 @@ pub(crate) fn find(project: &Project, s: &Arc<Source>, node: NodeId, old: &str) 
             out.push(Uses { source: other, nodes });
         }
     }
-    for (o, place) in taken_for(project, old, &family) {
-        let message = format!("no object of the class is taken for one of these, which have `{old}` too");
-        assumed.push(reason(&o, place, Code::MemberByName, message));
-    }
+    assumed.extend(by_other_objects(project, old, &family));
     assumed.truncate(MOST_TOLD);
     Ok((References { sure: out, possible: assumed }, family))
 }
 
+/// What must hold for the words on known objects to be all: no object of another class stands for one of these.
+pub(crate) fn by_other_objects(project: &Project, word: &str, family: &[Class]) -> Vec<Reason> {
+    let told = |(s, n): (Arc<Source>, NodeId), message: String| reason(&s, n, Code::MemberByName, message);
+    let shapes = taken_for(project, word, family).into_iter();
+    let given = given_to_methods(project, word, family).into_iter();
+    let shapes =
+        shapes.map(|x| told(x, format!("no object of the class is taken for one of these, which have `{word}` too")));
+    shapes.chain(given.map(|x| told(x, "the objects that this is called with are of the class".into()))).collect()
+}
+
+/// Methods that ask for the member, taken from their class and called with what is not known to be of it.
+fn given_to_methods(project: &Project, word: &str, family: &[Class]) -> Vec<(Arc<Source>, NodeId)> {
+    if family[0].0.lang.object_word().is_some() || other_with(project, word, family).is_none() {
+        return Vec::new();
+    }
+    let mut names: Vec<String> = Vec::new();
+    for (s, class) in family {
+        let t = &s.tree;
+        let asks = |f: &NodeId| {
+            let own =
+                |n: NodeId| t.role(n) == Role::MemberName && s.str(n) == word && class_of(project, s, n).is_some();
+            receiver_of(s, *f).is_some_and(|r| r.0 == *class) && t.subtree(*f).any(own)
+        };
+        let functions = t.subtree(*class).filter(|f| t.role(*f) == Role::Function).filter(asks);
+        names.extend(functions.filter_map(|f| t.child(f, Field::Name)).map(|n| s.str(n).to_string()));
+    }
+    names.sort();
+    names.dedup();
+    let mut out = Vec::new();
+    for name in &names {
+        for (_, s) in unseen::with_word(project, name, family[0].0.lang) {
+            let t = &s.tree;
+            let other = |n: &NodeId| {
+                let member = t.parent(*n).filter(|m| t.role(*m) == Role::Member && t.field(*n) == Field::Member);
+                let object = member.and_then(|m| t.child(m, Field::Object));
+                let class = object.and_then(|o| unseen::definition_of(project, &s, o));
+                let call = member.and_then(|m| t.parent(m).filter(|_| t.field(m) == Field::Callee));
+                let first = call.and_then(|c| t.child(c, Field::Arguments)).and_then(|a| t.children(a).next());
+                let known = first.and_then(|a| class_of_object(project, &s, a)).is_some_and(|c| is_in(family, &c));
+                class.is_some_and(|c| is_in(family, &c)) && !known
+            };
+            let all = t.ids().filter(|n| t.role(*n) == Role::MemberName && s.str(*n) == name);
+            out.extend(all.filter(other).map(|n| (s.clone(), n)));
+        }
+    }
+    out
+}
+
 /// Members of other types, where one is taken for another by its members alone.
-pub(crate) fn taken_for(project: &Project, word: &str, family: &[Class]) -> Vec<(Arc<Source>, NodeId)> {
+fn taken_for(project: &Project, word: &str, family: &[Class]) -> Vec<(Arc<Source>, NodeId)> {
     let mut out: Vec<(Arc<Source>, NodeId)> = Vec::new();
     let mut seen: Vec<Class> = family.to_vec();
     for (_, s) in unseen::with_word(project, word, family[0].0.lang) {
