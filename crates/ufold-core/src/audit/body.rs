@@ -48,8 +48,33 @@ impl Check<'_> {
         self.signature(&call, &parameters, &state)?;
         self.names_what_is_seen()?;
         self.in_classes()?;
+        self.means_its_class()?;
         self.same_mode()?;
         self.arguments(&call, &parameters, &state)
+    }
+
+    /// Words that mean the class around them stand in the class of the site; where they ask for the object too, in a
+    /// method of it.
+    fn means_its_class(&self) -> Opinion<()> {
+        let (h, t) = (self.home, &self.home.tree);
+        let class = t.ancestor(self.definition, &[Role::Class]);
+        let here = h.path == self.edited().path;
+        let same = here && class == self.edited().tree.ancestor(self.site.call, &[Role::Class]);
+        let method = same && crate::index::method::receiver_of(h, self.definition).is_some_and(|r| Some(r.0) == class);
+        for n in t.subtree(self.definition).filter(|n| t.is_leaf(*n)) {
+            let own =
+                t.ancestor(n, &[Role::Class]).is_some_and(|c| c != self.definition && t.contains(self.definition, c));
+            let word = h.str(n);
+            let wants = match t.role(n) {
+                Role::Name if h.lang.needs_class(word) => !method,
+                Role::Name | Role::MemberName | Role::KeywordName if h.lang.is_mangled(word) => !same,
+                _ => false,
+            };
+            if wants && !own {
+                return object(h, n, format!("`{word}` means another class here, or none"));
+            }
+        }
+        Ok(())
     }
 
     pub(super) fn function_of(&self, s: &Source, node: NodeId) -> NodeId {

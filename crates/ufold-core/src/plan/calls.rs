@@ -185,6 +185,10 @@ impl Calls<'_> {
         let must_be_method = sites.iter().any(|s| s.needs_class().is_some());
         let homes: Vec<Home> = homes.into_iter().map(|h| with_statement(h, gap.as_ref(), sites)).collect();
         for home in &homes {
+            if let Some(reason) = sites.iter().find_map(|s| outside_of_class(s, home)) {
+                misfits.push(Misfit { reason, site: None });
+                continue;
+            }
             let as_method = home.takes_object();
             let others = homes.iter().any(|h| !h.takes_object());
             let nest = home.nest;
@@ -561,4 +565,13 @@ fn taken_outside_holes(template: &Portion, aligned: &[Aligned], general: &Genera
     let mut taken: FxHashSet<String> = region.filter(stays).map(|n| s.str(n).to_string()).collect();
     taken.extend(template.receiver().map(|r| s.names.binding(r).name.clone()));
     taken
+}
+
+/// A word that means the class around it, in a function that would stand outside of it, or not know the object.
+fn outside_of_class(site: &Portion, home: &Home) -> Option<Reason> {
+    let at = site.needs_class().filter(|_| !home.takes_object())?;
+    let inside = home.class.is_some() || home.nest.is_some();
+    let n = site.asks_above().or((!inside).then_some(at))?;
+    let message = format!("`{}` means its class, and a function has none", site.source().str(n));
+    Some(crate::change::reason(site.source(), n, Code::NeedsClass, message))
 }

@@ -499,16 +499,6 @@ impl<'s> Portion<'s> {
         s.names.scope_chain(r.scope).take_while(|x| *x != self.scope).any(|x| !s.names.scope(x).kind.runs_at_once())
     }
 
-    /// Names that are visible only in the class or change their meaning outside it.
-    pub fn needs_class(&self) -> Option<NodeId> {
-        let (s, t) = (self.source(), &self.source().tree);
-        (self.region.first.0..self.region.end().0).map(NodeId).find(|id| match t.role(*id) {
-            Role::Name => s.lang.needs_class(s.str(*id)) || s.lang.is_mangled(s.str(*id)),
-            Role::MemberName | Role::KeywordName => s.lang.is_mangled(s.str(*id)),
-            _ => false,
-        })
-    }
-
     /// A name of the file's top level that the new function will see there, as the code does now.
     pub fn is_seen_in_place(&self, b: BindingId) -> bool {
         let of_file = self.source().names.binding(b).scope == Names::MODULE;
