@@ -79,7 +79,8 @@ pub fn show(s: &Session, scanned: &Scanned, twin: &Finding, findings: &[Finding]
     let planned = s.plan_first(scanned, &turn, usize::MAX, &|_, _| true);
     writeln!(out, "\n{}", p.strong("Pieces, in the order in which to fold them"))?;
     for (f, o) in &planned {
-        let first = &f.copies[0];
+        let own = |c: &&ufold_core::find::Copy| twin.copies.iter().any(|t| t.file == c.file);
+        let first = f.copies.iter().find(own).unwrap_or(&f.copies[0]);
         let within = first.within.as_ref().map_or(String::new(), |w| format!(" in {w}"));
         let place = crate::output::place(&scanned.facts[first.file].path, first.lines.0 as usize);
         let why = o.reasons.first().filter(|_| o.is_refused()).map_or(String::new(), |r| format!("  {}", r.code));
