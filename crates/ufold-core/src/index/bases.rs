@@ -11,10 +11,10 @@ use crate::names::{Binding, Source};
 use crate::tree::{Field, NodeId, Role};
 
 /// A class, by its file and its node.
-type Class = (Arc<Source>, NodeId);
+pub(crate) type Class = (Arc<Source>, NodeId);
 
 /// Names that stand for each other.
-const MOST_NAMES: usize = 16;
+pub(crate) const MOST_NAMES: usize = 16;
 
 /// What a class is made by: marks on it, and bases that are not of the project.
 pub(crate) struct Making {

@@ -7,7 +7,8 @@
 use std::sync::Arc;
 
 use crate::change::{Code, Found, Reason, reason};
-use crate::index::bases::is_closed;
+pub(crate) use crate::index::bases::Class;
+use crate::index::bases::{MOST_NAMES, is_closed};
 use crate::index::declared::value_of;
 use crate::index::method::receiver_of;
 use crate::index::references::References;
@@ -18,12 +19,6 @@ use crate::tree::{Field, NodeId, Role};
 
 /// More places are not told.
 const MOST_TOLD: usize = 5;
-
-/// Names of a class that are followed.
-const MOST_NAMES: usize = 16;
-
-/// A class, by its file and its node.
-pub(crate) type Class = (Arc<Source>, NodeId);
 
 /// What a word on an object is of.
 #[derive(Clone, Copy, PartialEq, Eq)]

@@ -92,7 +92,7 @@ fn is_of_object(project: &Project, s: &Source, object: NodeId) -> bool {
         let known = |(c, node): &(Arc<Source>, NodeId)| {
             bases::of(c, *node).into_iter().all(|x| {
                 let plain = c.lang.harmless_bases().contains(&c.str(x)) && !c.lang.class_words().contains(&c.str(x));
-                plain || bases::behind(project, c, x).is_some()
+                plain || bases::behind(project, c, x).is_some_and(|(h, d)| h.tree.role(d) == Role::Class)
             })
         };
         with_bases(project, class).iter().all(known)

@@ -16,5 +16,5 @@ pub use semantics::{Collections, Doing, Look, Semantics, Sort};
 pub use suites::Suites;
 pub use syntax::Export;
 pub use syntax::Syntax;
-pub use typing::{Joined, MemberOf, Typing};
+pub use typing::{Joined, MemberOf, OwnMembers, Typing};
 pub use writer::Writer;

@@ -24,6 +24,9 @@ pub enum MemberOf {
     Unknown,
 }
 
+/// Members by their names, and whether nothing without one is taken for its type.
+pub type OwnMembers = Vec<(String, bool)>;
+
 pub trait Typing: Sync {
     /// Parameters must have types.
     fn needs_types(&self) -> bool;
@@ -102,6 +105,11 @@ pub trait Typing: Sync {
     /// Whether objects of other making can stand for those of a class, as long as it has no private member.
     fn is_shape(&self, _source: &Source, _class: NodeId) -> bool {
         false
+    }
+    /// The members that such a type declares itself, and whether nothing without it is taken for the type; none where not
+    /// all can be told.
+    fn own_members(&self, _source: &Source, _class: NodeId) -> Option<OwnMembers> {
+        None
     }
     /// Whether the result of a function may be no value.
     fn may_give_nothing(&self, _source: &Source, _function: NodeId) -> bool {

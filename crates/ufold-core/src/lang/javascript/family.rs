@@ -4,7 +4,7 @@ use super::type_rules::TypeRules;
 use super::{bases, library, modules, scopes, write};
 use crate::lang::{
     Bases, CallParts, Collections, Definitions, Doing, Following, FunctionParts, Joined, KeptName, Look, MethodKind,
-    ModuleName, Modules, Row, Scoping, Semantics, Signature, Syntax, Typing, Writer,
+    ModuleName, Modules, OwnMembers, Row, Scoping, Semantics, Signature, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source, Space};
 use crate::text::Edit;
@@ -425,6 +425,9 @@ impl Typing for Family {
             t.children(*m).chain(parameters_of(t, *m)).any(private)
         };
         self.types.is_some() && !members.iter().any(hidden)
+    }
+    fn own_members(&self, source: &Source, class: NodeId) -> Option<OwnMembers> {
+        (self.types?.own_members)(source, class)
     }
     fn literal_type(&self, literal: &str) -> Option<&'static str> {
         // others are found with the types of all values

@@ -1,6 +1,6 @@
 //! What those languages of the family answer whose types are written.
 
-use crate::lang::{Definitions, Joined};
+use crate::lang::{Definitions, Joined, OwnMembers};
 use crate::names::Source;
 use crate::tree::NodeId;
 use crate::types::Ty;
@@ -10,6 +10,8 @@ use crate::types::Ty;
 pub struct TypeRules {
     /// Of a value that is taken at a place.
     pub find: fn(&Source, NodeId, NodeId, &Definitions) -> Ty,
+    /// What a type declares itself, and whether nothing without it is taken for the type.
+    pub own_members: fn(&Source, NodeId) -> Option<OwnMembers>,
     /// What conditions before it have told of a variable or a member.
     pub told_before: fn(&Source, NodeId, NodeId, &Definitions) -> Option<Ty>,
     pub spell: fn(Ty, &Source, &Definitions) -> Option<String>,

@@ -6,6 +6,7 @@ mod grammar;
 mod library;
 mod members;
 mod narrow;
+mod shapes;
 #[cfg(test)]
 mod tests;
 mod types;
@@ -16,6 +17,7 @@ use super::javascript::type_rules::TypeRules;
 
 const TYPES: TypeRules = TypeRules {
     find: types::type_of,
+    own_members: shapes::own_members,
     told_before: narrow::told_before,
     spell: types::spell,
     join: types::join,
