@@ -142,5 +142,5 @@ fn is_of_library(project: &Project, s: &Source, base: NodeId) -> bool {
     }
     let free = s.names.at(base).is_some_and(|r| r.target.is_none());
     let entity = if free { Some(project.entity(s, s.str(base))) } else { project.meant(s, base) };
-    matches!(entity, Some(Entity::Foreign(..) | Entity::Builtin(_)))
+    entity.is_some_and(|e| matches!(e, Entity::Builtin(_)) || e.is_of_library())
 }

@@ -407,7 +407,7 @@ pub(crate) fn is_elsewhere(project: &Project, s: &Source, object: NodeId) -> boo
     let binding = s.names.binding(b);
     if binding.import.is_some() && binding.writes == 1 {
         let origin = project.origin(&project.entity(s, &binding.name));
-        return matches!(origin, Entity::Module(_) | Entity::Foreign(..));
+        return matches!(origin, Entity::Module(_)) || origin.is_of_library();
     }
     let Some(value) = value_of(s, object) else { return false };
     match t.role(value) {
@@ -419,7 +419,7 @@ pub(crate) fn is_elsewhere(project: &Project, s: &Source, object: NodeId) -> boo
             match target {
                 Some(Some(b)) if s.names.binding(b).import.is_some() => {
                     let origin = project.origin(&project.entity(s, &s.names.binding(b).name));
-                    matches!(origin, Entity::Foreign(..))
+                    origin.is_of_library()
                 }
                 Some(None) => root.is_some_and(|r| s.lang.is_builtin(s.str(r))) && callee == root,
                 _ => false,

@@ -521,6 +521,13 @@ pub enum Entity {
     Unknown(usize, String),
 }
 
+impl Entity {
+    /// Of a library: a path from file to file that leads nowhere may lead to what is made of a file of the project.
+    pub(crate) fn is_of_library(&self) -> bool {
+        matches!(self, Entity::Foreign(module, _) if !module.starts_with('.'))
+    }
+}
+
 /// A file that is not there yet, beside those that are.
 struct WithNew<'a> {
     texts: &'a dyn Sources,
