@@ -179,6 +179,11 @@ fn members_to_bases_where_types_are_written() {
 }
 
 #[test]
+fn members_to_other_classes() {
+    cases("java_move.txt", JAVA);
+}
+
+#[test]
 fn typescript_moving() {
     cases("typescript_move.txt", TSC);
 }

@@ -73,6 +73,9 @@ impl Compared<'_> {
             if let Some(why) = self.of.stays(o, n).or(self.of.is_closed(o, e.old)) {
                 return object(o, n, why);
             }
+            if self.of.would_be_shared(o, n) {
+                return object(o, n, "all classes would share this");
+            }
             if self.of.every_object_has(name) && (self.base.old.is_some() || decorated) {
                 return object(o, n, format!("`{name}` is something that each object has"));
             }

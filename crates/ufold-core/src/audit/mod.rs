@@ -43,6 +43,9 @@ mod order;
 mod outside;
 mod packages;
 mod parted;
+mod rehomed;
+mod rehomed_code;
+mod rehomed_names;
 mod removed;
 mod renamed;
 mod reordered;
@@ -274,6 +277,9 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
         Claim::Joined => joined::run(&files),
         Claim::Unrolled => unrolled::run(project, &files),
         Claim::Lifted => lifted::run(project, change, &files),
+        Claim::Moved { from, to } if files[0].old.names.members_in_sight => {
+            rehomed::run(project, (from, to), change, &files)
+        }
         Claim::Moved { from, to } => {
             moved::run(project, (from, to), change, &files)?;
             emptied::check(project, &change.result.files, &files)

@@ -37,7 +37,8 @@ pub fn value_at(source: &Source, byte: usize) -> Option<Span> {
     Some(t.span(path.unwrap_or(smallest)))
 }
 
-/// The span of a definition's name, by `name` or `Class.name`.
+/// The span of a definition's name, by `name` or `Class.name`; where functions are members, by `name` too when one class
+/// of the file declares it.
 pub fn name_of(source: &Source, path: &str) -> Option<Span> {
     let t = &source.tree;
     let mut scope = Names::MODULE;
@@ -50,9 +51,18 @@ pub fn name_of(source: &Source, path: &str) -> Option<Span> {
             }
             scope = source.names.scope_of(class)?;
         }
-        found = Some(source.names.declared_in(scope, part)?);
+        let alone = || member_of_one(source, part).filter(|_| !path.contains('.'));
+        found = Some(source.names.declared_in(scope, part).or_else(alone)?);
     }
     Some(t.span(source.names.binding(found?).first))
+}
+
+/// The member of that name, where one class declares it.
+fn member_of_one(source: &Source, name: &str) -> Option<BindingId> {
+    let names = &source.names;
+    let classes = source.tree.ids().filter(|n| source.tree.role(*n) == Role::Class).filter(|_| names.members_in_sight);
+    let mut found = classes.filter_map(|c| names.declared_in(names.scope_of(c)?, name));
+    found.next().filter(|_| found.next().is_none())
 }
 
 /// The first word that defines a member which the class's scope does not have: one that is assigned to an object, or

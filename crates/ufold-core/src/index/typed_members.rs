@@ -44,9 +44,6 @@ impl Member<'_> {
         let MemberOf::Class(own) = self.of(s, node) else {
             return refuse(Code::UnknownMember, format!("which class has `{}` can't be told here", self.old));
         };
-        if s.lang.is_special_member(self.old) {
-            return refuse(Code::ForeignName, format!("the language gives `{}` its meaning", self.old));
-        }
         let classes = class_tree::with_word(self.project, self.old, s.lang);
         let is_home = |c: &&Class| match own.is_known() {
             true => c.ty == own,
@@ -55,6 +52,14 @@ impl Member<'_> {
         let Some(home) = classes.iter().find(is_home) else {
             return refuse(Code::UnknownMember, format!("the class of `{}` was not found", self.old));
         };
+        let of_class = self.member(home, self.old).is_some_and(|b| !home.source.lang.is_of_object(&home.source, b));
+        let special = match of_class {
+            true => s.lang.is_special_of_class(self.old),
+            false => s.lang.is_special_member(self.old),
+        };
+        if special {
+            return refuse(Code::ForeignName, format!("the language gives `{}` its meaning", self.old));
+        }
         let (family, around) = self.family(&classes, home);
         let mut assumed = self.outside(&family)?;
         let types: FxHashSet<Ty> = family.iter().map(|c| c.ty).collect();

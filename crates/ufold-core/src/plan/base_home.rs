@@ -43,12 +43,12 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
         Ok(reach) => reach,
         Err(_) => return Err(None),
     };
-    if let Some(r) = sites.iter().find_map(|x| unseen_there(project, x, file)) {
+    if let Some(r) = sites.iter().find_map(|x| unseen_there(project, &x.region, file, &|_| false)) {
         return Err(Some(r));
     }
     let mut handed: FxHashSet<(usize, NodeId)> = FxHashSet::default();
     for (x, below) in sites.iter().zip(&below) {
-        if let Some(r) = crate::plan::class_reach::hidden(x) {
+        if let Some(r) = crate::plan::class_reach::hidden(&x.region, &|_| false) {
             return Err(Some(r));
         }
         handed.extend(names(project, x, below, &base)?.into_iter().map(|n| (x.copy, n)));

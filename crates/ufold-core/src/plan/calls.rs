@@ -474,11 +474,7 @@ impl Calls<'_> {
                 let replaced: Vec<Span> = here().map(|p| Span::new(p.place.start_byte, p.place.end_byte)).collect();
                 let calls: Vec<&str> = here().map(|p| p.call.as_str()).collect();
                 let gone = crate::plan::unneeded::edits(self.project, s, home.file, &replaced, &calls);
-                let joined = match edit {
-                    Some(edit) => crate::plan::unneeded::joined(edit, gone),
-                    None => gone,
-                };
-                joined.into_iter().for_each(|e| files.add(s, e));
+                crate::plan::unneeded::joined(s, edit, gone).into_iter().for_each(|e| files.add(s, e));
                 if home.class.is_some() {
                     continue;
                 }

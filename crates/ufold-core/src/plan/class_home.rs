@@ -3,6 +3,7 @@
 //! A method where the object is used, a static function where it is not. A name that a class could have inherited means
 //! something only in that class: code that has one stays in it. Fails (refuses) for sites in different packages.
 
+use crate::align::Region;
 use crate::change::{Code, Reason, reason};
 use crate::find::paths::is_test;
 use crate::index::Project;
@@ -91,7 +92,7 @@ fn of_class(
     let inside = classes.iter().all(|c| *c == class);
     let mut assumptions = Vec::new();
     for (x, _) in sites.iter().zip(classes).filter(|(_, c)| **c != class) {
-        match inherited(project, x) {
+        match inherited(project, &x.region) {
             Ok(assumed) => assumptions.extend(assumed),
             Err(r) => return against.push(r),
         }
@@ -189,8 +190,8 @@ fn leaves(project: &Project, sites: &[Portion]) -> Result<Vec<Reason>, Reason> {
             let message = "this name means something else outside its class, and the copies are not all in one class";
             return Err(reason(x.source(), at, Code::NeedsClass, message));
         }
-        assumptions.extend(inherited(project, x)?);
-        if let Some(r) = hidden(x) {
+        assumptions.extend(inherited(project, &x.region)?);
+        if let Some(r) = hidden(&x.region, &|_| false) {
             return Err(r);
         }
     }
@@ -216,14 +217,14 @@ fn candidate(
     {
         return;
     }
-    if let Some(r) = sites.iter().find_map(|x| hidden_in(x, s, class)) {
+    if let Some(r) = sites.iter().find_map(|x| hidden_in(&x.region, s, class)) {
         return against.push(r);
     }
     let reach = match seen_from(project, files, (file, s, class)) {
         Ok(reach) => reach,
         Err(why) => return against.push(no_home(project, file, &why)),
     };
-    if let Some(r) = sites.iter().find_map(|x| unseen_there(project, x, file)) {
+    if let Some(r) = sites.iter().find_map(|x| unseen_there(project, &x.region, file, &|_| false)) {
         return against.push(r);
     }
     let hides = hides_class(sites, name.as_deref().unwrap_or(""));
@@ -233,13 +234,13 @@ fn candidate(
     out.push(Home { class: Some(class), is_static: true, called_by: name, reach, ..home });
 }
 
-/// A name of a site that the class has something of its own for.
-fn hidden_in(site: &Portion, home: &Source, class: NodeId) -> Option<Reason> {
-    let s = site.source();
+/// A name of the code that the class has something of its own for.
+pub(crate) fn hidden_in(code: &Region, home: &Source, class: NodeId) -> Option<Reason> {
+    let s = code.source;
     let own = home.names.scope_of(class).filter(|_| s.path != home.path)?;
     let spaces = [Space::Values, Space::Functions, Space::Types];
     let outer = |r: &&Reference| r.target.is_none_or(|b| s.names.binding(b).scope == Names::MODULE);
-    let mut names = s.names.in_range(site.region.first, site.region.end()).iter().filter(outer);
+    let mut names = s.names.in_range(code.first, code.end()).iter().filter(outer);
     let r = names.find(|r| spaces.iter().any(|k| home.names.declared_as(own, *k, s.str(r.node)).is_some()))?;
     Some(reason(s, r.node, Code::NeedsClass, format!("`{}` is something else in {}", s.str(r.node), home.path)))
 }
@@ -255,11 +256,11 @@ fn hides_class(sites: &[Portion], name: &str) -> Option<Reason> {
 }
 
 /// Bare names that are, or may be, something that a class on the way has inherited: refused, or assumed not to be.
-fn inherited(project: &Project, site: &Portion) -> Result<Option<Reason>, Reason> {
-    let s = site.source();
+pub(crate) fn inherited(project: &Project, code: &Region) -> Result<Option<Reason>, Reason> {
+    let s = code.source;
     let word = |r: &Reference| s.str(r.node);
     let mut assumed = None;
-    for r in s.names.in_range(site.region.first, site.region.end()) {
+    for r in s.names.in_range(code.first, code.end()) {
         let binding = r.target.map(|b| s.names.binding(b));
         let of_file = binding.is_none_or(|b| b.space == Space::Types && b.scope == Names::MODULE);
         let found = if Some(word(r)) == s.lang.object_word() {

@@ -1,6 +1,7 @@
 //! Who reaches a class that could hold the function: files and packages that see it, and what calling it for the first
 //! time does.
 
+use crate::align::Region;
 use crate::change::{Code, Reason, reason};
 use crate::index::{Entity, Project};
 use crate::lang::Reach;
@@ -63,9 +64,9 @@ pub(crate) fn top_class(t: &Tree, at: NodeId) -> Option<NodeId> {
     t.ancestors(at).filter(|a| t.role(*a) == Role::Class).last()
 }
 
-/// A member that only the file's own class may use.
-pub(crate) fn hidden(site: &Portion) -> Option<Reason> {
-    let (s, t) = (site.source(), &site.source().tree);
+/// A member that only the file's own class may use; `goes` says of a word that its member comes along.
+pub(crate) fn hidden(code: &Region, goes: &dyn Fn(&str) -> bool) -> Option<Reason> {
+    let (s, t) = (code.source, &code.source.tree);
     let private = |name: &str| {
         t.ids().filter(|n| matches!(t.role(*n), Role::Function | Role::ClassField)).any(|d| {
             let direct = t.child(d, Field::Name).into_iter();
@@ -73,7 +74,7 @@ pub(crate) fn hidden(site: &Portion) -> Option<Reason> {
             s.lang.hides_member(s, d) && direct.chain(fields).any(|n| s.str(n) == name)
         })
     };
-    let region = (site.region.first.0..site.region.end().0).map(NodeId);
-    let at = region.into_iter().find(|n| t.role(*n) == Role::MemberName && private(s.str(*n)))?;
+    let region = (code.first.0..code.end().0).map(NodeId);
+    let at = region.into_iter().find(|n| t.role(*n) == Role::MemberName && !goes(s.str(*n)) && private(s.str(*n)))?;
     Some(reason(s, at, Code::NeedsClass, format!("`{}` is private to its class", s.str(at))))
 }

@@ -7,6 +7,7 @@ pub(crate) mod calls;
 mod cells;
 pub(crate) mod class_home;
 pub(crate) mod class_reach;
+pub(crate) mod class_text;
 mod class_words;
 pub(crate) mod clusters;
 mod comment_names;

@@ -6,12 +6,12 @@
 
 use std::sync::Arc;
 
+use crate::align::Region;
 use crate::change::{Code, Reason, reason};
 use crate::index::class_tree::{self, Class, declarations, is_open_to_all};
 use crate::index::{Entity, Project};
 use crate::lang::MemberOf;
 use crate::names::{BindKind, Names, Source};
-use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
 
 struct Copied<'a> {
@@ -21,23 +21,29 @@ struct Copied<'a> {
     to: &'a [String],
 }
 
-/// The first name in a site's code that the file of the new function does not see.
-pub(crate) fn unseen_there(project: &Project, site: &Portion, home: usize) -> Option<Reason> {
-    let s = site.source();
+/// The first name in some code that a file of another package does not see; `goes` says of a word that its member comes
+/// along.
+pub(crate) fn unseen_there(
+    project: &Project,
+    region: &Region,
+    home: usize,
+    goes: &dyn Fn(&str) -> bool,
+) -> Option<Reason> {
+    let s = region.source;
     let (from, to) = (s.module.as_ref()?.package(), project.modules().name(home)?.package());
     if from == to {
         return None;
     }
     let code = Copied { project, s, to };
-    let words = (site.region.first.0..site.region.end().0).map(NodeId).filter(|n| s.tree.is_leaf(*n));
+    let words = (region.first.0..region.end().0).map(NodeId).filter(|n| s.tree.is_leaf(*n));
     let unseen = |n: &NodeId| match s.tree.role(*n) {
+        _ if goes(s.str(*n)) => false,
         Role::Name => code.hides_name(*n),
         Role::MemberName => code.hides_member(*n),
         _ => false,
     };
     let n = words.into_iter().find(unseen)?;
-    let message =
-        format!("which `{}` is seen depends on the package, and the function would be in another one", s.str(n));
+    let message = format!("which `{}` is seen depends on the package, and this would be in another one", s.str(n));
     Some(reason(s, n, Code::NeedsClass, message))
 }
 

@@ -78,8 +78,31 @@ fn is_unneeded(
     !known && project.is_loaded_anyway(s, import, home) && !looked_up()
 }
 
-/// Puts an insertion and removals together where they meet.
-pub fn joined(mut edit: Edit, gone: Vec<Edit>) -> Vec<Edit> {
+/// Removals of lines that stood between blank ones take those behind them along.
+fn closed_up(s: &Source, mut gone: Vec<Edit>) -> Vec<Edit> {
+    gone.sort_by_key(|e| e.span.start);
+    for i in 0..gone.len() {
+        let (start, end) = (gone[i].span.start, gone[i].span.end);
+        let next = gone.get(i + 1).map(|e| e.span.start);
+        if !gone[i].text.is_empty() || next == Some(end) {
+            continue;
+        }
+        let first = (0..=i).rev().take_while(|k| *k == i || gone[*k].span.end == gone[*k + 1].span.start).last();
+        let start = first.map_or(start, |k| gone[k].span.start);
+        let above = s.text[..start].is_empty() || s.text[..start].replace('\r', "").ends_with("\n\n");
+        let behind =
+            s.text[end..].split_inclusive('\n').take_while(|l| l.trim().is_empty()).map(str::len).sum::<usize>();
+        if above && start < end && next.is_none_or(|n| n >= end + behind) {
+            gone[i].span.end = end + behind;
+        }
+    }
+    gone
+}
+
+/// Puts an import that comes and those that go together where they meet; without one, the blank lines between which
+/// others stood become one gap.
+pub fn joined(s: &Source, edit: Option<Edit>, gone: Vec<Edit>) -> Vec<Edit> {
+    let Some(mut edit) = edit else { return closed_up(s, gone) };
     let mut out = Vec::new();
     for g in gone {
         let meets =

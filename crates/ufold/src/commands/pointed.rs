@@ -32,6 +32,20 @@ pub fn name(s: &Session, project: &Project, typed: &str) -> Result<Place, Error>
     Ok(place_of(&source, span))
 }
 
+/// One or several names of a file: `FILE:name,name`, `FILE:Class.name,name`, or one place.
+pub fn names(s: &Session, project: &Project, typed: &str) -> Result<Vec<Place>, Error> {
+    let Some((path, all)) = typed.rsplit_once(':').filter(|(_, names)| names.contains(',')) else {
+        return Ok(vec![name(s, project, typed)?]);
+    };
+    // the class of the first is that of those without one
+    let class = all.split(',').next().and_then(|first| first.rsplit_once('.')).map(|(class, _)| class);
+    let one = |word: &str| match class.filter(|_| !word.contains('.')) {
+        Some(class) => name(s, project, &format!("{path}:{class}.{word}")),
+        None => name(s, project, &format!("{path}:{word}")),
+    };
+    all.split(',').map(|word| one(word.trim())).collect()
+}
+
 /// A function: `FILE:name`, `FILE:Class.name`, or any line of it.
 pub fn function(s: &Session, project: &Project, typed: &str) -> Result<Place, Error> {
     let Some(pointer) = s.pointer(typed)? else { return name(s, project, typed) };

@@ -14,11 +14,8 @@ pub fn run(s: &Session, a: &Move) -> anyhow::Result<u8> {
         Err(Error::Usage(format!("--to {}: no file of a known language", a.to)))?;
     }
     let typed = s.expanded(&a.place);
-    let wrong = || Error::Usage(format!("{typed} is no place such as fees.py:due or fees.py:due,Tide"));
-    let (path, names) = typed.rsplit_once(':').ok_or_else(wrong)?;
     pointed::run(s, &a.step, a.save_plan.as_deref(), |project| {
-        let place = |name: &str| pointed::name(s, project, &format!("{path}:{}", name.trim()));
-        let places = names.split(',').map(place).collect::<Result<Vec<_>, _>>()?;
+        let places = pointed::names(s, project, &typed)?;
         Ok(Request::Move(MoveRequest { finding: typed.to_string(), places, to: to.clone(), no_stay: a.no_stay }))
     })
 }

@@ -46,6 +46,10 @@ pub trait Bases: Sync {
     fn opened(&self, s: &Source, member: NodeId, named_below: bool) -> Option<Vec<Edit>>;
     /// Why a member can only be its own class's.
     fn stays(&self, s: &Source, member: NodeId) -> Option<&'static str>;
+    /// Each class has one of its own of this, and all would have the same one by a base.
+    fn would_be_shared(&self, _s: &Source, _member: NodeId) -> bool {
+        false
+    }
     /// Why the class as a whole can't get its members from another one.
     fn is_closed(&self, s: &Source, class: NodeId) -> Option<&'static str>;
     /// Names of members that only mean something together.

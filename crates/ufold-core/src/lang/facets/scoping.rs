@@ -52,6 +52,10 @@ pub trait Scoping: Syntax {
     fn is_frame_name(&self, name: &str) -> bool;
     /// A member that the language gives a meaning.
     fn is_special_member(&self, name: &str) -> bool;
+    /// The same of a member that its class has, and not its objects.
+    fn is_special_of_class(&self, name: &str) -> bool {
+        self.is_special_member(name)
+    }
     /// The word for a method's object, where it is no parameter.
     fn object_word(&self) -> Option<&'static str>;
     /// A member taken from its object still knows the object when it is called.

@@ -219,6 +219,10 @@ pub trait Semantics: Sync {
     fn acts_when_loaded(&self, _source: &Source, _class: NodeId, _definitions: &Definitions) -> bool {
         false
     }
+    /// What a member of a class does when the class is first used may be seen, or may hang on what was done before.
+    fn acts_when_made(&self, _source: &Source, _member: NodeId, _definitions: &Definitions) -> bool {
+        true
+    }
     /// Why a function can't stay beside one of its name with a parameter more.
     fn keeps_no_signature(&self, _source: &Source, _function: NodeId) -> Option<&'static str> {
         None

@@ -1,7 +1,7 @@
 //! The code that is written, in the habits of the file.
 
 use super::{Bases, Syntax};
-use crate::lang::{Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Row, Signature, values};
+use crate::lang::{Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Reach, Row, Signature, values};
 use crate::names::Source;
 use crate::text::Edit;
 use crate::tree::NodeId;
@@ -28,6 +28,10 @@ pub trait Writer: Syntax {
     /// The functions of a file are there before its first line runs.
     fn functions_come_first(&self) -> bool {
         false
+    }
+    /// The edits by which a member, or a class, can be named by others; none where the language has no words for that.
+    fn with_reach(&self, _source: &Source, _declaration: NodeId, _reach: Reach) -> Option<Vec<Edit>> {
+        None
     }
     /// What there is to know of classes that others extend, where the language has them.
     fn bases(&self) -> Option<&'static dyn Bases> {

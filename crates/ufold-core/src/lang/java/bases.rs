@@ -82,14 +82,13 @@ impl Bases for Classes {
             return Some("this has no code of its own");
         }
         let one = t.children(member).filter(|c| t.role(*c) == Role::Assign).count();
-        if t.role(member) == Role::ClassField && one != 1 {
-            return Some("several are declared at once");
-        }
-        // one variable for all classes would be shared
-        let shared =
-            has_word(s, member, "static") && !has_word(s, member, "final") && t.role(member) == Role::ClassField;
-        (shared || has_word(s, member, "synchronized") && has_word(s, member, "static"))
-            .then_some("each class has one of its own, and would share it")
+        (t.role(member) == Role::ClassField && one != 1).then_some("several are declared at once")
+    }
+
+    fn would_be_shared(&self, s: &Source, member: NodeId) -> bool {
+        // one variable, or one lock, for all classes
+        let variable = s.tree.role(member) == Role::ClassField && !has_word(s, member, "final");
+        has_word(s, member, "static") && (variable || has_word(s, member, "synchronized"))
     }
 
     fn is_closed(&self, s: &Source, class: NodeId) -> Option<&'static str> {

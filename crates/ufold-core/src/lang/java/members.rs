@@ -237,12 +237,9 @@ impl<'a> Types<'a> {
         }
     }
 
-    /// Static fields and blocks of a class, or of one above it, may run code: they call something, or make objects of
-    /// the project's classes.
-    pub fn acts_when_loaded(self, class: NodeId) -> bool {
-        let Some(d) = self.deeper() else { return true };
+    /// A field or block of a class calls something, or makes objects of the project's classes, when the class is loaded.
+    pub fn acts_when_made(self, member: NodeId) -> bool {
         let (s, t) = (self.s, self.t());
-        let word = super::scopes::class_word(s, class);
         let acts = |n: NodeId| match t.role(n) {
             Role::Block => true,
             Role::Call if is_construction(s, n) => {
@@ -256,11 +253,20 @@ impl<'a> Types<'a> {
             }
             _ => false,
         };
+        t.subtree(member).any(acts)
+    }
+
+    /// Static fields and blocks of a class, or of one above it, may run code: they call something, or make objects of
+    /// the project's classes.
+    pub fn acts_when_loaded(self, class: NodeId) -> bool {
+        let Some(d) = self.deeper() else { return true };
+        let (s, t) = (self.s, self.t());
+        let word = super::scopes::class_word(s, class);
         let members = t.child(class, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
         let fields = members.into_iter().filter(|m| t.role(*m) == Role::ClassField);
         let mut shared = fields.filter(|f| super::has_word(s, *f, "static") || word == "interface");
         word == "enum"
-            || shared.any(|f| t.subtree(f).any(acts))
+            || shared.any(|f| self.acts_when_made(f))
             || self.above(class).into_iter().any(|b| {
                 d.class(b).is_some_and(|c| {
                     Types { s: c.source(), definitions: d.definitions, depth: d.depth }.acts_when_loaded(c.node)

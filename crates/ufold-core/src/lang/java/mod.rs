@@ -171,6 +171,9 @@ impl Scoping for Java {
     fn is_special_member(&self, name: &str) -> bool {
         words::SPECIAL.contains(&name)
     }
+    fn is_special_of_class(&self, name: &str) -> bool {
+        ["main", "valueOf", "values"].contains(&name)
+    }
     fn object_word(&self) -> Option<&'static str> {
         Some("this")
     }
@@ -361,6 +364,9 @@ impl Semantics for Java {
     }
     fn acts_when_loaded(&self, source: &Source, class: NodeId, definitions: &Definitions) -> bool {
         typing::Types::new(source, definitions).acts_when_loaded(class)
+    }
+    fn acts_when_made(&self, source: &Source, member: NodeId, definitions: &Definitions) -> bool {
+        typing::Types::new(source, definitions).acts_when_made(member)
     }
     fn keeps_no_signature(&self, source: &Source, function: NodeId) -> Option<&'static str> {
         let class = source.tree.ancestor(function, &[Role::Class])?;

@@ -3,6 +3,7 @@
 use crate::lang::written::doc_comment;
 use crate::lang::{CallParts, FunctionParts, MethodKind, Reach, Target};
 use crate::names::Source;
+use crate::text::Edit;
 use crate::tree::{NodeId, Role};
 
 /// Longest line of a head.
@@ -16,6 +17,27 @@ pub(super) fn finals(source: &Source) -> bool {
     let is_final = |n: &NodeId| t.children(*n).any(|c| t.role(c) == Role::Token && source.str(c) == "final");
     let (with, without): (Vec<NodeId>, Vec<NodeId>) = all.partition(is_final);
     with.len() > without.len()
+}
+
+/// The word by which a declaration says who may name it is another one, or none.
+pub fn with_reach(source: &Source, declaration: NodeId, reach: Reach) -> Vec<Edit> {
+    let t = &source.tree;
+    let word = match reach {
+        Reach::Own => "private",
+        Reach::Near => "",
+        Reach::Below => "protected",
+        Reach::All => "public",
+    };
+    let says = |n: &NodeId| t.role(*n) == Role::Token && ["private", "protected", "public"].contains(&source.str(*n));
+    let gap = if word.is_empty() { "" } else { " " };
+    if let Some(n) = t.children(declaration).find(says) {
+        let (start, end) = (t.span(n).start, t.span(n).end);
+        let blank = source.text[end..].len() - source.text[end..].trim_start().len();
+        return vec![Edit::new(start, end + blank, format!("{word}{gap}"))];
+    }
+    let first = t.children(declaration).find(|c| t.role(*c) != Role::Decorator);
+    let at = first.map_or(t.span(declaration).end, |c| t.span(c).start);
+    vec![Edit::new(at, at, format!("{word}{gap}"))]
 }
 
 pub fn function(source: &Source, p: &FunctionParts) -> String {

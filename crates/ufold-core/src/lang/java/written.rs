@@ -3,7 +3,7 @@
 use super::{Java, bases, bundle, functions, signatures, write};
 use crate::lang::written::list_of_rows;
 use crate::lang::{
-    Bases, Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Row, Signature, Writer, camel,
+    Bases, Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Reach, Row, Signature, Writer, camel,
 };
 use crate::names::Source;
 use crate::text::Edit;
@@ -12,6 +12,9 @@ use crate::tree::NodeId;
 impl Writer for Java {
     fn bases(&self) -> Option<&'static dyn Bases> {
         Some(&bases::Classes)
+    }
+    fn with_reach(&self, source: &Source, declaration: NodeId, reach: Reach) -> Option<Vec<Edit>> {
+        Some(write::with_reach(source, declaration, reach))
     }
     fn write_loop_over(
         &self,

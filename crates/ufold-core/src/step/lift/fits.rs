@@ -82,6 +82,9 @@ fn by_itself(lift: &Lift, h: &Held, n: NodeId, name: &str) -> Found<()> {
     if let Some(why) = of.stays(s, n) {
         return refuse(s, n, Code::NeedsClass, why);
     }
+    if of.would_be_shared(s, n) {
+        return refuse(s, n, Code::NeedsClass, "each class has one of its own, and would share it");
+    }
     if of.is_constructor(s, s.tree.definition_in(n)) && !(lift.base.is_new() && of.inherits_constructors()) {
         return refuse(s, n, Code::ConstructorMember, "a constructor of its own can't be another class's");
     }

@@ -4,12 +4,13 @@ use super::classes::{Held, statement_of};
 use super::constructor::{Part, Parts};
 use super::{Base, Lift, Text};
 use crate::change::{Code, Edits, Found, NewFunction, Outcome, lost_comment, reason};
-use crate::index::class_members::{body, constructors, is_function};
+use crate::index::class_members::{constructors, is_function};
 use crate::index::{Entity, bases};
 use crate::lang::ConstructorParts;
 use crate::names::Source;
+use crate::plan::class_text::{lines_of, with_members, without_members};
 use crate::plan::imports::{add_import, import_edit};
-use crate::plan::lines::{comments_above, line_end, line_start, whole_lines};
+use crate::plan::lines::{comments_above, line_end, line_start};
 use crate::plan::outside::{import_of, needed, of_new_file};
 use crate::plan::unneeded;
 use crate::text::{Edit, Span, apply_edits};
@@ -32,11 +33,7 @@ pub(super) fn outcome(lift: &Lift, parts: Option<&Parts>) -> Found<Outcome> {
         let gone = imports_gone(lift, h, parts, &text);
         let comes = lift.base.is_new() && h.file != lift.base.file();
         let import = if comes { edits_of_import(lift, h, &name)? } else { None };
-        let all = match import {
-            Some(e) => unneeded::joined(e, gone),
-            None => gone,
-        };
-        all.into_iter().for_each(|e| edits.add(&h.s, e));
+        unneeded::joined(&h.s, import, gone).into_iter().for_each(|e| edits.add(&h.s, e));
     }
     put(lift, &text, &own)?.into_iter().for_each(|e| edits.add(&base, e));
     if lift.is_new_file() {
@@ -116,87 +113,12 @@ fn edits_of_import(lift: &Lift, h: &Held, name: &str) -> Found<Option<Edit>> {
     Ok(Some(e))
 }
 
-/// The lines of a member with the comments above it.
-fn lines_of(s: &Source, n: NodeId) -> Span {
-    let t = &s.tree;
-    let start = comments_above(s, line_start(&s.text, t.span(n).start));
-    Span::new(start, whole_lines(s, t.span(n)).end.max(line_end(s, t.span(n).end)))
-}
-
 /// The members go, with blank lines that kept them apart.
 fn removed(lift: &Lift, at: usize, parts: Option<&Parts>) -> Found<Vec<Edit>> {
     let h = &lift.classes[at];
-    let (s, t) = (&h.s, &h.s.tree);
     let empty = parts.map(|p| (&p.held[at], p)).filter(|(own, p)| says_no_more(lift, h, own, p));
-    let mut gone: Vec<NodeId> = h.nodes().chain(empty.map(|(own, _)| own.function)).collect();
-    gone.sort();
-    let whole = |n: &NodeId| {
-        let (start, end) = (t.span(*n).start, t.span(*n).end);
-        let rest = &s.text[end..line_end(s, end)];
-        let comment = |c: &Span| c.start >= end && s.text[end..c.start].trim_matches([';', ' ', '\t']).is_empty();
-        let free = rest.trim_matches([';', ' ', '\t']).is_empty() || t.comments().iter().any(comment);
-        free && s.text[line_start(&s.text, start)..start].trim().is_empty()
-    };
-    if let Some(n) = gone.iter().find(|n| !whole(n)) {
-        return Err(vec![reason(s, *n, Code::SharedLine, "another member stands on the same line")]);
-    }
-    let all = body(t, h.class);
-    let mut out: Vec<Edit> = Vec::new();
-    let mut i = 0;
-    while i < all.len() {
-        if !gone.contains(&all[i]) {
-            i += 1;
-            continue;
-        }
-        let from = i;
-        while i + 1 < all.len() && gone.contains(&all[i + 1]) {
-            i += 1;
-        }
-        let span = with_gap(s, &all, (from, i));
-        out.push(Edit::new(span.start, span.end, ""));
-        i += 1;
-    }
-    let nothing_left = all.iter().all(|n| gone.contains(n));
-    let around = t.child(h.class, Field::Body).map(|b| t.span(b)).filter(|b| s.text[b.start..].starts_with('{'));
-    if let Some(b) = around.filter(|b| nothing_left && out.iter().all(|e| b.contains(e.span))) {
-        let shifted = |e: &Edit| Edit::new(e.span.start - b.start, e.span.end - b.start, "");
-        let left = apply_edits(&s.text[b.start..b.end], &out.iter().map(shifted).collect::<Vec<_>>());
-        if left.is_ok_and(|text| text.split_whitespace().collect::<String>() == "{}") {
-            return Ok(vec![Edit::new(b.start + 1, b.end - 1, "")]);
-        }
-    }
-    if nothing_left && around.is_none() {
-        // a body must say something
-        let indent = &s.text[line_start(&s.text, t.span(all[0]).start)..t.span(all[0]).start];
-        let at = out.last_mut().expect("all are gone");
-        at.text = format!("{indent}{}\n", lift.of.nothing());
-    }
-    Ok(out)
-}
-
-/// The lines of members of a body, from one to another, with the blank lines that kept them apart from the next.
-fn with_gap(s: &Source, all: &[NodeId], (from, to): (usize, usize)) -> Span {
-    let (mut start, mut end) = (lines_of(s, all[from]).start, lines_of(s, all[to]).end);
-    if !s.text[..end].ends_with('\n') {
-        end = s.text[end..].find('\n').map_or(s.text.len(), |x| end + x + 1);
-    }
-    let blank =
-        |text: &str| text.split_inclusive('\n').take_while(|l| l.trim().is_empty()).map(str::len).sum::<usize>();
-    let kept = s.text[..start].trim_end().len();
-    let above = s.text[kept..start].find('\n').map_or(start, |x| kept + x + 1);
-    let behind = end + blank(&s.text[end..]);
-    let lines = |from: usize, to: usize| s.text[from..to].matches('\n').count();
-    if to + 1 == all.len() {
-        if from > 0 || start - kept > 1 {
-            start = above;
-        }
-    } else if from > 0 && lines(above, start) < lines(end, behind) {
-        // what comes next stays as far apart as it was
-        start = above;
-    } else {
-        end = behind;
-    }
-    Span::new(start, end)
+    let gone: Vec<NodeId> = h.nodes().chain(empty.map(|(own, _)| own.function)).collect();
+    without_members(&h.s, h.class, gone, lift.of.nothing())
 }
 
 /// What becomes of a constructor.
@@ -357,7 +279,7 @@ fn put(lift: &Lift, text: &str, own: &[(String, bool)]) -> Found<Vec<Edit>> {
     let mut out = Vec::new();
     match &lift.base {
         Base::There { class, .. } => {
-            out.extend(inside(to, class.node, own));
+            out.extend(with_members(to, class.node, own));
             out.extend(imports.iter().filter_map(|(line, name)| add_import(to, line, name)));
         }
         Base::New { name, .. } => {
@@ -397,64 +319,6 @@ impl Lift<'_> {
             .iter()
             .any(|(s, n)| crate::index::class_members::declared(s, *n).iter().any(|d| d.name == name))
     }
-}
-
-/// Fields behind the last field of a class, functions behind its last member.
-fn inside(to: &Source, class: NodeId, own: &[(String, bool)]) -> Vec<Edit> {
-    let t = &to.tree;
-    let all = body(t, class);
-    let (_, blank) = to.lang.blank_lines();
-    let join = |function: bool| {
-        let texts: Vec<&str> = own.iter().filter(|o| o.1 == function).map(|o| o.0.trim_end_matches('\n')).collect();
-        texts.join(if function { "\n\n" } else { "\n" })
-    };
-    let (fields, functions) = (join(false), join(true));
-    let field = all
-        .iter()
-        .copied()
-        .filter(|n| !is_function(to, *n) && t.role(t.definition_in(*n)) != Role::Class)
-        .take_while(|n| all.iter().all(|m| !is_function(to, *m) || m > n))
-        .last();
-    let end = |n: NodeId| line_end(to, t.span(n).end);
-    let mut out = Vec::new();
-    let braces = t.child(class, Field::Body).map(|b| t.span(b)).filter(|b| to.text[b.start..].starts_with('{'));
-    if !fields.is_empty() {
-        out.push(match (field, all.first(), braces) {
-            (Some(f), ..) if t.role(f) == Role::Doc => Edit::new(end(f), end(f), format!("\n\n{fields}")),
-            (Some(f), ..) => {
-                let start = line_start(&to.text, t.span(f).start);
-                let above = comments_above(to, start);
-                let apart = above < start || to.text[..above].ends_with("\n\n") && all.first() != Some(&f);
-                Edit::new(end(f), end(f), format!("{}{fields}", if apart { "\n\n" } else { "\n" }))
-            }
-            (None, Some(first), _) => {
-                let start = comments_above(to, line_start(&to.text, t.span(*first).start));
-                Edit::new(start, start, format!("{fields}\n{}", "\n".repeat(blank)))
-            }
-            (None, None, Some(b)) => Edit::new(b.start + 1, b.start + 1, format!("\n{fields}")),
-            (None, None, None) => return Vec::new(),
-        });
-    }
-    if !functions.is_empty() {
-        let pass = all.len() == 1 && t.role(all[0]) == Role::Pass;
-        out.push(match (all.last(), braces) {
-            (Some(only), _) if pass => {
-                let start = line_start(&to.text, t.span(*only).start);
-                Edit::new(start, end(*only), functions)
-            }
-            (Some(last), _) => Edit::new(end(*last), end(*last), format!("{}{functions}", "\n".repeat(blank + 1))),
-            (None, Some(b)) => {
-                let line = if to.text[b.start + 1..].trim_start_matches([' ', '\t', '\r']).starts_with('\n') {
-                    ""
-                } else {
-                    "\n"
-                };
-                Edit::new(b.start + 1, b.start + 1, format!("\n{functions}{line}"))
-            }
-            (None, None) => return Vec::new(),
-        });
-    }
-    out
 }
 
 /// The comment with which all files of the classes begin, such as a licence.

@@ -10,6 +10,7 @@ mod definitions;
 mod importers;
 mod kept;
 mod loads;
+mod members;
 mod needed;
 mod placed;
 mod thinned;
@@ -89,11 +90,11 @@ fn run(project: &Project, request: &MoveRequest) -> Found<Outcome> {
     let refuse = |code: Code, message: String| {
         Err(vec![Reason { code, message, file: first.file.clone(), line: first.start_line }])
     };
-    if !from.lang.modules_are_values() || from.names.members_in_sight {
-        return refuse(Code::NoStepYet, "`move` is not there yet for this language".into());
-    }
     if request.places.iter().any(|p| p.file != first.file) {
         return refuse(Code::NotAName, "what is moved at once stands in one file".into());
+    }
+    if from.names.members_in_sight {
+        return members::run(project, request, from.clone());
     }
     let home = project.index(&from.path).expect("a planned file was scanned");
     let Some(target) = project.index(&request.to) else {

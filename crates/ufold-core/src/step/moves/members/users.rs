@@ -1,0 +1,255 @@
+//! Who names what goes: each use is by the new class then, and its file sees that.
+
+use std::sync::Arc;
+
+use super::{Member, Moving};
+use crate::change::{Code, Found, Reason, reason};
+use crate::index::class_members::is_function;
+use crate::index::class_tree::same_class;
+use crate::index::seen::Seen;
+use crate::index::target::Target;
+use crate::index::{Entity, Project, Uses, typed_members, unseen};
+use crate::lang::{MemberOf, Reach};
+use crate::names::{Names, Source, Use as Usage};
+use crate::plan::class_reach::{seen_from, top_class};
+use crate::text::Edit;
+use crate::tree::{Field, NodeId, Role};
+
+/// A word that names a moved member.
+pub(super) struct Use {
+    pub source: Arc<Source>,
+    pub node: NodeId,
+    /// How its text changes, where it does.
+    edit: Option<Edit>,
+    /// Who must be able to name the member for this.
+    reach: Reach,
+    name: String,
+}
+
+pub(super) struct Users {
+    pub all: Vec<Use>,
+    pub assumed: Vec<Reason>,
+    pub remarks: Vec<String>,
+}
+
+impl Users {
+    /// Who must be able to name a member.
+    pub fn reach(&self, name: &str) -> Reach {
+        self.all.iter().filter(|u| u.name == name).map(|u| u.reach).max().unwrap_or_default()
+    }
+
+    /// The edits of a file, and whether it names the new class by its name then.
+    pub fn edits(&self, path: &str) -> (Vec<Edit>, bool) {
+        let own = self.all.iter().filter(|u| u.source.path == path);
+        let edits: Vec<Edit> = own.clone().filter_map(|u| u.edit.clone()).collect();
+        let imports = |u: &Use| u.source.tree.ancestor(u.node, &[Role::Import, Role::ImportFrom]).is_some();
+        let named = own.into_iter().any(|u| u.edit.as_ref().is_some_and(|e| !e.text.is_empty()) && !imports(u));
+        (edits, named)
+    }
+
+    /// Files with uses, each once.
+    pub fn sources(&self) -> Vec<&Arc<Source>> {
+        let mut out: Vec<&Arc<Source>> = Vec::new();
+        for u in &self.all {
+            if !out.iter().any(|s| s.path == u.source.path) {
+                out.push(&u.source);
+            }
+        }
+        out
+    }
+}
+
+pub(super) fn find(m: &Moving) -> Found<Users> {
+    let s = &m.from;
+    let mut out = Users { all: Vec::new(), assumed: Vec::new(), remarks: Vec::new() };
+    let mut done: Vec<&str> = Vec::new();
+    for x in &m.members {
+        if done.contains(&x.name.as_str()) {
+            continue;
+        }
+        done.push(&x.name);
+        let found = typed_members::find(m.project, s, x.word, &x.name)?;
+        if let Some(r) = unseen::unparsed(m.project, &x.name) {
+            return Err(vec![r]);
+        }
+        out.assumed.extend(found.references.possible.clone());
+        let uses: Vec<Uses> = found.references.sure;
+        let by = Seen { project: m.project, home: s, uses: &uses, old: &x.name }.by(Target::Member(x.word))?;
+        out.assumed.extend(by);
+        for u in &uses {
+            for n in &u.nodes {
+                out.all.extend(one(m, x, &u.source, *n)?);
+            }
+        }
+        out.remarks.extend(mentions(m, x, &uses));
+    }
+    let moved = m.members.iter().flat_map(|x| s.tree.subtree(x.node));
+    out.assumed.extend(unseen::lookers(m.project, s.lang).seen_from(s, moved));
+    see_the_class(m, &out)?;
+    Ok(out)
+}
+
+/// How a word that names a member changes.
+fn one(m: &Moving, x: &Member, s: &Arc<Source>, n: NodeId) -> Found<Option<Use>> {
+    let t = &s.tree;
+    let declares = s.path == m.from.path && m.members.iter().any(|o| o.word == n);
+    if declares {
+        return Ok(None);
+    }
+    let refuse = |code: Code, message: String| Err(vec![reason(s, n, code, message)]);
+    let written = s.names.at(n).map_or(t.field(n) == Field::Left, |r| r.usage != Usage::Read);
+    let while_made = || s.path == m.from.path && t.callable_around(n).is_none() && t.contains(m.class, n);
+    if !is_function(&m.from, x.node) && !m.holds(s, n) && while_made() {
+        let block = t.ancestors(n).take_while(|a| *a != m.class).any(|a| t.role(a) == Role::Block);
+        if block || written {
+            return refuse(Code::Order, format!("`{}` gets what it has when its class is made ready, here", x.name));
+        }
+    }
+    let name = x.name.clone();
+    let of = |edit: Option<Edit>| {
+        Ok(Some(Use { source: s.clone(), node: n, edit, reach: reach(m, s, n), name: name.clone() }))
+    };
+    if let Some(import) = t.ancestor(n, &[Role::Import, Role::ImportFrom]) {
+        return of(Some(of_import(m, s, import, n)?));
+    }
+    let span = t.span(n);
+    if t.role(n) == Role::MemberName {
+        let object = object_of(m.project, s, n)?;
+        class_reached(m, s, n)?;
+        let at = t.span(object);
+        let inside = in_home(m, s, n) && plain(m, s, n, &x.name);
+        return of(Some(match inside {
+            true => Edit::new(at.start, span.start, ""),
+            false => Edit::new(at.start, at.end, m.new_name()),
+        }));
+    }
+    if m.holds(s, n) || s.names.is_imported(n) || in_home(m, s, n) {
+        return of(None);
+    }
+    class_reached(m, s, n)?;
+    of(Some(Edit::new(span.start, span.start, format!("{}.", m.new_name()))))
+}
+
+/// A place in the code of the new class.
+fn in_home(m: &Moving, s: &Source, n: NodeId) -> bool {
+    m.holds(s, n) || s.path == m.to.path && s.tree.contains(m.home, n)
+}
+
+/// A called word that stands in the new class itself, so that its name alone is enough.
+fn plain(m: &Moving, s: &Source, n: NodeId, name: &str) -> bool {
+    let t = &s.tree;
+    let member = t.parent(n).filter(|p| t.role(*p) == Role::Member && t.field(*p) == Field::Callee);
+    let class = t.ancestor(n, &[Role::Class]);
+    let own = class == Some(m.home) && s.path == m.to.path || class == Some(m.class) && m.holds(s, n);
+    member.is_some() && own && !name.is_empty()
+}
+
+/// The class by which a member is named: through an object it would be asked for first.
+fn object_of(project: &Project, s: &Source, n: NodeId) -> Found<NodeId> {
+    let t = &s.tree;
+    let refuse = || {
+        let message = "this asks an object for what its class has";
+        Err(vec![reason(s, n, Code::EvaluationOrder, message)])
+    };
+    let Some(parent) = t.parent(n) else { return refuse() };
+    let Some(object) = t.child(parent, Field::Object).or_else(|| t.children(parent).next()) else { return refuse() };
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
+    let leaf = std::iter::successors(Some(object), |o| t.child(*o, Field::Member)).last().unwrap_or(object);
+    let target = s.names.at(object).and_then(|r| r.target).map(|b| s.names.binding(b));
+    let value = target.is_some_and(|b| b.space != crate::names::Space::Types && b.import.is_none());
+    let class = !value && t.is_leaf(leaf) && matches!(s.lang.class_named(s, leaf, &definitions), MemberOf::Class(_));
+    if class { Ok(object) } else { refuse() }
+}
+
+/// The name of the new class means that at a place.
+fn class_reached(m: &Moving, s: &Source, n: NodeId) -> Found<()> {
+    let (t, name) = (&s.tree, m.new_name());
+    let definitions = |s: &Source, name: &str| m.project.definition(s, name);
+    let scopes = t.ancestors(n).filter_map(|a| s.names.scope_of(a)).filter(|x| *x != Names::MODULE);
+    let taken = scopes.into_iter().any(|x| s.names.declared_in(x, name).is_some())
+        || s.lang.member_around(s, n, name, &definitions) != MemberOf::Other
+        || s.lang.class_above_place(s, n, name, &definitions) != MemberOf::Other
+        || t.ancestors(n).filter(|a| t.role(*a) == Role::Class).any(|c| s.lang.may_inherit(s, c, name, &definitions));
+    match taken && !in_home(m, s, n) {
+        true => Err(vec![reason(s, n, Code::NameHidden, format!("`{name}` may be something else here"))]),
+        false => Ok(()),
+    }
+}
+
+/// Who must be able to name the member for a use of it.
+fn reach(m: &Moving, s: &Source, n: NodeId) -> Reach {
+    let top = |s: &Source, n: NodeId| top_class(&s.tree, n).unwrap_or(n);
+    let beside = |s: &Source| s.module.as_ref().map(|x| x.package().to_vec());
+    let own = m.holds(s, n) || s.path == m.to.path && top(s, n) == top(&m.to, m.home).max(m.home);
+    match own {
+        true => Reach::Own,
+        false if beside(s) == beside(&m.to) => Reach::Near,
+        false => Reach::All,
+    }
+}
+
+/// An import of the member by itself.
+fn of_import(m: &Moving, s: &Source, import: NodeId, n: NodeId) -> Found<Edit> {
+    let t = &s.tree;
+    let refuse = |why: &str| Err(vec![reason(s, n, Code::UsedElsewhere, why)]);
+    let to = m.project.modules().name(m.target).filter(|x| !x.package().is_empty());
+    let Some(to) = to else { return refuse("what stands in no package can't be imported") };
+    let all = s.lang.imports_of(t, import, &s.text);
+    let [one] = &all[..] else { return refuse("this import can't be rewritten") };
+    let span = t.span(import);
+    let found = s.text[span.start..span.end].find(&one.module);
+    let Some(at) = found.map(|i| span.start + i) else { return refuse("this import can't be rewritten") };
+    Ok(Edit::new(at, at + one.module.len(), to.parts.join(".")))
+}
+
+/// Files that name the new class see it.
+fn see_the_class(m: &Moving, users: &Users) -> Found<()> {
+    let mut files = Vec::new();
+    for s in users.sources() {
+        let (edits, named) = users.edits(&s.path);
+        let Some(file) = m.project.index(&s.path).filter(|_| named || !edits.is_empty()) else { continue };
+        let name = m.new_name();
+        let beside = |s: &Source| s.module.as_ref().map(|x| x.package().to_vec());
+        let meant = m.project.entity(s, name) == Entity::Member(m.target, name.to_string());
+        if file != m.target && beside(s) == beside(&m.to) && !meant {
+            let message = format!("`{name}` is something else in {}", s.path);
+            return Err(vec![reason(s, crate::tree::Tree::ROOT, Code::NameHidden, message)]);
+        }
+        files.push(file);
+    }
+    let home = m.project.index(&m.from.path).expect("a planned file was scanned");
+    files.push(home);
+    let seen = seen_from(m.project, &files, (m.target, &m.to, m.home));
+    // what the old class's own file need not name it may be anywhere
+    seen.map(|_| ()).map_err(|why| vec![reason(&m.from, m.members[0].node, Code::NoHome, why)])
+}
+
+/// Texts and comments with the word, in files that name it.
+fn mentions(m: &Moving, x: &Member, uses: &[Uses]) -> Vec<String> {
+    let mut out = Vec::new();
+    let class = super::name_of(&m.from, m.class);
+    for u in uses {
+        let s = &u.source;
+        for c in s.tree.comments() {
+            let text = &s.text[c.start..c.end];
+            let qualified = ["#", "."].iter().any(|sign| text.contains(&format!("{class}{sign}{}", x.name)));
+            if qualified {
+                out.push(format!("`{class}` is still named for `{}` at {}:{}", x.name, s.path, s.lines.line(c.start)));
+            }
+        }
+    }
+    out
+}
+
+/// A word of the project that means the new class's member already.
+pub(super) fn is_sure(users: &Users, s: &Source, n: NodeId) -> bool {
+    users.all.iter().any(|u| u.source.path == s.path && u.node == n)
+}
+
+/// The same class, by its type.
+pub(super) fn is_class(m: &Moving, s: &Source, class: NodeId) -> bool {
+    let definitions = |s: &Source, name: &str| m.project.definition(s, name);
+    let of = |s: &Source, c: NodeId| s.lang.class_type(s, c, &definitions).0;
+    let (a, b) = (of(s, class), of(&m.to, m.home));
+    a.is_known() && same_class(a, b)
+}

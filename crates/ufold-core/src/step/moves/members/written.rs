@@ -1,0 +1,168 @@
+//! The edits: the members with their comments leave one class and come into another one, uses name that, and imports follow.
+
+use super::Moving;
+use super::inside::Inner;
+use super::users::Users;
+use crate::change::{Code, Edits, Found, Reason, reason};
+use crate::index::class_members::is_function;
+use crate::index::{Entity, Project};
+use crate::lang::Reach;
+use crate::names::Source;
+use crate::plan::class_text::{lines_of, with_members, without_members};
+use crate::plan::imports::{add_import, import_alone, import_edit, import_text};
+use crate::plan::outside::needed;
+use crate::plan::unneeded;
+use crate::text::{Edit, Span, apply_edits};
+use crate::tree::Role;
+
+pub(super) fn edits(m: &Moving, inner: &Inner, users: &Users, edits: &mut Edits) -> Found<()> {
+    let own = texts(m, inner, users)?;
+    let whole: String = own.iter().map(|o| o.0.as_str()).collect::<Vec<_>>().join("\n");
+    let s = &m.from;
+    let nodes = m.members.iter().map(|x| x.node).collect();
+    let gone = without_members(s, m.class, nodes, s.lang.bases().map_or("", |b| b.nothing()))?;
+    gone.into_iter().for_each(|e| edits.add(s, e));
+    for o in &inner.opened {
+        let opened = s.lang.with_reach(s, o.declaration, Reach::Near).unwrap_or_default();
+        opened.into_iter().for_each(|e| edits.add(s, e));
+    }
+    of_users(m, users, &whole, edits)?;
+    with_members(&m.to, m.home, &own).into_iter().for_each(|e| edits.add(&m.to, e));
+    for (line, name) in imports(m, inner, &whole)? {
+        add_import(&m.to, &line, &name).into_iter().for_each(|e| edits.add(&m.to, e));
+    }
+    Ok(())
+}
+
+/// The texts of the members as they stand in the new class, and which are functions.
+fn texts(m: &Moving, inner: &Inner, users: &Users) -> Found<Vec<(String, bool)>> {
+    let s = &m.from;
+    let mut out = Vec::new();
+    let all = users.edits(&s.path).0;
+    for x in &m.members {
+        let span = lines_of(s, x.node);
+        let reach = users.reach(&x.name);
+        let closed = match reach {
+            Reach::Own => false,
+            Reach::All => !s.lang.is_open(s, x.node),
+            _ => s.lang.hides_member(s, x.node),
+        };
+        let opened = if closed { s.lang.with_reach(s, x.node, reach).unwrap_or_default() } else { Vec::new() };
+        let within = inner.edits.iter().chain(&all).chain(&opened).filter(|e| span.contains(e.span));
+        let mut shifted: Vec<Edit> =
+            within.map(|e| Edit::new(e.span.start - span.start, e.span.end - span.start, e.text.clone())).collect();
+        shifted.sort_by_key(|e| e.span.start);
+        let text = apply_edits(&s.text[span.start..span.end], &shifted);
+        let text = text.map_err(|e| vec![reason(s, x.node, Code::SharedLine, e.to_string())])?;
+        let text = text.replace("\r\n", "\n");
+        out.push((format!("{}\n", at_depth(m, &text)?.trim_end_matches('\n')), is_function(s, x.node)));
+    }
+    Ok(out)
+}
+
+/// Lines as deep as those of the new class.
+fn at_depth(m: &Moving, text: &str) -> Found<String> {
+    let depth = |s: &Source, class| {
+        let classes = s.tree.ancestors(class).filter(|a| s.tree.role(*a) == Role::Class);
+        classes.into_iter().count()
+    };
+    let less = depth(&m.from, m.class).saturating_sub(depth(&m.to, m.home));
+    if less == 0 {
+        return Ok(text.to_string());
+    }
+    let gone = m.from.habits().unit.repeat(less);
+    let lines: Option<Vec<&str>> =
+        text.lines().map(|l| if l.trim().is_empty() { Some("") } else { l.strip_prefix(&gone) }).collect();
+    let refuse =
+        || vec![reason(&m.from, m.members[0].node, Code::SharedLine, "its lines are indented in no regular way")];
+    Ok(format!("{}\n", lines.ok_or_else(refuse)?.join("\n")))
+}
+
+/// Uses outside the moved code, with the imports of their files.
+fn of_users(m: &Moving, users: &Users, whole: &str, edits: &mut Edits) -> Found<()> {
+    let name = m.new_name();
+    let mut files = users.sources();
+    if !files.iter().any(|s| s.path == m.from.path) {
+        files.push(&m.from);
+    }
+    for s in files {
+        let spans: Vec<Span> = match s.path == m.from.path {
+            true => m.members.iter().map(|x| lines_of(s, x.node)).collect(),
+            false => Vec::new(),
+        };
+        let (own, named) = users.edits(&s.path);
+        let own: Vec<Edit> = own.into_iter().filter(|e| !spans.iter().any(|x| x.contains(e.span))).collect();
+        let outside = named && !own.is_empty();
+        let replaced: Vec<Span> = own.iter().map(|e| e.span).filter(|x| x.start < x.end).chain(spans).collect();
+        let stays = if s.path == m.to.path { whole } else { "" };
+        let gone = unneeded::edits(m.project, s, m.target, &replaced, &[stays, name]);
+        let gone: Vec<Edit> = gone.into_iter().filter(|g| !own.iter().any(|e| g.span.contains(e.span))).collect();
+        let import = match outside && sees_by_import(m, s) {
+            true => {
+                let none =
+                    || vec![reason(s, crate::tree::Tree::ROOT, Code::NoHome, format!("`{name}` can't be imported"))];
+                Some(import_edit(m.project, s, m.target, name).ok_or_else(none)?)
+            }
+            false => None,
+        };
+        own.into_iter().for_each(|e| edits.add(s, e));
+        unneeded::joined(s, import, gone).into_iter().for_each(|e| edits.add(s, e));
+    }
+    Ok(())
+}
+
+/// A file of another package that does not import the new class yet.
+fn sees_by_import(m: &Moving, s: &Source) -> bool {
+    let name = m.new_name();
+    let beside = |s: &Source| s.module.as_ref().map(|x| x.package().to_vec());
+    beside(s) != beside(&m.to) && m.project.entity(s, name) != Entity::Member(m.target, name.to_string())
+}
+
+/// Imports that the members need in the new file.
+fn imports(m: &Moving, inner: &Inner, whole: &str) -> Found<Vec<(String, String)>> {
+    let (s, to, first) = (&m.from, &m.to, m.members[0].node);
+    if s.path == to.path {
+        return Ok(Vec::new());
+    }
+    let of = s.lang.bases().expect("the classes fit");
+    let text = of.class(s, m.new_name(), whole, false);
+    let found =
+        needed(m.project, to, s, first, &text, &|name| inner.labels.iter().any(|l| l == name)).map_err(|r| vec![r])?;
+    let mut out = Vec::new();
+    for (node, name) in found {
+        let line = import_of(m.project, (s, node), (to, m), &name).map_err(|r| vec![r])?;
+        out.push((line, name));
+    }
+    Ok(out)
+}
+
+/// The import of a name of the old file in the new one.
+fn import_of(
+    project: &Project,
+    (s, node): (&Source, crate::tree::NodeId),
+    (to, m): (&Source, &Moving),
+    name: &str,
+) -> Result<String, Reason> {
+    let refuse = || reason(s, node, Code::NoHome, format!("`{name}` can't be imported in {}", to.path));
+    let b = s.names.in_module(name).ok_or_else(refuse)?;
+    match project.origin(&project.entity(s, name)) {
+        Entity::Foreign(module, _) => {
+            let root = |s: &Source| s.module.as_ref().map(|x| x.base.clone());
+            let loaded = s.lang.is_standard_module(&module)
+                || root(s) == root(to)
+                || project.modules().needs(m.target).contains(&module);
+            import_alone(s, b).filter(|_| loaded).ok_or_else(refuse)
+        }
+        Entity::Member(file, own) if own == name => {
+            let home = project.source(file).map_err(|_| refuse())?;
+            let class = home.names.in_module(name).and_then(|b| home.tree.parent(home.names.binding(b).first));
+            let open = class.is_some_and(|c| home.lang.is_open(&home, c));
+            let line = match project.facts[file].path == s.path {
+                true => import_text(project, to, file, name).filter(|_| open),
+                false => import_alone(s, b).or_else(|| import_text(project, to, file, name)),
+            };
+            line.ok_or_else(refuse)
+        }
+        _ => Err(refuse()),
+    }
+}
