@@ -12,7 +12,7 @@ use super::{Objection, Opinion, object};
 use crate::change::{Change, Code};
 use crate::index::class_members::{body, is_function, name_of};
 use crate::index::class_tree::{self, declarations, is_ready_at, same_class};
-use crate::index::{Entity, Project};
+use crate::index::{Entity, Project, constants};
 use crate::lang::MemberOf;
 use crate::names::{BindingId, Names, Source, Space, Use};
 use crate::tree::{Field, NodeId, Role};
@@ -44,6 +44,13 @@ pub(super) fn check(
         c.made_ready()
     };
     project.with_texts(&texts, run).map_err(nowhere)?
+}
+
+/// The member of a class that has no name.
+fn nameless(s: &Source, n: NodeId) -> Option<BindingId> {
+    let b = s.names.at(n)?.target.filter(|b| s.names.is_member(*b))?;
+    let class = s.names.scope(s.names.binding(b).scope).node;
+    s.tree.child(class, Field::Name).is_none().then_some(b)
 }
 
 type At<'f> = (&'f str, NodeId);
@@ -98,6 +105,11 @@ impl Compared<'_, '_> {
             return object(o, b.source.old, "the other class is read in another mode");
         }
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let private = b.gone.iter().all(|n| o.lang.hides_member(o, *n));
+        let told = self.change.result.reasons.iter().any(|r| r.code == Code::StoredObjects);
+        if !private && !told && o.lang.is_stored_by_members(o, b.source.old, &definitions) {
+            return object(o, b.source.old, "what is stored of its objects depends on what the class has");
+        }
         for n in &b.gone {
             if !of.is_of_class(o, *n) || t.role(*n) == Role::Class {
                 return object(o, *n, "this is no static function or field");
@@ -157,6 +169,7 @@ impl Compared<'_, '_> {
             let value = value.is_some_and(|b| b.space != Space::Types && b.import.is_none());
             match class_named(p, s, leaf) {
                 MemberOf::Class(c) if !value && s.tree.is_leaf(leaf) => Some(c),
+                MemberOf::Likely(c) if !value && self.told(Code::InheritedName, &s.path) => Some(c),
                 _ => None,
             }
         };
@@ -201,6 +214,9 @@ impl Compared<'_, '_> {
             _ => return false,
         }
         if let (Some(x), Some(y)) = (self.within(o, w.a, false), self.within(s, w.b, true)) {
+            return self.same_local((w, x, y));
+        }
+        if let (Some(x), Some(y)) = (nameless(o, w.a), nameless(s, w.b)) {
             return self.same_local((w, x, y));
         }
         // the class before the word of a function that is handed on
@@ -289,6 +305,9 @@ impl Compared<'_, '_> {
     /// The declarations of what a word names are open to where it stands.
     fn can_be_named(&self, s: &Source, n: NodeId) -> Opinion<()> {
         let hidden = || object(s, n, format!("`{}` can't be named from here", s.str(n)));
+        if nameless(s, n).is_some() {
+            return Ok(());
+        }
         if let MemberOf::Class(c) = member_of(self.after, s, n) {
             let classes = class_tree::with_word(self.after, s.str(n), s.lang);
             let Some(home) = class_tree::of_type(&classes, c) else { return hidden() };
@@ -379,7 +398,10 @@ impl Compared<'_, '_> {
                         None => {
                             let is = member_of(self.after, s, n);
                             let same = match (was, is) {
-                                (MemberOf::Class(a), MemberOf::Class(b)) => same_class(a, b),
+                                // of classes without a name nothing else is known
+                                (MemberOf::Class(a), MemberOf::Class(b)) => {
+                                    same_class(a, b) || !a.is_known() && !b.is_known()
+                                }
                                 (a, b) => a == b,
                             };
                             if !same {
@@ -432,6 +454,10 @@ impl Compared<'_, '_> {
                     return object(&c.source, c.node, format!("a related class has a `{name}`"));
                 }
             }
+            let stored = s.lang.is_stored_by_members(s, b.home.new, &definitions);
+            if stored && !self.change.result.reasons.iter().any(|r| r.code == Code::StoredObjects) {
+                return object(s, b.home.new, "what is stored of its objects depends on what the class has");
+            }
             if s.lang.may_inherit(s, b.home.new, name, &definitions) && !self.told(Code::InheritedName, &s.path) {
                 return object(s, *n, format!("the class may inherit a `{name}`"));
             }
@@ -450,7 +476,14 @@ impl Compared<'_, '_> {
             }
             let told = |path: &str| self.told(Code::ImportEffects, path);
             let any = self.change.result.reasons.iter().any(|r| r.code == Code::ImportEffects);
-            for w in self.laid.words.iter().filter(|w| self.gone_name(w.o.str(w.a))) {
+            let known = |name: &str| {
+                let o = &b.source.f.old;
+                let field = b.gone.iter().find(|n| name_of(o, **n).is_some_and(|w| o.str(w) == name));
+                let binding = field.and_then(|n| o.names.at(name_of(o, *n)?)).and_then(|r| r.target);
+                field.zip(binding).is_some_and(|(n, x)| constants::is_known_value(self.project, o, *n, x))
+            };
+            let words = self.laid.words.iter().filter(|w| self.gone_name(w.o.str(w.a)) && !known(w.o.str(w.a)));
+            for w in words {
                 let went = matches!(member_of(self.project, w.o, w.a), MemberOf::Class(c) if same_class(c, self.old));
                 let (at, n) = if std::ptr::eq(p, self.project) { (w.o, w.a) } else { (w.s, w.b) };
                 if went && !is_ready_at(s, class, at, n) && !told(&w.o.path) && !any {

@@ -77,7 +77,8 @@ pub(super) fn members(project: &Project, renaming: &Renaming, files: &[File]) ->
             chain.unwrap_or(false) || s.lang.member_around(s, n, new, &definitions) != MemberOf::Other
         };
         let t = &s.tree;
-        let bare = |n: &NodeId| t.role(*n) == Role::Name && t.field(*n) != Field::Name && edited(s, *n);
+        // a declaration, too, where the classes above have the name
+        let bare = |n: &NodeId| t.role(*n) == Role::Name && edited(s, *n);
         match words(s, &old).into_iter().filter(bare).find(|n| taken(*n)) {
             Some(n) => object(s, n, format!("`{new}` means something else here")),
             None => Ok(()),

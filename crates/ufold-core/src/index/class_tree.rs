@@ -16,7 +16,7 @@ pub(crate) struct Class {
     pub above: Vec<Ty>,
 }
 
-/// Classes of the files that have the word, and those that extend them.
+/// Classes of the files that have the word, with all that they extend and all that extend them.
 pub(crate) fn with_word(project: &Project, word: &str, lang: &dyn Language) -> Vec<Class> {
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let mut files: Vec<Arc<Source>> = unseen::with_name(project, word, lang).collect();
@@ -30,6 +30,13 @@ pub(crate) fn with_word(project: &Project, word: &str, lang: &dyn Language) -> V
         for node in classes.chain(source.members_without_class()) {
             let (ty, above) = source.lang.class_type(&source, node, &definitions);
             let name = t.child(node, Field::Name).map(|n| source.str(n).to_string());
+            // what is above them need not have the word
+            for base in bases::of(&source, node) {
+                let Some((above, _)) = unseen::definition_of(project, &source, base) else { continue };
+                if !files.iter().any(|f| f.path == above.path) {
+                    files.push(above);
+                }
+            }
             out.push(Class { source: source.clone(), node, ty, above });
             let Some(name) = name else { continue };
             for other in unseen::with_name(project, &name, lang) {

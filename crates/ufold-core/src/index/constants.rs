@@ -1,7 +1,7 @@
 //! Constants that a compiler knows the values of.
 
 use crate::index::Project;
-use crate::names::Source;
+use crate::names::{BindingId, Source};
 use crate::tree::{Field, NodeId, Role};
 
 /// A place where the compiler takes a constant for more than its type: alone, or with the constants beside it.
@@ -21,6 +21,19 @@ pub fn is_looked_at(s: &Source, place: NodeId) -> bool {
             role => return matches!(role, Conditional | While | DoWhile | CountedFor | If | Other),
         }
     }
+}
+
+/// A final field whose value, made of literals, has the very type that is written: the compiler puts it in the place of
+/// the field's name.
+pub(crate) fn is_known_value(project: &Project, s: &Source, field: NodeId, b: BindingId) -> bool {
+    use Role::*;
+    let t = &s.tree;
+    let plain = |n: NodeId| matches!(t.role(n), Literal | Token | BinaryOp | UnaryOp | Paren | Concat);
+    let value = t.children(field).find_map(|c| t.child(c, Field::Right));
+    let written = t.child(field, Field::Type).map(|n| s.str(n));
+    let fits =
+        |v: NodeId| t.subtree(v).all(plain) && written.is_some() && project.type_text(s, v).as_deref() == written;
+    t.role(field) == ClassField && s.lang.is_final(s, b) && value.is_some_and(fits)
 }
 
 /// A value that is taken for more, or other, than the type that a variable of it would have.

@@ -3,8 +3,9 @@
 
 use crate::align::Region;
 use crate::change::{Code, Reason, reason};
+use crate::index::class_tree::same_class;
 use crate::index::{Entity, Project};
-use crate::lang::Reach;
+use crate::lang::{MemberOf, Reach};
 use crate::names::Source;
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -33,13 +34,33 @@ pub(crate) fn seen_from(
             return Err(format!("{path} is in another package, which does not see `{name}`"));
         }
         let there = project.source(*f)?;
-        let meant = project.entity(&there, name) == Entity::Member(home, name.to_string());
+        let meant = is_meant(project, &there, (home, s, class));
         let t = &there.tree;
-        if !meant && t.ids().any(|n| t.is_leaf(n) && there.str(n) == name) {
+        let linked = |n: NodeId| t.ancestor(n, &[Role::Import, Role::ImportFrom]).is_some();
+        let says = |n: NodeId| t.is_leaf(n) && there.str(n) == name && !linked(n);
+        if !meant && (there.names.in_module(name).is_some() || t.ids().any(says)) {
             return Err(format!("`{name}` is something else in {path}"));
         }
     }
     Ok(reach)
+}
+
+/// A file knows the class by its name: it imports it, or uses it by an import of all that its package has.
+pub(crate) fn is_meant(project: &Project, there: &Source, (home, s, class): (usize, &Source, NodeId)) -> bool {
+    let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
+    if project.entity(there, name) == Entity::Member(home, name.to_string()) {
+        return true;
+    }
+    let (t, definitions) = (&there.tree, |s: &Source, name: &str| project.definition(s, name));
+    let own = s.lang.class_type(s, class, &definitions).0;
+    let linked = |n: NodeId| t.ancestor(n, &[Role::Import, Role::ImportFrom]).is_some();
+    let word = |n: &NodeId| t.is_leaf(*n) && t.role(*n) == Role::Name && there.str(*n) == name && !linked(*n);
+    let mut all = t.ids().filter(word).peekable();
+    let means = |n: NodeId| {
+        let found = there.lang.class_named(there, n, &definitions);
+        matches!(found, MemberOf::Class(c) if same_class(c, own))
+    };
+    there.names.in_module(name).is_none() && all.peek().is_some() && all.all(means)
 }
 
 /// A call from outside the class may be the first use of it, which runs code.

@@ -13,7 +13,7 @@ use crate::names::Source;
 use crate::plan::home::{Home, bound_to_its_place, importable, no_home};
 use crate::plan::imports::{add_import, import_alone};
 use crate::plan::region::Portion;
-use crate::text::Edit;
+use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Copies' files that are looked for in lists of files.
@@ -280,6 +280,18 @@ fn is_circle(project: &Project, home: usize, users: &[usize], file: usize) -> bo
     file == home || project.modules().reaches(file, home) || users.iter().any(back)
 }
 
+/// A place is the name of a declaration that is open to all code.
+fn declares_for_all(project: &Project, place: &Place) -> bool {
+    let Some(s) = project.index(&place.file).and_then(|f| project.source(f).ok()) else { return false };
+    let span = Span::new(place.start_byte, place.end_byte);
+    let declaration = s.tree.ancestor(s.tree.covering(span), &[Role::Function, Role::ClassField]);
+    let named = |d: NodeId| {
+        let word = crate::index::class_members::name_of(&s, d).map(|w| s.tree.span(w));
+        word == Some(span)
+    };
+    declaration.is_some_and(|d| named(d) && crate::index::class_tree::is_open_to_all(&s, d))
+}
+
 /// A file that a request wants made.
 pub fn wanted(project: &Project, into: &str, places: &[Place]) -> Option<NewFile> {
     let first = places.first()?;
@@ -296,6 +308,6 @@ pub fn wanted(project: &Project, into: &str, places: &[Place]) -> Option<NewFile
         return new(String::new());
     };
     let others = places.iter().filter_map(|p| project.modules().name(project.index(&p.file)?));
-    let open = others.into_iter().any(|m| m.package() != module.package());
-    new(lang.new_file(&module, open))
+    let apart = others.into_iter().any(|m| m.package() != module.package());
+    new(lang.new_file(&module, apart || places.iter().any(|p| declares_for_all(project, p))))
 }

@@ -55,6 +55,10 @@ impl Copied<'_> {
         if binding.is_some_and(|b| b.scope != Names::MODULE || b.import.is_none() && b.kind != BindKind::Class) {
             return false;
         }
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        if s.names.is_imported(n) && matches!(s.lang.member_of(s, n, &definitions), MemberOf::Class(_)) {
+            return self.hides_member(n);
+        }
         let Entity::Member(file, name) = self.project.entity(s, s.str(n)) else { return false };
         let Ok(home) = self.project.source(file) else { return true };
         let kept = self.is_kept(&home);

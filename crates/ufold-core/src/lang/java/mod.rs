@@ -172,7 +172,7 @@ impl Scoping for Java {
         words::SPECIAL.contains(&name)
     }
     fn is_special_of_class(&self, name: &str) -> bool {
-        ["main", "valueOf", "values"].contains(&name)
+        ["main", "valueOf", "values", "serialVersionUID", "serialPersistentFields"].contains(&name)
     }
     fn object_word(&self) -> Option<&'static str> {
         Some("this")

@@ -3,16 +3,16 @@
 use super::{Member, Moving, name_of};
 use crate::align::Region;
 use crate::change::{Code, Found, Reason, reason};
-use crate::index::ancestry;
 use crate::index::class_members::{body, is_function};
 use crate::index::class_tree::{self, declarations};
+use crate::index::{Entity, ancestry, bases};
 use crate::lang::{MemberOf, Reach};
 use crate::names::{BindingId, Names, Reference, Source, Space};
 use crate::plan::class_home::{hidden_in, inherited};
 use crate::plan::class_reach::{hidden, top_class};
 use crate::plan::package_reach::unseen_there;
 use crate::text::Edit;
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A member of the old class that only its own code could name, and that the moved code names.
 pub(super) struct Opened {
@@ -87,7 +87,7 @@ fn word(m: &Moving, x: &Member, r: &Reference, out: &mut Inner) -> Found<()> {
     let (s, t, n) = (&m.from, &m.from.tree, r.node);
     let refuse = |code: Code, message: String| Err(vec![reason(s, n, code, message)]);
     let Some(b) = r.target.filter(|b| s.names.binding(*b).scope != Names::MODULE && n != x.word) else {
-        return if n == x.word { Ok(()) } else { outer(m, n, s.str(n)) };
+        return if n == x.word { Ok(()) } else { outer(m, n, s.str(n), r.spaces) };
     };
     let class = s.names.scope(s.names.binding(b).scope).node;
     if t.contains(x.node, class) || m.members.iter().any(|o| o.binding == b || o.name == s.str(n)) {
@@ -168,15 +168,17 @@ fn open(m: &Moving, (b, declaration): (BindingId, NodeId), n: NodeId, out: &mut 
 }
 
 /// What stands in no class of the file, or comes from another one, is nothing that the new class has or inherits.
-fn outer(m: &Moving, n: NodeId, name: &str) -> Found<()> {
+fn outer(m: &Moving, n: NodeId, name: &str, spaces: &[Space]) -> Found<()> {
     let (s, to) = (&m.from, &m.to);
     let definitions = |s: &Source, name: &str| m.project.definition(s, name);
     let has = |c: &ancestry::Ancestor| {
-        let scope = c.source.names.scope_of(c.node);
-        c.has_member(name) || scope.is_some_and(|x| c.source.names.declared_in(x, name).is_some())
+        let declared = |x, k: &Space| c.source.names.declared_as(x, *k, name).is_some();
+        c.source.names.scope_of(c.node).is_some_and(|x| spaces.iter().any(|k| declared(x, k)))
     };
     let own = ancestry::of(m.project, to, m.home).iter().any(has);
-    match own || to.lang.may_inherit(to, m.home, name, &definitions) {
+    // the class's own name
+    let itself = name == m.new_name() && to.tree.parent(m.home) == Some(Tree::ROOT);
+    match own || !itself && to.lang.may_inherit(to, m.home, name, &definitions) {
         true => Err(vec![reason(s, n, Code::NameHidden, format!("`{name}` may be something else in {}", to.path))]),
         false => Ok(()),
     }
@@ -186,7 +188,7 @@ fn outer(m: &Moving, n: NodeId, name: &str) -> Found<()> {
 fn class_there(m: &Moving, x: &Member, n: NodeId, name: &str) -> Found<()> {
     let s = &m.from;
     let definitions = |s: &Source, name: &str| m.project.definition(s, name);
-    outer(m, n, name)?;
+    outer(m, n, name, &[Space::Values, Space::Types])?;
     let scopes = || s.names.at(n).into_iter().flat_map(|r| s.names.scope_chain(r.scope));
     let mut within = scopes().filter(|c| s.tree.contains(x.node, s.names.scope(*c).node));
     let hidden = within.any(|c| s.names.declared_in(c, name).is_some())
@@ -218,7 +220,7 @@ fn members_by_objects(m: &Moving, x: &Member) -> Found<()> {
                 home.is_some_and(|h| declarations(&h.source, h.node, name).iter().all(|d| sees(m, &h.source, *d)))
             }
             // what a class outside the project gives to those that extend it
-            _ => !s.lang.may_inherit(s, m.class, name, &definitions),
+            _ => is_foreign(m, n) || !s.lang.may_inherit(s, m.class, name, &definitions),
         };
         if !seen {
             return refuse(n);
@@ -239,6 +241,24 @@ fn members_by_objects(m: &Moving, x: &Member) -> Found<()> {
         Some(n) => refuse(n),
         None => Ok(()),
     }
+}
+
+/// The member is asked of a class outside the project, or of an object of one, and not of what the old class extends.
+fn is_foreign(m: &Moving, n: NodeId) -> bool {
+    let (s, t) = (&m.from, &m.from.tree);
+    let definitions = |s: &Source, name: &str| m.project.definition(s, name);
+    let Some(object) = t.parent(n).and_then(|p| t.child(p, Field::Object)) else { return false };
+    let of = s.lang.type_of(s, object, &definitions);
+    let classes = class_tree::with_word(m.project, name_of(s, m.class), s.lang);
+    if of.is_known() {
+        let home = classes.iter().find(|c| c.source.path == s.path && c.node == m.class);
+        let family = home.map_or(Vec::new(), |h| class_tree::around(&classes, h));
+        return !family.iter().any(|c| class_tree::same_class(c.ty, of));
+    }
+    let name = s.str(object);
+    let library = t.role(object) == Role::Name
+        && (matches!(m.project.entity(s, name), Entity::Foreign(..)) || s.lang.is_builtin(name));
+    library && !bases::of(s, m.class).iter().any(|b| t.subtree(*b).any(|w| t.is_leaf(w) && s.str(w) == name))
 }
 
 /// What a field begins with hangs on nothing that gets its value when the old class is made ready.

@@ -19,6 +19,7 @@ use super::MoveRequest;
 use crate::change::{Code, Edits, Found, Outcome, Reason, Verdict, reason};
 use crate::find::paths::is_test;
 use crate::index::Project;
+use crate::index::constants;
 use crate::index::words::stem_of;
 use crate::names::Source;
 use crate::plan::outside::of_new_file;
@@ -155,6 +156,12 @@ impl Moving<'_> {
         (!names.is_empty()).then(|| format!("{} {verb} along: nothing else uses it", names.join(", ")))
     }
 
+    /// The compiler puts the value of a constant in the place of its name: no class is asked for it.
+    fn is_known_value(&self, u: &users::Use) -> bool {
+        let named = self.members.iter().find(|x| x.name == u.name);
+        named.is_some_and(|x| constants::is_known_value(self.project, &self.from, x.node, x.binding))
+    }
+
     /// A use from outside may be the first of either class, which runs code.
     fn made_ready(&self, users: &users::Users) -> Vec<Reason> {
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
@@ -163,7 +170,9 @@ impl Moving<'_> {
             if !s.lang.acts_when_loaded(s, class, &definitions) {
                 continue;
             }
-            let outside = |u: &&users::Use| !crate::index::class_tree::is_ready_at(s, class, &u.source, u.node);
+            let outside = |u: &&users::Use| {
+                !crate::index::class_tree::is_ready_at(s, class, &u.source, u.node) && !self.is_known_value(u)
+            };
             let Some(u) = users.all.iter().find(outside) else { continue };
             let message = format!("when `{}` is made ready, which runs code, changes nothing here", name_of(s, class));
             out.push(reason(&u.source, u.node, Code::ImportEffects, message));

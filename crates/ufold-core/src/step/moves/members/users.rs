@@ -11,7 +11,7 @@ use crate::index::target::Target;
 use crate::index::{Entity, Project, Uses, typed_members, unseen};
 use crate::lang::{MemberOf, Reach};
 use crate::names::{Names, Source, Use as Usage};
-use crate::plan::class_reach::{seen_from, top_class};
+use crate::plan::class_reach::{seen_from, stored, top_class};
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role};
 
@@ -23,7 +23,7 @@ pub(super) struct Use {
     edit: Option<Edit>,
     /// Who must be able to name the member for this.
     reach: Reach,
-    name: String,
+    pub name: String,
 }
 
 pub(super) struct Users {
@@ -85,6 +85,17 @@ pub(super) fn find(m: &Moving) -> Found<Users> {
     }
     let moved = m.members.iter().flat_map(|x| s.tree.subtree(x.node));
     out.assumed.extend(unseen::lookers(m.project, s.lang).seen_from(s, moved));
+    let mut told: Vec<&str> = Vec::new();
+    for u in &out.all {
+        if let Some(r) = perhaps_inherited(m, u).filter(|_| !told.contains(&u.source.path.as_str())) {
+            told.push(&u.source.path);
+            out.assumed.push(r);
+        }
+    }
+    for (s, class) in [(s, m.class), (&m.to, m.home)] {
+        let private = m.members.iter().all(|x| m.from.lang.hides_member(&m.from, x.node)) && class == m.class;
+        out.assumed.extend(stored(m.project, s, class).filter(|_| !private));
+    }
     see_the_class(m, &out)?;
     Ok(out)
 }
@@ -168,19 +179,29 @@ fn class_reached(m: &Moving, s: &Source, n: NodeId) -> Found<()> {
     let scopes = t.ancestors(n).filter_map(|a| s.names.scope_of(a)).filter(|x| *x != Names::MODULE);
     let taken = scopes.into_iter().any(|x| s.names.declared_in(x, name).is_some())
         || s.lang.member_around(s, n, name, &definitions) != MemberOf::Other
-        || s.lang.class_above_place(s, n, name, &definitions) != MemberOf::Other
-        || t.ancestors(n).filter(|a| t.role(*a) == Role::Class).any(|c| s.lang.may_inherit(s, c, name, &definitions));
+        || matches!(s.lang.class_above_place(s, n, name, &definitions), MemberOf::Class(_) | MemberOf::Likely(_));
     match taken && !in_home(m, s, n) {
-        true => Err(vec![reason(s, n, Code::NameHidden, format!("`{name}` may be something else here"))]),
+        true => Err(vec![reason(s, n, Code::NameHidden, format!("`{name}` is something else here"))]),
         false => Ok(()),
     }
+}
+
+/// A class around a use may inherit something that has the name of the new class.
+fn perhaps_inherited(m: &Moving, u: &Use) -> Option<Reason> {
+    let (s, t, name) = (&u.source, &u.source.tree, m.new_name());
+    let definitions = |s: &Source, name: &str| m.project.definition(s, name);
+    let mut around = t.ancestors(u.node).filter(|a| t.role(*a) == Role::Class);
+    let message = format!("nothing that this class extends has a `{name}`");
+    let named = u.edit.is_some() && !in_home(m, s, u.node);
+    let found = named && around.any(|c| s.lang.may_inherit(s, c, name, &definitions));
+    found.then(|| reason(s, u.node, Code::InheritedName, message))
 }
 
 /// Who must be able to name the member for a use of it.
 fn reach(m: &Moving, s: &Source, n: NodeId) -> Reach {
     let top = |s: &Source, n: NodeId| top_class(&s.tree, n).unwrap_or(n);
     let beside = |s: &Source| s.module.as_ref().map(|x| x.package().to_vec());
-    let own = m.holds(s, n) || s.path == m.to.path && top(s, n) == top(&m.to, m.home).max(m.home);
+    let own = m.holds(s, n) || s.path == m.to.path && top(s, n) == top(&m.to, m.home);
     match own {
         true => Reach::Own,
         false if beside(s) == beside(&m.to) => Reach::Near,

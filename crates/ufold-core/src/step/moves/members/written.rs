@@ -8,6 +8,7 @@ use crate::index::class_members::is_function;
 use crate::index::{Entity, Project};
 use crate::lang::Reach;
 use crate::names::Source;
+use crate::plan::class_reach::is_meant;
 use crate::plan::class_text::{lines_of, with_members, without_members};
 use crate::plan::imports::{add_import, import_alone, import_edit, import_text};
 use crate::plan::outside::needed;
@@ -113,9 +114,8 @@ fn of_users(m: &Moving, users: &Users, whole: &str, edits: &mut Edits) -> Found<
 
 /// A file of another package that does not import the new class yet.
 fn sees_by_import(m: &Moving, s: &Source) -> bool {
-    let name = m.new_name();
     let beside = |s: &Source| s.module.as_ref().map(|x| x.package().to_vec());
-    beside(s) != beside(&m.to) && m.project.entity(s, name) != Entity::Member(m.target, name.to_string())
+    beside(s) != beside(&m.to) && !is_meant(m.project, s, (m.target, &m.to, m.home))
 }
 
 /// Imports that the members need in the new file.
@@ -128,7 +128,18 @@ fn imports(m: &Moving, inner: &Inner, whole: &str) -> Found<Vec<(String, String)
     let text = of.class(s, m.new_name(), whole, false);
     let found =
         needed(m.project, to, s, first, &text, &|name| inner.labels.iter().any(|l| l == name)).map_err(|r| vec![r])?;
-    let mut out = Vec::new();
+    let mut out: Vec<(String, String)> = Vec::new();
+    // types of functions are brought where they are written, as those that the file imports
+    let own = m.members.iter().flat_map(|x| s.names.in_range(x.node, s.tree.end(x.node)));
+    for r in own {
+        let name = s.str(r.node);
+        let brought =
+            r.target.filter(|_| s.names.is_imported(r.node) && !to.lang.imports_for_type(to, name).is_empty());
+        let Some(b) = brought.filter(|_| !out.iter().any(|(_, n)| n == name)) else { continue };
+        let same = m.project.entity(s, name) == m.project.entity(to, name);
+        let line = import_alone(s, b).filter(|_| !same && to.names.in_module(name).is_none());
+        out.extend(line.map(|l| (l, name.to_string())));
+    }
     for (node, name) in found {
         let line = import_of(m.project, (s, node), (to, m), &name).map_err(|r| vec![r])?;
         out.push((line, name));
