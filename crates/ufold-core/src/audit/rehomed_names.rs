@@ -133,7 +133,10 @@ impl Compared<'_, '_> {
             let name = name_of(o, *n).map_or("", |w| o.str(w));
             for x in t.subtree(b.source.old).filter(|x| t.is_leaf(*x) && o.str(*x) == name) {
                 let gone = b.gone.iter().any(|g| t.contains(*g, x));
-                let when_made = t.callable_around(x).is_none() && !gone;
+                let around = body(t, b.source.old).into_iter().find(|d| t.contains(*d, x));
+                let own = t.ancestor(x, &[Role::Class]) == Some(b.source.old);
+                let shared = own && around.is_some_and(|d| of.is_of_class(o, d));
+                let when_made = t.callable_around(x).is_none() && !gone && shared;
                 let block = t.ancestors(x).take_while(|a| *a != b.source.old).any(|a| t.role(a) == Role::Block);
                 let written = o.names.at(x).is_some_and(|r| r.usage != Use::Read);
                 if when_made && (block || written) {

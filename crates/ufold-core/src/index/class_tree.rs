@@ -105,6 +105,12 @@ pub(crate) fn is_open_to_all(s: &Source, declaration: NodeId) -> bool {
     s.lang.is_open(s, declaration) && around.into_iter().all(|c| s.lang.is_open(s, c))
 }
 
+/// What is to be said of a member that is open to all code: some of that may not be in the project.
+pub(crate) fn missed_outside(s: &Source, declaration: NodeId, name: &str) -> Option<String> {
+    is_open_to_all(s, declaration)
+        .then(|| format!("`{name}` is open to all code: who uses it outside this project would miss it"))
+}
+
 /// Declarations of a name in a class itself.
 pub(crate) fn declarations(s: &Source, class: NodeId, name: &str) -> Vec<NodeId> {
     let t = &s.tree;

@@ -255,6 +255,7 @@ pub struct Builder<'t> {
     redirected: FxHashMap<(ScopeId, String), bool>,
     /// A type and a value of one scope and name are one binding.
     types_join_values: bool,
+    locals_from_declaration: bool,
 }
 
 impl<'t> Builder<'t> {
@@ -266,6 +267,7 @@ impl<'t> Builder<'t> {
             again: FxHashMap::default(),
             redirected: FxHashMap::default(),
             types_join_values: false,
+            locals_from_declaration: false,
         };
         b.open(Tree::ROOT, ScopeKind::Module, None);
         b
@@ -293,6 +295,12 @@ impl<'t> Builder<'t> {
     /// Members of classes are seen by their bare names, in their class and in all that stands in it.
     pub fn with_members_in_sight(mut self) -> Self {
         self.names.members_in_sight = true;
+        self
+    }
+
+    /// A local is in sight from its declaration on; above it, in the same block, its name means what is outside.
+    pub fn with_locals_from_declaration(mut self) -> Self {
+        self.locals_from_declaration = true;
         self
     }
 
@@ -441,7 +449,7 @@ impl<'t> Builder<'t> {
         self.names.references = refs;
         for (i, name) in texts.iter().enumerate() {
             let r = self.names.references[i];
-            let mut target = r.spaces.iter().find_map(|space| self.resolve(r.scope, *space, name));
+            let mut target = r.spaces.iter().find_map(|space| self.resolve(&r, *space, name));
             let redirected = self.redirected.contains_key(&(r.scope, name.clone()));
             if target.is_none() && r.usage != Use::Read && redirected {
                 // bound only through a declaration such as `global x`; what is assigned without any is nobody's here
@@ -471,16 +479,25 @@ impl<'t> Builder<'t> {
         self.names.scope_chain(from).take_while(|s| *s != home).all(|s| self.names.scope(s).kind.runs_at_once())
     }
 
-    fn resolve(&self, scope: ScopeId, space: Space, name: &str) -> Option<BindingId> {
+    /// A local that is not there yet where its name is used.
+    fn is_later(&self, b: BindingId, used: NodeId) -> bool {
+        let binding = self.names.binding(b);
+        let local = binding.space == Space::Values
+            && binding.kind == BindKind::Variable
+            && matches!(self.names.scope(binding.scope).kind, ScopeKind::Function | ScopeKind::Block);
+        self.locals_from_declaration && local && used < binding.first
+    }
+
+    fn resolve(&self, r: &Reference, space: Space, name: &str) -> Option<BindingId> {
         let mut first = true;
-        for s in self.names.scope_chain(scope) {
+        for s in self.names.scope_chain(r.scope) {
             let kind = self.names.scope(s).kind;
             let visible = first || kind != ScopeKind::Class || self.names.members_in_sight;
             match self.redirected.get(&(s, name.to_string())) {
                 Some(true) => return self.names.in_module(name),
                 Some(false) => {}
                 None if visible => {
-                    if let Some(b) = self.names.declared_as(s, space, name) {
+                    if let Some(b) = self.names.declared_as(s, space, name).filter(|b| !self.is_later(*b, r.node)) {
                         return Some(b);
                     }
                 }

@@ -37,7 +37,7 @@ pub(crate) fn seen_from(
         let meant = is_meant(project, &there, (home, s, class));
         let t = &there.tree;
         let linked = |n: NodeId| t.ancestor(n, &[Role::Import, Role::ImportFrom]).is_some();
-        let says = |n: NodeId| t.is_leaf(n) && there.str(n) == name && !linked(n);
+        let says = |n: NodeId| t.is_leaf(n) && t.role(n) == Role::Name && there.str(n) == name && !linked(n);
         if !meant && (there.names.in_module(name).is_some() || t.ids().any(says)) {
             return Err(format!("`{name}` is something else in {path}"));
         }

@@ -147,13 +147,14 @@ ufold notebook tides/gauges.ipynb -o tides/gauges.py --without-display --no-reco
     #[command(after_help = "PLACE is FILE:LINE:COL, or FILE:name or FILE:Class.name for a definition.\n\n\
 Examples:\n  ufold rename harbour/fees.py:12:5 open_fees\n  ufold rename harbour/fees.py:Ledger.due due_fees --preview")]
     Rename(Rename),
-    /// Move functions, classes and values to another file; all imports follow
+    /// Move functions, classes and values to another file, or static members to another class; all imports follow
     #[command(
         after_help = "PLACE is FILE:name, or FILE:name,name for several. The file is made where it is not there yet. Private\n\
 definitions that only the moved ones use go along. Public names of a package can still be imported from\n\
-where they were; --no-stay leaves that out.\n\n\
+where they were; --no-stay leaves that out. In Java static functions and fields go to the class of the other file.\n\n\
 Examples:\n  ufold move harbour/fees.py:tide_level --to harbour/tides.py\n  \
-ufold move harbour/fees.py:Tide,LOWEST --to harbour/tides.py --preview"
+ufold move harbour/fees.py:Tide,LOWEST --to harbour/tides.py --preview\n  \
+ufold move port/Fees.java:Fees.due,RATE --to port/Dues.java"
     )]
     Move(Move),
     /// Put members that several classes repeat into the class that all of them extend, or into a new one
@@ -469,7 +470,7 @@ pub struct Rename {
 
 #[derive(Group, Debug, Clone)]
 pub struct Move {
-    /// The definitions, as FILE:name or FILE:name,name
+    /// The definitions, as FILE:name or FILE:name,name; in Java static members, FILE:Class.name,name
     pub place: String,
     /// The file that they go to
     #[arg(long, value_name = "FILE")]

@@ -10,7 +10,7 @@ use crate::names::{BindKind, Builder, ImportRef, Names, ScopeId, ScopeKind, Sour
 use crate::tree::{Field, NodeId, Role, Tree};
 
 pub fn names(tree: &Tree, text: &str) -> Names {
-    let mut w = Walk { b: Builder::new(tree).with_members_in_sight(), tree, text };
+    let mut w = Walk { b: Builder::new(tree).with_members_in_sight().with_locals_from_declaration(), tree, text };
     if !tree.is_empty() {
         let top = w.children(Tree::ROOT);
         // sketches have members and statements without a class

@@ -46,6 +46,10 @@ fn scoping_rules() {
             "class A { void f() {\n try { g(); } catch (RuntimeException e) { h(e); } } }",
             "A!:1 f!:1 g:free RuntimeException:free e!:2 h:free e:2",
         ),
+        (
+            "class A {\n int n;\n int f() {\n n += 1;\n int n = this.n;\n return n; } }",
+            "A!:1 n!:2 f!:3 n!:2 n!:5 this:3 n:5",
+        ),
         ("class A { Runnable r(int a) {\n return () -> g(a); } }", "A!:1 Runnable:free r!:1 a!:1 g:free a:1"),
         ("record P(int x) { int twice() { return x * 2; } }", "P!:1 x!:1 twice!:1 x:1"),
         ("enum E { A, B; E next() { return this == A ? B : A; } }", "E!:1 A!:1 B!:1 E:1 next!:1 this:1 A:1 B:1 A:1"),

@@ -20,7 +20,7 @@ use serde::{Deserialize, Serialize};
 
 use self::values::{fits, is_fixed};
 use crate::change::{Claim, Code, Edits, Outcome, Place, Reason, Verdict, reason};
-use crate::index::class_tree::is_open_to_all;
+use crate::index::class_tree;
 use crate::index::constants::is_looked_at;
 use crate::index::seen::shows_names;
 use crate::index::target::{Target, one_word_pair, target};
@@ -382,9 +382,7 @@ impl Inline<'_> {
 
 /// Says of a member that is open to all code that some of it may not be in the project.
 fn missed_outside(mut outcome: Outcome, s: &Source, declaration: NodeId, name: &str) -> Outcome {
-    if is_open_to_all(s, declaration) {
-        outcome.remarks.push(format!("`{name}` is open to all code: who uses it outside this project would miss it"));
-    }
+    outcome.remarks.extend(class_tree::missed_outside(s, declaration, name));
     outcome
 }
 

@@ -19,6 +19,7 @@ use super::MoveRequest;
 use crate::change::{Code, Edits, Found, Outcome, Reason, Verdict, reason};
 use crate::find::paths::is_test;
 use crate::index::Project;
+use crate::index::class_tree::missed_outside;
 use crate::index::constants;
 use crate::index::words::stem_of;
 use crate::names::Source;
@@ -146,6 +147,10 @@ impl Moving<'_> {
             )
         }));
         remarks.extend(users.remarks.iter().cloned());
+        let mut missed: Vec<String> =
+            self.members.iter().filter_map(|x| missed_outside(&self.from, x.node, &x.name)).collect();
+        missed.dedup();
+        remarks.extend(missed);
         Ok(Outcome { verdict, reasons: assumed, remarks, files, saves, ..Outcome::refused(Vec::new()) })
     }
 

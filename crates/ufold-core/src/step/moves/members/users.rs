@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::{Member, Moving};
 use crate::change::{Code, Found, Reason, reason};
-use crate::index::class_members::is_function;
+use crate::index::class_members::{body, is_function};
 use crate::index::class_tree::same_class;
 use crate::index::seen::Seen;
 use crate::index::target::Target;
@@ -109,12 +109,8 @@ fn one(m: &Moving, x: &Member, s: &Arc<Source>, n: NodeId) -> Found<Option<Use>>
     }
     let refuse = |code: Code, message: String| Err(vec![reason(s, n, code, message)]);
     let written = s.names.at(n).map_or(t.field(n) == Field::Left, |r| r.usage != Usage::Read);
-    let while_made = || s.path == m.from.path && t.callable_around(n).is_none() && t.contains(m.class, n);
-    if !is_function(&m.from, x.node) && !m.holds(s, n) && while_made() {
-        let block = t.ancestors(n).take_while(|a| *a != m.class).any(|a| t.role(a) == Role::Block);
-        if block || written {
-            return refuse(Code::Order, format!("`{}` gets what it has when its class is made ready, here", x.name));
-        }
+    if !is_function(&m.from, x.node) && is_made_ready_by(m, s, n, written) {
+        return refuse(Code::Order, format!("`{}` gets what it has when its class is made ready, here", x.name));
     }
     let name = x.name.clone();
     let of = |edit: Option<Edit>| {
@@ -139,6 +135,16 @@ fn one(m: &Moving, x: &Member, s: &Arc<Source>, n: NodeId) -> Found<Option<Use>>
     }
     class_reached(m, s, n)?;
     of(Some(Edit::new(span.start, span.start, format!("{}.", m.new_name()))))
+}
+
+/// Code that runs when the old class is made ready, and may change a field there.
+fn is_made_ready_by(m: &Moving, s: &Source, n: NodeId, written: bool) -> bool {
+    let t = &s.tree;
+    let own = s.path == m.from.path && t.ancestor(n, &[Role::Class]) == Some(m.class) && !m.holds(s, n);
+    let declaration = body(t, m.class).into_iter().find(|d| own && t.contains(*d, n));
+    let of_class = |d: &NodeId| s.lang.bases().is_some_and(|of| of.is_of_class(s, *d));
+    let block = || t.ancestors(n).take_while(|a| *a != m.class).any(|a| t.role(a) == Role::Block);
+    declaration.filter(of_class).is_some() && t.callable_around(n).is_none() && (written || block())
 }
 
 /// A place in the code of the new class.
