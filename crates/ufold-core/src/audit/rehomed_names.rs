@@ -46,6 +46,20 @@ pub(super) fn check(
     project.with_texts(&texts, run).map_err(nowhere)?
 }
 
+/// The class that a path which begins with a word leads to, where the word is none itself.
+fn path_to_class(p: &Project, s: &Source, n: NodeId) -> Option<Ty> {
+    let t = &s.tree;
+    let mut at = n;
+    while let Some(parent) = t.parent(at).filter(|x| t.child(*x, Field::Object) == Some(at)) {
+        let word = t.child(parent, Field::Member)?;
+        if let MemberOf::Class(c) = class_named(p, s, word) {
+            return Some(c);
+        }
+        at = parent;
+    }
+    None
+}
+
 /// The member of a class that has no name.
 fn nameless(s: &Source, n: NodeId) -> Option<BindingId> {
     let b = s.names.at(n)?.target.filter(|b| s.names.is_member(*b))?;
@@ -260,6 +274,9 @@ impl Compared<'_, '_> {
         }
         if o.tree.role(w.a) == Role::MemberName {
             return true;
+        }
+        if let (Some(x), Some(y)) = (path_to_class(self.project, o, w.a), path_to_class(self.after, s, w.b)) {
+            return same_class(x, y);
         }
         let entity = |p: &Project, s: &Source, n: NodeId| p.origin(&p.entity(s, s.str(n)));
         let (x, y) = (entity(self.project, o, w.a), entity(self.after, s, w.b));

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use crate::index::{Project, bases, unseen};
 use crate::lang::Language;
-use crate::names::Source;
+use crate::names::{ImportRef, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::Ty;
 
@@ -31,10 +31,10 @@ pub(crate) fn with_word(project: &Project, word: &str, lang: &dyn Language) -> V
             let (ty, above) = source.lang.class_type(&source, node, &definitions);
             let name = t.child(node, Field::Name).map(|n| source.str(n).to_string());
             // what is above them need not have the word
-            for base in bases::of(&source, node) {
-                let Some((above, _)) = unseen::definition_of(project, &source, base) else { continue };
-                if !files.iter().any(|f| f.path == above.path) {
-                    files.push(above);
+            for file in above.iter().flat_map(|b| files_of(project, &source, *b)) {
+                let Ok(home) = project.source(file) else { continue };
+                if !files.iter().any(|f| f.path == home.path) {
+                    files.push(home);
                 }
             }
             out.push(Class { source: source.clone(), node, ty, above });
@@ -47,6 +47,17 @@ pub(crate) fn with_word(project: &Project, word: &str, lang: &dyn Language) -> V
         }
     }
     out
+}
+
+/// Files that may hold a class: that of its own name, or of a class around it.
+fn files_of(project: &Project, s: &Source, class: Ty) -> Vec<usize> {
+    let crate::types::Kind::Named { name, .. } = class.kind() else { return Vec::new() };
+    let parts: Vec<&str> = name.split('.').collect();
+    let found = (1..=parts.len()).rev().map(|k| {
+        let (module, member) = (parts[..k - 1].join("."), Some(parts[k - 1].to_string()));
+        project.resolved(s, &ImportRef { level: 0, module, member, wildcard: false })
+    });
+    found.into_iter().find(|f| !f.is_empty()).unwrap_or_default()
 }
 
 /// A class, and all that are above or below one of these.

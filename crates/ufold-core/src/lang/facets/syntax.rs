@@ -143,6 +143,10 @@ pub trait Syntax: Sync {
     fn directives(&self) -> &'static [&'static str];
     /// Comment text without its marks.
     fn comment_text<'t>(&self, comment: &'t str) -> &'t str;
+    /// What stands in comments between a class and the name of its member, or before the name alone in its own class.
+    fn member_sign(&self) -> Option<&'static str> {
+        None
+    }
     fn default_unit(&self) -> &'static str;
     fn default_width(&self) -> usize;
     /// The oldest edition of the language that has all that a file uses, as far as is looked for.

@@ -117,6 +117,9 @@ impl Syntax for Java {
     fn comment_text<'t>(&self, comment: &'t str) -> &'t str {
         comment.trim_start_matches(['/', '*']).trim_end_matches("*/").trim()
     }
+    fn member_sign(&self) -> Option<&'static str> {
+        Some("#")
+    }
     fn default_unit(&self) -> &'static str {
         "    "
     }

@@ -7,6 +7,7 @@
 //! an object, for one of several functions of a name when another stays an object's, and for uses through objects.
 
 mod chosen;
+mod comments;
 mod inside;
 mod new_class;
 mod users;
@@ -146,7 +147,6 @@ impl Moving<'_> {
                 name_of(&self.from, self.class)
             )
         }));
-        remarks.extend(users.remarks.iter().cloned());
         let mut missed: Vec<String> =
             self.members.iter().filter_map(|x| missed_outside(&self.from, x.node, &x.name)).collect();
         missed.dedup();

@@ -29,7 +29,6 @@ pub(super) struct Use {
 pub(super) struct Users {
     pub all: Vec<Use>,
     pub assumed: Vec<Reason>,
-    pub remarks: Vec<String>,
 }
 
 impl Users {
@@ -61,7 +60,7 @@ impl Users {
 
 pub(super) fn find(m: &Moving) -> Found<Users> {
     let s = &m.from;
-    let mut out = Users { all: Vec::new(), assumed: Vec::new(), remarks: Vec::new() };
+    let mut out = Users { all: Vec::new(), assumed: Vec::new() };
     let mut done: Vec<&str> = Vec::new();
     for x in &m.members {
         if done.contains(&x.name.as_str()) {
@@ -81,7 +80,6 @@ pub(super) fn find(m: &Moving) -> Found<Users> {
                 out.all.extend(one(m, x, &u.source, *n)?);
             }
         }
-        out.remarks.extend(mentions(m, x, &uses));
     }
     let moved = m.members.iter().flat_map(|x| s.tree.subtree(x.node));
     out.assumed.extend(unseen::lookers(m.project, s.lang).seen_from(s, moved));
@@ -152,13 +150,14 @@ fn in_home(m: &Moving, s: &Source, n: NodeId) -> bool {
     m.holds(s, n) || s.path == m.to.path && s.tree.contains(m.home, n)
 }
 
-/// A called word that stands in the new class itself, so that its name alone is enough.
+/// The word stands in the new class itself and no local has its name, so that the name alone is enough.
 fn plain(m: &Moving, s: &Source, n: NodeId, name: &str) -> bool {
     let t = &s.tree;
     let member = t.parent(n).filter(|p| t.role(*p) == Role::Member && t.field(*p) == Field::Callee);
     let class = t.ancestor(n, &[Role::Class]);
     let own = class == Some(m.home) && s.path == m.to.path || class == Some(m.class) && m.holds(s, n);
-    member.is_some() && own && !name.is_empty()
+    let mut scopes = t.ancestors(n).take_while(|a| Some(*a) != class).filter_map(|a| s.names.scope_of(a));
+    own && (member.is_some() || !scopes.any(|x| s.names.declared_in(x, name).is_some()))
 }
 
 /// The class by which a member is named: through an object it would be asked for first.
@@ -249,23 +248,6 @@ fn see_the_class(m: &Moving, users: &Users) -> Found<()> {
     let seen = seen_from(m.project, &files, (m.target, &m.to, m.home));
     // what the old class's own file need not name it may be anywhere
     seen.map(|_| ()).map_err(|why| vec![reason(&m.from, m.members[0].node, Code::NoHome, why)])
-}
-
-/// Texts and comments with the word, in files that name it.
-fn mentions(m: &Moving, x: &Member, uses: &[Uses]) -> Vec<String> {
-    let mut out = Vec::new();
-    let class = super::name_of(&m.from, m.class);
-    for u in uses {
-        let s = &u.source;
-        for c in s.tree.comments() {
-            let text = &s.text[c.start..c.end];
-            let qualified = ["#", "."].iter().any(|sign| text.contains(&format!("{class}{sign}{}", x.name)));
-            if qualified {
-                out.push(format!("`{class}` is still named for `{}` at {}:{}", x.name, s.path, s.lines.line(c.start)));
-            }
-        }
-    }
-    out
 }
 
 /// A word of the project that means the new class's member already.

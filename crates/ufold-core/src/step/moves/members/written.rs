@@ -1,6 +1,8 @@
 //! The edits: the members with their comments leave one class and come into another one, uses name that, and imports follow.
 
-use super::Moving;
+use super::{Moving, comments};
+use std::sync::Arc;
+
 use super::inside::Inner;
 use super::users::Users;
 use crate::change::{Code, Edits, Found, Reason, reason};
@@ -17,7 +19,8 @@ use crate::text::{Edit, Span, apply_edits};
 use crate::tree::Role;
 
 pub(super) fn edits(m: &Moving, inner: &Inner, users: &Users, edits: &mut Edits) -> Found<()> {
-    let own = texts(m, inner, users)?;
+    let said = comments::edits(m);
+    let own = texts(m, inner, users, &said)?;
     let whole: String = own.iter().map(|o| o.0.as_str()).collect::<Vec<_>>().join("\n");
     let s = &m.from;
     let nodes = m.members.iter().map(|x| x.node).collect();
@@ -26,6 +29,9 @@ pub(super) fn edits(m: &Moving, inner: &Inner, users: &Users, edits: &mut Edits)
     for o in &inner.opened {
         let opened = s.lang.with_reach(s, o.declaration, Reach::Near).unwrap_or_default();
         opened.into_iter().for_each(|e| edits.add(s, e));
+    }
+    for (s, e) in said.into_iter().filter(|(s, e)| s.path != m.from.path || !in_members(m, e.span)) {
+        edits.add(&s, e);
     }
     of_users(m, users, &whole, edits)?;
     with_members(&m.to, m.home, &own).into_iter().for_each(|e| edits.add(&m.to, e));
@@ -36,7 +42,7 @@ pub(super) fn edits(m: &Moving, inner: &Inner, users: &Users, edits: &mut Edits)
 }
 
 /// The texts of the members as they stand in the new class, and which are functions.
-fn texts(m: &Moving, inner: &Inner, users: &Users) -> Found<Vec<(String, bool)>> {
+fn texts(m: &Moving, inner: &Inner, users: &Users, said: &[(Arc<Source>, Edit)]) -> Found<Vec<(String, bool)>> {
     let s = &m.from;
     let mut out = Vec::new();
     let all = users.edits(&s.path).0;
@@ -49,7 +55,8 @@ fn texts(m: &Moving, inner: &Inner, users: &Users) -> Found<Vec<(String, bool)>>
             _ => s.lang.hides_member(s, x.node),
         };
         let opened = if closed { s.lang.with_reach(s, x.node, reach).unwrap_or_default() } else { Vec::new() };
-        let within = inner.edits.iter().chain(&all).chain(&opened).filter(|e| span.contains(e.span));
+        let said = said.iter().filter(|(o, _)| o.path == s.path).map(|(_, e)| e);
+        let within = inner.edits.iter().chain(&all).chain(&opened).chain(said).filter(|e| span.contains(e.span));
         let mut shifted: Vec<Edit> =
             within.map(|e| Edit::new(e.span.start - span.start, e.span.end - span.start, e.text.clone())).collect();
         shifted.sort_by_key(|e| e.span.start);
@@ -59,6 +66,11 @@ fn texts(m: &Moving, inner: &Inner, users: &Users) -> Found<Vec<(String, bool)>>
         out.push((format!("{}\n", at_depth(m, &text)?.trim_end_matches('\n')), is_function(s, x.node)));
     }
     Ok(out)
+}
+
+/// A place in the lines of the members.
+fn in_members(m: &Moving, span: Span) -> bool {
+    m.members.iter().any(|x| lines_of(&m.from, x.node).contains(span))
 }
 
 /// Lines as deep as those of the new class.
