@@ -111,7 +111,7 @@ impl Compared<'_, '_> {
         let t = &o.tree;
         let Some(of) = o.lang.bases() else { return object(o, b.source.old, "the language has no classes for this") };
         for (x, c) in [(o, b.source.old), (s, b.home.new)] {
-            if let Some(why) = of.is_closed(x, c) {
+            if let Some(why) = of.keeps_to_itself(x, c) {
                 return object(x, c, why);
             }
         }

@@ -52,6 +52,10 @@ pub trait Bases: Sync {
     }
     /// Why the class as a whole can't get its members from another one.
     fn is_closed(&self, s: &Source, class: NodeId) -> Option<&'static str>;
+    /// Why the class's own members can't be another one's, nor another one's members its own.
+    fn keeps_to_itself(&self, s: &Source, class: NodeId) -> Option<&'static str> {
+        self.is_closed(s, class)
+    }
     /// Names of members that only mean something together.
     fn together(&self) -> &'static [&'static str] {
         &[]

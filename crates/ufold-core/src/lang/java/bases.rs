@@ -92,6 +92,11 @@ impl Bases for Classes {
     }
 
     fn is_closed(&self, s: &Source, class: NodeId) -> Option<&'static str> {
+        let plain = scopes::class_word(s, class) == "class";
+        if plain { self.keeps_to_itself(s, class) } else { Some("this is no plain class") }
+    }
+
+    fn keeps_to_itself(&self, s: &Source, class: NodeId) -> Option<&'static str> {
         let t = &s.tree;
         let lombok = |n: NodeId| {
             t.role(n) == Role::Decorator && s.str(n) != "@Deprecated" && !s.str(n).starts_with("@SuppressWarnings")
@@ -99,7 +104,8 @@ impl Bases for Classes {
         if t.children(class).any(lombok) {
             return Some("its annotations may mean its own members");
         }
-        (scopes::class_word(s, class) != "class").then_some("this is no plain class")
+        let open = ["interface", "annotation"].contains(&scopes::class_word(s, class));
+        open.then_some("what an interface declares is open without a word")
     }
 
     fn every_object_has(&self, name: &str) -> bool {

@@ -98,9 +98,13 @@ impl Moving<'_> {
             return refuse(format!("it stands in {} already", self.new_name()));
         }
         for (s, class) in [(s, self.class), (to, self.home)] {
-            if let Some(why) = of.is_closed(s, class) {
+            if let Some(why) = of.keeps_to_itself(s, class) {
                 return refuse(format!("`{}`: {why}", name_of(s, class)));
             }
+        }
+        let edition = self.project.edition(to.lang);
+        if let Some(why) = to.lang.takes_no_private(to, self.home, edition) {
+            return refuse(format!("`{}`: {why}", self.new_name()));
         }
         if !to.tree.errors().is_empty() {
             return refuse(format!("{} can't be parsed as a whole", to.path));
