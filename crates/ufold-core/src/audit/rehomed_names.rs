@@ -278,6 +278,15 @@ impl Compared<'_, '_> {
         if let (Some(x), Some(y)) = (path_to_class(self.project, o, w.a), path_to_class(self.after, s, w.b)) {
             return same_class(x, y);
         }
+        let packaged = |s: &Source, n: NodeId| {
+            let path =
+                s.tree.ancestors(n).take_while(|a| s.str(*a).starts_with(s.str(n))).last().map_or("", |p| s.str(p));
+            let standard = path.match_indices('.').any(|(i, _)| s.lang.is_standard_module(&path[..i]));
+            standard && s.names.at(n).is_none_or(|r| r.target.is_none())
+        };
+        if packaged(o, w.a) && packaged(s, w.b) {
+            return true;
+        }
         let entity = |p: &Project, s: &Source, n: NodeId| p.origin(&p.entity(s, s.str(n)));
         let (x, y) = (entity(self.project, o, w.a), entity(self.after, s, w.b));
         let unknown = |e: &Entity| matches!(e, Entity::Unknown(..));

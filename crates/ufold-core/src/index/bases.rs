@@ -72,11 +72,17 @@ pub(crate) fn words(s: &Source, class: NodeId) -> Vec<NodeId> {
 
 fn named_in(s: &Source, list: NodeId) -> Vec<NodeId> {
     let t = &s.tree;
+    // a type by the path of its packages or of the class around it
+    let path = |n: NodeId| {
+        let last = t.children(n).last().filter(|_| t.role(n) == Role::Type);
+        last.is_some_and(|w| t.role(w) == Role::MemberName)
+    };
     let inner = |a: NodeId| {
-        matches!(t.role(a), Role::Member | Role::Call | Role::KeywordArg) || t.field(a) == Field::TypeParams
+        let whole = matches!(t.role(a), Role::Member | Role::Call | Role::KeywordArg) || path(a);
+        whole || t.field(a) == Field::TypeParams
     };
     let own = |n: &NodeId| {
-        let base = matches!(t.role(*n), Role::Name | Role::Member | Role::Call);
+        let base = matches!(t.role(*n), Role::Name | Role::Member | Role::Call) || path(*n);
         base && t.field(*n) != Field::TypeParams && !t.ancestors(*n).take_while(|a| *a != list).any(inner)
     };
     t.subtree(list).filter(own).collect()

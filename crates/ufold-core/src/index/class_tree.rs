@@ -2,9 +2,9 @@
 
 use std::sync::Arc;
 
-use crate::index::{Project, bases, unseen};
+use crate::index::{Project, bases, paths, unseen};
 use crate::lang::Language;
-use crate::names::{ImportRef, Source};
+use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::Ty;
 
@@ -49,15 +49,12 @@ pub(crate) fn with_word(project: &Project, word: &str, lang: &dyn Language) -> V
     out
 }
 
-/// Files that may hold a class: that of its own name, or of a class around it.
+/// Files that may hold a class.
 fn files_of(project: &Project, s: &Source, class: Ty) -> Vec<usize> {
-    let crate::types::Kind::Named { name, .. } = class.kind() else { return Vec::new() };
-    let parts: Vec<&str> = name.split('.').collect();
-    let found = (1..=parts.len()).rev().map(|k| {
-        let (module, member) = (parts[..k - 1].join("."), Some(parts[k - 1].to_string()));
-        project.resolved(s, &ImportRef { level: 0, module, member, wildcard: false })
-    });
-    found.into_iter().find(|f| !f.is_empty()).unwrap_or_default()
+    match class.kind() {
+        crate::types::Kind::Named { name, .. } => paths::files(project, s, &name).0,
+        _ => Vec::new(),
+    }
 }
 
 /// A class, and all that are above or below one of these.

@@ -24,6 +24,7 @@ pub(crate) mod modules;
 pub(crate) mod named_arguments;
 pub(crate) mod numbers;
 pub(crate) mod own;
+pub(crate) mod paths;
 mod project;
 pub(crate) mod quiet;
 pub(crate) mod references;

@@ -13,7 +13,7 @@ use crate::change::{Code, Reason, reason};
 use crate::find::FileFacts;
 use crate::index::frames::Lookers;
 use crate::index::words::{has_whole_word, unquoted, whole_words};
-use crate::index::{Entity, Project, computed_text, words};
+use crate::index::{Entity, Project, computed_text, paths, words};
 use crate::lang::{Language, Look, Sort};
 use crate::names::{Names, Reference, ScopeKind, Source, Space};
 use crate::tree::{Field, NodeId, Role};
@@ -494,6 +494,10 @@ pub fn definition_of(project: &Project, s: &Source, n: NodeId) -> Option<(Arc<So
             project.origin(&project.entity(s, &binding.name))
         }
         Role::Member => project.meant(s, n)?,
+        Role::Type => match project.meant(s, n) {
+            Some(found) => found,
+            None => return paths::class(project, s, s.str(n)),
+        },
         _ => return None,
     };
     let Entity::Member(file, name) = entity else { return None };

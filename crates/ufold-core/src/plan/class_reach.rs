@@ -86,7 +86,7 @@ pub(crate) fn top_class(t: &Tree, at: NodeId) -> Option<NodeId> {
 }
 
 /// A member that only the file's own class may use; `goes` says of a word that its member comes along.
-pub(crate) fn hidden(code: &Region, goes: &dyn Fn(&str) -> bool) -> Option<Reason> {
+pub(crate) fn hidden(code: &Region, goes: &dyn Fn(NodeId) -> bool) -> Option<Reason> {
     let (s, t) = (code.source, &code.source.tree);
     let private = |name: &str| {
         t.ids().filter(|n| matches!(t.role(*n), Role::Function | Role::ClassField)).any(|d| {
@@ -96,6 +96,6 @@ pub(crate) fn hidden(code: &Region, goes: &dyn Fn(&str) -> bool) -> Option<Reaso
         })
     };
     let region = (code.first.0..code.end().0).map(NodeId);
-    let at = region.into_iter().find(|n| t.role(*n) == Role::MemberName && !goes(s.str(*n)) && private(s.str(*n)))?;
+    let at = region.into_iter().find(|n| t.role(*n) == Role::MemberName && !goes(*n) && private(s.str(*n)))?;
     Some(reason(s, at, Code::NeedsClass, format!("`{}` is private to its class", s.str(at))))
 }

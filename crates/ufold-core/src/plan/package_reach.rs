@@ -27,7 +27,7 @@ pub(crate) fn unseen_there(
     project: &Project,
     region: &Region,
     home: usize,
-    goes: &dyn Fn(&str) -> bool,
+    goes: &dyn Fn(NodeId) -> bool,
 ) -> Option<Reason> {
     let s = region.source;
     let (from, to) = (s.module.as_ref()?.package(), project.modules().name(home)?.package());
@@ -37,7 +37,7 @@ pub(crate) fn unseen_there(
     let code = Copied { project, s, to };
     let words = (region.first.0..region.end().0).map(NodeId).filter(|n| s.tree.is_leaf(*n));
     let unseen = |n: &NodeId| match s.tree.role(*n) {
-        _ if goes(s.str(*n)) => false,
+        _ if goes(*n) => false,
         Role::Name => code.hides_name(*n),
         Role::MemberName => code.hides_member(*n),
         _ => false,

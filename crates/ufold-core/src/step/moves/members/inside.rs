@@ -68,7 +68,7 @@ fn means_the_same(m: &Moving, x: &Member, out: &mut Inner) -> Found<()> {
         return refuse(n, Code::Reflection, "this sees in which class it stands".into());
     }
     let code = Region { source: s, first: x.node, last: x.node, is_expression: false };
-    let goes = |w: &str| m.members.iter().any(|o| o.name == w);
+    let goes = |n: NodeId| m.is_going(n);
     out.assumed.extend(inherited(m.project, &code).map_err(|r| vec![r])?);
     let near = s.path == m.to.path && top_class(t, x.node) == top_class(&m.to.tree, m.home).or(Some(m.home));
     let against = [
@@ -90,7 +90,7 @@ fn word(m: &Moving, x: &Member, r: &Reference, out: &mut Inner) -> Found<()> {
         return if n == x.word { Ok(()) } else { outer(m, n, s.str(n), r.spaces) };
     };
     let class = s.names.scope(s.names.binding(b).scope).node;
-    if t.contains(x.node, class) || m.members.iter().any(|o| o.binding == b || o.name == s.str(n)) {
+    if t.contains(x.node, class) || m.members.iter().any(|o| o.binding == b || class == m.class && o.name == s.str(n)) {
         return Ok(());
     }
     if !s.names.is_member(b) || t.role(class) != Role::Class || !t.contains(class, m.class) {
@@ -210,7 +210,7 @@ fn members_by_objects(m: &Moving, x: &Member) -> Found<()> {
     };
     for n in t.subtree(x.node).filter(|n| t.role(*n) == Role::MemberName && t.is_leaf(*n)) {
         let name = s.str(n);
-        if m.members.iter().any(|o| o.name == name) {
+        if m.is_going(n) {
             continue;
         }
         let seen = match s.lang.member_of(s, n, &definitions) {

@@ -20,9 +20,10 @@ use super::MoveRequest;
 use crate::change::{Code, Edits, Found, Outcome, Reason, Verdict, reason};
 use crate::find::paths::is_test;
 use crate::index::Project;
-use crate::index::class_tree::missed_outside;
+use crate::index::class_tree::{missed_outside, same_class};
 use crate::index::constants;
 use crate::index::words::stem_of;
+use crate::lang::MemberOf;
 use crate::names::Source;
 use crate::plan::outside::of_new_file;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -87,6 +88,15 @@ impl Moving<'_> {
     /// A node of the moved code.
     fn holds(&self, s: &Source, n: NodeId) -> bool {
         s.path == self.from.path && self.members.iter().any(|m| s.tree.contains(m.node, n))
+    }
+
+    /// A word of the old file that means a member which goes.
+    fn is_going(&self, n: NodeId) -> bool {
+        let s = &self.from;
+        let definitions = |s: &Source, name: &str| self.project.definition(s, name);
+        let own = || s.lang.class_type(s, self.class, &definitions).0;
+        let named = self.members.iter().any(|x| x.name == s.str(n));
+        named && matches!(s.lang.member_of(s, n, &definitions), MemberOf::Class(c) if same_class(c, own()))
     }
 
     /// The new class can take members, and is no part of the old one's code.

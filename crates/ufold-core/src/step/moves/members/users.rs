@@ -153,11 +153,12 @@ fn in_home(m: &Moving, s: &Source, n: NodeId) -> bool {
 /// The word stands in the new class itself and no local has its name, so that the name alone is enough.
 fn plain(m: &Moving, s: &Source, n: NodeId, name: &str) -> bool {
     let t = &s.tree;
-    let member = t.parent(n).filter(|p| t.role(*p) == Role::Member && t.field(*p) == Field::Callee);
+    // what is handed on has its class before it
+    let Some(member) = t.parent(n).filter(|p| t.role(*p) == Role::Member) else { return false };
     let class = t.ancestor(n, &[Role::Class]);
     let own = class == Some(m.home) && s.path == m.to.path || class == Some(m.class) && m.holds(s, n);
     let mut scopes = t.ancestors(n).take_while(|a| Some(*a) != class).filter_map(|a| s.names.scope_of(a));
-    own && (member.is_some() || !scopes.any(|x| s.names.declared_in(x, name).is_some()))
+    own && (t.field(member) == Field::Callee || !scopes.any(|x| s.names.declared_in(x, name).is_some()))
 }
 
 /// The class by which a member is named: through an object it would be asked for first.
