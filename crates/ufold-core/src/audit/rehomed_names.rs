@@ -347,8 +347,7 @@ impl Compared<'_, '_> {
         if let MemberOf::Class(c) = class_named(self.after, s, n) {
             let classes = class_tree::with_word(self.after, s.str(n), s.lang);
             let Some(home) = class_tree::of_type(&classes, c) else { return hidden() };
-            let (h, t) = (&home.source, &s.tree);
-            let made = t.ancestors(n).take(4).any(|a| s.lang.is_construction(s.str(a)) || s.str(a).ends_with("::new"));
+            let (h, made) = (&home.source, class_tree::is_made(s, n));
             let constructors = body(&h.tree, home.node)
                 .into_iter()
                 .filter(|f| made && h.lang.bases().is_some_and(|of| of.is_constructor(h, *f)));

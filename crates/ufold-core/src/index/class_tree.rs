@@ -119,6 +119,14 @@ pub(crate) fn missed_outside(s: &Source, declaration: NodeId, name: &str) -> Opt
         .then(|| format!("`{name}` is open to all code: who uses it outside this project would miss it"))
 }
 
+/// A constructor of the class that a word names is called, or handed on, here.
+pub(crate) fn is_made(s: &Source, word: NodeId) -> bool {
+    let t = &s.tree;
+    let within = || t.ancestors(word).take_while(|a| !t.role(*a).is_sequence());
+    let called = |a: NodeId| t.child(a, Field::Callee).is_some_and(|c| t.contains(c, word));
+    s.lang.hands_on(s, word) || within().any(|a| called(a) && s.lang.is_construction(s.str(a)))
+}
+
 /// Declarations of a name in a class itself.
 pub(crate) fn declarations(s: &Source, class: NodeId, name: &str) -> Vec<NodeId> {
     let t = &s.tree;

@@ -226,10 +226,6 @@ fn members_by_objects(m: &Moving, x: &Member) -> Found<()> {
             return refuse(n);
         }
     }
-    let makes = |n: NodeId| {
-        let path = std::iter::once(n).chain(t.ancestors(n)).take_while(|a| !t.role(*a).is_sequence()).take(4);
-        path.into_iter().any(|a| s.lang.is_construction(s.str(a)) || s.str(a).ends_with("::new"))
-    };
     let closed = |c: &NodeId| {
         let own = body(t, *c).into_iter().filter(|f| s.lang.bases().is_some_and(|of| of.is_constructor(s, *f)));
         own.into_iter().any(|f| !sees(m, s, f))
@@ -237,7 +233,7 @@ fn members_by_objects(m: &Moving, x: &Member) -> Found<()> {
     let classes: Vec<&str> =
         t.ids().filter(|n| t.role(*n) == Role::Class).filter(closed).map(|c| name_of(s, c)).collect();
     let made = t.subtree(x.node).filter(|n| t.is_leaf(*n) && t.role(*n) == Role::Name);
-    match made.into_iter().find(|n| classes.contains(&s.str(*n)) && makes(*n)) {
+    match made.into_iter().find(|n| classes.contains(&s.str(*n)) && class_tree::is_made(s, *n)) {
         Some(n) => refuse(n),
         None => Ok(()),
     }
