@@ -167,6 +167,11 @@ impl Compared<'_, '_> {
         if !matches!(o.tree.role(w.a), Role::Name | Role::MemberName | Role::FrameName) && o.names.at(w.a).is_none() {
             return Ok(());
         }
+        // what is declared without a value is no use of its name
+        let declared = |s: &Source, n: NodeId| s.tree.role(n) == Role::Name && s.names.at(n).is_none();
+        if declared(o, w.a) && declared(s, w.b) {
+            return Ok(());
+        }
         let wrong = || object(o, w.a, format!("`{}` would mean something else", o.str(w.a)));
         if !self.same_objects(w) || !self.means_the_same(w) {
             return wrong();
