@@ -29,8 +29,7 @@ impl Check<'_> {
     }
 
     fn is_own(&self, s: &Source) -> bool {
-        let package = |s: &Source| s.module.as_ref().map(|m| m.package().to_vec());
-        package(s).is_some() && package(s) == package(self.home)
+        s.package().is_some() && s.package() == self.home.package()
     }
 
     fn is_hidden_class(&self, n: NodeId) -> bool {

@@ -583,8 +583,7 @@ fn sees(h: &Source, declaration: NodeId, s: &Source, place: NodeId) -> bool {
     if h.path == s.path && outermost(h, declaration) == outermost(s, place) {
         return true;
     }
-    let package = |s: &Source| s.module.as_ref().map(|m| m.package().to_vec());
-    let near = package(h) == package(s);
+    let near = h.package() == s.package();
     let open = |d: NodeId| !h.lang.hides_member(h, d) && (near || h.lang.is_open(h, d));
     let around =
         std::iter::once(declaration).chain(h.tree.ancestors(declaration).filter(|a| h.tree.role(*a) == Role::Class));

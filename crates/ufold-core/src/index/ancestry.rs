@@ -162,8 +162,7 @@ pub(crate) fn changes(project: &Project, below: &[Ancestor], base: &Ancestor, na
         return true;
     }
     // what the base's package has for itself may be meant in it
-    let package = |c: &Ancestor| c.source.module.as_ref().map(|m| m.package().to_vec());
-    let apart = below.first().is_some_and(|c| package(c) != package(base));
+    let apart = below.first().is_some_and(|c| c.source.package() != base.source.package());
     if apart && base.source.names.members_in_sight {
         let above = of(project, &base.source, base.node);
         if above.iter().any(|c| c.keeps(name)) {

@@ -204,6 +204,11 @@ impl Source {
         self.lang.is_special_member(name) || self.lang.is_module_own(name) || Some(name) == self.lang.public_list()
     }
 
+    /// The packages that the file stands in, outermost first; none where it is no module.
+    pub fn package(&self) -> Option<&[String]> {
+        self.module.as_ref().map(|m| m.package())
+    }
+
     /// The class around a place, or the file where members stand without one.
     pub fn class_around(&self, place: NodeId) -> Option<NodeId> {
         self.tree.ancestor(place, &[Role::Class]).or_else(|| self.members_without_class())

@@ -361,7 +361,13 @@ impl<'a> Types<'a> {
         }
         let Some(r) = s.names.at(word) else { return self.declared_member(word) };
         match r.target {
-            Some(b) if s.names.binding(b).space == Space::Types => MemberOf::Other,
+            Some(b) if s.names.binding(b).space == Space::Types => match &s.names.binding(b).import {
+                // written like a class, and perhaps a static field of one
+                Some(i) if !matches!(t.field(word), Field::Type | Field::ReturnType | Field::Bases) => {
+                    self.declaring(Ty::named(&i.module, Vec::new()), s.str(word), space)
+                }
+                _ => MemberOf::Other,
+            },
             Some(b) if s.names.is_member(b) => {
                 let class = s.names.scope(s.names.binding(b).scope).node;
                 let own = MemberOf::Class(self.of_class(class));

@@ -110,9 +110,8 @@ fn by_itself(lift: &Lift, h: &Held, n: NodeId, name: &str) -> Found<()> {
             format!("`{name}` is found and run by its name, for each class that has it"),
         );
     }
-    let package = |s: &Source| s.module.as_ref().map(|m| m.package().to_vec());
     if s.names.members_in_sight
-        && package(s) != package(lift.base.source())
+        && s.package() != lift.base.source().package()
         && !lift.is_new_file()
         && !s.lang.is_open_below(s, n)
     {

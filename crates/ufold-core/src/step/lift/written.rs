@@ -102,8 +102,7 @@ fn edits_of_import(lift: &Lift, h: &Held, name: &str) -> Found<Option<Edit>> {
     if lift.project.entity(&h.s, name) == Entity::Member(home, name.to_string()) {
         return Ok(None);
     }
-    let beside = |s: &Source| s.module.as_ref().map(|m| m.package().to_vec());
-    if h.s.lang.packages_share_names() && beside(&h.s) == beside(lift.base.source()) {
+    if h.s.lang.packages_share_names() && h.s.package() == lift.base.source().package() {
         return Ok(None);
     }
     let Some(e) = import_edit(lift.project, &h.s, home, name) else {

@@ -194,10 +194,6 @@ struct OfClass<'a> {
 }
 
 impl OfClass<'_> {
-    fn package<'s>(&self, s: &'s Source) -> Option<&'s [String]> {
-        s.module.as_ref().map(|m| m.package())
-    }
-
     fn is_own_package(&self, name: &str) -> bool {
         let files = 0..self.project.facts.len();
         let mut modules = files.filter_map(|f| self.project.modules().name(f));
@@ -214,7 +210,7 @@ impl OfClass<'_> {
             let t = &s.tree;
             let named = |n: &NodeId| t.is_leaf(*n) && t.role(*n) == Role::Name && s.str(*n) == new;
             let sees = uses.iter().any(|u| u.source.path == s.path)
-                || self.package(&s) == self.package(home)
+                || s.package() == home.package()
                 || s.names.wildcard;
             // classes of one name hide each other where they are inherited or imported
             let class =
@@ -239,7 +235,7 @@ impl OfClass<'_> {
                 let mut whole = facts.into_iter().flatten().filter(|i| i.import.wildcard);
                 whole.any(|i| !self.is_own_package(&i.import.module))
             };
-            if !imported && self.package(s) != self.package(self.home) && outside() {
+            if !imported && s.package() != self.home.package() && outside() {
                 let message = format!("no package that is imported whole has a `{new}`");
                 out.push(reason(s, u.nodes[0], Code::MemberByName, message));
             }

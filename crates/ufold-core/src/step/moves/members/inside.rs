@@ -133,8 +133,7 @@ fn sees(m: &Moving, s: &Source, declaration: NodeId) -> bool {
     if s.path == to.path && top(s, declaration) == top(to, m.home) {
         return true;
     }
-    let beside = |s: &Source| s.module.as_ref().map(|m| m.package().to_vec());
-    let near = beside(s) == beside(to);
+    let near = s.package() == to.package();
     let own = |d: NodeId| !s.lang.hides_member(s, d) && (near || s.lang.is_open(s, d));
     own(declaration) && t.ancestors(declaration).filter(|a| t.role(*a) == Role::Class).all(own)
 }
@@ -148,7 +147,7 @@ fn open(m: &Moving, (b, declaration): (BindingId, NodeId), n: NodeId, out: &mut 
         return refuse(format!("`{name}` can't be seen from {}", m.to.path));
     }
     let can = s.lang.with_reach(s, declaration, Reach::Near).is_some() && s.lang.hides_member(s, declaration);
-    if !can || m.to.module.as_ref().map(|x| x.package()) != s.module.as_ref().map(|x| x.package()) {
+    if !can || m.to.package() != s.package() {
         return refuse(format!("`{name}` can't be seen from {}", m.to.path));
     }
     let classes = class_tree::with_word(m.project, name_of(s, m.class), s.lang);

@@ -206,11 +206,10 @@ fn perhaps_inherited(m: &Moving, u: &Use) -> Option<Reason> {
 /// Who must be able to name the member for a use of it.
 fn reach(m: &Moving, s: &Source, n: NodeId) -> Reach {
     let top = |s: &Source, n: NodeId| top_class(&s.tree, n).unwrap_or(n);
-    let beside = |s: &Source| s.module.as_ref().map(|x| x.package().to_vec());
     let own = m.holds(s, n) || s.path == m.to.path && top(s, n) == top(&m.to, m.home);
     match own {
         true => Reach::Own,
-        false if beside(s) == beside(&m.to) => Reach::Near,
+        false if s.package() == m.to.package() => Reach::Near,
         false => Reach::All,
     }
 }
@@ -236,9 +235,8 @@ fn see_the_class(m: &Moving, users: &Users) -> Found<()> {
         let (edits, named) = users.edits(&s.path);
         let Some(file) = m.project.index(&s.path).filter(|_| named || !edits.is_empty()) else { continue };
         let name = m.new_name();
-        let beside = |s: &Source| s.module.as_ref().map(|x| x.package().to_vec());
         let meant = m.project.entity(s, name) == Entity::Member(m.target, name.to_string());
-        if file != m.target && beside(s) == beside(&m.to) && !meant {
+        if file != m.target && s.package() == m.to.package() && !meant {
             let message = format!("`{name}` is something else in {}", s.path);
             return Err(vec![reason(s, crate::tree::Tree::ROOT, Code::NameHidden, message)]);
         }

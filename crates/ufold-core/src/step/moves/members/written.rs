@@ -126,8 +126,7 @@ fn of_users(m: &Moving, users: &Users, whole: &str, edits: &mut Edits) -> Found<
 
 /// A file of another package that does not import the new class yet.
 fn sees_by_import(m: &Moving, s: &Source) -> bool {
-    let beside = |s: &Source| s.module.as_ref().map(|x| x.package().to_vec());
-    beside(s) != beside(&m.to) && !is_meant(m.project, s, (m.target, &m.to, m.home))
+    s.package() != m.to.package() && !is_meant(m.project, s, (m.target, &m.to, m.home))
 }
 
 /// Imports that the members need in the new file.
