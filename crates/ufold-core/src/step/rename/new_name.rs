@@ -209,9 +209,8 @@ impl OfClass<'_> {
         for (_, s) in unseen::with_word(self.project, new, home.lang) {
             let t = &s.tree;
             let named = |n: &NodeId| t.is_leaf(*n) && t.role(*n) == Role::Name && s.str(*n) == new;
-            let sees = uses.iter().any(|u| u.source.path == s.path)
-                || s.package() == home.package()
-                || s.names.wildcard;
+            let sees =
+                uses.iter().any(|u| u.source.path == s.path) || s.package() == home.package() || s.names.wildcard;
             // classes of one name hide each other where they are inherited or imported
             let class =
                 |n: &NodeId| t.field(*n) == Field::Name && t.parent(*n).is_some_and(|p| t.role(p) == Role::Class);
