@@ -65,7 +65,7 @@ fn leaves(s: &Source, n: NodeId, without: Option<NodeId>) -> Vec<NodeId> {
 
 /// The statements of a file: the same but for classes that gave members, and the base.
 fn statements<'f>(
-    (project, bases): (&Project, &dyn Bases),
+    (project, of_bases): (&Project, &dyn Bases),
     (f, all): (&'f File, &[File]),
     base: &Base,
     pairs: &mut Vec<Pair<'f>>,
@@ -83,6 +83,9 @@ fn statements<'f>(
             let marks = s.tree.children(n).any(|c| s.tree.role(c) == Role::Decorator);
             if marks {
                 return object(s, n, "the new class is decorated");
+            }
+            if let Some(b) = bases::words(s, inner).into_iter().find(|b| !of_bases.is_no_base(s.str(*b))) {
+                return object(s, b, "the new class extends another one");
             }
             continue;
         }
@@ -108,7 +111,7 @@ fn statements<'f>(
             return object(o, m, "this is another statement now");
         }
         if !is_base {
-            head(bases, (o, was), (s, inner), base)?;
+            head(of_bases, (o, was), (s, inner), base)?;
             emptied.push(Emptied { f, old: was, new: inner, gone: Vec::new(), constructor: None });
         } else if head_words(o, was) != head_words(s, inner) {
             return object(o, was, "the base's head is another one now");

@@ -168,6 +168,15 @@ impl<'f> Over<'_, 'f> {
             if another || t.field(a) != n.field(b) {
                 return object(o, p, "another word stands here");
             }
+            let given = |s: &Source, n: NodeId, of: [Option<NodeId>; 2]| {
+                let rest = s.tree.children(n).filter(|c| !of.contains(&Some(*c)) && s.tree.role(*c) != Role::Token);
+                rest.collect::<Vec<_>>()
+            };
+            let (more, less) = (given(o, a, [x, Some(p)]), given(s, b, [y, Some(q)]));
+            if more.len() != less.len() {
+                return object(o, a, "the function is given other types");
+            }
+            more.into_iter().zip(less).try_for_each(|(c, d)| self.node(c, d, on_class))?;
             let last = |s: &Source, n: NodeId| named(s, n).map(|(_, w)| s.str(w).to_string());
             if let (Some(x), Some(y)) = (x, y)
                 && last(o, x) == last(s, y)

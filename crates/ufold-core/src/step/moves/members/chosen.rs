@@ -84,7 +84,7 @@ fn named(m: &Moving, name: &str, along: bool) -> Found<Vec<Member>> {
         out.push(Member { node: *node, word, name: name.to_string(), binding, along });
     }
     match out.is_empty() {
-        true => Err(vec![reason(s, m.class, Code::NotAName, format!("the class does not declare `{name}` itself"))]),
+        true => Err(vec![reason(s, m.class, Code::NotAName, format!("`{name}` is not declared by itself"))]),
         false => Ok(out),
     }
 }

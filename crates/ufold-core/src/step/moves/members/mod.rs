@@ -105,7 +105,24 @@ impl Moving<'_> {
         let refuse = |why: String| Err(vec![reason(s, Tree::ROOT, Code::NoHome, why)]);
         let Some(of) = s.lang.bases() else { return refuse("the language has no classes for this".into()) };
         if s.path == to.path && s.tree.contains(self.home, self.class) {
-            return refuse(format!("it stands in {} already", self.new_name()));
+            let own = self.home == self.class;
+            let (class, home) = (name_of(s, self.class), self.new_name());
+            return refuse(if own {
+                format!("it stands in {home} already")
+            } else {
+                format!("{class} is a part of {home}")
+            });
+        }
+        let heads = [s, to].map(|s| {
+            let says = s.tree.children(Tree::ROOT).filter(|n| s.tree.role(*n) == Role::Doc).map(|n| s.str(n));
+            says.collect::<Vec<_>>()
+        });
+        if (s.package() == to.package()) != (heads[0] == heads[1]) {
+            return refuse(format!("{} and {} are not in the packages that their folders say", s.path, to.path));
+        }
+        let roots = s.module.as_ref().zip(to.module.as_ref());
+        if !roots.is_some_and(|(a, b)| s.lang.sees_root(b, a)) {
+            return refuse(format!("{} is built from another root, and may not see what the code uses", to.path));
         }
         for (s, class) in [(s, self.class), (to, self.home)] {
             if let Some(why) = of.keeps_to_itself(s, class) {
@@ -125,13 +142,8 @@ impl Moving<'_> {
         if s.lang.mode(s, self.class) != to.lang.mode(to, self.home) {
             return refuse(format!("{} is read in another mode", to.path));
         }
-        let units = [s, to].map(|s| s.habits().unit.clone());
-        if units[0] != units[1] && !self.project.is_new(self.target) {
-            return refuse(format!("{} is indented in another way", to.path));
-        }
         let name = self.new_name();
-        let seen = |f: &dyn Fn(usize) -> bool| self.project.word_elsewhere(name, &[self.target]) && f(self.target);
-        match seen(&|f| self.project.is_new(f)) {
+        match self.project.is_new(self.target) && self.project.word_elsewhere(name, &[self.target]) {
             true => refuse(format!("the name `{name}`, which the new class would have, is already in use")),
             false => Ok(()),
         }

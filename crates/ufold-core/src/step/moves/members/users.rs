@@ -158,7 +158,9 @@ fn plain(m: &Moving, s: &Source, n: NodeId, name: &str) -> bool {
     let class = t.ancestor(n, &[Role::Class]);
     let own = class == Some(m.home) && s.path == m.to.path || class == Some(m.class) && m.holds(s, n);
     let mut scopes = t.ancestors(n).take_while(|a| Some(*a) != class).filter_map(|a| s.names.scope_of(a));
-    own && (t.field(member) == Field::Callee || !scopes.any(|x| s.names.declared_in(x, name).is_some()))
+    // types that are given to the function need a dot before them
+    let bare = t.children(member).filter(|c| t.role(*c) != Role::Token).count() == 2;
+    own && bare && (t.field(member) == Field::Callee || !scopes.any(|x| s.names.declared_in(x, name).is_some()))
 }
 
 /// The class by which a member is named: through an object it would be asked for first.

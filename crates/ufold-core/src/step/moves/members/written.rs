@@ -1,5 +1,6 @@
 //! The edits: the members with their comments leave one class and come into another one, uses name that, and imports follow.
 
+use super::chosen::Member;
 use super::{Moving, comments};
 use std::sync::Arc;
 
@@ -16,7 +17,7 @@ use crate::plan::imports::{add_import, import_alone, import_edit, import_text};
 use crate::plan::outside::needed;
 use crate::plan::unneeded;
 use crate::text::{Edit, Span, apply_edits};
-use crate::tree::Role;
+use crate::tree::{Field, NodeId, Role};
 
 pub(super) fn edits(m: &Moving, inner: &Inner, users: &Users, edits: &mut Edits) -> Found<()> {
     let said = comments::edits(m);
@@ -63,7 +64,7 @@ fn texts(m: &Moving, inner: &Inner, users: &Users, said: &[(Arc<Source>, Edit)])
         let text = apply_edits(&s.text[span.start..span.end], &shifted);
         let text = text.map_err(|e| vec![reason(s, x.node, Code::SharedLine, e.to_string())])?;
         let text = text.replace("\r\n", "\n");
-        out.push((format!("{}\n", at_depth(m, &text)?.trim_end_matches('\n')), is_function(s, x.node)));
+        out.push((format!("{}\n", at_depth(m, x, &text)?.trim_end_matches('\n')), is_function(s, x.node)));
     }
     Ok(out)
 }
@@ -73,22 +74,35 @@ fn in_members(m: &Moving, span: Span) -> bool {
     m.members.iter().any(|x| lines_of(&m.from, x.node).contains(span))
 }
 
-/// Lines as deep as those of the new class.
-fn at_depth(m: &Moving, text: &str) -> Found<String> {
-    let depth = |s: &Source, class| {
-        let classes = s.tree.ancestors(class).filter(|a| s.tree.role(*a) == Role::Class);
-        classes.into_iter().count()
-    };
+/// Lines as deep as those of the new class, in its indentation.
+fn at_depth(m: &Moving, x: &Member, text: &str) -> Found<String> {
+    let depth = |s: &Source, class| s.tree.ancestors(class).filter(|a| s.tree.role(*a) == Role::Class).count();
     let less = depth(&m.from, m.class).saturating_sub(depth(&m.to, m.home));
-    if less == 0 {
+    let (t, own) = (&m.from.tree, m.from.habits().unit.as_str());
+    let other = m.to.habits().unit.as_str();
+    let unit =
+        if m.to.tree.child(m.home, Field::Body).is_some_and(|b| m.to.str(b).contains(';')) { other } else { own };
+    if less == 0 && unit == own {
         return Ok(text.to_string());
     }
-    let gone = m.from.habits().unit.repeat(less);
-    let lines: Option<Vec<&str>> =
-        text.lines().map(|l| if l.trim().is_empty() { Some("") } else { l.strip_prefix(&gone) }).collect();
-    let refuse =
-        || vec![reason(&m.from, m.members[0].node, Code::SharedLine, "its lines are indented in no regular way")];
-    Ok(format!("{}\n", lines.ok_or_else(refuse)?.join("\n")))
+    let refuse = |why: &str| Err(vec![reason(&m.from, x.node, Code::SharedLine, why)]);
+    let lines = |n: NodeId| t.role(n) == Role::Literal && m.from.str(n).contains('\n');
+    if t.subtree(x.node).any(lines) {
+        return refuse("a text of several lines would be indented in another way");
+    }
+    let mut out = String::new();
+    for line in text.lines() {
+        let deep = line.len() - line.trim_start().len();
+        let units = line[..deep].matches(own).count();
+        if units < less && !line.trim().is_empty() {
+            return refuse("its lines are indented in no regular way");
+        }
+        let rest = line[..deep].replacen(own, "", units);
+        let indent =
+            if line.trim().is_empty() { String::new() } else { format!("{}{rest}", unit.repeat(units - less)) };
+        out.push_str(&format!("{indent}{}\n", &line[deep..]));
+    }
+    Ok(out)
 }
 
 /// Uses outside the moved code, with the imports of their files.
@@ -171,7 +185,7 @@ fn begins_a_path(m: &Moving, name: &str) -> bool {
 /// The import of a name of the old file in the new one.
 fn import_of(
     project: &Project,
-    (s, node): (&Source, crate::tree::NodeId),
+    (s, node): (&Source, NodeId),
     (to, m): (&Source, &Moving),
     name: &str,
 ) -> Result<String, Reason> {

@@ -1,6 +1,11 @@
 //! The audit must bite: right plans are changed a little, each change makes the program another one, and each must be
 //! refused.
 
+mod edits;
+mod lifted;
+mod moved;
+mod rehomed;
+
 use crate::change::{Place, Verdict};
 use crate::find::{Options, scan};
 use crate::index::Project;
@@ -223,7 +228,7 @@ fn wrong_plans_that_drop_functions_are_refused() {
     assert!(kept.audit(&project).is_err(), "a function that was to go is still there");
 }
 
-fn check_all(project: &Project, good: &Plan, wrong: &[(&str, String, String)]) {
+pub(super) fn check_all(project: &Project, good: &Plan, wrong: &[(&str, String, String)]) {
     assert!(good.audit(project).is_ok());
     let mut missed = Vec::new();
     for (what, from, to) in wrong {
