@@ -241,18 +241,8 @@ impl Compared<'_, '_> {
         if let (Some(x), Some(y)) = (nameless(o, w.a), nameless(s, w.b)) {
             return self.same_local((w, x, y));
         }
-        // the class before the word of a function that is handed on
         if o.str(w.a) != s.str(w.b) {
-            let next = |p: &Project, s: &Source, n: NodeId| {
-                let t = &s.tree;
-                let word = t.parent(n).and_then(|p| t.children(p).find(|c| t.role(*c) == Role::MemberName));
-                word.map_or(MemberOf::Unknown, |x| member_of(p, s, x))
-            };
-            let classes = (class_named(self.project, o, w.a), class_named(self.after, s, w.b));
-            let (MemberOf::Class(_), MemberOf::Class(of)) = classes else { return false };
-            let went = matches!(next(self.project, o, w.a), MemberOf::Class(c) if same_class(c, self.old));
-            let is = matches!(next(self.after, s, w.b), MemberOf::Class(c) if same_class(c, self.new));
-            return went && is && same_class(of, self.new);
+            return self.hands_on_what_went(w);
         }
         let (x, y) = (member_of(self.project, o, w.a), member_of(self.after, s, w.b));
         match (x, y) {
@@ -277,9 +267,27 @@ impl Compared<'_, '_> {
             (MemberOf::Other | MemberOf::Unknown, MemberOf::Other | MemberOf::Unknown) => {}
             _ => return false,
         }
-        if o.tree.role(w.a) == Role::MemberName {
-            return true;
-        }
+        o.tree.role(w.a) == Role::MemberName || self.same_outside_classes(w)
+    }
+
+    /// The class before the word of a function that is handed on.
+    fn hands_on_what_went(&self, w: &Word) -> bool {
+        let (o, s) = (w.o, w.s);
+        let next = |p: &Project, s: &Source, n: NodeId| {
+            let t = &s.tree;
+            let word = t.parent(n).and_then(|p| t.children(p).find(|c| t.role(*c) == Role::MemberName));
+            word.map_or(MemberOf::Unknown, |x| member_of(p, s, x))
+        };
+        let classes = (class_named(self.project, o, w.a), class_named(self.after, s, w.b));
+        let (MemberOf::Class(_), MemberOf::Class(of)) = classes else { return false };
+        let went = matches!(next(self.project, o, w.a), MemberOf::Class(c) if same_class(c, self.old));
+        let is = matches!(next(self.after, s, w.b), MemberOf::Class(c) if same_class(c, self.new));
+        went && is && same_class(of, self.new)
+    }
+
+    /// A bare word that is neither a member nor a class of the project: a package, or what its file says of it.
+    fn same_outside_classes(&self, w: &Word) -> bool {
+        let (o, s) = (w.o, w.s);
         if let (Some(x), Some(y)) = (path_to_class(self.project, o, w.a), path_to_class(self.after, s, w.b)) {
             return same_class(x, y);
         }
@@ -445,26 +453,22 @@ impl Compared<'_, '_> {
                 }
                 Ok(())
             })?;
-            for f in self.files {
-                let s = &f.new;
-                for n in words(s, name) {
-                    let link = s.tree.ancestor(n, &[Role::Import, Role::ImportFrom]).is_some();
-                    let lost = matches!(member_of(self.after, s, n), MemberOf::Other | MemberOf::Unknown);
-                    let was = self.project.index(&s.path).and_then(|i| self.project.source(i).ok());
-                    let of_it = |o: &Source| {
-                        words(o, name).into_iter().any(|x| {
-                            let same =
-                                matches!(member_of(self.project, o, x), MemberOf::Class(c) if same_class(c, self.old));
-                            same && o.tree.ancestor(x, &[Role::Import, Role::ImportFrom]).is_some()
-                        })
-                    };
-                    if link && lost && was.is_some_and(|o| of_it(&o)) {
-                        return object(s, n, "this imports what is not there");
-                    }
-                }
-            }
+            self.files.iter().try_for_each(|f| self.imports_what_is_there(f, name))?;
         }
         Ok(())
+    }
+
+    /// An import of what went names the new class.
+    fn imports_what_is_there(&self, f: &File, name: &str) -> Opinion<()> {
+        let (o, s) = (&f.old, &f.new);
+        let linked = |s: &Source, n: NodeId| s.tree.ancestor(n, &[Role::Import, Role::ImportFrom]).is_some();
+        let went = |x: NodeId| matches!(member_of(self.project, o, x), MemberOf::Class(c) if same_class(c, self.old));
+        let imported = words(o, name).into_iter().any(|x| linked(o, x) && went(x));
+        let lost = |n: &NodeId| matches!(member_of(self.after, s, *n), MemberOf::Other | MemberOf::Unknown);
+        match words(s, name).into_iter().filter(|n| linked(s, *n)).find(lost).filter(|_| imported) {
+            Some(n) => object(s, n, "this imports what is not there"),
+            None => Ok(()),
+        }
     }
 
     /// No class related to the new one has the name.

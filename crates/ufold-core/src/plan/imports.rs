@@ -3,6 +3,7 @@
 use crate::change::{Code, Reason, reason};
 use crate::index::Project;
 use crate::index::users::{import_item, is_import_item};
+use crate::lang::ModuleName;
 use crate::names::{BindingId, Names, Source};
 use crate::plan::lines::{comments_above, line_end, line_start, with_blank_lines};
 use crate::text::Edit;
@@ -30,7 +31,18 @@ pub fn import_edit(project: &Project, source: &Source, home: usize, name: &str) 
 /// The statement that imports `name` of the home, in the way of the file.
 pub fn import_text(project: &Project, source: &Source, home: usize, name: &str) -> Option<String> {
     let relative = uses_relative(project, source, project.index(&source.path)?);
-    source.lang.import_line(source, project.modules().name(home)?, name, relative)
+    source.lang.import_line(source, &as_said(project, home)?, name, relative)
+}
+
+/// A file's module as the file itself says its packages: the folders above them are none of its name.
+pub(crate) fn as_said(project: &Project, file: usize) -> Option<ModuleName> {
+    let name = project.modules().name(file)?;
+    let said = project.source(file).map_or(Vec::new(), |s| s.lang.said_package(&s));
+    if said.is_empty() || !name.package().ends_with(&said) {
+        return Some(name.clone());
+    }
+    let above = name.package().len() - said.len();
+    Some(ModuleName { parts: name.parts[above..].to_vec(), ..name.clone() })
 }
 
 /// The statement that imports a name, without the other names that it imports.

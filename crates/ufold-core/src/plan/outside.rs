@@ -280,6 +280,18 @@ fn is_circle(project: &Project, home: usize, users: &[usize], file: usize) -> bo
     file == home || project.modules().reaches(file, home) || users.iter().any(back)
 }
 
+/// A new file's module as its neighbours say their packages: the folders above the root of these are none of its own.
+fn below_root(project: &Project, like: &Place, module: lang::ModuleName) -> lang::ModuleName {
+    let Some(s) = project.index(&like.file).and_then(|f| project.source(f).ok()) else { return module };
+    let (said, own) = (s.lang.said_package(&s), s.package().unwrap_or_default());
+    let above = own.len().saturating_sub(said.len());
+    let root = &own[..above];
+    if said.is_empty() || own[above..] != said || !module.package().starts_with(root) {
+        return module;
+    }
+    lang::ModuleName { parts: module.parts[above..].to_vec(), ..module }
+}
+
 /// A place is the name of a declaration that is open to all code.
 fn declares_for_all(project: &Project, place: &Place) -> bool {
     let Some(s) = project.index(&place.file).and_then(|f| project.source(f).ok()) else { return false };
@@ -309,5 +321,6 @@ pub fn wanted(project: &Project, into: &str, places: &[Place]) -> Option<NewFile
     };
     let others = places.iter().filter_map(|p| project.modules().name(project.index(&p.file)?));
     let apart = others.into_iter().any(|m| m.package() != module.package());
+    let module = below_root(project, first, module);
     new(lang.new_file(&module, apart || places.iter().any(|p| declares_for_all(project, p))))
 }

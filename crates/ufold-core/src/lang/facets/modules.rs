@@ -52,6 +52,10 @@ pub trait Modules: Syntax {
     fn wildcards_hide_builtins(&self) -> bool {
         true
     }
+    /// The packages that a file says it stands in, which may be fewer than its folders.
+    fn said_package(&self, _source: &Source) -> Vec<String> {
+        Vec::new()
+    }
     /// What a new file has in it before anything is put there; `open` to all code, or to its folder.
     fn new_file(&self, _module: &ModuleName, _open: bool) -> String {
         String::new()

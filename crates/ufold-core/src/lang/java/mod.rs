@@ -356,11 +356,7 @@ impl Semantics for Java {
         false
     }
     fn hands_on(&self, source: &Source, word: NodeId) -> bool {
-        let around = source.tree.parent(word).filter(|p| source.tree.role(*p) == Role::Other);
-        around.is_some_and(|p| {
-            let text = source.str(p);
-            text.rsplit_once("::").is_some_and(|(_, last)| last == "new" || last == source.str(word))
-        })
+        words::hands_on(source, word)
     }
     fn does_more(&self, source: &Source, function: NodeId) -> bool {
         ["synchronized", "native", "strictfp"].iter().any(|w| has_word(source, function, w))
@@ -539,6 +535,9 @@ impl Modules for Java {
     }
     fn shared_file_names(&self) -> &'static [&'static str] {
         &["Helpers", "Shared", "Common", "Utils", "Util", "Support"]
+    }
+    fn said_package(&self, source: &Source) -> Vec<String> {
+        modules::said_package(source)
     }
     fn new_file(&self, module: &ModuleName, open: bool) -> String {
         modules::new_file(module, open)

@@ -122,6 +122,15 @@ pub fn resolve(from: &ModuleName, import: &ImportRef) -> Vec<String> {
 }
 
 /// A class that is there for its functions.
+/// The packages of the statement with which a file begins.
+pub fn said_package(s: &Source) -> Vec<String> {
+    let t = &s.tree;
+    let said =
+        t.children(Tree::ROOT).filter(|n| t.role(*n) == Role::Doc).find_map(|n| s.str(n).strip_prefix("package"));
+    let name: String = said.unwrap_or("").trim_end_matches(';').split_whitespace().collect();
+    name.split('.').filter(|p| !p.is_empty()).map(str::to_string).collect()
+}
+
 pub fn new_file(module: &ModuleName, open: bool) -> String {
     let Some((name, package)) = module.parts.split_last() else { return String::new() };
     let package = if package.is_empty() { String::new() } else { format!("package {};\n\n", package.join(".")) };

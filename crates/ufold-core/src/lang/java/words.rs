@@ -359,3 +359,10 @@ pub fn named_from_outside(s: &Source, declaration: NodeId) -> Option<(&'static s
     }
     None
 }
+
+/// A word of what hands a function or a constructor on.
+pub fn hands_on(s: &Source, word: NodeId) -> bool {
+    let around = s.tree.parent(word).filter(|p| s.tree.role(*p) == Role::Other);
+    let last = around.and_then(|p| s.str(p).rsplit_once("::")).map(|(_, last)| last);
+    last.is_some_and(|last| last == "new" || last == s.str(word))
+}

@@ -12,6 +12,7 @@ use crate::index::{Entity, Project, Uses, typed_members, unseen};
 use crate::lang::{MemberOf, Reach};
 use crate::names::{Names, Source, Use as Usage};
 use crate::plan::class_reach::{seen_from, stored, top_class};
+use crate::plan::imports::as_said;
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role};
 
@@ -220,7 +221,7 @@ fn reach(m: &Moving, s: &Source, n: NodeId) -> Reach {
 fn of_import(m: &Moving, s: &Source, import: NodeId, n: NodeId) -> Found<Edit> {
     let t = &s.tree;
     let refuse = |why: &str| Err(vec![reason(s, n, Code::UsedElsewhere, why)]);
-    let to = m.project.modules().name(m.target).filter(|x| !x.package().is_empty());
+    let to = as_said(m.project, m.target).filter(|x| !x.package().is_empty());
     let Some(to) = to else { return refuse("what stands in no package can't be imported") };
     let all = s.lang.imports_of(t, import, &s.text);
     let [one] = &all[..] else { return refuse("this import can't be rewritten") };

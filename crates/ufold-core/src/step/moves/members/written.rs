@@ -17,7 +17,7 @@ use crate::plan::imports::{add_import, import_alone, import_edit, import_text};
 use crate::plan::outside::needed;
 use crate::plan::unneeded;
 use crate::text::{Edit, Span, apply_edits};
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 pub(super) fn edits(m: &Moving, inner: &Inner, users: &Users, edits: &mut Edits) -> Found<()> {
     let said = comments::edits(m);
@@ -36,7 +36,14 @@ pub(super) fn edits(m: &Moving, inner: &Inner, users: &Users, edits: &mut Edits)
     }
     of_users(m, users, &whole, edits)?;
     with_members(&m.to, m.home, &own).into_iter().for_each(|e| edits.add(&m.to, e));
-    for (line, name) in imports(m, inner, &whole)? {
+    let mut lines = imports(m, inner, &whole)?;
+    let t = &m.to.tree;
+    if !t.children(Tree::ROOT).any(|n| matches!(t.role(n), Role::Import | Role::ImportFrom)) && lines.len() > 1 {
+        // the first ones of a file stand together
+        let all: Vec<&str> = lines.iter().map(|l| l.0.as_str()).collect();
+        lines = vec![(all.join("\n"), String::new())];
+    }
+    for (line, name) in lines {
         add_import(&m.to, &line, &name).into_iter().for_each(|e| edits.add(&m.to, e));
     }
     Ok(())
