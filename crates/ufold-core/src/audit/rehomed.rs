@@ -35,7 +35,7 @@ pub(super) fn run(project: &Project, (from, to): (&str, &str), change: &Change, 
             return object(&source.f.old, *g, "this is in neither of the two classes now");
         };
         let there = left.remove(i);
-        Moved { o: source.f, s: home.f, laid: &mut laid }.member(*g, there)?;
+        Over { o: source.f, s: home.f, moved: true, laid: &mut laid }.node(*g, there, &mut |_, _, _| Ok(()))?;
     }
     on_lines_of_their_own(&home.f.new, &added)?;
     let before = Before { source, gone, home, added };
@@ -98,20 +98,6 @@ impl<'f> Walk<'_, 'f> {
         let rest =
             |all: &[NodeId], out: &[NodeId]| all.iter().copied().filter(|n| !out.contains(n)).collect::<Vec<_>>();
         self.lists(&rest(&olds, &gone), &rest(&news, &added), a)
-    }
-}
-
-/// A member over itself in the other class.
-struct Moved<'a, 'f> {
-    o: &'f File,
-    s: &'f File,
-    laid: &'a mut Laid<'f>,
-}
-
-impl Moved<'_, '_> {
-    fn member(&mut self, a: NodeId, b: NodeId) -> Opinion<()> {
-        let mut over = Over { o: self.o, s: self.s, moved: true, laid: self.laid };
-        over.node(a, b, &mut |_, _, _| Ok(()))
     }
 }
 

@@ -516,8 +516,7 @@ impl Compared<'_, '_> {
             let known = |name: &str| {
                 let o = &b.source.f.old;
                 let field = b.gone.iter().find(|n| name_of(o, **n).is_some_and(|w| o.str(w) == name));
-                let binding = field.and_then(|n| o.names.at(name_of(o, *n)?)).and_then(|r| r.target);
-                field.zip(binding).is_some_and(|(n, x)| constants::is_known_value(self.project, o, *n, x))
+                field.is_some_and(|n| is_known(self.project, o, *n))
             };
             let words = self.laid.words.iter().filter(|w| self.gone_name(w.o.str(w.a)) && !known(w.o.str(w.a)));
             for w in words {
@@ -529,16 +528,32 @@ impl Compared<'_, '_> {
             }
             let (h, t) = (&b.home.f.new, &b.home.f.new.tree);
             let value = |n: &NodeId| t.children(*n).find_map(|c| t.child(c, Field::Right));
-            let plain = |n: NodeId| {
-                matches!(t.role(n), Role::Literal | Role::Token | Role::BinaryOp | Role::UnaryOp | Role::Paren)
-            };
-            let field =
-                b.added.iter().find(|n| !is_function(h, **n) && value(n).is_some_and(|v| !t.subtree(v).all(plain)));
+            let known = |n: NodeId| is_known(self.after, h, n);
+            let field = b.added.iter().find(|n| !is_function(h, **n) && value(n).is_some() && !known(**n));
             if let Some(n) = field.filter(|_| s.path == h.path && class == b.home.new) {
                 return object(h, *n, "code that runs when the class is made ready may miss this");
             }
         }
+        self.made_in_order()?;
         self.first_values()
+    }
+
+    /// What makes the new class's own fields needs none that came below them, but for constants named by the class.
+    fn made_in_order(&self) -> Opinion<()> {
+        let b = self.before;
+        let (h, t) = (&b.home.f.new, &b.home.f.new.tree);
+        for n in b.added.iter().filter(|n| !is_function(h, **n)) {
+            let name = name_of(h, *n).map_or("", |w| h.str(w));
+            let own = |x: &NodeId| t.is_leaf(*x) && h.str(*x) == name && !self.holds(h, *x, true);
+            let made = t.subtree(b.home.new).filter(own).find(|x| {
+                let bare = t.role(*x) != Role::MemberName;
+                t.callable_around(*x).is_none() && (bare || !is_known(self.after, h, *n))
+            });
+            if let Some(x) = made {
+                return object(h, x, "this has no value yet when the class is made ready");
+            }
+        }
+        Ok(())
     }
 
     /// What a field that went begins with is the same when its new class is made ready.
@@ -558,25 +573,18 @@ impl Compared<'_, '_> {
         Ok(())
     }
 
-    /// A final field of the old class that is made of literals.
+    /// A constant of the old class that the compiler knows.
     fn is_fixed(&self, path: NodeId) -> bool {
         let (h, o) = (&self.before.home.f.new, &self.before.source.f.new);
-        let t = &o.tree;
         let name = h.tree.child(path, Field::Member).map_or("", |w| h.str(w));
-        let all = declarations(o, self.before.source.new, name);
-        let plain = |n: NodeId| {
-            matches!(
-                t.role(n),
-                Role::Literal | Role::Token | Role::BinaryOp | Role::UnaryOp | Role::Paren | Role::Concat
-            )
-        };
-        all.len() == 1
-            && all.iter().all(|d| {
-                let value = t.children(*d).find_map(|c| t.child(c, Field::Right));
-                let b = name_of(o, *d).and_then(|w| o.names.at(w)).and_then(|r| r.target);
-                b.is_some_and(|b| o.lang.is_final(o, b)) && value.is_some_and(|v| t.subtree(v).all(plain))
-            })
+        matches!(declarations(o, self.before.source.new, name)[..], [one] if is_known(self.after, o, one))
     }
+}
+
+/// A field whose value the compiler knows.
+fn is_known(p: &Project, s: &Source, field: NodeId) -> bool {
+    let b = name_of(s, field).and_then(|w| s.names.at(w)).and_then(|r| r.target);
+    b.is_some_and(|b| constants::is_known_value(p, s, field, b))
 }
 
 /// A declaration can be named from a place: both are in one outermost class, or it is not kept from the other's file.

@@ -34,14 +34,16 @@ pub fn import_text(project: &Project, source: &Source, home: usize, name: &str) 
     source.lang.import_line(source, &as_said(project, home)?, name, relative)
 }
 
+/// How many of the folders that a file stands in are above the packages that it says.
+pub(crate) fn folders_above(s: &Source) -> usize {
+    let (said, own) = (s.lang.said_package(s), s.package().unwrap_or_default());
+    if said.is_empty() || !own.ends_with(&said) { 0 } else { own.len() - said.len() }
+}
+
 /// A file's module as the file itself says its packages: the folders above them are none of its name.
 pub(crate) fn as_said(project: &Project, file: usize) -> Option<ModuleName> {
     let name = project.modules().name(file)?;
-    let said = project.source(file).map_or(Vec::new(), |s| s.lang.said_package(&s));
-    if said.is_empty() || !name.package().ends_with(&said) {
-        return Some(name.clone());
-    }
-    let above = name.package().len() - said.len();
+    let above = project.source(file).map_or(0, |s| folders_above(&s));
     Some(ModuleName { parts: name.parts[above..].to_vec(), ..name.clone() })
 }
 

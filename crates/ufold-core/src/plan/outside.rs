@@ -11,7 +11,7 @@ use crate::index::{Entity, NewFile, Project};
 use crate::lang;
 use crate::names::Source;
 use crate::plan::home::{Home, bound_to_its_place, importable, no_home};
-use crate::plan::imports::{add_import, import_alone};
+use crate::plan::imports::{add_import, folders_above, import_alone};
 use crate::plan::region::Portion;
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -282,11 +282,9 @@ fn is_circle(project: &Project, home: usize, users: &[usize], file: usize) -> bo
 
 /// A new file's module as its neighbours say their packages: the folders above the root of these are none of its own.
 fn below_root(project: &Project, like: &Place, module: lang::ModuleName) -> lang::ModuleName {
-    let Some(s) = project.index(&like.file).and_then(|f| project.source(f).ok()) else { return module };
-    let (said, own) = (s.lang.said_package(&s), s.package().unwrap_or_default());
-    let above = own.len().saturating_sub(said.len());
-    let root = &own[..above];
-    if said.is_empty() || own[above..] != said || !module.package().starts_with(root) {
+    let Ok(s) = project.source_at(like) else { return module };
+    let (above, own) = (folders_above(&s), s.package().unwrap_or_default());
+    if !module.package().starts_with(&own[..above]) {
         return module;
     }
     lang::ModuleName { parts: module.parts[above..].to_vec(), ..module }
@@ -294,7 +292,7 @@ fn below_root(project: &Project, like: &Place, module: lang::ModuleName) -> lang
 
 /// A place is the name of a declaration that is open to all code.
 fn declares_for_all(project: &Project, place: &Place) -> bool {
-    let Some(s) = project.index(&place.file).and_then(|f| project.source(f).ok()) else { return false };
+    let Ok(s) = project.source_at(place) else { return false };
     let span = Span::new(place.start_byte, place.end_byte);
     let declaration = s.tree.ancestor(s.tree.covering(span), &[Role::Function, Role::ClassField]);
     let named = |d: NodeId| {

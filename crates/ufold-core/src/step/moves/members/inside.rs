@@ -5,7 +5,7 @@ use crate::align::Region;
 use crate::change::{Code, Found, Reason, reason};
 use crate::index::class_members::{body, is_function};
 use crate::index::class_tree::{self, declarations};
-use crate::index::{Entity, ancestry, bases};
+use crate::index::{Entity, ancestry, bases, constants};
 use crate::lang::{MemberOf, Reach};
 use crate::names::{BindingId, Names, Reference, Source, Space};
 use crate::plan::class_home::{hidden_in, inherited};
@@ -260,21 +260,17 @@ fn is_foreign(m: &Moving, n: NodeId) -> bool {
 fn first_value(m: &Moving, x: &Member) -> Found<()> {
     let (s, t, to) = (&m.from, &m.from.tree, &m.to);
     let definitions = |s: &Source, name: &str| m.project.definition(s, name);
-    let plain = |n: NodeId| {
-        use Role::*;
-        matches!(t.role(n), Literal | Token | BinaryOp | UnaryOp | Paren | Concat)
-    };
-    let value = t.children(x.node).find(|c| t.role(*c) == Role::Assign).and_then(|a| t.child(a, Field::Right));
-    let always = |v: NodeId| t.subtree(v).all(plain);
+    let value = t.children(x.node).any(|c| t.child(c, Field::Right).is_some());
+    let known = constants::is_known_value(m.project, s, x.node, x.binding);
     let refuse = |n: NodeId, message: String| Err(vec![reason(s, n, Code::Order, message)]);
-    if value.is_some_and(|v| !always(v)) && to.lang.acts_when_loaded(to, m.home, &definitions) {
+    if value && !known && to.lang.acts_when_loaded(to, m.home, &definitions) {
         return refuse(x.node, format!("when `{}` is made ready, code runs that could miss this value", m.new_name()));
     }
     for r in s.names.in_range(x.node, t.end(x.node)) {
         let member = r.target.filter(|b| s.names.is_member(*b) && s.names.binding(*b).space == Space::Values);
         let Some(b) = member.filter(|b| !m.members.iter().any(|o| o.binding == *b)) else { continue };
-        let assign = t.parent(s.names.binding(b).first).filter(|a| t.role(*a) == Role::Assign);
-        let known = assign.and_then(|a| t.child(a, Field::Right)).is_some_and(always) && s.lang.is_final(s, b);
+        let field = t.ancestor(s.names.binding(b).first, &[Role::ClassField]);
+        let known = field.is_some_and(|f| constants::is_known_value(m.project, s, f, b));
         if !known {
             return refuse(r.node, format!("`{}` may have another value when this is made", s.str(r.node)));
         }

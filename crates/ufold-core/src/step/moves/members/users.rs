@@ -5,10 +5,9 @@ use std::sync::Arc;
 use super::{Member, Moving};
 use crate::change::{Code, Found, Reason, reason};
 use crate::index::class_members::{body, is_function};
-use crate::index::class_tree::same_class;
 use crate::index::seen::Seen;
 use crate::index::target::Target;
-use crate::index::{Entity, Project, Uses, typed_members, unseen};
+use crate::index::{Entity, Project, Uses, constants, typed_members, unseen};
 use crate::lang::{MemberOf, Reach};
 use crate::names::{Names, Source, Use as Usage};
 use crate::plan::class_reach::{seen_from, stored, top_class};
@@ -111,6 +110,10 @@ fn one(m: &Moving, x: &Member, s: &Arc<Source>, n: NodeId) -> Found<Option<Use>>
     if !is_function(&m.from, x.node) && is_made_ready_by(m, s, n, written) {
         return refuse(Code::Order, format!("`{}` gets what it has when its class is made ready, here", x.name));
     }
+    let made = in_home(m, s, n) && !m.holds(s, n) && t.callable_around(n).is_none();
+    if made && !is_function(&m.from, x.node) && !constants::is_known_value(m.project, &m.from, x.node, x.binding) {
+        return refuse(Code::Order, format!("`{}` has no value yet when its new class makes this", x.name));
+    }
     let name = x.name.clone();
     let of = |edit: Option<Edit>| {
         Ok(Some(Use { source: s.clone(), node: n, edit, reach: reach(m, s, n), name: name.clone() }))
@@ -161,7 +164,11 @@ fn plain(m: &Moving, s: &Source, n: NodeId, name: &str) -> bool {
     let mut scopes = t.ancestors(n).take_while(|a| Some(*a) != class).filter_map(|a| s.names.scope_of(a));
     // types that are given to the function need a dot before them
     let bare = t.children(member).filter(|c| t.role(*c) != Role::Token).count() == 2;
-    own && bare && (t.field(member) == Field::Callee || !scopes.any(|x| s.names.declared_in(x, name).is_some()))
+    // what makes a field stands above those that come
+    let later = t.field(member) != Field::Callee && t.callable_around(n).is_none();
+    own && bare
+        && !later
+        && (t.field(member) == Field::Callee || !scopes.any(|x| s.names.declared_in(x, name).is_some()))
 }
 
 /// The class by which a member is named: through an object it would be asked for first.
@@ -255,12 +262,4 @@ fn see_the_class(m: &Moving, users: &Users) -> Found<()> {
 /// A word of the project that means the new class's member already.
 pub(super) fn is_sure(users: &Users, s: &Source, n: NodeId) -> bool {
     users.all.iter().any(|u| u.source.path == s.path && u.node == n)
-}
-
-/// The same class, by its type.
-pub(super) fn is_class(m: &Moving, s: &Source, class: NodeId) -> bool {
-    let definitions = |s: &Source, name: &str| m.project.definition(s, name);
-    let of = |s: &Source, c: NodeId| s.lang.class_type(s, c, &definitions).0;
-    let (a, b) = (of(s, class), of(&m.to, m.home));
-    a.is_known() && same_class(a, b)
 }
