@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::file::File;
 use crate::names::Source;
-use crate::tree::NodeId;
+use crate::tree::{NodeId, Role};
 
 /// A class before and after.
 #[derive(Clone, Copy)]
@@ -43,4 +43,19 @@ pub(super) struct Before<'f> {
     pub gone: Vec<NodeId>,
     pub home: ClassPair<'f>,
     pub added: Vec<NodeId>,
+}
+
+/// A declaration can be named from a place: both are in one outermost class, or it is not kept from the other's file.
+pub(super) fn sees(h: &Source, declaration: NodeId, s: &Source, place: NodeId) -> bool {
+    let outermost = |s: &Source, n: NodeId| {
+        std::iter::once(n).chain(s.tree.ancestors(n)).filter(|a| s.tree.role(*a) == Role::Class).last()
+    };
+    if h.path == s.path && outermost(h, declaration) == outermost(s, place) {
+        return true;
+    }
+    let near = h.package() == s.package();
+    let open = |d: NodeId| !h.lang.hides_member(h, d) && (near || h.lang.is_open(h, d));
+    let around =
+        std::iter::once(declaration).chain(h.tree.ancestors(declaration).filter(|a| h.tree.role(*a) == Role::Class));
+    around.into_iter().all(open)
 }

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::file::File;
-use super::rehomed_code::{Before, Laid, Word};
+use super::rehomed_code::{Before, Laid, Word, sees};
 use super::renamed::{each_file, words};
 use super::{Objection, Opinion, object};
 use crate::change::{Change, Code};
@@ -585,19 +585,4 @@ impl Compared<'_, '_> {
 fn is_known(p: &Project, s: &Source, field: NodeId) -> bool {
     let b = name_of(s, field).and_then(|w| s.names.at(w)).and_then(|r| r.target);
     b.is_some_and(|b| constants::is_known_value(p, s, field, b))
-}
-
-/// A declaration can be named from a place: both are in one outermost class, or it is not kept from the other's file.
-fn sees(h: &Source, declaration: NodeId, s: &Source, place: NodeId) -> bool {
-    let outermost = |s: &Source, n: NodeId| {
-        std::iter::once(n).chain(s.tree.ancestors(n)).filter(|a| s.tree.role(*a) == Role::Class).last()
-    };
-    if h.path == s.path && outermost(h, declaration) == outermost(s, place) {
-        return true;
-    }
-    let near = h.package() == s.package();
-    let open = |d: NodeId| !h.lang.hides_member(h, d) && (near || h.lang.is_open(h, d));
-    let around =
-        std::iter::once(declaration).chain(h.tree.ancestors(declaration).filter(|a| h.tree.role(*a) == Role::Class));
-    around.into_iter().all(open)
 }
