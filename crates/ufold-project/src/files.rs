@@ -11,7 +11,7 @@ use ignore::WalkBuilder;
 use rayon::prelude::*;
 use serde::Serialize;
 use sha2::{Digest, Sha256};
-use ufold_core::find::{FileFacts, bundles, facts};
+use ufold_core::find::{FileFacts, bundles, facts, is_carried};
 use ufold_core::index::{Mention, Sources, WordSet, whole_words};
 use ufold_core::lang;
 use ufold_core::text::{Edit, apply_edits};
@@ -254,6 +254,9 @@ fn facts_of(path: &str, text: &str) -> std::result::Result<FileFacts, String> {
     }
     if lang.is_generated(text) {
         return Err("written by a program".into());
+    }
+    if is_carried(path, text) {
+        return Err("a library, by what its head says".into());
     }
     let tree = parse(text, lang).map_err(|e| e.to_string())?;
     Ok(facts(path, text, &tree, lang))

@@ -97,9 +97,9 @@ pub fn touched_since(root: &Path, revision: &str) -> Result<Touched> {
     Ok(out)
 }
 
-/// In how many commits each file was changed.
-pub fn changes_of_files(root: &Path) -> Result<BTreeMap<String, u32>> {
-    let most = format!("-n{MOST_COMMITS}");
+/// In how many commits each file was changed, of all that are looked through or of the last ones.
+pub fn changes_of_files(root: &Path, last: Option<usize>) -> Result<BTreeMap<String, u32>> {
+    let most = format!("-n{}", last.unwrap_or(MOST_COMMITS));
     let args = ["log", "--format=", "--name-only", "--no-renames", "--relative", "-z", "--no-ext-diff", &most];
     let text = said(root, &[PLAIN_NAMES, &args].concat())?;
     let mut out = BTreeMap::new();

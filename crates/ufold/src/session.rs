@@ -33,8 +33,8 @@ const MANY_LINES: u64 = 200_000;
 /// A search that took less is done again rather than kept.
 const WORTH_KEEPING: Duration = Duration::from_millis(50);
 
-/// A finding as it is told, its plan's outcome, and whether only a part of it is.
-type Told = (Finding, Outcome, bool);
+/// A finding as it is told, and its plan's outcome.
+type Told = (Finding, Outcome);
 
 pub struct Session {
     pub root: PathBuf,
@@ -146,6 +146,16 @@ impl Session {
             return Ok(Vec::new());
         }
         Ok(git::programs(&self.root, commits)?.iter().map(|p| Wanted::plain(p)).collect())
+    }
+
+    /// The last commit, where there is one and the person has said yes to what git may run.
+    pub fn asks_git(&self) -> Option<String> {
+        if !git::is_repository(&self.root).ok()? {
+            return None;
+        }
+        let wanted = self.git_programs(false).ok()?;
+        let open = trust::unknown(&self.journal().ok()?, &wanted).ok()?;
+        if open.is_empty() { git::head(&self.root).ok()? } else { None }
     }
 
     /// All commands that this project may want run.
@@ -262,7 +272,7 @@ impl Session {
         while at < findings.len() && out.len() < most {
             let few = &findings[at..findings.len().min(at + (most - out.len()).clamp(8, 64))];
             let planned = self.plan_some(&project, few, kept.as_mut());
-            for (f, o, narrowed) in planned {
+            for (f, o) in planned {
                 let inside = |o: &Finding| f.copies.iter().all(|c| o.copies.iter().any(|d| d.covers(c)));
                 // the same copies with some more of them, or more of each
                 let better = |n: &Finding, done: &Outcome| {
@@ -274,6 +284,8 @@ impl Session {
                     let same = f.kind == Kind::Repeat && f.holes == 0 && f.similarity > 0.9995;
                     n.kind == Kind::Members && !done.is_refused() && same && n.copies.len() >= f.copies.len()
                 };
+                // data has the whole of each
+                let narrowed = !f.whole.is_empty() && !self.json;
                 let covered = out.iter().any(|(n, done)| (narrowed || better(n, done) || lifted(n, done)) && inside(n));
                 if !covered && wanted(&f, &o) && out.len() < most {
                     out.push((f, o));
@@ -293,7 +305,7 @@ impl Session {
         Plans::open(&State::of(&self.root).ok()?, key)
     }
 
-    /// Findings as they are told, with their plans' outcomes, and whether only a part of each is.
+    /// Findings as they are told, with their plans' outcomes.
     fn plan_some(&self, project: &Project, few: &[Finding], kept: Option<&mut Plans>) -> Vec<Told> {
         let id = |f: &Finding| format!("{} {:?}", f.id, f.copies.iter().map(|c| c.bytes).collect::<Vec<_>>());
         let known: Vec<Option<Told>> = few.iter().map(|f| kept.as_ref()?.get(&id(f))).collect();
@@ -303,10 +315,9 @@ impl Session {
             }
             let plan = plan(project, f, &RequestFlags::default());
             let mut told = at_extent(f, &plan.request);
-            let narrowed = told.copies != f.copies;
             // the part that is folded is the same in all
-            told.drifted &= !narrowed || plan.result.is_refused();
-            ((told, plan.result, narrowed), true)
+            told.drifted &= told.whole.is_empty() || plan.result.is_refused();
+            ((told, plan.result), true)
         };
         let all: Vec<(Told, bool)> = few.par_iter().zip(known).map(told).collect();
         if let Some(kept) = kept {
@@ -422,15 +433,24 @@ fn at_extent(f: &Finding, request: &Request) -> Finding {
     if f.kind == Kind::Members {
         return f;
     }
+    let whole = f.copies.clone();
     for (c, p) in f.copies.iter_mut().zip(request.places()) {
         c.lines = (p.start_line as u32, p.end_line as u32);
         c.bytes = (p.start_byte as u32, p.end_byte as u32);
     }
     // of a function only the lines with code are counted
     if f.kind.has_copies() {
-        f.lines = f.copies.iter().map(|c| (c.lines.1 + 1).saturating_sub(c.lines.0)).max().unwrap_or(f.lines);
+        f.lines = longest(&f.copies).unwrap_or(f.lines);
+    }
+    if whole != f.copies {
+        f.whole = whole;
     }
     f
+}
+
+/// Lines of the longest copy.
+pub fn longest(copies: &[find::Copy]) -> Option<u32> {
+    copies.iter().map(|c| (c.lines.1 + 1).saturating_sub(c.lines.0)).max()
 }
 
 /// What the tests run of a copy.

@@ -361,6 +361,21 @@ fn javascript_bases() {
 }
 
 #[test]
+fn local_classes_of_python() {
+    cases("python_local_classes.txt", "python3");
+}
+
+#[test]
+fn local_classes_of_javascript() {
+    cases("javascript_local_classes.txt", "node");
+}
+
+#[test]
+fn local_classes_of_java() {
+    cases("java_local_classes.txt", JAVA);
+}
+
+#[test]
 fn java_bases() {
     cases("java_bases.txt", JAVA);
 }

@@ -250,7 +250,8 @@ impl Equal<'_> {
         }
         let other = || object(o, a, format!("`{}` would be another member", o.str(a)));
         let same_place = o.path == h.path && {
-            let old_class = class_around(o, a).map(|c| self.c.map.get(&c).copied());
+            // in a class that the code itself makes, those around it are the same
+            let old_class = class_around(o, site.first).map(|c| self.c.map.get(&c).copied());
             old_class == class_around(h, self.c.definition).map(Some)
         };
         let is_static = h.lang.needs_no_object(h, self.c.definition);

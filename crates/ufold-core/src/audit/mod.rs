@@ -168,6 +168,7 @@ fn run(project: &Project, change: &Change) -> Opinion<()> {
     let home = pairs.get(function.file.as_str()).ok_or_else(|| nowhere("the home is not edited"))?;
     let definition = find_definition(home, function)?;
     defined_in_time(home, definition)?;
+    own_of_each(home, definition, o.sites.len())?;
     let users: Vec<usize> = by_file.keys().filter_map(|f| project.index(f)).collect();
     let mut maps = FxHashMap::default();
     for (path, p) in &pairs {
@@ -215,6 +216,15 @@ fn run(project: &Project, change: &Change) -> Opinion<()> {
         }
     }
     Ok(())
+}
+
+/// What the copies have one each of does not become one for all.
+fn own_of_each(home: &Pair, definition: NodeId, copies: usize) -> Opinion<()> {
+    let (s, t) = (&home.new, &home.new.tree);
+    let Some(of) = s.lang.bases().filter(|_| copies > 1) else { return Ok(()) };
+    let mut classes = t.subtree(definition).filter(|n| t.role(*n) == Role::Class);
+    let kept = classes.find_map(|c| of.kept_over_calls(s, c));
+    kept.map_or(Ok(()), |n| object(s, n, "all copies would share this"))
 }
 
 /// A function of the file is there before anything that runs when the file is loaded can call it.

@@ -180,8 +180,11 @@ impl Order<'_> {
         let uses = || names.in_range(id, t.end(id)).iter().filter(|r| r.target.is_some() && r.target == self.variable);
         let is_own_name = |n: NodeId| t.parent(n) == Some(id) && t.field(n) == Field::Name;
         let settles = uses().any(|r| is_own_name(r.node));
-        // nobody can call a function before it has its name, but who decorates it
-        let plain = t.role(id) == Role::Function && t.parent(id).is_none_or(|p| t.role(p) != Role::Decorated);
+        // nobody can call a function before it has its name, but who decorates it; what a class does while it is made can,
+        // and finds the value that there was
+        let written = || self.variable.map_or(0, |b| names.references_to(b).filter(|r| r.usage.writes()).count());
+        let is_later = t.role(id) == Role::Function || t.role(id) == Role::Class && written() == 1;
+        let plain = is_later && t.parent(id).is_none_or(|p| t.role(p) != Role::Decorated);
         let body = t.child(id, Field::Body).filter(|_| plain && settles);
         let is_later = |n: NodeId| body.is_some_and(|b| t.contains(b, n));
         let reads = uses().any(|r| !is_later(r.node) && (r.usage.reads() || !is_own_name(r.node)));

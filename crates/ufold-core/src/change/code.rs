@@ -55,6 +55,7 @@ codes! {
     InconsistentRenaming = "inconsistent-renaming",
     InheritedName = "inherited-name",
     Internal = "internal",
+    KeptOverCalls = "kept-over-calls",
     LeavesLoop = "leaves-loop",
     Lifetime = "lifetime",
     LittleGain = "little-gain",

@@ -24,6 +24,8 @@ pub struct StatementFact {
     /// Leaves that count, those of nested statements too.
     pub weight: u32,
     pub lines: (u32, u32),
+    /// Lines with code.
+    pub code_lines: u32,
     pub bytes: (u32, u32),
     /// Range in [`FileFacts::atoms`].
     pub atoms: (u32, u32),
@@ -441,6 +443,8 @@ impl Collector<'_> {
             let role = match t.role(s) {
                 Role::Doc => continue,
                 _ if self.lang.shows_value(t, self.text, s) => StatementRole::Barrier,
+                // one that only its function sees goes where the function goes
+                Role::Class if self.in_function(id) => StatementRole::Plain,
                 Role::Class | Role::Import | Role::ImportFrom | Role::Global | Role::Nonlocal | Role::Case => {
                     StatementRole::Barrier
                 }
@@ -463,13 +467,15 @@ impl Collector<'_> {
                 _ => StatementRole::Plain,
             };
             let (a, z) = (s.index(), t.end(s).index());
+            let lines = self.line_range(s);
             f.statements.push(StatementFact {
                 shape: t.shape(s),
                 exact: t.exact(s),
                 skeleton: skeleton(t, s),
                 header: header(t, s),
                 weight: self.weights[z] - self.weights[a],
-                lines: self.line_range(s),
+                lines,
+                code_lines: self.code[lines.1 as usize + 1] - self.code[lines.0 as usize],
                 bytes: (t.span(s).start as u32, t.span(s).end as u32),
                 atoms: (self.atoms[a], self.atoms[z]),
                 role,

@@ -4,6 +4,7 @@
 //! finding can be folded; that is planning.
 
 mod calculations;
+mod carried;
 pub(crate) mod classes;
 mod clutter;
 mod expressions;
@@ -25,6 +26,7 @@ pub mod shares;
 mod suffix;
 pub mod twins;
 
+pub use carried::is_carried;
 pub use classes::{ClassFact, MemberFact};
 pub use clutter::Clutter;
 pub use expressions::worth_of_expression;
@@ -97,6 +99,8 @@ pub struct Finding {
     pub id: String,
     pub kind: Kind,
     pub copies: Vec<Copy>,
+    /// All of each copy, where a plan folds only a part of them and `copies` tells that part.
+    pub whole: Vec<Copy>,
     /// Code lines of the longest copy.
     pub lines: u32,
     /// Lines that folding would save, estimated.

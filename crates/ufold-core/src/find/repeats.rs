@@ -209,6 +209,15 @@ impl Finder<'_> {
         z + 1 - a
     }
 
+    fn code_lines(&self, run: Run) -> u32 {
+        self.statements(run).iter().map(|s| s.code_lines).sum()
+    }
+
+    /// Each of them is a function.
+    fn are_functions(&self, g: &Group) -> bool {
+        g.runs.iter().all(|r| r.len == 1 && self.statements(*r)[0].role == StatementRole::Definition)
+    }
+
     /// Large enough for a copy, whatever the others are.
     fn useful(&self, run: Run) -> bool {
         self.height(run) >= self.options.fewest_lines.min(2)
@@ -226,10 +235,11 @@ impl Finder<'_> {
             return true;
         }
         // lines that say little, such as those that every file must begin with, do not make it one
-        let dense = g.runs.iter().all(|r| self.weight(*r) > self.height(*r));
+        let dense = g.runs.iter().all(|r| self.weight(*r) > self.code_lines(*r));
         // two lines that many files have are how one writes
         let near = g.runs.iter().all(|r| r.file == g.runs[0].file);
-        let says_something = near || dense && g.runs.iter().all(|r| self.height(*r) >= FEWEST_LINES_APART);
+        let fewest = if g.holes == 0 && self.are_functions(g) { self.options.fewest_lines } else { FEWEST_LINES_APART };
+        let says_something = near || dense && g.runs.iter().all(|r| self.height(*r) >= fewest);
         says_something && g.holes <= MOST_HOLES_SMALL && saves(g.runs.iter().map(|r| self.height(*r))) > 0
     }
 
@@ -550,6 +560,7 @@ impl Finder<'_> {
             id: String::new(),
             kind: Kind::Repeat,
             copies,
+            whole: Vec::new(),
             lines: longest,
             saves,
             holes: g.holes as u32,

@@ -366,9 +366,14 @@ impl Build<'_> {
         let t = self.tree;
         let inner = t.definition_in(id);
         let name = t.child(inner, Field::Name).and_then(|n| Some((n, self.local(n)?.0)));
-        // a decorator may call it before it has its name
-        let body = t.child(inner, Field::Body).filter(|_| t.role(id) == Role::Function);
-        let given = name.zip(body).map(|((_, i), body)| (i, body));
+        // a decorator may call it before it has its name; so may what a class does while it is made, but then there is none
+        let only = |i: usize| {
+            let writes = self.names.references_to(self.flow.locals[i]).filter(|r| r.usage.writes());
+            writes.take(2).count() < 2
+        };
+        let is_given = |i: usize| t.role(id) == Role::Function || t.role(id) == Role::Class && only(i);
+        let body = t.child(inner, Field::Body);
+        let given = name.zip(body).map(|((_, i), body)| (i, body)).filter(|(i, _)| is_given(*i));
         let before = std::mem::replace(&mut self.given_later, given);
         let out = self.captured_uses(id, loose);
         self.given_later = before;

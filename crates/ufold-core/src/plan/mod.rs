@@ -21,6 +21,7 @@ pub(crate) mod general;
 pub(crate) mod given;
 pub(crate) mod home;
 pub(crate) mod imports;
+pub(crate) mod inner;
 pub(crate) mod insertion;
 pub(crate) mod leading;
 pub(crate) mod leaving;

@@ -396,7 +396,8 @@ impl<'s> Portion<'s> {
             let assigns = |p: NodeId| t.role(p).assigns();
             t.field(*n) == Field::Left && t.parent(*n).is_some_and(assigns)
         };
-        inside.filter(given).find(|n| own(*n).is_some_and(|b| s.lang.is_final(s, b)))
+        let given = inside.filter(given).filter(|n| self.is_of_own_class(*n));
+        given.into_iter().find(|n| own(*n).is_some_and(|b| s.lang.is_final(s, b)))
     }
 
     /// Variables of the module that the region writes: the new function must stand in the same one.
@@ -433,7 +434,14 @@ impl<'s> Portion<'s> {
                 .into_iter()
                 .any(|f| named(f) && (t.child(f, Field::Value).is_some() || t.child(f, Field::Right).is_some()))
         };
-        inside.filter(|_| s.lang.is_constructor(s.str(name))).filter(own).find(|n| !has_value(n))
+        let own =
+            inside.filter(|_| s.lang.is_constructor(s.str(name))).filter(own).filter(|n| self.is_of_own_class(*n));
+        own.into_iter().find(|n| !has_value(n))
+    }
+
+    /// Not in a class that is declared in the region.
+    fn is_of_own_class(&self, n: NodeId) -> bool {
+        self.source().tree.ancestor(n, &[Role::Class]).is_none_or(|c| !self.region.contains(c))
     }
 
     fn is_bound_to_frame(&self, name: NodeId) -> bool {

@@ -5,7 +5,7 @@ use std::hash::Hasher;
 use rustc_hash::FxHasher;
 use tree_sitter::TreeCursor;
 
-use super::{Field, Gathered, Grammar, Node, Role, Tree};
+use super::{Field, Gathered, Grammar, Node, Role, Standing, Tree};
 use crate::lang::Language;
 use crate::text::Span;
 
@@ -37,7 +37,8 @@ pub fn parse(text: &str, lang: &dyn Language) -> Result<Tree, ParseError> {
     let mut lowering = Lowering { text, grammar, lang, tree: Tree::default(), depth: 0, group: None };
     lowering.tree.nodes.reserve(text.len() / 4);
     let mut cursor = parsed.walk();
-    lowering.node(&mut cursor, 0, Role::Other)?;
+    let root = Standing { node: cursor.node(), around: None, before: None };
+    lowering.node(&mut cursor, 0, Role::Other, &root)?;
     Ok(lowering.tree)
 }
 
@@ -52,8 +53,14 @@ struct Lowering<'a> {
 }
 
 impl Lowering<'_> {
-    fn node(&mut self, cursor: &mut TreeCursor, parent: u32, parent_role: Role) -> Result<(), ParseError> {
-        let n = cursor.node();
+    fn node<'t>(
+        &mut self,
+        cursor: &mut TreeCursor<'t>,
+        parent: u32,
+        parent_role: Role,
+        at: &Standing<'t>,
+    ) -> Result<(), ParseError> {
+        let n = at.node;
         let (kind, start, end) = (n.kind_id(), n.start_byte(), n.end_byte());
         if n.is_extra() && !n.is_error() && self.grammar.is_named(kind) {
             if self.lang.is_comment(n.kind()) {
@@ -78,7 +85,7 @@ impl Lowering<'_> {
         }
         if self.grammar.is_transparent(kind) {
             if cursor.goto_first_child() {
-                self.children(cursor, parent, parent_role)?;
+                self.children(cursor, parent, parent_role, n)?;
                 cursor.goto_parent();
             }
             return Ok(());
@@ -92,7 +99,7 @@ impl Lowering<'_> {
             return Ok(());
         }
         let first = self.tree.nodes.len() as u32 == parent + 1;
-        let (refined, field) = self.lang.refine(role, field, parent_role, first, &n);
+        let (refined, field) = self.lang.refine(role, field, parent_role, first, at);
         role = refined;
         self.depth += 1;
         if self.depth > MAX_DEPTH {
@@ -103,7 +110,7 @@ impl Lowering<'_> {
         let has_children = cursor.goto_first_child();
         if has_children {
             if !solid {
-                self.children(cursor, id, role)?;
+                self.children(cursor, id, role, n)?;
             }
             cursor.goto_parent();
         }
@@ -112,11 +119,20 @@ impl Lowering<'_> {
         Ok(())
     }
 
-    fn children(&mut self, cursor: &mut TreeCursor, parent: u32, role: Role) -> Result<(), ParseError> {
+    fn children<'t>(
+        &mut self,
+        cursor: &mut TreeCursor<'t>,
+        parent: u32,
+        role: Role,
+        of: tree_sitter::Node<'t>,
+    ) -> Result<(), ParseError> {
         let around = self.group.take();
+        let mut before = None;
         loop {
             let n = cursor.node();
-            let wanted = self.grammar.gathered(role, self.grammar.field(cursor.field_id()), &n);
+            let at = Standing { node: n, around: Some(of), before };
+            before = Some(n);
+            let wanted = self.grammar.gathered(role, self.grammar.field(cursor.field_id()), &at);
             if !n.is_extra() && self.group.map(|(_, g)| g) != wanted {
                 if let Some((id, _)) = self.group.take() {
                     self.finish(id, false);
@@ -126,12 +142,12 @@ impl Lowering<'_> {
             }
             match self.group {
                 Some((id, g)) => {
-                    self.node(cursor, id, g.role)?;
+                    self.node(cursor, id, g.role, &at)?;
                     if !n.is_extra() {
                         self.tree.nodes[id as usize].end_byte = n.end_byte() as u32;
                     }
                 }
-                None => self.node(cursor, parent, role)?,
+                None => self.node(cursor, parent, role, &at)?,
             }
             if !cursor.goto_next_sibling() {
                 break;

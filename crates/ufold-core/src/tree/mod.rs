@@ -13,7 +13,7 @@ mod role;
 
 pub(crate) use lower::mix;
 pub use lower::{ParseError, STACK, parse};
-pub use role::{Field, Gathered, Grammar, Role};
+pub use role::{Field, Gathered, Grammar, Role, Standing};
 
 use crate::text::Span;
 

@@ -241,7 +241,23 @@ pub struct Gathered {
 }
 
 /// What a child of a node is gathered into.
-pub type Gathers = fn(parent: Role, field: Field, child: &tree_sitter::Node) -> Option<Gathered>;
+pub type Gathers = fn(parent: Role, field: Field, child: &Standing) -> Option<Gathered>;
+
+/// A node of the parser's tree, and where it stands: the node itself would have to be searched for from the root.
+pub struct Standing<'t> {
+    pub node: tree_sitter::Node<'t>,
+    pub around: Option<tree_sitter::Node<'t>>,
+    pub before: Option<tree_sitter::Node<'t>>,
+}
+
+impl Standing<'_> {
+    pub fn is_in(&self, kind: &str) -> bool {
+        self.around.is_some_and(|a| a.kind() == kind)
+    }
+    pub fn is_behind(&self, kind: &str) -> bool {
+        self.before.is_some_and(|b| b.kind() == kind)
+    }
+}
 
 impl Gathered {
     /// The block that holds a case's statements.
@@ -333,8 +349,8 @@ impl Grammar {
         self.transparent.get(kind as usize).copied().unwrap_or(false)
     }
 
-    pub fn gathered(&self, parent: Role, field: Field, child: &tree_sitter::Node) -> Option<Gathered> {
-        self.gathers.filter(|_| !child.is_extra())?(parent, field, child)
+    pub fn gathered(&self, parent: Role, field: Field, child: &Standing) -> Option<Gathered> {
+        self.gathers.filter(|_| !child.node.is_extra())?(parent, field, child)
     }
 
     pub fn has_shorthands(&self) -> bool {

@@ -7,10 +7,17 @@ use ufold_core::change::{Outcome, Verdict};
 use ufold_core::find::{Copy, FileFacts, Finding, Kind, only_tests, worth_of_expression};
 use ufold_project::files::{Scanned, globs};
 use ufold_project::history::{self, Touched};
-use ufold_project::{Error, Result, git};
+use ufold_project::state::State;
+use ufold_project::{Error, Result, cache, git};
 
 use crate::args::{Filters, Sort};
 use crate::session::{Session, is_worth_telling};
+
+/// Commits that tell which files people work on.
+const RECENT: usize = 300;
+
+/// So many changes of a file among these make what is found in it worth twice as much.
+const USUAL: i64 = 20;
 
 pub struct Asked<'a> {
     scanned: &'a Scanned,
@@ -19,7 +26,7 @@ pub struct Asked<'a> {
     files: Option<BTreeSet<usize>>,
     touched: Option<Touched>,
     sort: Option<Sort>,
-    /// In how many commits each file was changed.
+    /// In how many commits each file was changed; of the last ones where nothing else was asked for.
     changes: BTreeMap<String, u32>,
 }
 
@@ -45,7 +52,11 @@ impl<'a> Asked<'a> {
             files: (!f.path.is_empty()).then(|| files(s, scanned, &f.path)).transpose()?,
             touched: f.since.as_ref().map(since).transpose()?,
             sort: f.sort,
-            changes: if by_changes { history::changes_of_files(&s.root)? } else { BTreeMap::new() },
+            changes: match f.sort {
+                Some(Sort::Changes) => history::changes_of_files(&s.root, None)?,
+                Some(_) => BTreeMap::new(),
+                None => recent_changes(s).unwrap_or_default(),
+            },
         })
     }
 
@@ -96,29 +107,44 @@ impl<'a> Asked<'a> {
             Some(_) => planned.sort_by_cached_key(|(f, o)| self.key(f, saves(f, o))),
             None => planned.sort_by_cached_key(|(f, o)| {
                 let tests = only_tests(f, &self.scanned.facts);
-                (!f.kind.is_worth_lines(), tests, Reverse(worth(f, o)), o.verdict, f.id.clone())
+                let worth = worth(f, o) * (USUAL + self.changed(f).min(USUAL));
+                (!f.kind.is_worth_lines(), tests, Reverse(worth), o.verdict, f.id.clone())
             }),
         }
     }
 
+    /// How many commits changed the file of its copies that most of them changed.
+    fn changed(&self, f: &Finding) -> i64 {
+        let of = |c: &Copy| self.changes.get(&self.scanned.facts[c.file].path).copied().unwrap_or(0);
+        f.copies.iter().map(of).max().map_or(0, i64::from)
+    }
+
     fn key(&self, f: &Finding, saves: i64) -> (Reverse<i64>, String) {
-        let facts = &self.scanned.facts;
-        let path = |c: &Copy| facts[c.file].path.clone();
-        let changed = || {
-            let files: BTreeSet<String> = f.copies.iter().map(path).collect();
-            files.iter().map(|p| i64::from(self.changes.get(p).copied().unwrap_or(0))).max().unwrap_or(0)
-        };
+        let path = |c: &Copy| self.scanned.facts[c.file].path.clone();
         let number = match self.sort {
             Some(Sort::Saves) => saves,
             Some(Sort::Lines) => i64::from(f.lines),
             Some(Sort::Copies) => f.copies.len() as i64,
             Some(Sort::Alike) => (f.similarity * 1000.0) as i64,
-            Some(Sort::Changes) => changed(),
+            Some(Sort::Changes) => self.changed(f),
             Some(Sort::Path) | None => 0,
         };
         let first = &f.copies[0];
         (Reverse(number), format!("{}:{:9}", path(first), first.lines.0))
     }
+}
+
+/// Which files people work on, where a git repository tells and git may be asked.
+fn recent_changes(s: &Session) -> Option<BTreeMap<String, u32>> {
+    let head = s.asks_git()?;
+    let state = State::of(&s.root).ok();
+    let key = [b"changes ", head.as_bytes()].concat();
+    if let Some(known) = state.as_ref().and_then(|state| cache::kept(state, &key)) {
+        return Some(known);
+    }
+    let changes = history::changes_of_files(&s.root, Some(RECENT)).ok()?;
+    state.iter().for_each(|state| cache::keep(state, &key, &changes));
+    Some(changes)
 }
 
 /// What the lines that a fold would save are worth: less where something is assumed, and least where a person must find

@@ -8,7 +8,7 @@ use serde::Serialize;
 use ufold_core::change::{Outcome, Reason, Verdict};
 use ufold_core::find::history::Drift;
 use ufold_core::find::shares::shares;
-use ufold_core::find::{self, Clutter, Finding, Kind, Measures, Options};
+use ufold_core::find::{self, Clutter, Copy, Finding, Kind, Measures, Options};
 use ufold_core::index::Project;
 use ufold_project::coverage::Known;
 use ufold_project::files::{Disk, Scanned, Skipped};
@@ -19,7 +19,7 @@ use crate::args::{Kinds, Scan};
 use crate::history::{self, histories};
 use crate::output::listed::kind_word;
 use crate::output::{count, fit, number, width};
-use crate::session::{Session, reach_of};
+use crate::session::{Session, longest, reach_of};
 use crate::twins;
 
 /// So many findings are planned for each one that is listed.
@@ -85,6 +85,9 @@ struct Row {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pieces: Vec<String>,
     copies: Vec<CopyRow>,
+    /// What of each copy the plan folds, where it is only a part of them.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    folds: Vec<CopyRow>,
 }
 
 #[derive(Serialize, JsonSchema)]
@@ -251,6 +254,7 @@ fn clutter(s: &Session, a: &Scan, scanned: Scanned, findings: &[Finding]) -> any
             clutter: Some(ClutterRow { kind: l.item.kind, what: l.item.what }),
             pieces: Vec::new(),
             copies: vec![copy],
+            folds: Vec::new(),
         }
     });
     let findings_rows = rows.collect();
@@ -289,13 +293,23 @@ fn report(
     known: Option<&Known>,
     history: &BTreeMap<String, Drift>,
 ) -> Report {
+    let copy = |c: &Copy| CopyRow {
+        file: scanned.facts[c.file].path.clone(),
+        start_line: c.lines.0,
+        end_line: c.lines.1,
+        start_byte: c.bytes.0,
+        end_byte: c.bytes.1,
+        within: c.within.clone(),
+        coverage: known.map(|k| reach_of(k, &scanned.facts, c).word()),
+    };
+    let rows = |copies: &[Copy]| copies.iter().map(copy).collect::<Vec<_>>();
     let row = |(f, o): &(Finding, Outcome)| Row {
         id: f.id.clone(),
         kind: f.kind,
         language: scanned.facts[f.copies[0].file].language.clone(),
         verdict: o.verdict,
         reasons: o.reasons.clone(),
-        lines: f.lines,
+        lines: longest(&f.whole).unwrap_or(f.lines),
         saves: saves(f, o),
         holes: f.holes,
         similarity: f.similarity,
@@ -305,19 +319,8 @@ fn report(
         measures: f.measures,
         clutter: None,
         pieces: Vec::new(),
-        copies: f
-            .copies
-            .iter()
-            .map(|c| CopyRow {
-                file: scanned.facts[c.file].path.clone(),
-                start_line: c.lines.0,
-                end_line: c.lines.1,
-                start_byte: c.bytes.0,
-                end_byte: c.bytes.1,
-                within: c.within.clone(),
-                coverage: known.map(|k| reach_of(k, &scanned.facts, c).word()),
-            })
-            .collect(),
+        copies: rows(if f.whole.is_empty() { &f.copies } else { &f.whole }),
+        folds: if f.whole.is_empty() { Vec::new() } else { rows(&f.copies) },
     };
     Report {
         schema: "ufold.scan/1",
@@ -476,6 +479,7 @@ fn row(
         _ if told.history.contains_key(&f.id) => format!("  {}", history::in_short(&told.history[&f.id].changes[0])),
         _ if f.drifted && o.is_refused() => format!("  {:.0} % alike", 100.0 * f.similarity),
         Some(r) if o.verdict != Verdict::Ready && f.kind.has_copies() => format!("  {}", r.code),
+        _ if !f.whole.is_empty() => format!("  of {} lines", longest(&f.whole).unwrap_or(f.lines)),
         _ => String::new(),
     };
     let counted = f.kind == Kind::Twins || f.kind.has_copies() && f.expression == 0;

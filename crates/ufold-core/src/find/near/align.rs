@@ -58,92 +58,112 @@ fn laid(a: &Unit, b: &Unit) -> Vec<usize> {
 
 /// The best places, the best first; within one unit below its diagonal.
 pub(super) fn aligned(a: &Unit, b: &Unit, same: bool) -> Vec<Pairs> {
-    // items that nothing of the other is like are only counted
-    let (rows, columns) = (laid(a, b), laid(b, a));
-    let (n, m) = (rows.len(), columns.len());
-    let mut likeness = vec![0.0f32; n * m];
-    for (r, i) in rows.iter().enumerate() {
-        for (c, j) in columns.iter().enumerate().filter(|(_, j)| !same || *j > i) {
-            likeness[r * m + c] = alike(a, *i, b, *j);
-        }
-    }
+    let mut table = Table::new(a, b, same);
     let mut out = Vec::new();
-    let mut table =
-        Table { rows: &rows, columns: &columns, score: vec![0.0; (n + 1) * (m + 1)], from: vec![0; (n + 1) * (m + 1)] };
     while out.len() < MOST_PLACES {
-        let Some(cells) = table.best(a, &likeness) else { break };
-        for (r, c) in &cells {
-            (0..m).for_each(|k| likeness[r * m + k] = 0.0);
-            (0..n).for_each(|k| likeness[k * m + c] = 0.0);
-        }
-        out.push(cells.into_iter().map(|(r, c)| (rows[r], columns[c], 0.0)).collect::<Pairs>());
+        let Some(path) = table.best() else { break };
+        let told = |c: &Cell| {
+            let (i, j) = (table.rows[c.row as usize], table.columns[c.column as usize]);
+            (i, j, alike(a, i, b, j))
+        };
+        out.push(path.iter().map(told).collect::<Pairs>());
         if a.items.len() * b.items.len() < LARGE {
             break;
         }
+        table.without(&path);
     }
-    let told = |(i, j, _): (usize, usize, f32)| (i, j, alike(a, i, b, j));
-    out.into_iter().map(|p| p.into_iter().map(told).collect()).collect()
+    out
 }
 
-/// Scores up to each pair of items, and how they came about.
-struct Table<'a> {
-    rows: &'a [usize],
-    columns: &'a [usize],
-    score: Vec<f32>,
-    from: Vec<u8>,
+/// Two items that are like each other, by their numbers in the table.
+#[derive(Clone, Copy)]
+struct Cell {
+    row: u32,
+    column: u32,
+    worth: f32,
 }
 
-impl Table<'_> {
-    /// The cells of the best place.
-    fn best(&mut self, a: &Unit, likeness: &[f32]) -> Option<Vec<(usize, usize)>> {
-        let (n, m) = (self.rows.len(), self.columns.len());
-        let width = m + 1;
-        let step = |list: &[usize], k: usize| if k == 0 { 1 } else { list[k] - list[k - 1] };
-        let mut best = (LEAST_SCORE, 0, 0);
-        for r in 1..=n {
-            let down = step(self.rows, r - 1) as f32;
-            for c in 1..=m {
-                let right = step(self.columns, c - 1) as f32;
-                let (l, at) = (likeness[(r - 1) * m + c - 1], r * width + c);
-                let passed = GAP * (down + right - 2.0);
-                let over = match l > 0.0 {
-                    // what is passed before the first is no loss
-                    true => (self.score[at - width - 1] - passed).max(0.0) + worth(a, self.rows[r - 1], l),
-                    false => -1.0,
-                };
-                let (left, up) = (self.score[at - 1] - GAP * right, self.score[at - width] - GAP * down);
-                let (s, way) = if over >= left && over >= up {
-                    (over, 1)
-                } else if left >= up {
-                    (left, 2)
-                } else {
-                    (up, 3)
-                };
-                (self.score[at], self.from[at]) = if s > 0.0 { (s, way) } else { (0.0, 0) };
-                if way == 1 && self.score[at - width - 1] - passed <= 0.0 && s > 0.0 {
-                    self.from[at] = 4;
-                }
-                if s > best.0 {
-                    best = (s, r, c);
+/// The cells with something in them, row by row and from the left, and the items that rows and columns stand for.
+struct Table {
+    cells: Vec<Cell>,
+    rows: Vec<usize>,
+    columns: Vec<usize>,
+}
+
+/// No cell before this one.
+const NONE: u32 = u32::MAX;
+
+impl Table {
+    fn new(a: &Unit, b: &Unit, same: bool) -> Table {
+        // items that nothing of the other is like are only counted
+        let (rows, columns) = (laid(a, b), laid(b, a));
+        let mut cells = Vec::with_capacity(rows.len() * columns.len() / 2);
+        for (r, i) in rows.iter().enumerate() {
+            for (c, j) in columns.iter().enumerate().filter(|(_, j)| !same || **j > *i) {
+                let likeness = alike(a, *i, b, *j);
+                if likeness > 0.0 {
+                    cells.push(Cell { row: r as u32, column: c as u32, worth: worth(a, *i, likeness) });
                 }
             }
         }
-        let (_, mut r, mut c) = best;
-        let mut cells = Vec::new();
-        while r > 0 && c > 0 && self.from[r * width + c] != 0 {
-            match self.from[r * width + c] {
-                way @ (1 | 4) => {
-                    (r, c) = (r - 1, c - 1);
-                    cells.push((r, c));
-                    if way == 4 {
-                        break;
+        Table { cells, rows, columns }
+    }
+
+    /// The cells of the best place. What lies between two of them costs by its length: so a score counts with its distance
+    /// from the corner, and the best to the left and above is a maximum.
+    fn best(&self) -> Option<Vec<Cell>> {
+        // of each cell the one before it
+        let mut before: Vec<u32> = vec![NONE; self.cells.len()];
+        // by column, the best of the rows above, and of the row at hand
+        let mut above: Vec<(f32, u32)> = vec![(f32::MIN, NONE); self.columns.len()];
+        let mut fresh: Vec<(u32, f32, u32)> = Vec::with_capacity(self.columns.len());
+        let mut best = (LEAST_SCORE, NONE);
+        let mut at = 0;
+        for row in self.cells.chunk_by(|x, y| x.row == y.row) {
+            let (mut left, mut seen) = ((f32::MIN, NONE), 0);
+            for (k, cell) in row.iter().enumerate() {
+                let (k, column) = ((at + k) as u32, cell.column as usize);
+                for reached in &above[seen..column] {
+                    if reached.0 > left.0 {
+                        left = *reached;
                     }
                 }
-                2 => c -= 1,
-                _ => r -= 1,
+                seen = column;
+                let far = GAP * (self.rows[cell.row as usize] + self.columns[column]) as f32;
+                let passed = left.0 - far + 2.0 * GAP;
+                // what is passed before the first is no loss
+                let score = cell.worth + passed.max(0.0);
+                if score <= 0.0 {
+                    continue;
+                }
+                if passed > 0.0 {
+                    before[k as usize] = left.1;
+                }
+                if score > best.0 {
+                    best = (score, k);
+                }
+                fresh.push((cell.column, score + far, k));
             }
+            for (c, score, k) in fresh.drain(..) {
+                if score > above[c as usize].0 {
+                    above[c as usize] = (score, k);
+                }
+            }
+            at += row.len();
         }
-        cells.reverse();
-        (!cells.is_empty()).then_some(cells)
+        let known = |k: u32| (k != NONE).then_some(k);
+        let way = std::iter::successors(known(best.1), |k| known(before[*k as usize]));
+        let mut path: Vec<Cell> = way.map(|k| self.cells[k as usize]).collect();
+        path.reverse();
+        (!path.is_empty()).then_some(path)
+    }
+
+    /// Takes the rows and columns of a place away.
+    fn without(&mut self, path: &[Cell]) {
+        let (mut rows, mut columns) = (vec![false; self.rows.len()], vec![false; self.columns.len()]);
+        for c in path {
+            (rows[c.row as usize], columns[c.column as usize]) = (true, true);
+        }
+        self.cells.retain(|c| !rows[c.row as usize] && !columns[c.column as usize]);
     }
 }

@@ -152,6 +152,7 @@ fn finding(
         id: String::new(),
         kind: Kind::Repeat,
         copies: free.iter().map(|r| copy(files, r)).collect(),
+        whole: Vec::new(),
         lines: longest,
         saves,
         holes: 0,

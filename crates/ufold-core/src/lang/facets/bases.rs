@@ -46,6 +46,10 @@ pub trait Bases: Sync {
     fn opened(&self, s: &Source, member: NodeId, named_below: bool) -> Option<Vec<Edit>>;
     /// Why a member can only be its own class's.
     fn stays(&self, s: &Source, member: NodeId) -> Option<&'static str>;
+    /// What a class in a function keeps from one call of it to the next: a variable that exists once.
+    fn kept_over_calls(&self, _s: &Source, _class: NodeId) -> Option<NodeId> {
+        None
+    }
     /// Each class has one of its own of this, and all would have the same one by a base.
     fn would_be_shared(&self, _s: &Source, _member: NodeId) -> bool {
         false

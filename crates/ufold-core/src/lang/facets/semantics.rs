@@ -271,6 +271,10 @@ pub trait Semantics: Sync {
     fn place_showing_words(&self) -> &'static [&'static str] {
         &[]
     }
+    /// Words of code that sees in which function something was declared.
+    fn path_words(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// Words of code that sees in which module something was defined.
     fn module_showing_words(&self) -> &'static [&'static str] {
         &[]

@@ -1,7 +1,7 @@
 //! What its code looks like: the grammar with its roles, the words of the language, the marks.
 
 use crate::names::Source;
-use crate::tree::{Field, Grammar, NodeId, Role, Tree};
+use crate::tree::{Field, Grammar, NodeId, Role, Standing, Tree};
 
 /// Code that was taken out of a file which holds it in a form of its own.
 #[derive(Debug, Default)]
@@ -21,7 +21,7 @@ pub trait Syntax: Sync {
     fn grammar(&self) -> &Grammar;
     fn is_comment(&self, kind: &str) -> bool;
     /// A node's role where the kind alone does not tell it. `first`: no node comes before it in its parent.
-    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field);
+    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, at: &Standing) -> (Role, Field);
     fn is_keyword(&self, word: &str) -> bool;
     fn is_identifier(&self, word: &str) -> bool;
     /// What a case that takes whatever is left says before its colon or arrow.

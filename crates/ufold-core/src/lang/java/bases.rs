@@ -85,6 +85,30 @@ impl Bases for Classes {
         (t.role(member) == Role::ClassField && one != 1).then_some("several are declared at once")
     }
 
+    fn kept_over_calls(&self, s: &Source, class: NodeId) -> Option<NodeId> {
+        // a class in a function is one class for all calls: its static variables are, and the objects that an enumeration has.
+        let t = &s.tree;
+        let is_plain = |n: NodeId| matches!(t.role(n), Role::Literal | Role::Token | Role::BinaryOp | Role::UnaryOp);
+        let is_kept = |f: &NodeId| {
+            let owner = t.ancestor(*f, &[Role::Class]).map_or("", |c| scopes::class_word(s, c));
+            let fixed = has_word(s, *f, "final") || owner == "interface";
+            let value = t.children(*f).find_map(|c| t.child(c, Field::Right));
+            let constant = fixed && value.is_some_and(|v| t.subtree(v).all(is_plain));
+            let simple = t.child(*f, Field::Type).is_some_and(|n| {
+                let written = s.str(n);
+                written == "String" || written.starts_with(char::is_lowercase) && !written.contains('[')
+            });
+            match owner {
+                "enum" if t.child(*f, Field::Type).is_none() && !has_word(s, *f, "static") => false,
+                "enum" if !has_word(s, *f, "static") => !(fixed && simple),
+                "interface" => !constant,
+                _ => has_word(s, *f, "static") && !constant,
+            }
+        };
+        let fields = t.subtree(class).filter(|n| t.role(*n) == Role::ClassField && t.role(class) == Role::Class);
+        fields.into_iter().find(is_kept)
+    }
+
     fn would_be_shared(&self, s: &Source, member: NodeId) -> bool {
         // one variable, or one lock, for all classes
         let variable = s.tree.role(member) == Role::ClassField && !has_word(s, member, "final");

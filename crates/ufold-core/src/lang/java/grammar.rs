@@ -5,7 +5,7 @@
 
 use std::sync::LazyLock;
 
-use crate::tree::{Field, Gathered, Grammar, Role};
+use crate::tree::{Field, Gathered, Grammar, Role, Standing};
 
 pub static GRAMMAR: LazyLock<Grammar> = LazyLock::new(|| {
     Grammar::new(tree_sitter_java::LANGUAGE.into(), ROLES, FIELDS, DROPPED).gathering(gathered).with_transparent(&[
@@ -20,27 +20,28 @@ const fn around(role: Role, field: Field, kind: u16, inside: Option<Field>) -> O
 }
 
 /// Nodes around neighbours: what a call calls, the statements of a case, what `else` leads to, the class of `new X() { … }`.
-fn gathered(parent: Role, field: Field, child: &tree_sitter::Node) -> Option<Gathered> {
+fn gathered(parent: Role, field: Field, child: &Standing) -> Option<Gathered> {
+    let kind = || child.node.kind();
     const CALLEE: Option<Gathered> = around(Role::Member, Field::Callee, u16::MAX - 2, None);
     const ELSE: Option<Gathered> = around(Role::Else, Field::Alternative, u16::MAX - 3, Some(Field::Body));
     const CLASS: Option<Gathered> = around(Role::Class, Field::None, u16::MAX - 4, Some(Field::Body));
     match parent {
-        Role::Call if child.kind() == "class_body" => CLASS,
+        Role::Call if kind() == "class_body" => CLASS,
         Role::Call if field != Field::Arguments => {
-            let call = child.parent().filter(|c| c.kind() == "method_invocation")?;
+            let call = child.around.filter(|c| c.kind() == "method_invocation")?;
             call.child_by_field_name("object")?;
             CALLEE
         }
-        Role::ClassField if child.kind() == "class_body" => CLASS,
-        Role::Case if child.is_named() && child.kind() != "switch_label" => Some(Gathered::CASE_BLOCK),
+        Role::ClassField if kind() == "class_body" => CLASS,
+        Role::Case if child.node.is_named() && kind() != "switch_label" => Some(Gathered::CASE_BLOCK),
         Role::If if field == Field::Alternative => ELSE,
         _ => None,
     }
 }
 
 /// What the kind and its place say together.
-pub fn refine(role: Role, field: Field, parent: Role, _first: bool, node: &tree_sitter::Node) -> (Role, Field) {
-    let in_kind = |kind: &str| node.parent().is_some_and(|p| p.kind() == kind);
+pub fn refine(role: Role, field: Field, parent: Role, at: &Standing) -> (Role, Field) {
+    let node = at.node;
     let operator = || node.child_by_field_name("operator").map_or("", |o| o.kind());
     let field = match (parent, field) {
         (Role::Function, Field::Type) => Field::ReturnType,
@@ -53,7 +54,7 @@ pub fn refine(role: Role, field: Field, parent: Role, _first: bool, node: &tree_
         (Role::Switch, Field::Condition) => Field::Subject,
         (Role::Labeled, Field::None) if role == Role::Name => Field::Label,
         (Role::Labeled, Field::None) if role != Role::Token => Field::Body,
-        (Role::Break | Role::Continue, Field::None) if role == Role::Name && !in_kind("yield_statement") => {
+        (Role::Break | Role::Continue, Field::None) if role == Role::Name && !at.is_in("yield_statement") => {
             Field::Label
         }
         (Role::Break, Field::None) if role != Role::Token => Field::Value,
@@ -66,7 +67,7 @@ pub fn refine(role: Role, field: Field, parent: Role, _first: bool, node: &tree_
         _ => field,
     };
     let role = match role {
-        Role::Name => name(field, parent, node),
+        Role::Name => name(field, parent, at),
         Role::BinaryOp => match operator() {
             "&&" | "||" => Role::BoolOp,
             "==" | "!=" | "<" | "<=" | ">" | ">=" => Role::Compare,
@@ -75,28 +76,29 @@ pub fn refine(role: Role, field: Field, parent: Role, _first: bool, node: &tree_
         Role::UnaryOp if operator() == "!" => Role::NotOp,
         Role::Assign if node.kind() == "assignment_expression" && operator() != "=" => Role::AugAssign,
         Role::Assign if node.kind() == "resource" && node.child_by_field_name("name").is_none() => Role::Other,
-        Role::Block if parent == Role::Block && in_kind("class_body") => Role::ClassField,
+        Role::Block if parent == Role::Block && at.is_in("class_body") => Role::ClassField,
         _ => role,
     };
-    let field = match node.kind() {
-        "switch_label" if node.named_child_count() > 0 => Field::Value,
-        "resource_specification" => Field::Init,
-        _ => field,
+    let field = match role {
+        Role::Token | Role::Name => field,
+        _ => match node.kind() {
+            "switch_label" if node.named_child_count() > 0 => Field::Value,
+            "resource_specification" => Field::Init,
+            _ => field,
+        },
     };
     (role, field)
 }
 
 /// A word that is no name by itself: of a member, a label, an argument of an annotation.
-fn name(field: Field, parent: Role, node: &tree_sitter::Node) -> Role {
-    let around = node.parent();
-    let kind = around.map_or("", |p| p.kind());
-    let after = |word: &str| node.prev_sibling().is_some_and(|s| s.kind() == word);
+fn name(field: Field, parent: Role, at: &Standing) -> Role {
+    let kind = at.around.map_or("", |p| p.kind());
     match (field, parent) {
         (Field::Member, _) => Role::MemberName,
         (Field::Label, _) => Role::Label,
         (Field::Name, Role::Function) if kind.ends_with("constructor_declaration") => Role::MemberName,
-        _ if kind == "method_reference" && after("::") => Role::MemberName,
-        _ if kind == "scoped_type_identifier" && after(".") => Role::MemberName,
+        _ if kind == "method_reference" && at.is_behind("::") => Role::MemberName,
+        _ if kind == "scoped_type_identifier" && at.is_behind(".") => Role::MemberName,
         _ if kind == "element_value_pair" && field == Field::Key => Role::KeywordName,
         _ => Role::Name,
     }

@@ -29,7 +29,7 @@ use super::{
 };
 use crate::names::{BindKind, BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
-use crate::tree::{Field, Grammar, NodeId, Role, Tree};
+use crate::tree::{Field, Grammar, NodeId, Role, Standing, Tree};
 use crate::types::Ty;
 
 pub struct Java;
@@ -50,8 +50,8 @@ impl Syntax for Java {
     fn is_comment(&self, kind: &str) -> bool {
         kind == "line_comment" || kind == "block_comment"
     }
-    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field) {
-        grammar::refine(role, field, parent, first, node)
+    fn refine(&self, role: Role, field: Field, parent: Role, _first: bool, at: &Standing) -> (Role, Field) {
+        grammar::refine(role, field, parent, at)
     }
     fn is_keyword(&self, word: &str) -> bool {
         words::KEYWORDS.contains(&word)
@@ -327,6 +327,9 @@ impl Semantics for Java {
     }
     fn is_constant(&self, source: &Source, path: NodeId, definitions: &Definitions) -> bool {
         typing::Types::new(source, definitions).is_constant(path)
+    }
+    fn path_words(&self) -> &'static [&'static str] {
+        &["getClass", "getName", "getTypeName", "getEnclosingMethod"]
     }
     fn name_members(&self) -> &'static [&'static str] {
         &["getName", "getSimpleName", "getTypeName", "getCanonicalName"]

@@ -8,7 +8,7 @@ use crate::lang::{
 };
 use crate::names::{BindingId, ImportRef, Names, Source, Space};
 use crate::text::Edit;
-use crate::tree::{Field, Grammar, NodeId, Role, Tree};
+use crate::tree::{Field, Grammar, NodeId, Role, Standing, Tree};
 use crate::types::Ty;
 
 pub struct Family {
@@ -39,8 +39,8 @@ impl Syntax for Family {
     fn is_comment(&self, kind: &str) -> bool {
         kind == "comment" || kind == "html_comment"
     }
-    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field) {
-        super::grammar::refine(role, field, parent, first, node)
+    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, at: &Standing) -> (Role, Field) {
+        super::grammar::refine(role, field, parent, first, at)
     }
     fn is_keyword(&self, word: &str) -> bool {
         library::KEYWORDS.contains(&word)

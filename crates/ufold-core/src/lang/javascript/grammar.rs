@@ -2,7 +2,7 @@
 
 use std::sync::LazyLock;
 
-use crate::tree::{Field, Gathered, Grammar, Role};
+use crate::tree::{Field, Gathered, Grammar, Role, Standing};
 
 pub static GRAMMAR: LazyLock<Grammar> = LazyLock::new(|| build(tree_sitter_javascript::LANGUAGE.into(), &[]));
 
@@ -16,12 +16,13 @@ pub fn build(language: tree_sitter::Language, more: &[(&str, Role)]) -> Grammar 
 }
 
 /// The statements of a case are its own children.
-fn gathered(parent: Role, field: Field, _child: &tree_sitter::Node) -> Option<Gathered> {
+fn gathered(parent: Role, field: Field, _child: &Standing) -> Option<Gathered> {
     (parent == Role::Case && field == Field::Body).then_some(Gathered::CASE_BLOCK)
 }
 
 /// What the kind and its place say together.
-pub fn refine(role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field) {
+pub fn refine(role: Role, field: Field, parent: Role, first: bool, at: &Standing) -> (Role, Field) {
+    let node = &at.node;
     let field = match (parent, field) {
         (Role::Assign, Field::Name) => Field::Left,
         (Role::Assign, Field::Value) => Field::Right,
@@ -31,7 +32,7 @@ pub fn refine(role: Role, field: Field, parent: Role, first: bool, node: &tree_s
         (Role::Else, Field::None) if role != Role::Token => Field::Body,
         (Role::Switch, Field::Value) => Field::Subject,
         (Role::Class, Field::None) if role == Role::Other => Field::Bases,
-        (Role::Type, Field::Name) if is_behind_a_dot(node) => return (Role::MemberName, Field::Member),
+        (Role::Type, Field::Name) if at.is_behind(".") => return (Role::MemberName, Field::Member),
         _ => field,
     };
     let role = match role {
@@ -63,11 +64,6 @@ pub fn refine(role: Role, field: Field, parent: Role, first: bool, node: &tree_s
         _ => role,
     };
     (role, field)
-}
-
-/// The last word of a type's path.
-fn is_behind_a_dot(node: &tree_sitter::Node) -> bool {
-    node.prev_sibling().is_some_and(|before| before.kind() == ".")
 }
 
 fn has_substitution(node: &tree_sitter::Node) -> bool {

@@ -18,7 +18,7 @@ use super::{
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
-use crate::tree::{Field, Grammar, NodeId, Role, Tree};
+use crate::tree::{Field, Grammar, NodeId, Role, Standing, Tree};
 use crate::types::{Kind, Ty};
 
 pub struct Python {
@@ -69,13 +69,12 @@ impl Syntax for Python {
     fn catch_all_case(&self) -> &'static str {
         "case _"
     }
-    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, node: &tree_sitter::Node) -> (Role, Field) {
+    fn refine(&self, role: Role, field: Field, parent: Role, first: bool, at: &Standing) -> (Role, Field) {
+        let node = at.node;
         let role = match role {
             Role::Name if field == Field::Member => Role::MemberName,
             Role::Name if field == Field::Name && parent == Role::KeywordArg => Role::KeywordName,
-            Role::Name if first && parent == Role::Pattern && is_kind(node.parent(), "keyword_pattern") => {
-                Role::KeywordName
-            }
+            Role::Name if first && parent == Role::Pattern && at.is_in("keyword_pattern") => Role::KeywordName,
             Role::Literal if node.kind() == "string" => {
                 let mut cursor = node.walk();
                 let composed = node.children(&mut cursor).any(|c| c.kind() == "interpolation");
@@ -378,6 +377,9 @@ impl Semantics for Python {
     fn class_hooks(&self) -> &'static [&'static str] {
         &["__init_subclass__", "__set_name__", "metaclass"]
     }
+    fn path_words(&self) -> &'static [&'static str] {
+        &["__qualname__"]
+    }
     fn module_showing_words(&self) -> &'static [&'static str] {
         known::MODULE_SHOWING
     }
@@ -584,8 +586,4 @@ impl Suites for Python {
     fn test_command(&self, layout: &dyn Layout) -> Option<String> {
         suites::command(layout)
     }
-}
-
-fn is_kind(node: Option<tree_sitter::Node>, kind: &str) -> bool {
-    node.is_some_and(|n| n.kind() == kind)
 }

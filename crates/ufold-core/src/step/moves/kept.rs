@@ -424,24 +424,8 @@ fn shown(m: &Move, d: &Definition, name: &str) -> Option<Reason> {
     });
     by_word.or_else(|| {
         unseen::with_word(m.project, name, s.lang).find_map(|(_, other)| {
-            let n = other.tree.ids().find(|n| is_written_out(&other, *n, name))?;
+            let n = other.tree.ids().find(|n| crate::plan::inner::is_written_out(&other, *n, name))?;
             Some(reason(&other, n, Code::ShownName, message.clone()))
         })
     })
-}
-
-/// The thing itself, and not what it gives, becomes a text here.
-fn is_written_out(s: &Source, n: NodeId, name: &str) -> bool {
-    let t = &s.tree;
-    if !t.is_leaf(n) || t.role(n) != Role::Name || s.str(n) != name {
-        return false;
-    }
-    match t.parent(n).map(|p| (p, t.role(p))) {
-        Some((_, Role::Interpolation)) => true,
-        Some((p, Role::Arguments)) => {
-            let callee = t.parent(p).and_then(|c| t.child(c, Field::Callee)).map_or("", |c| s.str(c));
-            s.lang.printers().contains(&callee) || s.lang.takes_anything(callee)
-        }
-        _ => false,
-    }
 }
