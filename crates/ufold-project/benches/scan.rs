@@ -143,6 +143,9 @@ fn parse_all(root: &Path) {
     list.par_iter().for_each(|path| {
         let Some(lang) = lang::for_path(path) else { return };
         let Ok(text) = files::read(root, path) else { return };
+        if lang.is_generated(&text) || find::is_carried(path, &text) {
+            return;
+        }
         let mut parser = tree_sitter::Parser::new();
         parser.set_language(&lang.grammar().language).expect("the grammar fits");
         std::hint::black_box(parser.parse(&*text, None));

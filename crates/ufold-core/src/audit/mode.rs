@@ -8,7 +8,9 @@ use crate::tree::{Field, NodeId, Role};
 impl Check<'_> {
     pub(super) fn same_mode(&self) -> Opinion<()> {
         let (o, t) = (self.old(), &self.old().tree);
-        if o.lang.mode(o, self.site.first) == self.home.lang.mode(self.home, self.definition) {
+        // a class at the beginning is read in a mode of its own
+        let was = o.lang.mode(o, t.parent(self.site.first).unwrap_or(self.site.first));
+        if was == self.home.lang.mode(self.home, self.definition) {
             return Ok(());
         }
         let told = self.change.result.reasons.iter().any(|r| r.code == Code::Mode);
@@ -17,7 +19,8 @@ impl Check<'_> {
             let own = t.role(parent).assigns() && t.field(n) == Field::Left;
             (own || t.role(parent) == Role::Delete).then_some(t.role(n))
         };
-        for n in (self.site.first.0..t.end(self.site.last).0).map(NodeId) {
+        let inside = (self.site.first.0..t.end(self.site.last).0).map(NodeId);
+        for n in inside.filter(|n| o.lang.mode(o, *n) == was) {
             match written(n) {
                 Some(Role::Name) if o.names.at(n).is_some_and(|r| r.target.is_none()) => {
                     return object(o, n, "a variable without a declaration is written in another mode");

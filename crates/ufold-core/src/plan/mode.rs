@@ -35,10 +35,14 @@ pub fn changed(sites: &[Portion], home: &Home) -> Result<Vec<Reason>, Reason> {
     let mut out = Vec::new();
     for site in sites {
         let s = site.source();
-        if s.lang.mode(s, site.region.first) == there.lang.mode(there, place) {
+        // what the code declares itself may have a mode of its own
+        let around = s.tree.parent(site.region.first).unwrap_or(Tree::ROOT);
+        let (own, new) = (s.lang.mode(s, around), there.lang.mode(there, place));
+        if own == new {
             continue;
         }
-        for n in (site.region.first.0..site.region.end().0).map(NodeId) {
+        let changes = |n: &NodeId| s.lang.mode(s, *n) == own;
+        for n in (site.region.first.0..site.region.end().0).map(NodeId).filter(changes) {
             let Some(target) = written(s, n) else { continue };
             match s.tree.role(target) {
                 Role::Name if depends(s, target) => {
