@@ -291,7 +291,8 @@ impl Collector<'_> {
             if id.0 < doc_until {
                 continue;
             }
-            if id.0 >= light_until && (is_trivial(t, id) || is_data(t, id) || self.only_loads(id)) {
+            let says_little = || is_trivial(t, id) || is_data(t, id) || self.only_loads(id) || self.names_option(id);
+            if id.0 >= light_until && says_little() {
                 light_until = t.end(id).0;
             }
             if !t.is_leaf(id) {
@@ -424,6 +425,14 @@ impl Collector<'_> {
             callee.is_some_and(|c| self.lang.loading_words().contains(&text(c)))
         };
         t.role(s) == Role::Declare && t.subtree(s).any(loads) && !t.subtree(s).any(|n| computes.contains(&t.role(n)))
+    }
+
+    /// A row of the table of what a program takes.
+    fn names_option(&self, s: NodeId) -> bool {
+        let t = self.tree;
+        let callee = t.children(s).next().filter(|c| t.role(*c) == Role::Call).and_then(|c| t.child(c, Field::Callee));
+        let member = callee.filter(|_| t.role(s) == Role::ExprStmt).and_then(|c| t.child(c, Field::Member));
+        member.is_some_and(|m| self.lang.option_members().contains(&t.text(m, self.text)))
     }
 
     fn block(&self, id: NodeId, within: Option<u32>, f: &mut FileFacts) {

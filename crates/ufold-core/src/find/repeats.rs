@@ -234,8 +234,9 @@ impl Finder<'_> {
         if self.is_large(g) {
             return true;
         }
-        // lines that say little, such as those that every file must begin with, do not make it one
-        let dense = g.runs.iter().all(|r| self.weight(*r) > self.code_lines(*r));
+        // lines that say little, such as those that every file must begin with and the one that closes it, do not make it
+        // one
+        let dense = g.runs.iter().all(|r| self.weight(*r) > self.code_lines(*r) + 1);
         // two lines that many files have are how one writes
         let near = g.runs.iter().all(|r| r.file == g.runs[0].file);
         let fewest = if g.holes == 0 && self.are_functions(g) { self.options.fewest_lines } else { FEWEST_LINES_APART };

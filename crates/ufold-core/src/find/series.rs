@@ -151,7 +151,8 @@ impl Run<'_> {
         let (columns, alike) = self.columns()?;
         let saves = saved(&copies, columns);
         let lines = copies.iter().map(|c| c.lines.1 + 1 - c.lines.0).max()?;
-        if lines < 2 || saves < LEAST_SAVED {
+        let says_nothing = s[self.from..self.from + self.period].iter().all(|s| s.weight == 0);
+        if lines < 2 || saves < LEAST_SAVED || says_nothing {
             return None;
         }
         let (holes, similarity) = (columns as u32, super::rounded(alike));

@@ -271,6 +271,10 @@ pub trait Semantics: Sync {
     fn place_showing_words(&self) -> &'static [&'static str] {
         &[]
     }
+    /// Members by which a program says which options it takes: a table that is written as calls.
+    fn option_members(&self) -> &'static [&'static str] {
+        &["add_argument", "add_option", "addOption", "addArgument"]
+    }
     /// Words of code that sees in which function something was declared.
     fn path_words(&self) -> &'static [&'static str] {
         &[]
