@@ -67,6 +67,43 @@ fn schema(name: &str) -> Value {
 }
 
 #[test]
+fn what_people_work_on_comes_first() {
+    let f = port();
+    f.write("hoists.py", &FEES.replace("berth", "hoist"));
+    for kind in ["slack", "spring", "neap", "ebb"] {
+        f.write(&format!("tides/{kind}.py"), &TIDE.replace("high", kind));
+    }
+    f.commit_all();
+    assert_eq!(told(&f, &["scan"]), ["tides/ebb.py", "cranes.py"]);
+    for n in 0..20 {
+        let hoists = f.read("hoists.py");
+        f.write("hoists.py", &format!("{hoists}# {n}\n"));
+        f.commit("Say more of the hoists");
+    }
+    assert_eq!(told(&f, &["scan"]), ["cranes.py", "tides/ebb.py"]);
+}
+
+#[test]
+fn a_part_is_told_with_the_whole() {
+    let billed = |name: &str, way: &str| {
+        format!(
+            "def {name}(rows, desk):\n    first = desk.open(rows)\n    log(first.{way}(rows).total + 1, first.{way}(rows).low)\n    \
+             sums = 0\n    for row in rows:\n        if row.open:\n            sums += row.fee * row.days\n        else:\n            \
+             sums -= row.deposit\n    desk.note('sums', sums)\n    desk.close(rows, sums)\n"
+        )
+    };
+    let f = Folder::new(&[("bills.py", &format!("{}\n\n{}", billed("berth", "north"), billed("crane", "south")))]);
+    let report = json(&f, &["scan"]);
+    let found = &report["findings"][0];
+    let lines = |key: &str| -> Vec<(u64, u64)> {
+        let line = |c: &Value, key: &str| c[key].as_u64().expect("a line");
+        found[key].as_array().expect("places").iter().map(|c| (line(c, "start_line"), line(c, "end_line"))).collect()
+    };
+    assert_eq!((lines("copies"), lines("folds")), (vec![(1, 11), (14, 24)], vec![(4, 11), (17, 24)]), "{found}");
+    prints(&f, &["scan"], 0, &["of 11 lines"]);
+}
+
+#[test]
 fn filters_and_orders() {
     let f = port();
     assert_eq!(told(&f, &["scan"]), ["cranes.py", "tides/high.py"]);

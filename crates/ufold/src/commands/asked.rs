@@ -107,7 +107,8 @@ impl<'a> Asked<'a> {
             Some(_) => planned.sort_by_cached_key(|(f, o)| self.key(f, saves(f, o))),
             None => planned.sort_by_cached_key(|(f, o)| {
                 let tests = only_tests(f, &self.scanned.facts);
-                let worth = worth(f, o) * (USUAL + self.changed(f).min(USUAL));
+                let own = worth(f, o);
+                let worth = own * USUAL + own.max(0) * self.changed(f).min(USUAL);
                 (!f.kind.is_worth_lines(), tests, Reverse(worth), o.verdict, f.id.clone())
             }),
         }
