@@ -203,6 +203,7 @@ fn wrong_python_plans() {
             "python_top_level.txt",
             "python_given.txt",
             "python_series.txt",
+            "python_local_classes.txt",
         ],
     );
 }
@@ -219,6 +220,7 @@ fn wrong_javascript_plans() {
             "javascript_gaps.txt",
             "javascript_top_level.txt",
             "javascript_series.txt",
+            "javascript_local_classes.txt",
         ],
     );
 }
@@ -235,6 +237,7 @@ fn wrong_java_plans() {
             "java_functions.txt",
             "java_sketches.txt",
             "java_series.txt",
+            "java_local_classes.txt",
         ],
     );
 }

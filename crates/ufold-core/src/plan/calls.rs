@@ -315,7 +315,7 @@ impl Calls<'_> {
         out.extend(lost(w.sites.iter().map(|s| (s.source(), s.region.first, s.gone.as_slice()))));
         out.extend(self.replaced_by_name(w.sites, w.home));
         out.extend(crate::plan::new_name::seen(self.project, w.template(), w.home, w.is_async(), w.name));
-        out.extend(crate::plan::inner::moved(self.project, w.sites)?);
+        out.extend(crate::plan::inner::moved(self.project, w.sites, w.home)?);
         out.extend(crate::plan::lifetime::let_go(self.project, w.sites, &kept));
         out.extend(crate::plan::managers::swallowed(self.project, w.sites)?);
         // one word on each, at its first place

@@ -7,11 +7,12 @@ use crate::change::{Code, Reason, reason};
 use crate::index::Project;
 use crate::index::unseen::with_word;
 use crate::names::Source;
+use crate::plan::home::Home;
 use crate::plan::region::Portion;
 use crate::tree::{Field, NodeId, Role};
 
 /// What is assumed of them; an error where each copy has something of its own that all would share.
-pub fn moved(project: &Project, sites: &[Portion]) -> Result<Vec<Reason>, Reason> {
+pub fn moved(project: &Project, sites: &[Portion], home: &Home) -> Result<Vec<Reason>, Reason> {
     let mut out = Vec::new();
     for site in sites {
         let s = site.source();
@@ -21,14 +22,16 @@ pub fn moved(project: &Project, sites: &[Portion]) -> Result<Vec<Reason>, Reason
                 let message = "each copy has one of its own of this, and all would have the same one";
                 return Err(reason(s, n, Code::KeptOverCalls, message));
             }
-            out.extend(shown(project, site, d));
+            let elsewhere = project.index(&s.path) != Some(home.file);
+            let modules = if elsewhere { s.lang.module_showing_words() } else { &[] };
+            out.extend(shown(project, site, d, &[s.lang.path_words(), modules].concat()));
         }
     }
     Ok(out)
 }
 
 /// Code that sees in which function this is declared.
-fn shown(project: &Project, site: &Portion, d: NodeId) -> Option<Reason> {
+fn shown(project: &Project, site: &Portion, d: NodeId, words: &[&str]) -> Option<Reason> {
     let (s, t) = (site.source(), &site.source().tree);
     let name = t.name_of_callable(d).or_else(|| t.child(d, Field::Name))?;
     let is_class = t.role(d) == Role::Class;
@@ -38,14 +41,13 @@ fn shown(project: &Project, site: &Portion, d: NodeId) -> Option<Reason> {
         return None;
     }
     let message = || format!("nothing depends on where `{}` is declared, which is seen here", s.str(name));
-    let by_word = s.lang.path_words().iter().find_map(|w| {
+    let by_word = words.iter().find_map(|w| {
         let (_, other) = with_word(project, w, s.lang).next()?;
         let n = other.tree.ids().find(|n| other.tree.is_leaf(*n) && other.str(*n) == *w)?;
         Some(reason(&other, n, Code::ShownName, message()))
     });
-    let says_path = !s.lang.path_words().is_empty();
     by_word.or_else(|| {
-        let mut inside = (site.region.first.0..site.region.end().0).map(NodeId).filter(|_| says_path);
+        let mut inside = (site.region.first.0..site.region.end().0).map(NodeId).filter(|_| !words.is_empty());
         let of_object = |n: NodeId| is_class && s.lang.class_of(s, n).is_some() && becomes_text(s, n);
         let n = inside.find(|n| is_written_out(s, *n, s.str(name)) || of_object(*n))?;
         Some(reason(s, n, Code::ShownName, message()))
