@@ -21,6 +21,8 @@ use super::{Copy, Finding, Kind, Options, rounded};
 pub(super) const MOST_HOLES: usize = 7;
 /// Lines of small copies in several files.
 const FEWEST_LINES_APART: u32 = 4;
+/// What a function must do at least: one that only keeps a value or gives it back is no copy of another.
+const LEAST_BODY: u32 = 3;
 /// Of a small group.
 const MOST_HOLES_SMALL: usize = 3;
 /// More statements with foreign values are other code.
@@ -213,6 +215,12 @@ impl Finder<'_> {
         self.statements(run).iter().map(|s| s.code_lines).sum()
     }
 
+    /// Of what a function does: its head says what it is called with.
+    fn body_weight(&self, function: Run) -> u32 {
+        let s = &self.statements(function)[0];
+        self.blocks_in(function.file, s).iter().map(|b| self.weight(*b)).sum()
+    }
+
     /// Each of them is a function.
     fn are_functions(&self, g: &Group) -> bool {
         g.runs.iter().all(|r| r.len == 1 && self.statements(*r)[0].role == StatementRole::Definition)
@@ -231,6 +239,12 @@ impl Finder<'_> {
 
     /// Whether people would want to hear of a group: it is large, or it is alike, and shorter as one function.
     fn is_worth_a_line(&self, g: &Group) -> bool {
+        let functions = self.are_functions(g);
+        // a person may point at what does little
+        let asked_for = self.options.fewest_lines < Options::default().fewest_lines;
+        if functions && !asked_for && g.runs.iter().any(|r| self.body_weight(*r) < LEAST_BODY) {
+            return false;
+        }
         if self.is_large(g) {
             return true;
         }
@@ -239,7 +253,7 @@ impl Finder<'_> {
         let dense = g.runs.iter().all(|r| self.weight(*r) > self.code_lines(*r) + 1);
         // two lines that many files have are how one writes
         let near = g.runs.iter().all(|r| r.file == g.runs[0].file);
-        let fewest = if g.holes == 0 && self.are_functions(g) { self.options.fewest_lines } else { FEWEST_LINES_APART };
+        let fewest = if g.holes == 0 && functions { self.options.fewest_lines } else { FEWEST_LINES_APART };
         let says_something = near || dense && g.runs.iter().all(|r| self.height(*r) >= fewest);
         says_something && g.holes <= MOST_HOLES_SMALL && saves(g.runs.iter().map(|r| self.height(*r))) > 0
     }
