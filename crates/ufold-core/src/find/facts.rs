@@ -543,11 +543,21 @@ fn is_trivial(t: &Tree, id: NodeId) -> bool {
             None => true,
             Some(r) => {
                 matches!(t.role(r), Role::Name | Role::Literal)
+                    || is_path(t, r) && t.ancestors(id).take(2).any(|a| t.role(a) == Role::Module)
                     || matches!(t.role(r), Role::List | Role::Dict | Role::Tuple) && t.is_leaf(r)
             }
         },
         Role::ExprStmt => t.children(id).all(|c| t.role(c) == Role::Literal),
         Role::Declare => t.children(id).all(|c| t.role(c) == Role::Token || is_trivial(t, c)),
+        _ => false,
+    }
+}
+
+/// Members of members of a name: at a file's own level another word for what a module has.
+fn is_path(t: &Tree, id: NodeId) -> bool {
+    match t.role(id) {
+        Role::Name => true,
+        Role::Member => t.child(id, Field::Object).is_some_and(|o| is_path(t, o)),
         _ => false,
     }
 }

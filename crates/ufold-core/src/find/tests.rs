@@ -48,6 +48,7 @@ fn what_is_a_finding_and_what_is_not() {
         ]),
         ("imports and tables", vec!["import a\nimport b\nimport c\nX = [1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12]\n".repeat(2)], vec![]),
         ("bare fields", vec!["class A:\n    def __init__(self, a, b, c, d):\n        self.a = a\n        self.b = b\n        self.c = c\n        self.d = d\n".repeat(2).replace("class A", "\nclass A")], vec!["members 0:3-7 0:10-14"]),
+        ("other words for what modules have", vec!["a = port.tides.high\nb = port.tides.low\nc = port.tides.datum\nd = port.tides.hour\n".into(), "e = port.tides.high\nf = port.tides.low\ng = port.tides.datum\nh = port.tides.hour\n".into()], vec![]),
         ("options of a program", vec![["pier", "tide", "fee"].map(|o| format!("parser.add_argument('--{o}', dest='{o}',\n    action='store_true',\n    help='of the {o}')\n")).concat().repeat(2)], vec![]),
         ("the same calls of other things", vec![["pier", "tide", "fee"].map(|o| format!("desk.add_notice('--{o}', dest='{o}',\n    action='store_true',\n    help='of the {o}')\n")).concat().repeat(2)], vec!["series 0:1-3 0:4-6 0:7-9 0:10-12 0:13-15 0:16-18"]),
         ("a class that its function alone sees", vec![format!("def a(rows):\n    i()\n    class Row:\n        fee = 2\n{WORK}\n\ndef b(rows):\n    class Row:\n        fee = 2\n{WORK}    j()\n")], vec!["repeat 0:3-9 0:13-19", "long 0:1-9", "long 0:12-20"]),
