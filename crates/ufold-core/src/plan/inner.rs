@@ -46,7 +46,8 @@ fn shown(project: &Project, site: &Portion, d: NodeId, words: &[&str]) -> Option
         let n = other.tree.ids().find(|n| other.tree.is_leaf(*n) && other.str(*n) == *w)?;
         Some(reason(&other, n, Code::ShownName, message()))
     });
-    by_word.or_else(|| {
+    let by_itself = is_class && s.lang.bases().is_some_and(|b| b.shows_its_path(s, d));
+    by_word.or_else(|| by_itself.then(|| reason(s, d, Code::ShownName, message()))).or_else(|| {
         let mut inside = (site.region.first.0..site.region.end().0).map(NodeId).filter(|_| !words.is_empty());
         let of_object = |n: NodeId| is_class && s.lang.class_of(s, n).is_some() && becomes_text(s, n);
         let n = inside.find(|n| is_written_out(s, *n, s.str(name)) || of_object(*n))?;

@@ -336,7 +336,10 @@ impl<'s> Portion<'s> {
                 Role::Call => {
                     let Some(callee) = t.child(id, Field::Callee) else { continue };
                     let name = s.str(callee);
-                    if inside && s.lang.reads_frame(name) || s.lang.reads_locals(name, s.str(id)) {
+                    // of a class that goes along, such words mean that class
+                    let of_class = s.lang.needs_class(name) || Some(name) == s.lang.object_word();
+                    let goes_along = of_class && !self.is_of_own_class(id);
+                    if inside && s.lang.reads_frame(name) && !goes_along || s.lang.reads_locals(name, s.str(id)) {
                         out.push(reason(
                             s,
                             id,

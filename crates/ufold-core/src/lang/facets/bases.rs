@@ -50,6 +50,10 @@ pub trait Bases: Sync {
     fn kept_over_calls(&self, _s: &Source, _class: NodeId) -> Option<NodeId> {
         None
     }
+    /// Objects of a class in a function show, as texts, where it stands.
+    fn shows_its_path(&self, _s: &Source, _class: NodeId) -> bool {
+        false
+    }
     /// Each class has one of its own of this, and all would have the same one by a base.
     fn would_be_shared(&self, _s: &Source, _member: NodeId) -> bool {
         false

@@ -109,6 +109,16 @@ impl Bases for Classes {
         fields.into_iter().find(is_kept)
     }
 
+    fn shows_its_path(&self, s: &Source, class: NodeId) -> bool {
+        // what is thrown says its class; a class of another file may be one of these
+        let t = &s.tree;
+        let names = t.children(class).filter(|c| t.field(*c) == Field::Bases);
+        let of = |b: NodeId| t.subtree(b).filter(|n| t.role(*n) == Role::Name).last();
+        let told = |n: NodeId| ["Exception", "Error", "Throwable"].iter().any(|w| s.str(n).ends_with(w));
+        let mut bases = names.filter(|b| s.str(*b).starts_with("extends")).filter_map(of);
+        bases.any(|n| told(n) || s.names.at(n).is_none_or(|r| r.target.is_none()))
+    }
+
     fn would_be_shared(&self, s: &Source, member: NodeId) -> bool {
         // one variable, or one lock, for all classes
         let variable = s.tree.role(member) == Role::ClassField && !has_word(s, member, "final");
