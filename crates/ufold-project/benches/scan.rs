@@ -143,7 +143,7 @@ fn parse_all(root: &Path) {
     list.par_iter().for_each(|path| {
         let Some(lang) = lang::for_path(path) else { return };
         let Ok(text) = files::read(root, path) else { return };
-        if lang.is_generated(&text) || find::is_carried(path, &text) {
+        if files::written_elsewhere(path, &text, lang).is_some() {
             return;
         }
         let mut parser = tree_sitter::Parser::new();

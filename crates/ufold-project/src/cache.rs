@@ -16,6 +16,7 @@ use serde::Serialize;
 use serde::de::DeserializeOwned;
 use ufold_core::find::FileFacts;
 
+use crate::Result;
 use crate::state::State;
 
 /// A younger file may be written again without that being seen.
@@ -128,6 +129,20 @@ pub fn kept<T: DeserializeOwned>(state: &State, key: &[u8]) -> Option<T> {
     let db = connect(&state.path(NAME)).ok()?;
     let kept: Vec<u8> = db.query_row("SELECT what FROM found WHERE key = ?1", params![key], |r| r.get(0)).ok()?;
     postcard::from_bytes(&kept).ok()
+}
+
+/// What was kept with this key; else it is found out, and kept.
+pub fn remembered<T: Serialize + DeserializeOwned>(
+    state: Option<&State>,
+    key: &[u8],
+    find: impl FnOnce() -> Result<T>,
+) -> Result<T> {
+    if let Some(known) = state.and_then(|s| kept(s, key)) {
+        return Ok(known);
+    }
+    let found = find()?;
+    state.iter().for_each(|s| keep(s, key, &found));
+    Ok(found)
 }
 
 /// Keeps it for the next run; the oldest of others go.

@@ -247,16 +247,19 @@ fn file_facts(root: &Path, path: &str) -> std::result::Result<FileFacts, String>
     facts_of(path, &read(root, path)?)
 }
 
+/// Why a file is changed where it comes from.
+pub fn written_elsewhere(path: &str, text: &str, lang: &dyn lang::Language) -> Option<&'static str> {
+    let made = lang.is_generated(text).then_some("written by a program");
+    made.or_else(|| is_carried(path, text).then_some("a library, by what its head says"))
+}
+
 fn facts_of(path: &str, text: &str) -> std::result::Result<FileFacts, String> {
     let lang = lang::for_path(path).ok_or("no known language")?;
     if let Some(why) = lang.read_otherwise(text) {
         return Err(why);
     }
-    if lang.is_generated(text) {
-        return Err("written by a program".into());
-    }
-    if is_carried(path, text) {
-        return Err("a library, by what its head says".into());
+    if let Some(why) = written_elsewhere(path, text, lang) {
+        return Err(why.into());
     }
     let tree = parse(text, lang).map_err(|e| e.to_string())?;
     Ok(facts(path, text, &tree, lang))

@@ -8,7 +8,7 @@ use ufold_core::find::history::{Commit, Drift, Traced, Uneven, drift};
 use ufold_core::lang::for_path;
 use ufold_project::files::{Scanned, read};
 use ufold_project::state::State;
-use ufold_project::{cache, git, history, trust};
+use ufold_project::{cache, git, history};
 
 use crate::output::count;
 use crate::session::Session;
@@ -35,31 +35,24 @@ fn look(s: &Session, scanned: &Scanned, findings: &[&Finding]) -> ufold_project:
     if asked.is_empty() || !git::is_repository(&s.root)? {
         return Ok(BTreeMap::new());
     }
-    let wanted = s.git_programs(false)?;
-    if !trust::unknown(&s.journal()?, &wanted)?.is_empty() {
+    if !s.may_ask_git()? {
         s.remark("git's history was not looked at, since this repository wants programs run: ufold trust lists them");
         return Ok(BTreeMap::new());
     }
-    let state = State::of(&s.root).ok();
+    // nothing is kept of files of which nothing is known
+    let state = State::of(&s.root).ok().filter(|_| scanned.digest.is_some());
+    let digest = scanned.digest.as_deref().unwrap_or_default();
     let head = git::head(&s.root)?.unwrap_or_default();
     let ids: Vec<&str> = asked.iter().map(|f| f.id.as_str()).collect();
-    let kept = state.zip(scanned.digest.as_ref()).map(|(state, digest)| {
-        let key = [b"drift\0".as_slice(), digest, head.as_bytes(), ids.join(" ").as_bytes()].concat();
-        (state, key)
-    });
-    if let Some(all) = kept.as_ref().and_then(|(state, key)| cache::kept(state, key)) {
-        return Ok(all);
-    }
-    let files: BTreeSet<String> = asked.iter().flat_map(|f| f.copies.iter().map(path)).collect();
-    let progress = crate::output::Progress::new(s.quiet);
-    progress.say("git's history is looked at");
-    let commits = history::commits(&s.root, &files)?;
-    let found = asked.par_iter().filter_map(|f| Some((f.id.clone(), of(s, scanned, f, &commits)?)));
-    let all: BTreeMap<String, Drift> = found.collect();
-    if let Some((state, key)) = kept {
-        cache::keep(&state, &key, &all);
-    }
-    Ok(all)
+    let key = [b"drift\0".as_slice(), digest, head.as_bytes(), ids.join(" ").as_bytes()].concat();
+    cache::remembered(state.as_ref(), &key, || {
+        let files: BTreeSet<String> = asked.iter().flat_map(|f| f.copies.iter().map(path)).collect();
+        let progress = crate::output::Progress::new(s.quiet);
+        progress.say("git's history is looked at");
+        let commits = history::commits(&s.root, &files)?;
+        let found = asked.par_iter().filter_map(|f| Some((f.id.clone(), of(s, scanned, f, &commits)?)));
+        Ok(found.collect())
+    })
 }
 
 fn of(s: &Session, scanned: &Scanned, f: &Finding, commits: &[Commit]) -> Option<Drift> {

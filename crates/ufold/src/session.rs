@@ -33,6 +33,14 @@ const MANY_LINES: u64 = 200_000;
 /// A search that took less is done again rather than kept.
 const WORTH_KEEPING: Duration = Duration::from_millis(50);
 
+/// Which findings are told of which a plan folds only a part.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub enum Parts {
+    /// Those whose part does not lie in an earlier one.
+    OfNoOther,
+    All,
+}
+
 /// A finding as it is told, and its plan's outcome.
 type Told = (Finding, Outcome);
 
@@ -148,14 +156,9 @@ impl Session {
         Ok(git::programs(&self.root, commits)?.iter().map(|p| Wanted::plain(p)).collect())
     }
 
-    /// The last commit, where there is one and the person has said yes to what git may run.
-    pub fn asks_git(&self) -> Option<String> {
-        if !git::is_repository(&self.root).ok()? {
-            return None;
-        }
-        let wanted = self.git_programs(false).ok()?;
-        let open = trust::unknown(&self.journal().ok()?, &wanted).ok()?;
-        if open.is_empty() { git::head(&self.root).ok()? } else { None }
+    /// The person has said yes to all that git may run here.
+    pub fn may_ask_git(&self) -> Result<bool> {
+        Ok(trust::unknown(&self.journal()?, &self.git_programs(false)?)?.is_empty())
     }
 
     /// All commands that this project may want run.
@@ -254,13 +257,13 @@ impl Session {
     }
 
     /// The first findings that `wanted` takes, so many, with their plans' outcomes; planned in parallel. A finding of which
-    /// only a part can be folded is told at that extent, and not at all when an earlier one covers it: so what is told of
-    /// one does not depend on how many are.
+    /// only a part can be folded is told at that extent, and not at all when an earlier one covers it, unless all are asked
+    /// for: so what is told of one does not depend on how many are.
     pub fn plan_first(
         &self,
         scanned: &Scanned,
         findings: &[Finding],
-        most: usize,
+        (most, parts): (usize, Parts),
         wanted: &(dyn Fn(&Finding, &Outcome) -> bool + Sync),
     ) -> Vec<(Finding, Outcome)> {
         let disk = Disk::new(&self.root, scanned);
@@ -284,8 +287,7 @@ impl Session {
                     let same = f.kind == Kind::Repeat && f.holes == 0 && f.similarity > 0.9995;
                     n.kind == Kind::Members && !done.is_refused() && same && n.copies.len() >= f.copies.len()
                 };
-                // data has the whole of each
-                let narrowed = !f.whole.is_empty() && !self.json;
+                let narrowed = !f.whole.is_empty() && parts == Parts::OfNoOther;
                 let covered = out.iter().any(|(n, done)| (narrowed || better(n, done) || lifted(n, done)) && inside(n));
                 if !covered && wanted(&f, &o) && out.len() < most {
                     out.push((f, o));
@@ -440,17 +442,12 @@ fn at_extent(f: &Finding, request: &Request) -> Finding {
     }
     // of a function only the lines with code are counted
     if f.kind.has_copies() {
-        f.lines = longest(&f.copies).unwrap_or(f.lines);
+        f.lines = find::longest(&f.copies).unwrap_or(f.lines);
     }
     if whole != f.copies {
         f.whole = whole;
     }
     f
-}
-
-/// Lines of the longest copy.
-pub fn longest(copies: &[find::Copy]) -> Option<u32> {
-    copies.iter().map(|c| (c.lines.1 + 1).saturating_sub(c.lines.0)).max()
 }
 
 /// What the tests run of a copy.

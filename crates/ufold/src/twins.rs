@@ -10,7 +10,7 @@ use ufold_core::index::whole_words;
 use ufold_project::files::Scanned;
 
 use crate::output::{count, fit, width};
-use crate::session::Session;
+use crate::session::{Parts, Session};
 
 /// Lines of a difference that are printed.
 const MOST_LINES: usize = 60;
@@ -76,7 +76,7 @@ pub fn show(s: &Session, scanned: &Scanned, twin: &Finding, findings: &[Finding]
         f.copies.iter().filter_map(part).any(|t| whole_words(t, name).next().is_some())
     };
     let turn: Vec<Finding> = in_turn(pieces(twin, findings), &says).into_iter().cloned().collect();
-    let planned = s.plan_first(scanned, &turn, usize::MAX, &|_, _| true);
+    let planned = s.plan_first(scanned, &turn, (usize::MAX, Parts::OfNoOther), &|_, _| true);
     writeln!(out, "\n{}", p.strong("Pieces, in the order in which to fold them"))?;
     for (f, o) in &planned {
         let own = |c: &&ufold_core::find::Copy| twin.copies.iter().any(|t| t.file == c.file);

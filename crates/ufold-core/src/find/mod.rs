@@ -94,6 +94,11 @@ impl Copy {
     }
 }
 
+/// Lines of the longest copy.
+pub fn longest(copies: &[Copy]) -> Option<u32> {
+    copies.iter().map(|c| (c.lines.1 + 1).saturating_sub(c.lines.0)).max()
+}
+
 #[derive(Clone, Debug, Default, Serialize, Deserialize)]
 pub struct Finding {
     pub id: String,

@@ -150,7 +150,7 @@ impl Run<'_> {
         let copies: Vec<Copy> = (0..self.count).map(copy).collect();
         let (columns, alike) = self.columns()?;
         let saves = saved(&copies, columns);
-        let lines = copies.iter().map(|c| c.lines.1 + 1 - c.lines.0).max()?;
+        let lines = super::longest(&copies)?;
         let says_nothing = s[self.from..self.from + self.period].iter().all(|s| s.weight == 0);
         if lines < 2 || saves < LEAST_SAVED || says_nothing {
             return None;

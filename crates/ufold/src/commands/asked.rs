@@ -55,7 +55,7 @@ impl<'a> Asked<'a> {
             changes: match f.sort {
                 Some(Sort::Changes) => history::changes_of_files(&s.root, None)?,
                 Some(_) => BTreeMap::new(),
-                None => recent_changes(s).unwrap_or_default(),
+                None => recent_changes(s).ok().flatten().unwrap_or_default(),
             },
         })
     }
@@ -136,16 +136,14 @@ impl<'a> Asked<'a> {
 }
 
 /// Which files people work on, where a git repository tells and git may be asked.
-fn recent_changes(s: &Session) -> Option<BTreeMap<String, u32>> {
-    let head = s.asks_git()?;
-    let state = State::of(&s.root).ok();
-    let key = [b"changes ", head.as_bytes()].concat();
-    if let Some(known) = state.as_ref().and_then(|state| cache::kept(state, &key)) {
-        return Some(known);
+fn recent_changes(s: &Session) -> Result<Option<BTreeMap<String, u32>>> {
+    if !git::is_repository(&s.root)? || !s.may_ask_git()? {
+        return Ok(None);
     }
-    let changes = history::changes_of_files(&s.root, Some(RECENT)).ok()?;
-    state.iter().for_each(|state| cache::keep(state, &key, &changes));
-    Some(changes)
+    let Some(head) = git::head(&s.root)? else { return Ok(None) };
+    let key = [b"changes\0", head.as_bytes()].concat();
+    let state = State::of(&s.root).ok();
+    cache::remembered(state.as_ref(), &key, || history::changes_of_files(&s.root, Some(RECENT))).map(Some)
 }
 
 /// What the lines that a fold would save are worth: less where something is assumed, and least where a person must find

@@ -15,7 +15,7 @@ use crate::args::{Format, Gate};
 use crate::history::copies;
 use crate::output::listed::{Item, kind_word, markdown, sarif};
 use crate::output::{count, few, fit, place, width};
-use crate::session::Session;
+use crate::session::{Parts, Session};
 
 /// What was accepted; under version control, beside the code.
 pub const LEDGER: &str = "ufold-ledger.json";
@@ -104,8 +104,11 @@ pub fn run(s: &Session, a: &Gate) -> anyhow::Result<u8> {
     if let Some(v) = a.verdict {
         let all: Vec<Finding> = judged.iter().map(|j| j.finding.clone()).collect();
         let wanted = |f: &Finding, o: &Outcome| f.kind.has_copies() && o.verdict == v;
-        let ids: Vec<String> =
-            s.plan_first(&scanned, &all, usize::MAX, &wanted).into_iter().map(|(f, _)| f.id).collect();
+        let ids: Vec<String> = s
+            .plan_first(&scanned, &all, (usize::MAX, Parts::OfNoOther), &wanted)
+            .into_iter()
+            .map(|(f, _)| f.id)
+            .collect();
         judged.retain(|j| ids.contains(&j.finding.id));
     }
     let view = View { s, scanned: &scanned, asked: &asked, options, has_ledger: ledger.is_some(), gone, judged };

@@ -16,7 +16,7 @@ use crate::args::Report;
 use crate::history::histories;
 use crate::output::listed::{Item, markdown, sarif, says};
 use crate::output::{count, json, page};
-use crate::session::Session;
+use crate::session::{Parts, Session};
 
 /// Forms that the file's ending can ask for.
 enum Form {
@@ -52,7 +52,7 @@ pub fn run(s: &Session, a: &Report) -> anyhow::Result<u8> {
     let text = match form {
         Form::Page => {
             let rest = shown.split_off(shown.len().min(most));
-            let mut planned = s.plan_first(&scanned, &shown, usize::MAX, &is_told);
+            let mut planned = s.plan_first(&scanned, &shown, (usize::MAX, Parts::OfNoOther), &is_told);
             asked.order_planned(&mut planned);
             findings = planned.len() + rest.len();
             let drifted: Vec<&Finding> = planned.iter().map(|(f, _)| f).filter(|f| f.drifted).collect();

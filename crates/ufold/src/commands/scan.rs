@@ -19,7 +19,7 @@ use crate::args::{Kinds, Scan};
 use crate::history::{self, histories};
 use crate::output::listed::kind_word;
 use crate::output::{count, fit, number, width};
-use crate::session::{Session, longest, reach_of};
+use crate::session::{Parts, Session, reach_of};
 use crate::twins;
 
 /// So many findings are planned for each one that is listed.
@@ -194,7 +194,9 @@ fn planned(
     let in_order = a.filters.sort.is_none() && !drift;
     // what is worth most is not known before some more are planned; those further down are not
     let looked_at = if in_order { most.saturating_mul(LOOKED_AT) } else { most };
-    let mut list = s.plan_first(scanned, shown, looked_at, &gains);
+    // data has the whole of each
+    let parts = if s.json { Parts::All } else { Parts::OfNoOther };
+    let mut list = s.plan_first(scanned, shown, (looked_at, parts), &gains);
     let mut is_all = list.len() < looked_at;
     if !drift || a.filters.sort.is_some() {
         asked.order_planned(&mut list);
@@ -309,7 +311,7 @@ fn report(
         language: scanned.facts[f.copies[0].file].language.clone(),
         verdict: o.verdict,
         reasons: o.reasons.clone(),
-        lines: longest(&f.whole).unwrap_or(f.lines),
+        lines: find::longest(&f.whole).unwrap_or(f.lines),
         saves: saves(f, o),
         holes: f.holes,
         similarity: f.similarity,
@@ -479,7 +481,7 @@ fn row(
         _ if told.history.contains_key(&f.id) => format!("  {}", history::in_short(&told.history[&f.id].changes[0])),
         _ if f.drifted && o.is_refused() => format!("  {:.0} % alike", 100.0 * f.similarity),
         Some(r) if o.verdict != Verdict::Ready && f.kind.has_copies() => format!("  {}", r.code),
-        _ if !f.whole.is_empty() => format!("  of {} lines", longest(&f.whole).unwrap_or(f.lines)),
+        _ if !f.whole.is_empty() => format!("  of {} lines", find::longest(&f.whole).unwrap_or(f.lines)),
         _ => String::new(),
     };
     let counted = f.kind == Kind::Twins || f.kind.has_copies() && f.expression == 0;

@@ -19,7 +19,7 @@ use super::split::Proposal;
 use super::{apply, show, split_file, step, undo};
 use crate::args::{RequestFlags, Walk};
 use crate::output::{complain, count, place as place_of_line};
-use crate::session::{self, Session, is_worth_telling, place};
+use crate::session::{self, Parts, Session, is_worth_telling, place};
 
 /// Findings that are planned to find the next one.
 const AHEAD: usize = 25;
@@ -82,7 +82,7 @@ impl Walker<'_> {
         let wanted = |f: &Finding, o: &Outcome| {
             is_worth_telling(f, o) && (!f.kind.has_copies() || o.is_refused() || o.saves > 0)
         };
-        let mut planned = s.plan_first(scanned, &list, AHEAD, &wanted);
+        let mut planned = s.plan_first(scanned, &list, (AHEAD, Parts::OfNoOther), &wanted);
         planned.retain(|(f, _)| !self.passed.contains(&f.id));
         planned.sort_by_key(|(f, o)| (!f.kind.has_copies(), o.verdict, -o.saves));
         let left = planned.len();

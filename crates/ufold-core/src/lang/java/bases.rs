@@ -90,7 +90,10 @@ impl Bases for Classes {
         let t = &s.tree;
         let is_plain = |n: NodeId| matches!(t.role(n), Role::Literal | Role::Token | Role::BinaryOp | Role::UnaryOp);
         let is_kept = |f: &NodeId| {
-            let owner = t.ancestor(*f, &[Role::Class]).map_or("", |c| scopes::class_word(s, c));
+            // the objects of an enumeration may have bodies of their own
+            let mut words = t.ancestors(*f).filter(|c| t.role(*c) == Role::Class && t.contains(class, *c));
+            let own = words.next().map_or("", |c| scopes::class_word(s, c));
+            let owner = if words.any(|c| scopes::class_word(s, c) == "enum") { "enum" } else { own };
             let fixed = has_word(s, *f, "final") || owner == "interface";
             let value = t.children(*f).find_map(|c| t.child(c, Field::Right));
             let constant = fixed && value.is_some_and(|v| t.subtree(v).all(is_plain));
