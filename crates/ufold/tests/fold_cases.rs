@@ -146,12 +146,15 @@ fn python_moving() {
 #[test]
 fn copies_into_turns() {
     cases("python_series.txt", "python3");
+    cases("python_series_lists.txt", "python3");
     cases("javascript_series.txt", "node");
+    cases("javascript_series_lists.txt", "node");
 }
 
 #[test]
 fn copies_into_turns_where_types_are_written() {
     cases("typescript_series.txt", TSC);
+    cases("typescript_series_lists.txt", TSC);
     cases("java_series.txt", JAVA);
 }
 

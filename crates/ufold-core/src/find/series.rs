@@ -182,8 +182,7 @@ impl Run<'_> {
             }
             match atom::kind(column[0]) {
                 atom::MEMBER => return None,
-                // what is used nowhere in its copy is used behind them
-                atom::BOUND if !used_again(&rows[0], i) => return None,
+                // what is used nowhere in its copy is used behind them: its values go into a list
                 atom::BOUND => own.push(atom::hash(column[0])),
                 kind => value |= kind == atom::LITERAL || !own.contains(&atom::hash(column[0])),
             }
@@ -196,10 +195,4 @@ impl Run<'_> {
         (value && !columns.is_empty() && columns.len() <= MOST_COLUMNS && share >= LEAST_ALIKE)
             .then_some((columns.len(), share))
     }
-}
-
-/// The name that is bound at a place of a copy stands in it once more.
-fn used_again(row: &[u32], at: usize) -> bool {
-    let same = |(i, a): (usize, &u32)| i != at && atom::kind(*a) == atom::NAME && atom::hash(*a) == atom::hash(row[at]);
-    row.iter().enumerate().any(same)
 }

@@ -14,8 +14,8 @@ mod written;
 use crate::names::{ImportRef, Source};
 use crate::tree::NodeId;
 pub use facets::{
-    Bases, Collections, ConstructorParts, Doing, Export, Joined, KeptName, Look, MemberOf, Modules, OwnMembers,
-    Scoping, Semantics, Sort, Suites, Syntax, Typing, Writer,
+    Bases, Collections, ConstructorParts, Doing, Export, Gathering, GatheringText, Joined, KeptName, Listed, Look,
+    LoopText, Loops, MemberOf, Modules, OwnMembers, Scoping, Semantics, Sort, Suites, Syntax, Typing, Writer,
 };
 
 /// A function to be written, in parts.

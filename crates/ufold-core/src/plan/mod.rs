@@ -27,6 +27,7 @@ pub(crate) mod leading;
 pub(crate) mod leaving;
 pub(crate) mod lifetime;
 pub(crate) mod lines;
+pub(crate) mod literal_types;
 pub(crate) mod managers;
 pub(crate) mod mode;
 pub(crate) mod naming;

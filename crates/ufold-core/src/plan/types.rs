@@ -11,7 +11,8 @@ use crate::lang::{FunctionType, Joined, Reach};
 use crate::names::{BindKind, BindingId, Names, Source, Space};
 use crate::plan::general::{General, Optional, Parameter, Signature, TypeHole, is_for_effect};
 use crate::plan::home::Home;
-use crate::plan::narrow_types::{forgotten_inside, is_own_type_used};
+use crate::plan::literal_types::{Asked, is_own_type_used, is_widened, own_type};
+use crate::plan::narrow_types::forgotten_inside;
 use crate::plan::region::Portion;
 use crate::plan::type_holes::in_terms_of;
 use crate::plan::wishes::{Wishes, is_taken};
@@ -172,6 +173,12 @@ impl Types<'_> {
         let site = &self.sites[self.home.template];
         let node = self.aligned[p.places[0]].nodes[self.home.template];
         let nodes = || self.aligned[p.places[0]].nodes.iter().zip(self.sites);
+        let literals: Vec<&str> = nodes().map(|(n, x)| x.source().str(*n)).collect();
+        if p.callable.is_none() && site.source().lang.of_literals(&literals).is_some() {
+            let message =
+                format!("`{}` may be asked for as one of a few values, and gives a variable its type", literals[0]);
+            return reason(site.source(), node, Code::UnknownType, message);
+        }
         let type_text = |n: NodeId, x: &Portion| self.project.type_text(x.source(), n);
         let known: Option<Vec<String>> = nodes().map(|(n, x)| type_text(*n, x)).collect();
         if let Some(all) = known.filter(|_| p.callable.is_none()) {
@@ -206,8 +213,8 @@ impl Types<'_> {
         }
         let (s, node) = (self.sites[self.home.template].source(), nodes[self.home.template]);
         let texts: Vec<&str> = nodes.iter().zip(self.sites).map(|(n, s)| s.source().str(*n)).collect();
-        if let Some(literal) = s.lang.of_literals(&texts).filter(|_| !self.is_plain_text(node)) {
-            return Some(literal);
+        if let Some(literals) = s.lang.of_literals(&texts) {
+            return self.of_literals(p, literals);
         }
         let seen: Vec<Option<(Ty, String)>> =
             nodes.iter().enumerate().map(|(i, node)| self.visible(i, *node, generics)).collect();
@@ -247,6 +254,21 @@ impl Types<'_> {
             out.assumptions.push(reason(s, node, Code::UnitedTypes, message));
         }
         Some(text)
+    }
+
+    /// The type of literals: that of all like them, or just theirs where something asks for it. None where that is asked for
+    /// and something else takes its own type from them.
+    fn of_literals(&self, p: &Parameter, literals: String) -> Option<String> {
+        let places = || p.places.iter().flat_map(|place| self.aligned[*place].nodes.iter().zip(self.sites));
+        let general = |(n, x): (&NodeId, &Portion)| self.project.type_text(x.source(), *n);
+        let of = places().next().and_then(general)?;
+        let asked = places().map(|(n, x)| own_type(self.project, x.source(), *n, &of)).max()?;
+        let least = if of == "number" { Asked::Surely } else { Asked::Perhaps };
+        match asked >= least {
+            true if places().any(|(n, x)| is_widened(x.source(), *n)) => None,
+            true => Some(literals),
+            false => Some(of),
+        }
     }
 
     /// The type of all values like a single one, where nothing in the copy depends on its being that one.
@@ -379,22 +401,5 @@ impl Types<'_> {
         let mut scopes = home.names.scope_chain(self.sites[self.home.template].scope);
         let own = scopes.find_map(|x| home.names.declared_in(x, name)).filter(|o| is_type_parameter(home, *o))?;
         (type_parameter(s, b) == type_parameter(home, own)).then_some(own)
-    }
-
-    /// A text that is put together with others, compared or printed: any text would do.
-    fn is_plain_text(&self, node: NodeId) -> bool {
-        let s = self.sites[self.home.template].source();
-        let t = &s.tree;
-        let Some(parent) = t.parent(node) else { return false };
-        match t.role(parent) {
-            Role::BinaryOp | Role::Interpolation | Role::Paren => true,
-            Role::Arguments => {
-                let callee = t.parent(parent).and_then(|c| t.child(c, Field::Callee)).map_or("", |c| s.str(c));
-                callee.starts_with("console.")
-                    || callee == "Error"
-                    || callee.ends_with(".push") && callee.contains("lines")
-            }
-            _ => false,
-        }
     }
 }

@@ -1,6 +1,7 @@
 //! What a language answers, by what it is asked about: seven small traits with sound defaults.
 
 mod bases;
+mod loops;
 mod modules;
 mod scoping;
 mod semantics;
@@ -10,6 +11,7 @@ mod typing;
 mod writer;
 
 pub use bases::{Bases, ConstructorParts};
+pub use loops::{Gathering, GatheringText, Listed, LoopText, Loops};
 pub use modules::{KeptName, Modules};
 pub use scoping::Scoping;
 pub use semantics::{Collections, Doing, Look, Semantics, Sort};

@@ -86,6 +86,10 @@ pub trait Typing: Sync {
     fn takes_type_of_place(&self, _source: &Source, _value: NodeId, _of: Ty, _definitions: &Definitions) -> bool {
         false
     }
+    /// Values of all types are of this one.
+    fn takes_all(&self, _of_type: &str) -> bool {
+        false
+    }
     /// The type that is just these literals, where there are such types.
     fn of_literals(&self, _texts: &[&str]) -> Option<String> {
         None

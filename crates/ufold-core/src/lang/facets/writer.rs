@@ -1,7 +1,7 @@
 //! The code that is written, in the habits of the file.
 
-use super::{Bases, Syntax};
-use crate::lang::{Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Reach, Row, Signature, values};
+use super::{Bases, Loops, Syntax};
+use crate::lang::{Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Reach, Signature, values};
 use crate::names::Source;
 use crate::text::Edit;
 use crate::tree::NodeId;
@@ -72,16 +72,8 @@ pub trait Writer: Syntax {
     }
     /// A function of one expression, in the language's light form.
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String;
-    /// The head of a loop over a list of values, one name for each column, and what closes its body; lines after the first
-    /// are indented as those of a list. None where a list of such values can't be written.
-    fn write_loop_over(
-        &self,
-        _source: &Source,
-        _names: &[String],
-        _rows: &[Row],
-        _unit: &str,
-        _width: usize,
-    ) -> Option<(String, String)> {
+    /// Loops over values that are written out.
+    fn loops(&self) -> Option<&'static dyn Loops> {
         None
     }
     /// The statement that runs `action` when a parameter of that name was given, or holds.

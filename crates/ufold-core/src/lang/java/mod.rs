@@ -7,6 +7,7 @@ mod exceptions;
 mod functions;
 mod grammar;
 mod known;
+mod loops;
 mod members;
 mod modules;
 mod scopes;

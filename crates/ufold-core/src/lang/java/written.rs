@@ -1,9 +1,8 @@
 //! The Java that is written: each form by the file that knows it.
 
-use super::{Java, bases, bundle, functions, signatures, write};
-use crate::lang::written::list_of_rows;
+use super::{Java, bases, bundle, functions, loops, signatures, write};
 use crate::lang::{
-    Bases, Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Reach, Row, Signature, Writer, camel,
+    Bases, Bundle, CallParts, FunctionHead, FunctionParts, FunctionType, Held, Loops, Reach, Signature, Writer, camel,
 };
 use crate::names::Source;
 use crate::text::Edit;
@@ -16,28 +15,8 @@ impl Writer for Java {
     fn with_reach(&self, source: &Source, declaration: NodeId, reach: Reach) -> Option<Vec<Edit>> {
         Some(write::with_reach(source, declaration, reach))
     }
-    fn write_loop_over(
-        &self,
-        _source: &Source,
-        names: &[String],
-        rows: &[Row],
-        unit: &str,
-        width: usize,
-    ) -> Option<(String, String)> {
-        // of several values a type of its own would have to be made
-        let [name] = names else { return None };
-        let text = |v: &String| v.starts_with('"') && !v.starts_with("\"\"\"");
-        let number = |v: &String| v.chars().all(|c| c.is_ascii_digit()) && v.parse::<i32>().is_ok();
-        let all: Vec<&String> = rows.iter().map(|r| &r.values[0]).collect();
-        let of_type = match () {
-            _ if all.iter().all(|v| text(v)) => "String",
-            _ if all.iter().all(|v| number(v)) => "int",
-            _ => return None,
-        };
-        let rows: Vec<(String, Option<String>)> =
-            rows.iter().map(|r| (r.values[0].clone(), r.comment.clone())).collect();
-        let head = format!("for ({of_type} {name} : new {of_type}[] {{");
-        Some((list_of_rows(&head, "}) {", &rows, unit, width), "}".into()))
+    fn loops(&self) -> Option<&'static dyn Loops> {
+        Some(&loops::Arrays)
     }
     fn function_name(&self, words: &[String], _private: bool, _member: bool) -> String {
         camel(words)

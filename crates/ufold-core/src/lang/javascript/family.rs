@@ -1,10 +1,10 @@
 //! What the languages of this family share.
 
 use super::type_rules::TypeRules;
-use super::{bases, library, modules, scopes, write};
+use super::{bases, library, loops, modules, scopes, write};
 use crate::lang::{
-    Bases, CallParts, Collections, Definitions, Doing, Following, FunctionParts, Joined, KeptName, Look, MethodKind,
-    ModuleName, Modules, OwnMembers, Row, Scoping, Semantics, Signature, Syntax, Typing, Writer,
+    Bases, CallParts, Collections, Definitions, Doing, Following, FunctionParts, Joined, KeptName, Look, Loops,
+    MethodKind, ModuleName, Modules, OwnMembers, Scoping, Semantics, Signature, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source, Space};
 use crate::text::Edit;
@@ -391,6 +391,9 @@ impl Typing for Family {
     fn asks_more_than_type(&self, source: &Source, value: NodeId, definitions: &Definitions) -> bool {
         self.types.is_some_and(|t| (t.is_test)(source, value, definitions))
     }
+    fn takes_all(&self, of_type: &str) -> bool {
+        ["any", "unknown"].contains(&of_type)
+    }
     fn of_literals(&self, texts: &[&str]) -> Option<String> {
         self.types.and_then(|t| (t.of_literals)(texts))
     }
@@ -532,19 +535,8 @@ impl Writer for Family {
     fn functions_come_first(&self) -> bool {
         true
     }
-    fn write_loop_over(
-        &self,
-        source: &Source,
-        names: &[String],
-        rows: &[Row],
-        unit: &str,
-        width: usize,
-    ) -> Option<(String, String)> {
-        // code from before there were such loops
-        let dated = !write::declares_in_blocks(source);
-        write::loop_over(names, rows, unit, width, self.types.is_some())
-            .filter(|_| !dated)
-            .map(|head| (head, "}".into()))
+    fn loops(&self) -> Option<&'static dyn Loops> {
+        Some(if self.types.is_some() { &loops::Arrays { typed: true } } else { &loops::Arrays { typed: false } })
     }
     fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
         write::parameter(source, function, parameter)

@@ -4,6 +4,7 @@ mod bases;
 pub(super) mod family;
 pub(super) mod grammar;
 mod library;
+mod loops;
 mod modules;
 mod scopes;
 mod style;

@@ -1,8 +1,8 @@
 //! Writing code in the habits of the file: its semicolons, quotes and trailing commas.
 
 use super::style::Style;
-use crate::lang::written::{doc_comment, list_of_rows};
-use crate::lang::{CallParts, FunctionParts, MethodKind, Reach, Row, Signature, Target};
+use crate::lang::written::doc_comment;
+use crate::lang::{CallParts, FunctionParts, MethodKind, Reach, Signature, Target};
 use crate::names::Source;
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role};
@@ -162,26 +162,6 @@ pub fn parameter(s: &Source, function: NodeId, p: &Signature) -> Option<Edit> {
         Some(last) => Edit::new(t.span(*last).end, t.span(*last).end, format!(", {text}")),
         None => Edit::new(t.span(list).start + 1, t.span(list).start + 1, text),
     })
-}
-
-/// The head of a loop over an array of values, or of arrays of them; where types are written these are of one type each,
-/// which only literals tell.
-pub fn loop_over(names: &[String], rows: &[Row], unit: &str, width: usize, typed: bool) -> Option<String> {
-    let several = names.len() > 1;
-    let text = |v: &str| v.starts_with(['"', '\'', '`']);
-    let kind = |v: &str| (text(v) || v.starts_with(|c: char| c.is_ascii_digit())).then_some(text(v));
-    let of_one = |i: usize| {
-        let first = kind(&rows[0].values[i]);
-        first.is_some() && rows.iter().all(|r| kind(&r.values[i]) == first)
-    };
-    if typed && !(0..names.len()).all(of_one) {
-        return None;
-    }
-    let row = |r: &Row| if several { format!("[{}]", r.values.join(", ")) } else { r.values[0].clone() };
-    let rows: Vec<(String, Option<String>)> = rows.iter().map(|r| (row(r), r.comment.clone())).collect();
-    let left = if several { format!("[{}]", names.join(", ")) } else { names[0].clone() };
-    let fixed = if several && typed { " as const" } else { "" };
-    Some(list_of_rows(&format!("for (const {left} of ["), &format!("]{fixed}) {{"), &rows, unit, width))
 }
 
 /// Some variable of the file is one of its block.

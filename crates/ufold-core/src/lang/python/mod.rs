@@ -6,6 +6,7 @@ mod exported;
 mod grammar;
 mod known;
 mod library;
+mod loops;
 mod modules;
 mod scopes;
 mod shown;
@@ -13,8 +14,8 @@ mod suites;
 mod write;
 
 use super::{
-    Bases, CallParts, Collections, Definitions, Export, FunctionParts, Layout, Look, MethodKind, ModuleName, Modules,
-    Row, Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
+    Bases, CallParts, Collections, Definitions, Export, FunctionParts, Layout, Look, Loops, MethodKind, ModuleName,
+    Modules, Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::Edit;
@@ -537,15 +538,8 @@ impl Writer for Python {
     fn write_declaration(&self, _source: &Source, _locals: &[(String, Option<String>)], _indent: &str) -> String {
         String::new()
     }
-    fn write_loop_over(
-        &self,
-        _source: &Source,
-        names: &[String],
-        rows: &[Row],
-        unit: &str,
-        width: usize,
-    ) -> Option<(String, String)> {
-        Some((write::loop_over(names, rows, unit, width), String::new()))
+    fn loops(&self) -> Option<&'static dyn Loops> {
+        Some(&loops::Lists)
     }
     fn write_outer(&self, names: &[String]) -> String {
         format!("global {}", names.join(", "))

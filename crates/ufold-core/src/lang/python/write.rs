@@ -1,7 +1,6 @@
 //! Writing Python: a function definition and a call, in the file's own indentation and within its line width.
 
-use crate::lang::written::list_of_rows;
-use crate::lang::{CallParts, FunctionParts, MethodKind, Row, Signature};
+use crate::lang::{CallParts, FunctionParts, MethodKind, Signature};
 use crate::names::Source;
 use crate::text::Edit;
 use crate::tree::{Field, NodeId};
@@ -142,16 +141,6 @@ pub fn breaks_outside_brackets(expression: &str) -> bool {
         }
     }
     false
-}
-
-/// The head of a loop over a list of values, or of tuples of them.
-pub fn loop_over(names: &[String], rows: &[Row], unit: &str, width: usize) -> String {
-    let row = |r: &Row| match &r.values[..] {
-        [one] => one.clone(),
-        all => format!("({})", all.join(", ")),
-    };
-    let rows: Vec<(String, Option<String>)> = rows.iter().map(|r| (row(r), r.comment.clone())).collect();
-    list_of_rows(&format!("for {} in [", names.join(", ")), "]:", &rows, unit, width)
 }
 
 #[cfg(test)]

@@ -43,13 +43,18 @@ pub fn join(list: &[Ty]) -> Option<Joined> {
     (named <= MOST_TYPES).then_some(Joined { ty, is_wider })
 }
 
-/// The union of a few texts.
+/// The union of a few texts or numbers.
 pub fn of_literals(texts: &[&str]) -> Option<String> {
     let mut all = texts.to_vec();
     all.sort_unstable();
     all.dedup();
-    let quoted = all.iter().all(|t| t.starts_with(['\'', '"']));
-    quoted.then(|| if all.len() <= MOST_LITERALS { all.join(" | ") } else { "string".into() })
+    let of = |start: &dyn Fn(char) -> bool| all.iter().all(|t| t.starts_with(start));
+    let general = match () {
+        _ if of(&|c| ['\'', '"'].contains(&c)) => "string",
+        _ if of(&|c| c.is_ascii_digit()) => "number",
+        _ => return None,
+    };
+    Some(if all.len() <= MOST_LITERALS { all.join(" | ") } else { general.into() })
 }
 
 /// The type of all texts, numbers, truths or members of an enumeration for one of them.

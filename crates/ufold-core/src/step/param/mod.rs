@@ -183,7 +183,7 @@ impl Param<'_> {
 
     /// Nothing depends on the value's own type, which is narrower than that of a parameter.
     fn general(&self, s: &Source, value: NodeId) -> Found<()> {
-        if !s.lang.needs_types() || !crate::plan::narrow_types::is_depended_on(self.project, s, value) {
+        if !s.lang.needs_types() || !crate::plan::literal_types::is_depended_on(self.project, s, value) {
             return Ok(());
         }
         let text = s.str(value);

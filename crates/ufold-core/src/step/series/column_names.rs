@@ -1,6 +1,8 @@
 //! Names of what differs in a series, and of the locals that each copy had for itself.
 
-use super::table::{Column, Table};
+use super::counted::{Given, Said};
+use super::kept;
+use super::table::Table;
 use crate::change::{Code, Found, reason};
 use crate::names::Source;
 use crate::plan::verbs::VERBS;
@@ -10,9 +12,11 @@ use crate::tree::{Field, NodeId, Role};
 pub(super) struct Chosen {
     pub columns: Vec<String>,
     pub locals: Vec<String>,
+    /// Of the locals that code behind the copies uses, in their order.
+    pub lists: Vec<String>,
 }
 
-pub(super) fn find(s: &Source, frame: NodeId, table: &Table, asked: &[String]) -> Found<Chosen> {
+pub(super) fn find(s: &Source, frame: NodeId, table: &Table, given: &[Given], asked: &[String]) -> Found<Chosen> {
     let t = &s.tree;
     let own: Vec<&str> =
         table.locals.iter().flat_map(|l| &l.bindings).map(|b| s.names.binding(*b).name.as_str()).collect();
@@ -25,11 +29,11 @@ pub(super) fn find(s: &Source, frame: NodeId, table: &Table, asked: &[String]) -
     };
     let mut taken: Vec<String> = Vec::new();
     let mut columns = Vec::new();
-    for (i, c) in table.columns.iter().enumerate() {
+    for (i, c) in given.iter().enumerate() {
         if let Some(name) = asked.get(i).filter(|n| !n.is_empty()) {
             if !free(name, &taken) {
                 let why = format!("`{name}` is no name that is free here");
-                return Err(vec![reason(s, c.nodes[0], Code::NameTaken, why)]);
+                return Err(vec![reason(s, c.uses[0].0, Code::NameTaken, why)]);
             }
             columns.push(name.clone());
         } else {
@@ -38,10 +42,10 @@ pub(super) fn find(s: &Source, frame: NodeId, table: &Table, asked: &[String]) -
             let last = all.last().cloned().unwrap_or("value".into());
             all.extend((2..=9).map(|k| format!("{last}{k}")));
             let found = all.into_iter().find(|n| free(n, &taken) && !own.contains(&n.as_str()));
-            columns.push(
-                found
-                    .ok_or_else(|| vec![reason(s, c.nodes[0], Code::NameTaken, "no name is free for what differs")])?,
-            );
+            columns
+                .push(found.ok_or_else(|| {
+                    vec![reason(s, c.uses[0].0, Code::NameTaken, "no name is free for what differs")]
+                })?);
         }
         taken.extend(columns.last().cloned());
     }
@@ -50,11 +54,22 @@ pub(super) fn find(s: &Source, frame: NodeId, table: &Table, asked: &[String]) -
         let names: Vec<&str> = l.bindings.iter().map(|b| s.names.binding(*b).name.as_str()).collect();
         let plain =
             common(&names).filter(|n| free(n, &taken) && (!own.contains(&n.as_str()) || names.contains(&n.as_str())));
-        let name = plain.unwrap_or_else(|| names[0].to_string());
+        let any = || ["value", "item"].into_iter().filter(|n| l.kept && free(n, &taken)).map(String::from).next();
+        let name = plain.or_else(any).unwrap_or_else(|| names[0].to_string());
         taken.push(name.clone());
         locals.push(name);
     }
-    Ok(Chosen { columns, locals })
+    let mut lists = Vec::new();
+    for (l, name) in table.locals.iter().zip(&locals).filter(|(l, _)| l.kept) {
+        let all = kept::list_names(s, name);
+        let found = all.into_iter().find(|n| free(n, &taken) && !own.contains(&n.as_str()));
+        let first = s.names.binding(l.bindings[0]).first;
+        let found =
+            found.ok_or_else(|| vec![reason(s, first, Code::NameTaken, "no name is free for the list of values")])?;
+        taken.push(found.clone());
+        lists.push(found);
+    }
+    Ok(Chosen { columns, locals, lists })
 }
 
 /// What numbered names have in common: `gauge` of `gauge1` and `gauge2`.
@@ -71,15 +86,16 @@ fn common(names: &[&str]) -> Option<String> {
 }
 
 /// Words for a column, the best first.
-fn candidates(s: &Source, c: &Column) -> Vec<Vec<String>> {
+fn candidates(s: &Source, c: &Given) -> Vec<Vec<String>> {
     let t = &s.tree;
+    let nodes: Vec<NodeId> = c.uses.iter().filter(|u| u.1 == Said::Plainly).map(|u| u.0).collect();
     let mut out: Vec<Vec<String>> = Vec::new();
     let names: Vec<&str> = c.texts.iter().map(String::as_str).collect();
-    if c.nodes.iter().any(|n| t.role(*n) == Role::Name) {
+    if nodes.iter().any(|n| t.role(*n) == Role::Name) {
         let shared: Vec<String> = shared_words(&names).into_iter().filter(|w| !WEAK.contains(&w.as_str())).collect();
         out.extend((!shared.is_empty()).then_some(shared));
     }
-    out.extend(c.nodes.iter().filter_map(|n| beside(s, *n)));
+    out.extend(nodes.iter().filter_map(|n| beside(s, *n)));
     let text = |x: &&str| x.starts_with(['"', '\'', '`']);
     let is_word =
         |x: &&str| x.trim_matches(['"', '\'', '`']).chars().all(|c| c.is_alphanumeric() || c == '_' || c == '-');
@@ -87,7 +103,7 @@ fn candidates(s: &Source, c: &Column) -> Vec<Vec<String>> {
         _ if names.iter().all(|x| text(x) && is_word(x)) => ["name", "key"],
         _ if names.iter().all(text) => ["text", "label"],
         _ if names.iter().all(|x| x.chars().all(|c| c.is_ascii_digit())) => ["number", "index"],
-        _ if c.nodes.iter().any(|n| t.field(*n) == Field::Callee) => ["function", "action"],
+        _ if nodes.iter().any(|n| t.field(*n) == Field::Callee) => ["function", "action"],
         _ => ["value", "item"],
     };
     out.extend(plain.map(|w| vec![w.to_string()]));

@@ -5,7 +5,10 @@
 //! be that turn's. Fails where copies differ in more than single words: a function takes those.
 
 mod column_names;
+mod counted;
+mod kept;
 mod table;
+mod types;
 mod written;
 
 use serde::{Deserialize, Serialize};
@@ -67,10 +70,14 @@ fn run(project: &Project, request: &SeriesRequest) -> Found<Outcome> {
         let first = s.names.binding(*l).first;
         return Err(vec![reason(&s, first, Code::OutsideUsers, "another file has this name")]);
     }
-    let names = column_names::find(&s, frame, &table, &request.names)?;
-    let edit = written::edit(&s, &table, &names)?;
+    let asked = |n: NodeId| types::is_asked_for(project, &s, n);
+    let given = counted::given(&s, &table.columns, &asked);
+    let own_types = types::of_values(&s, &given, &asked)?;
+    let names = column_names::find(&s, frame, &table, &given, &request.names)?;
     let mut edits = Edits::default();
-    edits.add(&s, edit);
+    for edit in written::edits(project, &s, &table, (&given, own_types), &names)? {
+        edits.add(&s, edit);
+    }
     let (files, saves) = edits.finish();
     if saves < 1 {
         return Err(vec![reason(&s, table.rows[0][0], Code::LittleGain, "a loop would save no line")]);

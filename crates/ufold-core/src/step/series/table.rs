@@ -1,5 +1,6 @@
 //! What the copies of a series have in common, and in what they differ: columns of values, and locals of their own.
 
+use super::kept;
 use crate::change::{Code, Found, reason};
 use crate::index::users::is_given_once;
 use crate::names::{BindKind, BindingId, Names, ScopeKind, Source, Use};
@@ -18,6 +19,8 @@ pub(super) struct Column {
 /// A variable that each copy has for itself.
 pub(super) struct Local {
     pub bindings: Vec<BindingId>,
+    /// Code behind the copies uses all of them.
+    pub kept: bool,
 }
 
 pub(super) struct Table {
@@ -53,11 +56,16 @@ impl Table {
         Ok(table)
     }
 
-    fn first(&self) -> NodeId {
+    pub fn first(&self) -> NodeId {
         self.rows[0][0]
     }
 
-    fn end(&self, s: &Source) -> NodeId {
+    /// Behind the first copy.
+    pub fn row_end(&self, s: &Source) -> NodeId {
+        self.rows[0].last().map_or(self.first(), |l| s.tree.end(*l))
+    }
+
+    pub fn end(&self, s: &Source) -> NodeId {
         let last = self.rows.last().and_then(|r| r.last()).expect("a copy has statements");
         s.tree.end(*last)
     }
@@ -120,12 +128,13 @@ impl Table {
             let each = nodes.iter().enumerate().all(within);
             return if same || each { Ok(()) } else { no(first, "the same name is another variable in each copy") };
         }
-        if let Some(bindings) = self.locals_at(s, &nodes) {
-            return match self.locals.iter().find(|l| l.bindings[0] == bindings[0] || l.bindings[1] == bindings[1]) {
-                Some(l) if l.bindings == bindings => Ok(()),
+        if let Some(own) = self.locals_at(s, &nodes) {
+            let known = |l: &&Local| l.bindings[0] == own.bindings[0] || l.bindings[1] == own.bindings[1];
+            return match self.locals.iter().find(known) {
+                Some(l) if l.bindings == own.bindings => Ok(()),
                 Some(_) => no(first, "the copies' own variables don't correspond"),
                 None => {
-                    self.locals.push(Local { bindings });
+                    self.locals.push(own);
                     Ok(())
                 }
             };
@@ -147,15 +156,22 @@ impl Table {
         self.rows[row].iter().any(|x| s.tree.contains(*x, n))
     }
 
-    /// Each copy's name is a variable that it has for itself.
-    fn locals_at(&self, s: &Source, nodes: &[NodeId]) -> Option<Vec<BindingId>> {
+    /// Each copy's name is a variable that it has for itself, or for the code behind all copies.
+    fn locals_at(&self, s: &Source, nodes: &[NodeId]) -> Option<Local> {
+        let (end, block) = (self.end(s), s.tree.parent(self.first()).unwrap_or(Tree::ROOT));
         let own = |(i, n): (usize, &NodeId)| {
             let b = s.names.at(*n)?.target?;
             let variable = s.names.binding(b).kind == BindKind::Variable && s.names.binding(b).import.is_none();
-            let all = s.names.references_to(b).all(|r| self.holds(s, i, r.node));
+            let all = s.names.references_to(b).all(|r| r.node >= end || self.holds(s, i, r.node));
             (variable && all && !s.names.binding(b).rebound_inside).then_some(b)
         };
-        nodes.iter().enumerate().map(own).collect()
+        let bindings: Vec<BindingId> = nodes.iter().enumerate().map(own).collect::<Option<_>>()?;
+        let behind: Vec<bool> = bindings
+            .iter()
+            .map(|b| kept::uses_behind(s, *b, block, end).map(|all| !all.is_empty()))
+            .collect::<Option<_>>()?;
+        let kept = behind[0];
+        behind.iter().all(|b| *b == kept).then_some(Local { bindings, kept })
     }
 
     /// The statements can be those of a loop's body.
@@ -208,15 +224,8 @@ impl Table {
             let b = s.names.at(n).and_then(|r| r.target);
             b.is_some_and(|b| self.locals.iter().any(|l| l.bindings[0] == b && !(fresh && is_of_block(s, b))))
         };
-        let row_end = self.rows[0].last().map_or(first, |l| t.end(*l));
-        let later = (first.0..row_end.0).map(NodeId).filter(|n| own.contains(n) || local(*n));
-        let captured = |n: &NodeId| {
-            let scopes = t.ancestors(*n).take_while(|a| *a >= first).filter_map(|a| s.names.scope_of(a));
-            scopes
-                .into_iter()
-                .any(|x| !s.names.scope(x).kind.runs_at_once() || s.names.scope(x).kind == ScopeKind::Lazy)
-        };
-        match later.into_iter().find(captured) {
+        let later = (first.0..self.row_end(s).0).map(NodeId).filter(|n| own.contains(n) || local(*n));
+        match later.into_iter().find(|n| self.is_called_later(s, *n)) {
             Some(n) => {
                 let why = "what is made here would see the value of the last turn";
                 Err(vec![reason(s, n, Code::Captured, why)])
@@ -225,12 +234,20 @@ impl Table {
         }
     }
 
+    /// A place in what a turn makes and others call.
+    pub fn is_called_later(&self, s: &Source, n: NodeId) -> bool {
+        let scopes = s.tree.ancestors(n).take_while(|a| *a >= self.first()).filter_map(|a| s.names.scope_of(a));
+        let mut kinds = scopes.map(|x| s.names.scope(x).kind);
+        kinds.any(|k| !k.runs_at_once() || k == ScopeKind::Lazy)
+    }
+
     /// What the copies give values to has one before them, where the language asks for that and it is read behind them.
     fn first_values(&self, s: &Source) -> Found<()> {
         let (first, end) = (self.first(), self.end(s));
         let written = s.names.in_range(first, end).iter().filter(|r| r.usage.writes());
+        let kept = |b: BindingId| self.locals.iter().any(|l| l.bindings.contains(&b));
         for r in written.filter(|_| s.lang.checks_first_values()) {
-            let Some(b) = r.target else { continue };
+            let Some(b) = r.target.filter(|b| !kept(*b)) else { continue };
             let outside = s.names.references_to(b).any(|x| x.node >= end);
             if outside && !has_value_before(s, b, first) {
                 let why = format!("`{}` has no value yet, and a loop may not turn", s.str(r.node));
