@@ -95,6 +95,53 @@ const ROWS: &[Row] = &[
             ("the columns change places", "port.add(", "port.add(*reversed(("),
         ],
     },
+    Row {
+        ask: |_, copies, p| SeriesRequest { finding: String::new(), copies, names: vec![] }.plan(p),
+        files: "--- gauge.py\ndef all(port):\n    ‹north1 = port.add(\"north\", 3)\n    port.show(north1, 8)\n    port.show(north1, 9)›\n    «north2 = port.add(\"south\", 4)\n    port.show(north2, 8)\n    port.show(north2, 9)»\n    «north3 = port.add(\"west\", 5)\n    port.show(north3, 8)\n    port.show(north3, 9)»\n    return north1 - north2 * north3\n",
+        wrong: &[
+            ("another element", "norths[1]", "norths[2]"),
+            ("a list", "norths[1]", "norths"),
+            ("the list from behind", "norths[1]", "norths[-1]"),
+            ("another value", "append(north)", "append(8)"),
+            ("two values in a turn", "norths.append(north)", "norths.append(north)\n        norths.append(north)"),
+            ("at the front", "norths.append(north)", "norths.insert(0, north)"),
+            ("only sometimes", "norths.append(north)", "if north:\n            norths.append(north)"),
+            ("not empty", "norths = []", "norths = [0]"),
+            ("another list", "norths = []", "norths = port.all"),
+            ("made in the turn", "        north = ", "        norths = []\n        north = "),
+            ("too early", "        north = port", "        norths.append(name)\n        north = port"),
+        ],
+    },
+    Row {
+        ask: |_, copies, p| SeriesRequest { finding: String::new(), copies, names: vec![] }.plan(p),
+        files: "--- gauge.py\ndef all(port):\n    ‹north1 = port.add(\"north\", 3)\n    port.show(8)\n    port.show(9)›\n    «north2 = port.add(\"south\", 4)\n    port.show(8)\n    port.show(9)»\n    «north3 = port.add(\"west\", 5)\n    port.show(8)\n    port.show(9)»\n    if north1 > north2:\n        north1 += 1\n    return north1 - north2 * north3\n",
+        wrong: &[
+            ("another order", "north1, north2, north3 = norths", "north1, north3, north2 = norths"),
+            ("a name twice", "north1, north2, north3 = norths", "north1, north2, north2 = norths"),
+            ("a name less", "north1, north2, north3 = norths", "north1, north2, *north3 = norths"),
+            ("a part of the list", "north3 = norths", "north3 = norths[:3]"),
+            ("another list", "north3 = norths", "north3 = port.all"),
+            ("another value", "append(port.add(", "append(port.show("),
+        ],
+    },
+    Row {
+        ask: |_, copies, p| SeriesRequest { finding: String::new(), copies, names: vec![] }.plan(p),
+        files: "--- gauge.py\ndef all(port):\n    ‹port.add(\"gauge 1 of 4\", 1)›\n    «port.add(\"gauge 2 of 4\", 2)»\n    «port.add(\"gauge 3 of 4\", 3)»\n    «port.add(\"gauge 4 of 4\", 4)»\n",
+        wrong: &[
+            ("a number less", "range(1, 5)", "range(1, 4)"),
+            ("a number more", "range(1, 5)", "range(1, 6)"),
+            ("from nothing", "range(1, 5)", "range(0, 5)"),
+            ("another step", "range(1, 5)", "range(1, 5, 2)"),
+            ("another way", "range(1, 5)", "port(1, 5)"),
+            ("another text", "f\"gauge", "f\"Gauge"),
+            ("a text without the number", "f\"gauge", "\"gauge"),
+            ("another form of the number", "{number}", "{number:02}"),
+            ("as it is told", "{number}", "{number!r}"),
+            ("another value in the text", "{number}", "{port}"),
+            ("two numbers", "of 4", "of {number}"),
+            ("bytes", "f\"gauge", "rf\"gauge"),
+        ],
+    },
 ];
 
 #[test]

@@ -70,7 +70,7 @@ pub(super) fn lists(project: &Project, s: &Source, loops: &dyn Loops, table: &Ta
 
 /// The type of a variable, where the language writes those of lists and an element is of that type, too.
 fn type_of(project: &Project, s: &Source, loops: &dyn Loops, local: &Local) -> Option<String> {
-    let missing = |setting: &str| !project.mentions(setting, &[]).is_empty();
+    let missing = |setting: &str| !project.mentions(setting, &[setting.to_string()]).is_empty();
     if !s.lang.needs_types() || loops.missing_elements().is_some_and(missing) {
         return None;
     }
