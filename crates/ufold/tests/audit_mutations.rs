@@ -203,6 +203,7 @@ fn wrong_python_plans() {
             "python_top_level.txt",
             "python_given.txt",
             "python_series.txt",
+            "python_series_lists.txt",
             "python_local_classes.txt",
         ],
     );
@@ -220,6 +221,7 @@ fn wrong_javascript_plans() {
             "javascript_gaps.txt",
             "javascript_top_level.txt",
             "javascript_series.txt",
+            "javascript_series_lists.txt",
             "javascript_local_classes.txt",
         ],
     );

@@ -401,7 +401,7 @@ impl Compared<'_> {
         words
             .extend(self.emptied.iter().filter_map(|e| e.f.new.tree.child(e.new, Field::Name).map(|n| e.f.new.str(n))));
         for word in words {
-            for c in with_word(self.after, word, s.lang) {
+            for c in with_word(self.after, word, s.lang).iter() {
                 if c.source.tree.role(c.node) != Role::Class {
                     continue;
                 }

@@ -1,6 +1,8 @@
 //! Classes of the project that are above or below each other, by the files that have a word and those that extend theirs.
 
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
+
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::index::{Project, bases, paths, unseen};
 use crate::lang::Language;
@@ -17,36 +19,84 @@ pub(crate) struct Class {
 }
 
 /// Classes of the files that have the word, with all that they extend and all that extend them.
-pub(crate) fn with_word(project: &Project, word: &str, lang: &dyn Language) -> Vec<Class> {
-    let definitions = |s: &Source, name: &str| project.definition(s, name);
+pub(crate) fn with_word(project: &Project, word: &str, lang: &dyn Language) -> Arc<[Class]> {
+    project.remembered.of_word(lang.name(), word, || find_with_word(project, word, lang))
+}
+
+fn find_with_word(project: &Project, word: &str, lang: &dyn Language) -> Vec<Class> {
     let mut files: Vec<Arc<Source>> = unseen::with_name(project, word, lang).collect();
+    let mut known: FxHashSet<String> = files.iter().map(|f| f.path.clone()).collect();
+    let mut asked: FxHashSet<String> = FxHashSet::default();
     let mut out: Vec<Class> = Vec::new();
     let mut at = 0;
     while at < files.len() {
         let source = files[at].clone();
         at += 1;
-        let t = &source.tree;
-        let classes = t.ids().filter(|n| t.role(*n) == Role::Class);
-        for node in classes.chain(source.members_without_class()) {
-            let (ty, above) = source.lang.class_type(&source, node, &definitions);
-            let name = t.child(node, Field::Name).map(|n| source.str(n).to_string());
+        for class in of_file(project, &source).iter() {
             // what is above them need not have the word
-            for file in above.iter().flat_map(|b| files_of(project, &source, *b)) {
+            for file in class.above.iter().flat_map(|b| files_of(project, &source, *b)) {
                 let Ok(home) = project.source(file) else { continue };
-                if !files.iter().any(|f| f.path == home.path) {
+                if known.insert(home.path.clone()) {
                     files.push(home);
                 }
             }
-            out.push(Class { source: source.clone(), node, ty, above });
-            let Some(name) = name else { continue };
-            for other in unseen::with_name(project, &name, lang) {
-                if !files.iter().any(|f| f.path == other.path) && has_class_below(&other, &name) {
+            out.push(class.clone());
+            let Some(name) = source.tree.child(class.node, Field::Name).map(|n| source.str(n)) else { continue };
+            if !asked.insert(name.to_string()) {
+                continue;
+            }
+            for other in unseen::with_name(project, name, lang) {
+                if !known.contains(&other.path) && has_class_below(&other, name) {
+                    known.insert(other.path.clone());
                     files.push(other);
                 }
             }
         }
     }
     out
+}
+
+/// The classes of a file, with their types and those that they extend.
+fn of_file(project: &Project, source: &Arc<Source>) -> Arc<[Class]> {
+    project.remembered.of_file(&source.path, || {
+        let t = &source.tree;
+        let definitions = |s: &Source, name: &str| project.definition(s, name);
+        let classes = t.ids().filter(|n| t.role(*n) == Role::Class);
+        let of = |node: NodeId| {
+            let (ty, above) = source.lang.class_type(source, node, &definitions);
+            Class { source: source.clone(), node, ty, above }
+        };
+        classes.chain(source.members_without_class()).map(of).collect()
+    })
+}
+
+/// What a project was asked of its classes. Its texts stay as they are, and so do these.
+#[derive(Default)]
+pub(crate) struct Remembered {
+    words: Mutex<By<(&'static str, String)>>,
+    files: Mutex<By<String>>,
+}
+
+type By<K> = FxHashMap<K, Arc<[Class]>>;
+
+impl Remembered {
+    fn of_word(&self, language: &'static str, word: &str, make: impl FnOnce() -> Vec<Class>) -> Arc<[Class]> {
+        kept(&self.words, (language, word.to_string()), make)
+    }
+
+    fn of_file(&self, path: &str, make: impl FnOnce() -> Vec<Class>) -> Arc<[Class]> {
+        kept(&self.files, path.to_string(), make)
+    }
+}
+
+fn kept<K: std::hash::Hash + Eq>(all: &Mutex<By<K>>, key: K, make: impl FnOnce() -> Vec<Class>) -> Arc<[Class]> {
+    if let Some(known) = all.lock().unwrap_or_else(|e| e.into_inner()).get(&key) {
+        return known.clone();
+    }
+    // not while it is locked: who makes one may ask for others
+    let made: Arc<[Class]> = make().into();
+    all.lock().unwrap_or_else(|e| e.into_inner()).insert(key, made.clone());
+    made
 }
 
 /// Files that may hold a class.
@@ -77,12 +127,17 @@ pub(crate) fn around<'c>(classes: &'c [Class], home: &'c Class) -> Vec<&'c Class
 
 /// A class, perhaps one without a name, that extends one of this name.
 fn has_class_below(s: &Source, name: &str) -> bool {
+    struct Words(FxHashSet<String>);
     let t = &s.tree;
-    let named = |n: NodeId| t.subtree(n).any(|w| t.is_leaf(w) && s.str(w) == name);
-    t.ids().filter(|c| t.role(*c) == Role::Class).any(|c| {
-        let made = t.parent(c).and_then(|p| t.child(p, Field::Callee));
-        bases::of(s, c).into_iter().chain(made).any(named)
-    })
+    let words = s.remember((Tree::ROOT, None), || {
+        let bases = t.ids().filter(|c| t.role(*c) == Role::Class).flat_map(|c| {
+            let made = t.parent(c).and_then(|p| t.child(p, Field::Callee));
+            bases::of(s, c).into_iter().chain(made)
+        });
+        let leaves = bases.flat_map(|n| t.subtree(n)).filter(|w| t.is_leaf(*w));
+        Words(leaves.map(|w| s.str(w).to_string()).collect())
+    });
+    words.0.contains(name)
 }
 
 /// Code at the place runs only when the class has been made ready: it is the class's own, or that of its objects.

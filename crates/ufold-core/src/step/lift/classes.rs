@@ -245,7 +245,7 @@ fn spots(project: &Project, place: &Place, new_base: bool) -> Option<Vec<Spot>> 
     let name = s.str(class_members::name_of(&s, statement)?).to_string();
     let own = declared(&s, class).into_iter().find(|d| d.name == name)?;
     let mut others: Vec<(Arc<Source>, NodeId, Declared)> = Vec::new();
-    for c in with_word(project, &name, s.lang) {
+    for c in with_word(project, &name, s.lang).iter() {
         if c.source.path == s.path && c.node == class || others.len() >= MOST_CLASSES {
             continue;
         }

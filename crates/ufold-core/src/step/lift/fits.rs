@@ -337,7 +337,7 @@ impl Lift<'_> {
 
     /// The classes that have another one's name in their files, and those that extend these.
     fn around(&self, name: &str) -> Vec<Class> {
-        let mut all = with_word(self.project, name, self.first().s.lang);
+        let mut all = with_word(self.project, name, self.first().s.lang).to_vec();
         all.retain(|c| c.source.tree.role(c.node) == Role::Class);
         all
     }

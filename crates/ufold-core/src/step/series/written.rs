@@ -31,7 +31,7 @@ pub(super) fn edits(
     let loops = s.lang.loops().ok_or_else(no_form)?;
     let indent = indent_at(&s.text, spans[0].start);
     let unit = s.habits().unit.as_str();
-    let (head, closing) = head(s, loops, (table, given, own_types), names, (&labels, &indent)).ok_or_else(no_form)?;
+    let (head, closing) = head(s, loops, (table, given, own_types), names, (&labels, indent)).ok_or_else(no_form)?;
     let Some(lists) = kept::lists(project, s, loops, table, names) else {
         let why = "code behind the copies uses their variables, for which no list is there yet in this language";
         return Err(vec![reason(s, table.rows[0][0], Code::NoStepYet, why)]);
