@@ -160,6 +160,12 @@ impl Run<'_> {
         Some(Finding { kind: Kind::Series, copies, lines, saves, holes, similarity, small: true, ..Finding::default() })
     }
 
+    /// A copy is itself a run of like statements: each gives a variable its value, and no line goes.
+    fn is_alike(&self) -> bool {
+        let own = &self.facts.statements[self.from..self.from + self.period];
+        own.iter().all(|s| s.shape == own[0].shape)
+    }
+
     /// In how many values the copies differ, and the share of words that are equal; none where no value can stand for the
     /// difference.
     fn columns(&self) -> Option<(usize, f64)> {
@@ -183,6 +189,7 @@ impl Run<'_> {
             match atom::kind(column[0]) {
                 atom::MEMBER => return None,
                 // what is used nowhere in its copy is used behind them: its values go into a list
+                atom::BOUND if self.is_alike() && !used_again(&rows[0], i) => return None,
                 atom::BOUND => own.push(atom::hash(column[0])),
                 kind => value |= kind == atom::LITERAL || !own.contains(&atom::hash(column[0])),
             }
@@ -195,4 +202,10 @@ impl Run<'_> {
         (value && !columns.is_empty() && columns.len() <= MOST_COLUMNS && share >= LEAST_ALIKE)
             .then_some((columns.len(), share))
     }
+}
+
+/// The name that is bound at a place of a copy stands in it once more.
+fn used_again(row: &[u32], at: usize) -> bool {
+    let same = |(i, a): (usize, &u32)| i != at && atom::kind(*a) == atom::NAME && atom::hash(*a) == atom::hash(row[at]);
+    row.iter().enumerate().any(same)
 }
