@@ -3,6 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 use std::io::{BufReader, Read};
 use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, OnceLock};
 use std::time::SystemTime;
 
@@ -272,6 +273,8 @@ pub struct Disk<'a> {
     skipped: &'a [Skipped],
     /// Which words stand in files that are no scanned sources.
     others: OnceLock<Vec<Other>>,
+    /// Bytes of texts that may still be kept.
+    room: AtomicUsize,
 }
 
 /// A file that may say names.
@@ -283,12 +286,12 @@ struct Other {
     text: OnceLock<String>,
 }
 
-/// Texts of other files are kept up to this; larger ones are read again.
-const KEPT_TEXT: usize = 256 << 10;
+/// Texts of other files are kept up to this, in bytes; what is more is read again.
+const KEPT_TEXTS: usize = 32 << 20;
 
 impl<'a> Disk<'a> {
     pub fn new(root: &'a Path, scanned: &'a Scanned) -> Disk<'a> {
-        Disk { root, skipped: &scanned.skipped, others: OnceLock::new() }
+        Disk { root, skipped: &scanned.skipped, others: OnceLock::new(), room: AtomicUsize::new(KEPT_TEXTS) }
     }
 
     /// The text of a file that is no scanned source.
@@ -326,7 +329,8 @@ impl<'a> Disk<'a> {
         }
         let text = self.other_text(&o.path).unwrap_or_default();
         let found = find(&text);
-        if text.len() <= KEPT_TEXT {
+        let less = |room: usize| room.checked_sub(text.len());
+        if self.room.fetch_update(Ordering::Relaxed, Ordering::Relaxed, less).is_ok() {
             let _ = o.text.set(text);
         }
         found

@@ -4,6 +4,7 @@ use std::io::Write;
 
 use similar::{ChangeTag, TextDiff};
 use ufold_core::change::{Code, Outcome, Reason};
+use ufold_core::find::twin_folders::twin_folders;
 use ufold_core::find::twins::{in_turn, pieces, twins};
 use ufold_core::find::{FileFacts, Finding};
 use ufold_core::index::whole_words;
@@ -22,7 +23,31 @@ const AROUND: usize = 1;
 /// Those that are not put aside, the most worth first.
 pub fn found(s: &Session, scanned: &Scanned, findings: &[Finding]) -> Vec<Finding> {
     let aside = |f: &Finding| s.config.never.iter().any(|n| n.id == f.id);
-    twins(&scanned.facts, findings).into_iter().filter(|f| f.saves > 0 && !aside(f)).collect()
+    let files = twins(&scanned.facts, findings);
+    let mut all = twin_folders(&scanned.facts, &files);
+    all.extend(files);
+    all.retain(|f| f.saves > 0 && !aside(f));
+    all
+}
+
+/// Without the files of folders that are told.
+pub fn told(all: Vec<Finding>) -> Vec<Finding> {
+    let folders: Vec<Finding> = all.iter().filter(|f| !f.folders.is_empty()).cloned().collect();
+    all.into_iter().filter(|f| !f.folders.is_empty() || !are_in(f, &folders)).collect()
+}
+
+/// All copies of a finding stand in the files of one of these.
+fn are_in(f: &Finding, twins: &[Finding]) -> bool {
+    let inside = |t: &Finding| f.copies.iter().all(|c| t.copies.iter().any(|d| d.file == c.file));
+    twins.iter().any(inside)
+}
+
+/// What twins are, and how many.
+pub fn counted(f: &Finding) -> String {
+    match f.folders.len() {
+        0 => count(f.copies.len(), "file", "files"),
+        n => count(n, "folder", "folders"),
+    }
 }
 
 /// Nothing is folded by their id: each piece is a step of its own.
@@ -34,12 +59,14 @@ pub fn outcome(twin: &Finding, facts: &[FileFacts]) -> Outcome {
 
 /// All copies of a finding stand in the files of one of them.
 pub fn are_parts(f: &Finding, twins: &[Finding]) -> bool {
-    let inside = |t: &Finding| f.copies.iter().all(|c| t.copies.iter().any(|d| d.file == c.file));
-    f.kind.has_copies() && twins.iter().any(inside)
+    f.kind.has_copies() && are_in(f, twins)
 }
 
 /// The names of the files, those of one folder without it; only the last folders where there is no room.
 pub fn names(twin: &Finding, facts: &[FileFacts], room: usize) -> String {
+    if !twin.folders.is_empty() {
+        return twin.folders.iter().map(|f| format!("{f}/")).collect::<Vec<_>>().join(", ");
+    }
     let path = |i: usize| facts[twin.copies[i].file].path.as_str();
     let folder = |p: &str| p.rfind('/').map_or(0, |at| at + 1);
     let own = &path(0)[..folder(path(0))];
@@ -60,13 +87,17 @@ pub fn names(twin: &Finding, facts: &[FileFacts], room: usize) -> String {
 pub fn show(s: &Session, scanned: &Scanned, twin: &Finding, findings: &[Finding]) -> anyhow::Result<()> {
     let (p, out) = (s.paint, &mut crate::output::out());
     let texts: Vec<String> = twin.copies.iter().map(|c| text(s, scanned, c.file)).collect::<Result<_, _>>()?;
-    let (files, lines) = (count(twin.copies.len(), "file", "files"), count(twin.lines as usize, "line", "lines"));
+    let lines = count(twin.lines as usize, "line", "lines");
     let alike = format!("{:.0} % alike", 100.0 * twin.similarity);
-    writeln!(out, "{}  twins · {files} · {lines} · {alike}", p.strong(&twin.id))?;
-    writeln!(out, "\n{}", p.strong("Files"))?;
-    for (i, c) in twin.copies.iter().enumerate() {
-        let f = &scanned.facts[c.file];
-        writeln!(out, "  {:2}  {}  {}", i + 1, f.path, p.faint(&count(f.lines as usize, "line", "lines")))?;
+    writeln!(out, "{}  twins · {} · {lines} · {alike}", p.strong(&twin.id), counted(twin))?;
+    if twin.folders.is_empty() {
+        writeln!(out, "\n{}", p.strong("Files"))?;
+        for (i, c) in twin.copies.iter().enumerate() {
+            let f = &scanned.facts[c.file];
+            writeln!(out, "  {:2}  {}  {}", i + 1, f.path, p.faint(&count(f.lines as usize, "line", "lines")))?;
+        }
+    } else {
+        folders(s, scanned, twin, findings, out)?;
     }
     let says = |f: &Finding, name: &str| {
         let part = |c: &ufold_core::find::Copy| {
@@ -88,15 +119,44 @@ pub fn show(s: &Session, scanned: &Scanned, twin: &Finding, findings: &[Finding]
         let place = fit(&format!("{place}{within}"), width().saturating_sub(40));
         writeln!(out, "  {}  {}  {lines}  {place}{}", p.strong(&f.id), p.verdict(o.verdict, 7), p.faint(&why))?;
     }
-    for (i, t) in texts.iter().enumerate().skip(1).take(MOST_FILES) {
+    // of folders the files are shown by their own ids
+    let shown = if twin.folders.is_empty() { texts.len() } else { 0 };
+    for (i, t) in texts.iter().enumerate().take(shown).skip(1).take(MOST_FILES) {
         differences(s, out, (&texts[0], t), (1, i + 1))?;
     }
-    let more = texts.len().saturating_sub(1 + MOST_FILES);
+    let more = shown.saturating_sub(1 + MOST_FILES);
     if more > 0 {
         writeln!(out, "\n{}", p.faint(&format!("… and {more} more {}", if more == 1 { "file" } else { "files" })))?;
     }
     if let Some((f, _)) = planned.iter().find(|(_, o)| !o.is_refused()) {
         writeln!(out, "\n{}", p.faint(&format!("next: ufold fold {}; then look again", f.id)))?;
+    }
+    Ok(())
+}
+
+/// The folders, and which of their files are twins.
+fn folders(
+    s: &Session,
+    scanned: &Scanned,
+    twin: &Finding,
+    findings: &[Finding],
+    out: &mut impl Write,
+) -> std::io::Result<()> {
+    let p = s.paint;
+    writeln!(out, "\n{}", p.strong("Folders"))?;
+    for (i, folder) in twin.folders.iter().enumerate() {
+        let inside = |path: &str| path.strip_prefix(folder.as_str()).is_some_and(|rest| rest.starts_with('/'));
+        let all = scanned.facts.iter().filter(|f| inside(&f.path)).count();
+        let own = twin.copies.iter().filter(|c| inside(&scanned.facts[c.file].path)).count();
+        let rest = if all > own { format!(", {} without a twin", all - own) } else { String::new() };
+        let files = format!("{}{rest}", count(own, "file", "files"));
+        writeln!(out, "  {:2}  {folder}/  {}", i + 1, p.faint(&files))?;
+    }
+    writeln!(out, "\n{}", p.strong("Twin files; `ufold show ID` tells what differs"))?;
+    for t in twins(&scanned.facts, findings).iter().filter(|t| are_in(t, std::slice::from_ref(twin))) {
+        let alike = format!("{:3.0} % alike", 100.0 * t.similarity);
+        let names = names(t, &scanned.facts, width().saturating_sub(25));
+        writeln!(out, "  {}  {}  {names}", p.strong(&t.id), p.faint(&alike))?;
     }
     Ok(())
 }

@@ -342,3 +342,30 @@ fn twin_files_are_one_finding() {
     f.write("ufold.toml", &format!("[[never]]\nid = \"{id}\"\nreason = \"two gates\"\n"));
     assert!(!prints(&f, &["scan"], 0, &["repeat"]).contains("twins"));
 }
+
+#[test]
+fn twin_folders_are_one_finding() {
+    let gates = format!("{FEES}\n\n{}", FEES.replace("berth_fee", "dock_fee").replace("days > 30", "days > 9"));
+    let mean = TIDE.replace("high", "mean").replace("level + row.datum", "level").replace("'mean'", "'berth'");
+    let cranes = format!("{TIDE}\n\n{mean}\n\n{}", TIDE.replace("high", "low").replace("out.sort()", "rows.sort()"));
+    let f = Folder::new(&[
+        ("east/gates.py", &gates),
+        ("east/parts/cranes.py", &cranes),
+        ("west/gates.py", &gates.replace("'berth'", "'quay'")),
+        ("west/parts/cranes.py", &cranes.replace("'berth'", "'quay'")),
+        ("west/own.py", "def own(x):\n    return x\n"),
+    ]);
+    f.commit_all();
+    let list = prints(&f, &["scan"], 0, &["twins", "east/, west/", "% alike"]);
+    assert!(!list.contains("gates.py"), "its files are told with it: {list}");
+    let report = json(&f, &["scan", "--kind", "twins"]);
+    let twin = &report["findings"][0];
+    assert_eq!(twin["folders"], serde_json::json!(["east", "west"]));
+    assert_eq!(twin["copies"].as_array().map(Vec::len), Some(4));
+    let id = twin["id"].as_str().expect("an id");
+    let shown = prints(&f, &["show", id], 0, &["2 folders", "1 without a twin", "west/parts/cranes.py", "Pieces"]);
+    // each pair of files by its own id
+    let of_gates = shown.lines().find(|l| l.contains("gates.py") && l.contains("% alike")).expect("the files");
+    let files = of_gates.split_whitespace().next().expect("an id");
+    prints(&f, &["show", files], 0, &["2 files", "What differs", "'quay'"]);
+}

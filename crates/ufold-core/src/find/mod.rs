@@ -24,6 +24,7 @@ mod rows;
 mod series;
 pub mod shares;
 mod suffix;
+pub mod twin_folders;
 pub mod twins;
 
 pub use carried::is_carried;
@@ -124,6 +125,8 @@ pub struct Finding {
     pub drifted: bool,
     /// Of copies that are expressions the names, members and literals of each; 0 where they are statements.
     pub expression: u32,
+    /// Of twin folders: which these are; the copies are their twin files.
+    pub folders: Vec<String>,
 }
 
 impl Finding {

@@ -572,19 +572,14 @@ impl Finder<'_> {
         let longest = spans.clone().max().unwrap_or(0);
         let saves = saves(spans);
         let finding = Finding {
-            id: String::new(),
             kind: Kind::Repeat,
             copies,
-            whole: Vec::new(),
             lines: longest,
             saves,
             holes: g.holes as u32,
             similarity: rounded(g.similarity),
-            measures: None,
             small: !self.is_large(&g),
-            near: false,
-            drifted: false,
-            expression: 0,
+            ..Finding::default()
         };
         (content, finding)
     }

@@ -84,6 +84,9 @@ struct Row {
     /// Of twins: the findings that they have in common, in the order of the first file.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pieces: Vec<String>,
+    /// Of twin folders: which these are. The copies are their twin files.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    folders: Vec<String>,
     copies: Vec<CopyRow>,
     /// What of each copy the plan folds, where it is only a part of them.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -132,7 +135,8 @@ pub fn run(s: &Session, a: &Scan) -> anyhow::Result<u8> {
     shown.sort_by_key(|f| !history.get(&f.id).is_some_and(Drift::is_proven));
     asked.order(&mut shown);
     let twins = match a.kind {
-        None | Some(Kinds::Twins) => twins::found(s, &scanned, &findings),
+        None | Some(Kinds::Twins) if s.json => twins::found(s, &scanned, &findings),
+        None | Some(Kinds::Twins) => twins::told(twins::found(s, &scanned, &findings)),
         Some(_) => Vec::new(),
     };
     let twins: Vec<Finding> = twins.into_iter().filter(|t| a.verdict.is_none() && asked.wants(t)).collect();
@@ -255,6 +259,7 @@ fn clutter(s: &Session, a: &Scan, scanned: Scanned, findings: &[Finding]) -> any
             measures: None,
             clutter: Some(ClutterRow { kind: l.item.kind, what: l.item.what }),
             pieces: Vec::new(),
+            folders: Vec::new(),
             copies: vec![copy],
             folds: Vec::new(),
         }
@@ -321,6 +326,7 @@ fn report(
         measures: f.measures,
         clutter: None,
         pieces: Vec::new(),
+        folders: f.folders.clone(),
         copies: rows(if f.whole.is_empty() { &f.copies } else { &f.whole }),
         folds: if f.whole.is_empty() { Vec::new() } else { rows(&f.copies) },
     };
@@ -501,7 +507,7 @@ fn row(
         " {}  {:7}  {verdict}  {:6}  {:5}  {:>5}  {tests}{}{}",
         s.paint.strong(&f.id),
         kind_word(f),
-        f.copies.len(),
+        if f.folders.is_empty() { f.copies.len() } else { f.folders.len() },
         f.lines,
         saved,
         fit(&place, room),

@@ -50,7 +50,7 @@ pub fn says(f: &Finding, options: &Options) -> String {
     let alike = if f.similarity < 0.9995 { format!(", {:.0} % alike", 100.0 * f.similarity) } else { String::new() };
     let lines = count(f.lines as usize, "line", "lines");
     if f.kind == Kind::Twins {
-        return format!("{} files are mostly copies of each other{alike}", f.copies.len());
+        return format!("{} are mostly copies of each other{alike}", crate::twins::counted(f));
     }
     if f.kind == Kind::Members {
         return format!("{lines} of members stand in {} classes", f.copies.len());
@@ -97,7 +97,7 @@ const RULES: &[(&str, &str)] = &[
     ("repeat", "The same code stands in several places, up to names and values."),
     ("series", "Copies of the same code stand side by side, up to names and values."),
     ("members", "Several classes declare the same members."),
-    ("twins", "Files are mostly copies of each other."),
+    ("twins", "Files or folders are mostly copies of each other."),
     ("drift", "Copies of the same code have grown apart by some statements."),
     ("long", "A function is longer, deeper or more complex than the project allows."),
 ];

@@ -149,19 +149,15 @@ fn finding(
     let small = free.iter().any(|r| r.weight < options.smallest) || heights.any(|h| h < options.fewest_lines);
     let content = free.iter().map(|r| content(&files[r.file as usize], r.bytes)).min()?;
     let finding = Finding {
-        id: String::new(),
         kind: Kind::Repeat,
         copies: free.iter().map(|r| copy(files, r)).collect(),
-        whole: Vec::new(),
         lines: longest,
         saves,
-        holes: 0,
         similarity: rounded(f64::from(alike.min(1.0))),
-        measures: None,
         small,
         near: true,
         drifted: gaps > 0,
-        expression: 0,
+        ..Finding::default()
     };
     Some((content, finding))
 }
