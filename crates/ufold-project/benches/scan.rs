@@ -11,7 +11,7 @@ use ufold_core::change::Place;
 use ufold_core::find::{self, Finding, Options};
 use ufold_core::index::Project;
 use ufold_core::lang;
-use ufold_core::step::{RenameRequest, Request, plan};
+use ufold_core::step::{FoldRequest, RenameRequest, Request, plan};
 use ufold_project::cache::{self, Cache};
 use ufold_project::config::Scan;
 use ufold_project::files::{self, Disk};
@@ -56,8 +56,39 @@ fn main() {
     println!("cold scan         {:8.1} ms", s.as_secs_f64() * 1e3);
     println!("  of it, finding  {:8.1} ms", f.as_secs_f64() * 1e3);
     println!("scan / parsing    {:8.2}     (must: 1.6, aim: 1.3)", s.as_secs_f64() / p.as_secs_f64());
+    verdicts(&root, p);
     second_scan(&root, s - f);
     rename();
+}
+
+/// Repeats that are planned, the first of the list.
+const PLANNED: usize = 200;
+
+/// Plans of many findings, one project for all, as where a list of them is asked for with what can be folded.
+fn verdicts(root: &Path, parsing: Duration) {
+    let scanned = files::scan(root, &[], &Scan::default(), None, &|_| ()).expect("the folder can be scanned");
+    let found = find::scan(&scanned.facts, &Options::default());
+    let place = |c: &find::Copy| Place {
+        file: scanned.facts[c.file].path.clone(),
+        start_line: c.lines.0 as usize,
+        end_line: c.lines.1 as usize,
+        start_byte: c.bytes.0 as usize,
+        end_byte: c.bytes.1 as usize,
+    };
+    let repeats = found.iter().filter(|f| f.kind == find::Kind::Repeat).take(PLANNED);
+    let request = |f: &Finding| {
+        let copies = f.copies.iter().map(place).collect();
+        Request::Fold(FoldRequest { finding: f.id.clone(), copies, ..FoldRequest::default() })
+    };
+    let requests: Vec<Request> = repeats.map(request).collect();
+    let all = time(|| {
+        let disk = Disk::new(root, &scanned);
+        let project = Project::new(&scanned.facts, &disk);
+        requests.par_iter().for_each(|r| drop(std::hint::black_box(plan(&project, r))));
+    });
+    let each = all.as_secs_f64() / requests.len().max(1) as f64;
+    println!("{:3} plans         {:8.1} ms", requests.len(), all.as_secs_f64() * 1e3);
+    println!("a plan / parsing  {:8.3}", each / parsing.as_secs_f64());
 }
 
 /// Nothing changed since the last scan; without finding, which is done anew.

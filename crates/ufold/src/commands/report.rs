@@ -17,6 +17,7 @@ use crate::history::histories;
 use crate::output::listed::{Item, markdown, sarif, says};
 use crate::output::{count, json, page};
 use crate::session::{Parts, Session};
+use crate::twins;
 
 /// Forms that the file's ending can ask for.
 enum Form {
@@ -55,9 +56,14 @@ pub fn run(s: &Session, a: &Report) -> anyhow::Result<u8> {
             let mut planned = s.plan_first(&scanned, &shown, (usize::MAX, Parts::OfNoOther), &is_told);
             asked.order_planned(&mut planned);
             findings = planned.len() + rest.len();
+            // files side by side; of folders the pieces are told
+            let all = twins::found(s, &scanned, &found).into_iter();
+            let mut files: Vec<Finding> = all.filter(|t| t.folders.is_empty() && asked.wants(t)).collect();
+            files.retain(|t| a.kind.is_none_or(|k| k.has(t)));
+            findings += files.len();
             let drifted: Vec<&Finding> = planned.iter().map(|(f, _)| f).filter(|f| f.drifted).collect();
             let history = histories(s, &scanned, &drifted);
-            write(s, &scanned, &found, &planned, &rest, &history, options)?
+            write(s, &scanned, &found, (&planned, &rest, &files), &history, options)?
         }
         Form::Sarif => {
             let items: Vec<Item> = shown.iter().map(|f| Item::of(f, &scanned.facts, &options, None)).collect();
@@ -85,8 +91,7 @@ fn write(
     s: &Session,
     scanned: &Scanned,
     found: &[Finding],
-    planned: &[(Finding, Outcome)],
-    rest: &[Finding],
+    (planned, rest, twins): (&[(Finding, Outcome)], &[Finding], &[Finding]),
     history: &BTreeMap<String, Drift>,
     options: ufold_core::find::Options,
 ) -> Result<String> {
@@ -99,7 +104,8 @@ fn write(
         .collect();
     let now = ledger_of(found, &scanned.facts);
     trend.push(page::Point::now(&now));
-    let rows = planned.iter().map(|(f, o)| (f, Some(o))).chain(rest.iter().map(|f| (f, None)));
+    let alone = |f| (f, None);
+    let rows = twins.iter().map(alone).chain(planned.iter().map(|(f, o)| (f, Some(o)))).chain(rest.iter().map(alone));
     let rows: Vec<page::Row> = rows
         .map(|(finding, plan)| page::Row {
             finding,

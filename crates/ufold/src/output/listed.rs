@@ -48,7 +48,10 @@ pub fn says(f: &Finding, options: &Options) -> String {
         return format!("an overlong file: {lines} lines of code (over {})", number(u64::from(options.longest_file)));
     }
     let alike = if f.similarity < 0.9995 { format!(", {:.0} % alike", 100.0 * f.similarity) } else { String::new() };
-    let lines = count(f.lines as usize, "line", "lines");
+    let mut lines = count(f.lines as usize, "line", "lines");
+    if let Some(whole) = ufold_core::find::longest(&f.whole) {
+        lines.push_str(&format!(" of {whole}"));
+    }
     if f.kind == Kind::Twins {
         return format!("{} are mostly copies of each other{alike}", crate::twins::counted(f));
     }

@@ -296,7 +296,9 @@ impl<'a> Page<'a> {
     fn finding(&'a self, row: &'a Row, texts: &mut BTreeMap<usize, Arc<str>>) -> FindingData<'a> {
         let (f, plan) = (row.finding, row.plan);
         let is_repeat = f.kind.has_copies();
-        let mut copies: Vec<CopyData> = f.copies.iter().enumerate().map(|(n, c)| self.copy(c, n, texts)).collect();
+        // all of the copies, also where a plan folds a part of them
+        let all = if f.whole.is_empty() { &f.copies } else { &f.whole };
+        let mut copies: Vec<CopyData> = all.iter().enumerate().map(|(n, c)| self.copy(c, n, texts)).collect();
         let (first, others) = copies.split_at_mut(1);
         let first = &first[0].code;
         for c in others.iter_mut().take(MOST_COPIES) {
@@ -316,6 +318,7 @@ impl<'a> Page<'a> {
                 let place = if f.is_file() { path.clone() } else { super::place(path, at.lines.0 as usize) };
                 Some(format!("ufold split {}", quoted(&place)))
             }
+            Kind::Twins => Some(format!("ufold show {}", f.id)),
             _ => folds.map(|_| format!("ufold fold {} --preview", f.id)),
         };
         FindingData {
