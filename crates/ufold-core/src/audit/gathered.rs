@@ -4,7 +4,7 @@
 //! names, or read at written places. What used the copies' variables has those names or elements, stands behind the copies
 //! in their block and runs at once, so that it runs when all turns have run.
 
-use super::turns::{Loop, Turned, is_empty_list};
+use super::turns::{Loop, Turned, is_empty_list, sides};
 use super::{Opinion, object};
 use crate::names::{BindingId, Source, Use};
 use crate::tree::{Field, NodeId, Role};
@@ -141,14 +141,4 @@ impl Around<'_> {
         }
         Ok(())
     }
-}
-
-/// Both sides of a statement that does nothing but give one value.
-pub(super) fn sides(s: &Source, statement: NodeId) -> Option<(NodeId, NodeId)> {
-    let t = &s.tree;
-    let inner: Vec<NodeId> = t.subtree(statement).filter(|n| t.role(*n) == Role::Assign).collect();
-    let [assign] = inner[..] else { return None };
-    let way: Vec<NodeId> = t.ancestors(assign).take_while(|a| *a != statement).chain([statement]).collect();
-    let plain = way.iter().all(|a| matches!(t.role(*a), Role::Assign | Role::ExprStmt | Role::Declare));
-    Some((t.child(assign, Field::Left)?, t.child(assign, Field::Right)?)).filter(|_| plain)
 }

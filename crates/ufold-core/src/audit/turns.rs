@@ -2,7 +2,6 @@
 
 use std::collections::BTreeMap;
 
-use super::gathered::sides;
 use super::outside::{ScopeMap, same_meaning};
 use super::{Objection, Opinion, object};
 use crate::index::users::is_given_once;
@@ -525,6 +524,16 @@ fn put(s: &Source, statement: NodeId) -> Option<Put> {
     let before = t.ancestors(made.node).find(|a| t.parent(*a).is_some_and(|p| t.role(p).is_sequence()))?;
     let empty = sides(s, before).is_some_and(|x| is_empty_list(s, x.1));
     (last && plain && empty).then_some(Put { statement, list, member, value })
+}
+
+/// Both sides of a statement that does nothing but give one value.
+pub(super) fn sides(s: &Source, statement: NodeId) -> Option<(NodeId, NodeId)> {
+    let t = &s.tree;
+    let inner: Vec<NodeId> = t.subtree(statement).filter(|n| t.role(*n) == Role::Assign).collect();
+    let [assign] = inner[..] else { return None };
+    let way: Vec<NodeId> = t.ancestors(assign).take_while(|a| *a != statement).chain([statement]).collect();
+    let plain = way.iter().all(|a| matches!(t.role(*a), Role::Assign | Role::ExprStmt | Role::Declare));
+    Some((t.child(assign, Field::Left)?, t.child(assign, Field::Right)?)).filter(|_| plain)
 }
 
 pub(super) fn is_empty_list(s: &Source, n: NodeId) -> bool {

@@ -1,26 +1,19 @@
 //! Classes of the project that are above or below each other, by the files that have a word and those that extend theirs.
 
-use std::sync::{Arc, Mutex};
+use std::sync::Arc;
 
-use rustc_hash::{FxHashMap, FxHashSet};
+use rustc_hash::FxHashSet;
 
+pub(crate) use crate::index::known_classes::Class;
 use crate::index::{Project, bases, paths, unseen};
 use crate::lang::Language;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::Ty;
 
-#[derive(Clone)]
-pub(crate) struct Class {
-    pub source: Arc<Source>,
-    pub node: NodeId,
-    pub ty: Ty,
-    pub above: Vec<Ty>,
-}
-
 /// Classes of the files that have the word, with all that they extend and all that extend them.
 pub(crate) fn with_word(project: &Project, word: &str, lang: &dyn Language) -> Arc<[Class]> {
-    project.remembered.of_word(lang.name(), word, || find_with_word(project, word, lang))
+    project.classes.of_word(lang.name(), word, || find_with_word(project, word, lang))
 }
 
 fn find_with_word(project: &Project, word: &str, lang: &dyn Language) -> Vec<Class> {
@@ -58,7 +51,7 @@ fn find_with_word(project: &Project, word: &str, lang: &dyn Language) -> Vec<Cla
 
 /// The classes of a file, with their types and those that they extend.
 fn of_file(project: &Project, source: &Arc<Source>) -> Arc<[Class]> {
-    project.remembered.of_file(&source.path, || {
+    project.classes.of_file(&source.path, || {
         let t = &source.tree;
         let definitions = |s: &Source, name: &str| project.definition(s, name);
         let classes = t.ids().filter(|n| t.role(*n) == Role::Class);
@@ -68,35 +61,6 @@ fn of_file(project: &Project, source: &Arc<Source>) -> Arc<[Class]> {
         };
         classes.chain(source.members_without_class()).map(of).collect()
     })
-}
-
-/// What a project was asked of its classes. Its texts stay as they are, and so do these.
-#[derive(Default)]
-pub(crate) struct Remembered {
-    words: Mutex<By<(&'static str, String)>>,
-    files: Mutex<By<String>>,
-}
-
-type By<K> = FxHashMap<K, Arc<[Class]>>;
-
-impl Remembered {
-    fn of_word(&self, language: &'static str, word: &str, make: impl FnOnce() -> Vec<Class>) -> Arc<[Class]> {
-        kept(&self.words, (language, word.to_string()), make)
-    }
-
-    fn of_file(&self, path: &str, make: impl FnOnce() -> Vec<Class>) -> Arc<[Class]> {
-        kept(&self.files, path.to_string(), make)
-    }
-}
-
-fn kept<K: std::hash::Hash + Eq>(all: &Mutex<By<K>>, key: K, make: impl FnOnce() -> Vec<Class>) -> Arc<[Class]> {
-    if let Some(known) = all.lock().unwrap_or_else(|e| e.into_inner()).get(&key) {
-        return known.clone();
-    }
-    // not while it is locked: who makes one may ask for others
-    let made: Arc<[Class]> = make().into();
-    all.lock().unwrap_or_else(|e| e.into_inner()).insert(key, made.clone());
-    made
 }
 
 /// Files that may hold a class.

@@ -6,9 +6,9 @@ use rayon::prelude::*;
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::find::FileFacts;
-use crate::index::class_tree::Remembered;
 use crate::index::following;
 use crate::index::frames::Lookers;
+use crate::index::known_classes::KnownClasses;
 use crate::index::modules::Modules;
 use crate::lang::{self, ModuleName};
 use crate::names::{BindingId, ImportRef, Names, Source};
@@ -71,7 +71,7 @@ pub struct Project<'a> {
     shared: OnceLock<SharedNames>,
     /// Functions that look at those which called them, by the family of their language.
     pub(super) lookers: Mutex<FxHashMap<&'static str, Arc<Lookers>>>,
-    pub(super) remembered: Remembered,
+    pub(super) classes: KnownClasses,
     /// What imports of files were found to name.
     resolved_before: Mutex<FxHashMap<usize, FxHashMap<ImportRef, Vec<usize>>>>,
     /// The project without the files that a plan may make, which are the last ones: it has the others already.
@@ -105,7 +105,7 @@ impl<'a> Project<'a> {
             modules,
             shared,
             lookers,
-            remembered: Remembered::default(),
+            classes: KnownClasses::default(),
             resolved_before,
             without_new: None,
             new: FxHashSet::default(),

@@ -595,7 +595,6 @@ impl Modules for Java {
 
 impl Suites for Java {
     fn test_command(&self, _layout: &dyn Layout) -> Option<String> {
-        // build tools have their own files, by which they are found
-        None
+        None // build tools have their own files, by which they are found
     }
 }

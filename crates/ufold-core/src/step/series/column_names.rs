@@ -1,7 +1,6 @@
 //! Names of what differs in a series, and of the locals that each copy had for itself.
 
 use super::counted::{Given, Said};
-use super::kept;
 use super::table::Table;
 use crate::change::{Code, Found, reason};
 use crate::names::Source;
@@ -61,7 +60,7 @@ pub(super) fn find(s: &Source, frame: NodeId, table: &Table, given: &[Given], as
     }
     let mut lists = Vec::new();
     for (l, name) in table.locals.iter().zip(&locals).filter(|(l, _)| l.kept) {
-        let all = kept::list_names(s, name);
+        let all = list_names(s, name);
         let found = all.into_iter().find(|n| free(n, &taken) && !own.contains(&n.as_str()));
         let first = s.names.binding(l.bindings[0]).first;
         let found =
@@ -134,4 +133,17 @@ fn beside(s: &Source, n: NodeId) -> Option<Vec<String>> {
         }
         _ => None,
     }
+}
+
+/// What a list of such variables is called, the best first.
+fn list_names(s: &Source, name: &str) -> Vec<String> {
+    let (mut plural, mut list) = (words(name), words(name));
+    let plain = s.lang.variable_name(&["values".into()]);
+    match plural.last_mut() {
+        Some(w) if w.ends_with('s') || w.len() < 2 => return vec![plain],
+        Some(w) => w.push('s'),
+        None => return vec![plain],
+    }
+    list.push("list".into());
+    vec![s.lang.variable_name(&plural), s.lang.variable_name(&list), plain]
 }

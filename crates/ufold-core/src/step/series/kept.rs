@@ -8,8 +8,7 @@ use super::column_names::Chosen;
 use super::table::{Local, Table};
 use crate::index::Project;
 use crate::lang::{Gathering, Loops};
-use crate::names::{BindingId, Reference, Source, Use};
-use crate::plan::words::words;
+use crate::names::{BindingId, Source, Use};
 use crate::text::Edit;
 use crate::tree::{Field, NodeId, Role};
 
@@ -25,17 +24,6 @@ pub(super) struct Lists {
     pub computed: Vec<Edit>,
     /// Edits behind the copies: elements for names.
     pub elsewhere: Vec<Edit>,
-}
-
-/// Uses behind the copies, when each of them comes after all copies and sees what they left.
-pub(super) fn uses_behind(s: &Source, b: BindingId, block: NodeId, end: NodeId) -> Option<Vec<&Reference>> {
-    let own = s.names.binding(b).scope;
-    let at_once = |r: &Reference| {
-        s.names.scope_chain(r.scope).take_while(|x| *x != own).all(|x| s.names.scope(x).kind.runs_at_once())
-    };
-    let all: Vec<&Reference> = s.names.references_to(b).filter(|r| r.node >= end).collect();
-    let fine = all.iter().all(|r| s.tree.contains(block, r.node) && at_once(r) && !r.is_type());
-    (fine && !s.names.binding(b).rebound_inside).then_some(all)
 }
 
 /// The lists of all such variables; none where the language can't write one.
@@ -113,17 +101,4 @@ fn is_plain(s: &Source, n: NodeId) -> bool {
         || t.role(p) == Assign && t.field(n) == Field::Right;
     let shortly = t.span(p) == t.span(n) && t.role(p) == Pair;
     place && !shortly && t.field(n) != Field::Callee && t.ancestor(n, &[Template]).is_none()
-}
-
-/// What a list of such variables is called, the best first.
-pub(super) fn list_names(s: &Source, name: &str) -> Vec<String> {
-    let (mut plural, mut list) = (words(name), words(name));
-    let plain = s.lang.variable_name(&["values".into()]);
-    match plural.last_mut() {
-        Some(w) if w.ends_with('s') || w.len() < 2 => return vec![plain],
-        Some(w) => w.push('s'),
-        None => return vec![plain],
-    }
-    list.push("list".into());
-    vec![s.lang.variable_name(&plural), s.lang.variable_name(&list), plain]
 }

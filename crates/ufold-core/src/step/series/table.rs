@@ -1,9 +1,8 @@
 //! What the copies of a series have in common, and in what they differ: columns of values, and locals of their own.
 
-use super::kept;
 use crate::change::{Code, Found, reason};
 use crate::index::users::is_given_once;
-use crate::names::{BindKind, BindingId, Names, ScopeKind, Source, Use};
+use crate::names::{BindKind, BindingId, Names, Reference, ScopeKind, Source, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// A place in which the copies have different values.
@@ -168,7 +167,7 @@ impl Table {
         let bindings: Vec<BindingId> = nodes.iter().enumerate().map(own).collect::<Option<_>>()?;
         let behind: Vec<bool> = bindings
             .iter()
-            .map(|b| kept::uses_behind(s, *b, block, end).map(|all| !all.is_empty()))
+            .map(|b| uses_behind(s, *b, block, end).map(|all| !all.is_empty()))
             .collect::<Option<_>>()?;
         let kept = behind[0];
         behind.iter().all(|b| *b == kept).then_some(Local { bindings, kept })
@@ -378,4 +377,15 @@ fn is_fixed(s: &Source, frame: NodeId, (first, end): (NodeId, NodeId), n: NodeId
         _ if !of_frame && once && binding.kind != BindKind::Variable => Ok(()),
         _ => refuse("may have no value, or another one, before the first copy"),
     }
+}
+
+/// Uses behind the copies, when each of them comes after all copies and sees what they left.
+fn uses_behind(s: &Source, b: BindingId, block: NodeId, end: NodeId) -> Option<Vec<&Reference>> {
+    let own = s.names.binding(b).scope;
+    let at_once = |r: &Reference| {
+        s.names.scope_chain(r.scope).take_while(|x| *x != own).all(|x| s.names.scope(x).kind.runs_at_once())
+    };
+    let all: Vec<&Reference> = s.names.references_to(b).filter(|r| r.node >= end).collect();
+    let fine = all.iter().all(|r| s.tree.contains(block, r.node) && at_once(r) && !r.is_type());
+    (fine && !s.names.binding(b).rebound_inside).then_some(all)
 }
