@@ -37,6 +37,9 @@ impl Equal<'_> {
         if let Some(i) = target.and_then(|x| self.parameters.iter().position(|p| *p == x)) {
             return self.parameter(a, b, i);
         }
+        if let Some(value) = as_attribute(o, a, h, b) {
+            return self.below(a, value);
+        }
         if o.shows_its_code(a) && t.exact(a) != n.exact(b) {
             return object(o, a, "the text shows the code of this value");
         }
@@ -446,4 +449,14 @@ impl Equal<'_> {
             object(o, at, format!("`{}` does not correspond to one local", o.str(at)))
         }
     }
+}
+
+/// The value in brackets of an attribute of markup that was a text, one that says the same in code.
+pub(super) fn as_attribute(o: &Source, a: NodeId, h: &Source, b: NodeId) -> Option<NodeId> {
+    let (t, n) = (&o.tree, &h.tree);
+    let of_markup = |s: &Source, x: NodeId| s.tree.parent(x).is_some_and(|p| s.tree.role(p) == Role::MarkupAttribute);
+    let text = t.role(a) == Role::Literal && of_markup(o, a) && !o.str(a).contains(['&', '\\', '\n']);
+    let mut inner = n.children(b).filter(|c| n.role(*c) != Role::Token);
+    let value = inner.next().filter(|_| n.role(b) == Role::Interpolation && of_markup(h, b) && text)?;
+    inner.next().is_none().then_some(value)
 }

@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use super::equal::as_attribute;
 use super::outside::{ScopeMap, same_meaning};
 use super::{Objection, Opinion, object};
 use crate::index::users::is_given_once;
@@ -319,9 +320,12 @@ impl Turn<'_> {
             }
             return Ok(());
         }
+        if let Some(value) = as_attribute(o, a, s, b) {
+            return self.placed(a, value);
+        }
         if t.role(a) == Role::Literal && n.role(b) == Role::Template {
             return match self.says(b) {
-                Some(text) if is_text(o.str(a), &text) && self.can_stand(a) => Ok(()),
+                Some(text) if is_text(o.str(a), &text) && self.can_stand(a) && may_be_made(o, a) => Ok(()),
                 _ => object(o, a, "the turn says another text"),
             };
         }
@@ -538,6 +542,11 @@ pub(super) fn sides(s: &Source, statement: NodeId) -> Option<(NodeId, NodeId)> {
 
 pub(super) fn is_empty_list(s: &Source, n: NodeId) -> bool {
     s.tree.role(n) == Role::List && s.tree.children(n).all(|c| s.tree.role(c) == Role::Token)
+}
+
+/// Nobody asks whether it is the same object.
+fn may_be_made(o: &Source, a: NodeId) -> bool {
+    o.lang.loops().is_some_and(|l| l.takes_made_text(o, a))
 }
 
 /// A literal in plain quotes that says this.

@@ -300,9 +300,13 @@ pub fn purity(site: &Portion, id: NodeId) -> Purity {
         | Role::Conditional
         | Role::Other => below(Purity::Reads),
         Role::Template | Role::Interpolation => below(Purity::Reads),
-        Role::Markup | Role::MarkupTag | Role::Call | Role::Arguments | Role::KeywordArg | Role::Spread => {
-            below(Purity::Acts)
-        }
+        Role::Markup
+        | Role::MarkupTag
+        | Role::MarkupAttribute
+        | Role::Call
+        | Role::Arguments
+        | Role::KeywordArg
+        | Role::Spread => below(Purity::Acts),
         Role::Comprehension | Role::CompFor | Role::CompIf | Role::Pattern => below(Purity::Acts),
         // making a function has no effect; what it reads later it reads where it was written
         Role::Lambda | Role::Parameters | Role::Parameter => below(Purity::Settled),

@@ -11,6 +11,13 @@ use crate::index::unseen::definition_of;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
 
+/// A value as it is written where a literal stands: as an attribute of markup it has brackets.
+pub fn in_its_place(s: &Source, literal: NodeId, value: String) -> String {
+    let t = &s.tree;
+    let attribute = t.parent(literal).is_some_and(|p| t.role(p) == Role::MarkupAttribute);
+    if attribute && t.role(literal) == Role::Literal { format!("{{{value}}}") } else { value }
+}
+
 /// How much a place asks for a literal's own type.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Asked {

@@ -250,6 +250,7 @@ fn from_surroundings(s: &crate::names::Source, node: NodeId) -> Vec<String> {
     let name_of = |n: NodeId| matches!(t.role(n), Role::Name | Role::Member).then(|| last_word(n));
     match t.role(parent) {
         Role::KeywordArg => t.child(parent, Field::Name).map(|n| s.str(n).to_string()).into_iter().collect(),
+        Role::MarkupAttribute => t.children(parent).next().map(|n| words(s.str(n)).join("_")).into_iter().collect(),
         Role::Pair if field == Field::Value => t
             .child(parent, Field::Key)
             .map(|k| words(s.str(k).trim_matches(['"', '\''])).join("_"))

@@ -385,6 +385,10 @@ impl Generalize<'_> {
                 self.sites[site].source().names.at(node).is_some_and(|r| r.target.is_some())
             }
             Role::UnaryOp => t.role(node) != Role::Literal,
+            Role::MarkupAttribute => {
+                let s = self.sites[site].source();
+                t.role(node) != Role::Literal || !s.lang.needs_constant(s, node)
+            }
             Role::Function | Role::Class => !matches!(field, Field::Name | Field::ReturnType),
             _ => true,
         };

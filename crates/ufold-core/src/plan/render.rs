@@ -9,6 +9,7 @@ use crate::plan::general::{General, Optional, must_declare};
 use crate::plan::given::local_of;
 use crate::plan::home::Home;
 use crate::plan::leading::Leading;
+use crate::plan::literal_types::in_its_place;
 use crate::plan::region::Portion;
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::{Field, NodeId, Role};
@@ -308,7 +309,10 @@ impl Written<'_> {
         let pair = t.ids().find(|n| t.span(*n) == hole && t.role(*n) == Role::Name).and_then(|n| t.parent(n));
         match pair.filter(|p| t.span(*p) == hole && t.child(*p, Field::Key).is_some()) {
             Some(_) if &s.text[hole.start..hole.end] != name => format!("{}: {name}", &s.text[hole.start..hole.end]),
-            _ => name.to_string(),
+            _ => match t.ids().find(|n| t.span(*n) == hole && t.role(*n) == Role::Literal) {
+                Some(literal) => in_its_place(s, literal, name.to_string()),
+                None => name.to_string(),
+            },
         }
     }
 

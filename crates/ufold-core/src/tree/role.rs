@@ -119,6 +119,7 @@ pub enum Role {
     /// Markup that is a value.
     Markup,
     MarkupTag,
+    MarkupAttribute,
     /// Something that only means itself in its own function or file.
     FrameName,
     /// Makes names at run time.

@@ -2,6 +2,7 @@
 
 use crate::lang::Row;
 use crate::names::Source;
+use crate::tree::NodeId;
 
 /// A list that the turns of a loop put their values into.
 pub struct Gathering<'a> {
@@ -58,6 +59,10 @@ pub trait Loops: Sync {
     /// A setting with which elements of a list may be missing for the types.
     fn missing_elements(&self) -> Option<&'static str> {
         None
+    }
+    /// A text that is put together can stand there for the same one that is written out.
+    fn takes_made_text(&self, _s: &Source, _place: NodeId) -> bool {
+        true
     }
     /// A text with a number between two parts that have no marks of their own.
     fn numbered_text(&self, _s: &Source, _before: &str, _number: &str, _behind: &str, _quote: char) -> Option<String> {

@@ -270,6 +270,11 @@ impl Semantics for Family {
             _ => Some(Look::second(arguments)),
         }
     }
+    fn needs_constant(&self, source: &Source, literal: NodeId) -> bool {
+        // the text of an attribute has other escapes than one in code
+        let attribute = source.tree.parent(literal).is_some_and(|p| source.tree.role(p) == Role::MarkupAttribute);
+        attribute && source.str(literal).contains(['&', '\\', '\n'])
+    }
     fn takes_anything(&self, callee: &str) -> bool {
         callee.starts_with("console.")
             || ["String", "Number", "Boolean", "parseInt", "parseFloat", "Error"].contains(&callee)

@@ -178,7 +178,7 @@ const ROLES: &[(&str, Role)] = &[
     ("jsx_self_closing_element", Role::Markup),
     ("jsx_opening_element", Role::MarkupTag),
     ("jsx_closing_element", Role::MarkupTag),
-    ("jsx_attribute", Role::Other),
+    ("jsx_attribute", Role::MarkupAttribute),
     ("jsx_expression", Role::Interpolation),
     ("jsx_namespace_name", Role::KeywordName),
     ("jsx_text", Role::TemplateText),

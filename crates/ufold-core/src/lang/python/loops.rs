@@ -3,7 +3,7 @@
 use crate::lang::written::list_of_rows;
 use crate::lang::{Gathering, GatheringText, Listed, LoopText, Loops, Row};
 use crate::names::Source;
-use crate::tree::NodeId;
+use crate::tree::{NodeId, Role};
 
 pub struct Lists;
 
@@ -38,6 +38,15 @@ impl Loops for Lists {
 
     fn puts_last(&self) -> Option<&'static str> {
         Some("append")
+    }
+
+    fn takes_made_text(&self, s: &Source, place: NodeId) -> bool {
+        // each of these is an object of its own
+        let same_object = |p: NodeId| s.tree.children(p).any(|c| s.str(c).split_whitespace().any(|w| w == "is"));
+        !s.tree
+            .ancestors(place)
+            .take_while(|a| s.tree.role(*a).is_expression())
+            .any(|p| s.tree.role(p) == Role::Compare && same_object(p))
     }
 
     fn numbered_text(&self, s: &Source, before: &str, number: &str, behind: &str, quote: char) -> Option<String> {

@@ -119,7 +119,7 @@ fn beside(s: &Source, n: NodeId) -> Option<Vec<String>> {
         _ => None,
     };
     match t.role(p) {
-        Role::KeywordArg => t.children(p).next().map(|k| words(s.str(k))),
+        Role::KeywordArg | Role::MarkupAttribute => t.children(p).next().map(|k| words(s.str(k))),
         Role::Compare => t.children(p).filter(|c| *c != n && t.role(*c) != Role::Token).find_map(last),
         Role::Assign if t.field(n) == Field::Right => t.child(p, Field::Left).and_then(last),
         Role::Arguments if t.children(p).find(|c| t.role(*c) != Role::Token) == Some(n) => {

@@ -32,13 +32,12 @@ pub(super) enum Said {
 /// Numbers that follow one another are counted from this many on, and fewer where texts say them.
 const LEAST_COUNTED: usize = 4;
 
-/// The columns as the loop has them. `asked`: something asks for just the literals of a place, and a text that is put
-/// together is none.
-pub(super) fn given(s: &Source, columns: &[Column], asked: &dyn Fn(NodeId) -> bool) -> Vec<Given> {
+/// The columns as the loop has them. `fixed`: where a text that is put together is not the same as one that is written.
+pub(super) fn given(s: &Source, columns: &[Column], fixed: &dyn Fn(NodeId) -> bool) -> Vec<Given> {
     let plain =
         |c: &Column| Given { texts: c.texts.clone(), uses: c.nodes.iter().map(|n| (*n, Said::Plainly)).collect() };
     let mut out: Vec<Given> = Vec::new();
-    let plainly = |o: &Numbered, c: &Column| o.said == Said::Plainly || !c.nodes.iter().any(|n| asked(*n));
+    let plainly = |o: &Numbered, c: &Column| o.said == Said::Plainly || !c.nodes.iter().any(|n| fixed(*n));
     let said: Vec<Option<Numbered>> = columns.iter().map(|c| numbered(s, c).filter(|o| plainly(o, c))).collect();
     for (c, own) in columns.iter().zip(&said) {
         let Some(own) = own else {

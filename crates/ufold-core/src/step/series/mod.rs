@@ -71,7 +71,8 @@ fn run(project: &Project, request: &SeriesRequest) -> Found<Outcome> {
         return Err(vec![reason(&s, first, Code::OutsideUsers, "another file has this name")]);
     }
     let asked = |n: NodeId| types::is_asked_for(project, &s, n);
-    let given = counted::given(&s, &table.columns, &asked);
+    let fixed = |n: NodeId| asked(n) || s.lang.loops().is_some_and(|l| !l.takes_made_text(&s, n));
+    let given = counted::given(&s, &table.columns, &fixed);
     let own_types = types::of_values(&s, &given, &asked)?;
     let names = column_names::find(&s, frame, &table, &given, &request.names)?;
     let mut edits = Edits::default();

@@ -9,6 +9,7 @@ use crate::index::Project;
 use crate::lang::{Listed, LoopText, Loops, Row};
 use crate::names::Source;
 use crate::plan::lines::{comments_above, indented_more, line_end, line_start};
+use crate::plan::literal_types::in_its_place;
 use crate::text::{Edit, Span, apply_edits, indent_at};
 use crate::tree::NodeId;
 
@@ -111,7 +112,7 @@ fn body(
             };
             let why = "a text with a number is not there yet for this language";
             let text = text.ok_or_else(|| vec![reason(s, *n, Code::NoStepYet, why)])?;
-            edits.push(Edit::new(t.span(*n).start, t.span(*n).end, text));
+            edits.push(Edit::new(t.span(*n).start, t.span(*n).end, in_its_place(s, *n, text)));
         }
     }
     for (l, name) in table.locals.iter().zip(&names.locals) {
