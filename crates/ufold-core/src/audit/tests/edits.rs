@@ -144,12 +144,11 @@ const ROWS: &[Row] = &[
     },
     Row {
         ask: |_, copies, p| SeriesRequest { finding: String::new(), copies, names: vec![] }.plan(p),
-        files: "--- list.jsx\nfunction all(out) {\n  const none = 0;\n  ‹out.push(<Berth label=\"berth 1\" n={1} />);›\n  «out.push(<Berth label=\"berth 2\" n={2} />);»\n  «out.push(<Berth label=\"berth 3\" n={3} />);»\n  «out.push(<Berth label=\"berth 4\" n={4} />);»\n  return out;\n}\n",
+        files: "--- list.jsx\nfunction all(out) {\n  const none = 0;\n  ‹out.push(<Berth label=\"berth 1\" />);›\n  «out.push(<Berth label=\"berth 2\" />);»\n  «out.push(<Berth label=\"berth 3\" />);»\n  «out.push(<Berth label=\"berth 4\" />);»\n  return out;\n}\n",
         wrong: &[
-            ("a text, no value", "{`berth ${number}`}", "\"berth ${number}\""),
-            ("another text", "`berth ", "`Berth "),
-            ("a number more", "<= 4", "<= 5"),
-            ("two at once", "number++", "number += 2"),
+            ("a text, no value", "={label}", "=\"label\""),
+            ("another text", "\"berth 2\"", "\"Berth 2\""),
+            ("a text more", "\"berth 4\"", "\"berth 4\", \"berth 5\""),
             ("another attribute", "label=", "title="),
         ],
     },

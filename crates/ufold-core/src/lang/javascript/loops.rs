@@ -5,6 +5,7 @@ use super::write::declares_in_blocks;
 use crate::lang::written::list_of_rows;
 use crate::lang::{Gathering, GatheringText, Listed, LoopText, Loops, Row};
 use crate::names::Source;
+use crate::tree::{NodeId, Role};
 
 /// With written types, those of the values are theirs alone.
 pub struct Arrays {
@@ -61,6 +62,11 @@ impl Loops for Arrays {
 
     fn puts_last(&self) -> Option<&'static str> {
         Some("push")
+    }
+
+    fn takes_made_text(&self, s: &Source, place: NodeId) -> bool {
+        // builders look for the names of styles as they are written in attributes
+        s.tree.ancestor(place, &[Role::MarkupAttribute]).is_none()
     }
 
     fn numbered_text(&self, s: &Source, before: &str, number: &str, behind: &str, _quote: char) -> Option<String> {
