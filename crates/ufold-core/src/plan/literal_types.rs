@@ -94,7 +94,12 @@ fn asked_at(project: &Project, s: &Source, node: NodeId, general: &str) -> Asked
     let given = |f: NodeId| if is_given_a_type(s, f) { Asked::Perhaps } else { Asked::No };
     match t.role(parent) {
         Role::Return => {
-            t.callable_around(parent).map_or(Asked::Perhaps, |f| written(f, Field::ReturnType).max(given(f)))
+            let Some(f) = t.callable_around(parent) else { return Asked::Perhaps };
+            // of several values the result is one of these
+            let inside = |r: &NodeId| t.role(*r) == Role::Return && t.callable_around(*r) == Some(f);
+            let several = t.child(f, Field::ReturnType).is_none() && t.subtree(f).filter(inside).count() > 1;
+            let own = if several { Asked::Perhaps } else { Asked::No };
+            written(f, Field::ReturnType).max(given(f)).max(own)
         }
         Role::Lambda => written(parent, Field::ReturnType).max(given(parent)),
         Role::Assign if t.field(node) == Field::Right => {
