@@ -286,6 +286,7 @@ fn typescript_types() {
 
 #[test]
 fn typescript_types_that_differ() {
+    cases("typescript_literals.txt", TSC);
     cases("typescript_types.txt", TSC);
 }
 

@@ -53,7 +53,8 @@ pub fn own_type(project: &Project, s: &Source, value: NodeId, general: &str) -> 
         Role::AugAssign => Asked::No,
         // it is given another value there
         Role::OrAssign if t.field(value) == Field::Left => Asked::No,
-        Role::Compare if is_ordering(s, parent) => Asked::No,
+        // numbers are seldom one of a few
+        Role::Compare if general == "number" || is_ordering(s, parent) => Asked::No,
         Role::Compare => Asked::Perhaps,
         // its type is that of the whole, unless it is said to be fixed
         Role::Paren if s.str(parent).ends_with("const") => Asked::Perhaps,
@@ -104,14 +105,58 @@ fn asked_at(project: &Project, s: &Source, node: NodeId, general: &str) -> Asked
         Role::Lambda => written(parent, Field::ReturnType).max(given(parent)),
         Role::Assign if t.field(node) == Field::Right => {
             let declared = t.parent(parent).is_some_and(|d| t.role(d) == Role::Declare);
-            let kept = if !declared || is_fixed(s, parent) { Asked::Perhaps } else { Asked::No };
+            let given = || t.child(parent, Field::Left).and_then(|l| project.type_text(s, l));
+            let kept = match declared {
+                true if is_fixed(s, parent) => asked_of_constant(project, s, parent, general),
+                false if given().as_deref() != Some(general) => Asked::Perhaps,
+                _ => Asked::No,
+            };
             written(parent, Field::Type).max(kept)
         }
+        Role::Index if t.field(node) == Field::Index && general == "number" => Asked::No,
+        Role::List | Role::Dict => asked_of_part(s, parent),
+        Role::Pair if t.field(node) == Field::Value => t.parent(parent).map_or(Asked::Perhaps, |d| asked_of_part(s, d)),
         Role::BinaryOp | Role::Template | Role::Interpolation | Role::Member | Role::If | Role::While => Asked::No,
         Role::Arguments => asked_by_call(project, s, parent, node, general),
         Role::Conditional | Role::BoolOp | Role::Paren => asked_at(project, s, parent, general),
         _ => Asked::Perhaps,
     }
+}
+
+/// What is asked of a constant wherever it is used.
+fn asked_of_constant(project: &Project, s: &Source, assign: NodeId, general: &str) -> Asked {
+    let left = s.tree.child(assign, Field::Left);
+    let Some((left, b)) = left.and_then(|l| Some((l, s.names.at(l)?.target?))) else { return Asked::Perhaps };
+    if s.tree.callable_around(left).is_none() {
+        return Asked::Perhaps;
+    }
+    let uses = s.names.references_to(b).filter(|r| r.node != left);
+    uses.map(|r| own_type(project, s, r.node, general)).max().unwrap_or(Asked::No)
+}
+
+/// What a part of a list or object is asked for: what is declared by it without a type holds all of the general type.
+fn asked_of_part(s: &Source, holder: NodeId) -> Asked {
+    let t = &s.tree;
+    let around = |n: &NodeId| {
+        let p = t.parent(*n)?;
+        let bracket = t.role(p) == Role::Paren && s.str(p).starts_with('(');
+        let part =
+            matches!(t.role(p), Role::List | Role::Dict) || t.role(p) == Role::Pair && t.field(*n) == Field::Value;
+        (bracket || part).then_some(p)
+    };
+    let mut whole = std::iter::successors(Some(holder), around).last().unwrap_or(holder);
+    let call = t.parent(whole).filter(|p| t.role(*p) == Role::Arguments).and_then(|a| t.parent(a));
+    if let Some(call) = call.filter(|c| t.child(*c, Field::Callee).is_some_and(|f| s.lang.holds_anything(s.str(f)))) {
+        if s.str(call).split('(').next().is_none_or(|head| head.contains('<')) {
+            return Asked::Perhaps;
+        }
+        whole = call;
+    }
+    let bare = |p: &NodeId| {
+        let declared = t.parent(*p).is_some_and(|d| t.role(d) == Role::Declare);
+        t.role(*p) == Role::Assign && declared && t.child(*p, Field::Type).is_none()
+    };
+    if t.parent(whole).filter(bare).is_some() { Asked::No } else { Asked::Perhaps }
 }
 
 /// A local that keeps the literal's own type.
@@ -140,8 +185,7 @@ fn asked_by_call(project: &Project, s: &Source, list: NodeId, argument: NodeId, 
     let Some(place) = parts(s, list).iter().position(|a| *a == argument) else { return Asked::Perhaps };
     let Some((home, function)) = definition_of(project, s, callee) else {
         // numbers are seldom one of a few, and truths hardly ever
-        let plain = general == "boolean" || general != "string" && t.role(callee) == Role::Member;
-        return if plain { Asked::No } else { Asked::Perhaps };
+        return if ["boolean", "number"].contains(&general) { Asked::No } else { Asked::Perhaps };
     };
     let all = home.tree.child(function, Field::Parameters).map_or(Vec::new(), |p| parts(&home, p));
     let rest = all.last().filter(|p| home.str(**p).starts_with("..."));

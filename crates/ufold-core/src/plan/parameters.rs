@@ -385,7 +385,7 @@ impl Generalize<'_> {
                 self.sites[site].source().names.at(node).is_some_and(|r| r.target.is_some())
             }
             Role::UnaryOp => t.role(node) != Role::Literal,
-            Role::MarkupAttribute => {
+            Role::MarkupAttribute | Role::Paren => {
                 let s = self.sites[site].source();
                 t.role(node) != Role::Literal || !s.lang.needs_constant(s, node)
             }

@@ -263,8 +263,7 @@ impl Types<'_> {
         let general = |(n, x): (&NodeId, &Portion)| self.project.type_text(x.source(), *n);
         let of = places().next().and_then(general)?;
         let asked = places().map(|(n, x)| own_type(self.project, x.source(), *n, &of)).max()?;
-        let least = if of == "number" { Asked::Surely } else { Asked::Perhaps };
-        match asked >= least {
+        match asked > Asked::No {
             true if places().any(|(n, x)| is_widened(x.source(), *n)) => None,
             true => Some(literals),
             false => Some(of),

@@ -163,6 +163,10 @@ pub trait Semantics: Sync {
     }
     /// Last words of calls that make objects of data, whose members have the names that the data has.
     fn data_words(&self) -> &'static [&'static str];
+    /// A type of the language whose objects hold values of any type, that of the first ones where none is written.
+    fn holds_anything(&self, _made: &str) -> bool {
+        false
+    }
     /// A function of the language that takes values of any type.
     fn takes_anything(&self, _callee: &str) -> bool {
         false

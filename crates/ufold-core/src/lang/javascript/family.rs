@@ -271,9 +271,17 @@ impl Semantics for Family {
         }
     }
     fn needs_constant(&self, source: &Source, literal: NodeId) -> bool {
+        // only what is written out can be said to be fixed
+        let fixed = source.tree.parent(literal).map(|p| source.str(p));
+        if fixed.is_some_and(|p| p.ends_with(" as const") && p.starts_with(source.str(literal))) {
+            return true;
+        }
         // the text of an attribute has other escapes than one in code
         let attribute = source.tree.parent(literal).is_some_and(|p| source.tree.role(p) == Role::MarkupAttribute);
         attribute && source.str(literal).contains(['&', '\\', '\n'])
+    }
+    fn holds_anything(&self, made: &str) -> bool {
+        ["Array", "Map", "Set"].contains(&made.trim_start_matches("new "))
     }
     fn takes_anything(&self, callee: &str) -> bool {
         callee.starts_with("console.")
