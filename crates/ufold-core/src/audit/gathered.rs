@@ -39,7 +39,9 @@ impl Around<'_> {
             return object(self.s, loop_.node, "a statement behind the loop takes no list apart");
         }
         for (a, b) in self.elements {
-            if !lists.iter().any(|l| l.elements.contains(b)) {
+            let x = self.o.names.at(*a).and_then(|r| r.target);
+            let of_turn = turned.kept.iter().flatten().any(|(k, _)| Some(*k) == x);
+            if !of_turn || !lists.iter().any(|l| l.elements.contains(b)) {
                 return object(self.o, *a, "this became no element of a list");
             }
         }
@@ -53,6 +55,10 @@ impl Around<'_> {
                 let Some(list) = lists.iter().find(|l| l.binding == *list) else {
                     return object(self.s, loop_.node, "a turn puts a value into a list that was there");
                 };
+                let named = |b: &BindingId| self.s.names.binding(*b).name == self.o.names.binding(*x).name;
+                if list.taken.as_ref().is_some_and(|names| !named(&names[turn])) {
+                    return object(self.s, loop_.node, "another name gets the value of a turn");
+                }
                 self.behind(*x, turn, list)?;
             }
         }

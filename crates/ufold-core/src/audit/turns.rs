@@ -503,12 +503,13 @@ fn counted(s: &Source, node: NodeId, body: NodeId) -> Option<(Vec<BindingId>, Ve
         }
         _ => return None,
     };
-    let turns = (first..=last).take(MOST_TURNS).map(|v| vec![Value::Counted(v)]).collect();
-    Some((vec![written.target?], turns))
+    let few = last.checked_sub(first).is_some_and(|n| n < MOST_TURNS);
+    let turns = (first..=last).map(|v| vec![Value::Counted(v)]);
+    few.then_some((vec![written.target?], turns.collect()))
 }
 
 /// Copies that anybody writes.
-const MOST_TURNS: usize = 10_000;
+const MOST_TURNS: i64 = 10_000;
 
 /// `list.append(value)`, by itself.
 fn put(s: &Source, statement: NodeId) -> Option<Put> {

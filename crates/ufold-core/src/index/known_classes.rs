@@ -23,7 +23,20 @@ pub(crate) struct KnownClasses {
     files: Mutex<By<String>>,
 }
 
-type By<K> = FxHashMap<K, Arc<[Class]>>;
+/// Classes that are kept by words: of a large hierarchy each word may have thousands.
+const MOST_KEPT: usize = 400_000;
+
+struct By<K> {
+    all: FxHashMap<K, Arc<[Class]>>,
+    /// Classes in all of these.
+    kept: usize,
+}
+
+impl<K> Default for By<K> {
+    fn default() -> Self {
+        By { all: FxHashMap::default(), kept: 0 }
+    }
+}
 
 impl KnownClasses {
     pub fn of_word(&self, language: &'static str, word: &str, make: impl FnOnce() -> Vec<Class>) -> Arc<[Class]> {
@@ -35,12 +48,17 @@ impl KnownClasses {
     }
 }
 
-fn kept<K: std::hash::Hash + Eq>(all: &Mutex<By<K>>, key: K, make: impl FnOnce() -> Vec<Class>) -> Arc<[Class]> {
-    if let Some(known) = all.lock().unwrap_or_else(|e| e.into_inner()).get(&key) {
+fn kept<K: std::hash::Hash + Eq>(by: &Mutex<By<K>>, key: K, make: impl FnOnce() -> Vec<Class>) -> Arc<[Class]> {
+    if let Some(known) = by.lock().unwrap_or_else(|e| e.into_inner()).all.get(&key) {
         return known.clone();
     }
     // not while it is locked: who makes one may ask for others
     let made: Arc<[Class]> = make().into();
-    all.lock().unwrap_or_else(|e| e.into_inner()).insert(key, made.clone());
+    let mut by = by.lock().unwrap_or_else(|e| e.into_inner());
+    if by.kept > MOST_KEPT {
+        *by = By::default();
+    }
+    by.kept += made.len();
+    by.all.insert(key, made.clone());
     made
 }

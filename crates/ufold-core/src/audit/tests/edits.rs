@@ -118,6 +118,7 @@ const ROWS: &[Row] = &[
         wrong: &[
             ("another order", "north1, north2, north3 = norths", "north1, north3, north2 = norths"),
             ("a name twice", "north1, north2, north3 = norths", "north1, north2, north2 = norths"),
+            ("another name", "north1, north2, north3 = norths", "north1, north2, port = norths"),
             ("a name less", "north1, north2, north3 = norths", "north1, north2, *north3 = norths"),
             ("a part of the list", "north3 = norths", "north3 = norths[:3]"),
             ("another list", "north3 = norths", "north3 = port.all"),
