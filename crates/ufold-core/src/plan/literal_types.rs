@@ -130,8 +130,11 @@ fn asked_of_constant(project: &Project, s: &Source, assign: NodeId, general: &st
     if s.tree.callable_around(left).is_none() {
         return Asked::Perhaps;
     }
-    let uses = s.names.references_to(b).filter(|r| r.node != left);
-    uses.map(|r| own_type(project, s, r.node, general)).max().unwrap_or(Asked::No)
+    let mut uses = s.names.references_to(b).filter(|r| r.node != left);
+    // those behind it alone: so this comes to an end
+    let behind = |r: &crate::names::Reference| r.node >= s.tree.end(assign);
+    let of = |r: &crate::names::Reference| own_type(project, s, r.node, general);
+    uses.try_fold(Asked::No, |most, r| behind(r).then(|| most.max(of(r)))).unwrap_or(Asked::Perhaps)
 }
 
 /// What a part of a list or object is asked for: what is declared by it without a type holds all of the general type.
