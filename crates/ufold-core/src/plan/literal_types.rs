@@ -73,11 +73,7 @@ pub fn is_widened(s: &Source, value: NodeId) -> bool {
         part.then_some(p)
     };
     let whole = std::iter::successors(Some(value), around).last().unwrap_or(value);
-    let bare = |p: &NodeId| {
-        let declared = t.parent(*p).is_some_and(|d| t.role(d) == Role::Declare);
-        t.role(*p) == Role::Assign && declared && t.child(*p, Field::Type).is_none()
-    };
-    let Some(assign) = t.parent(whole).filter(bare) else { return false };
+    let Some(assign) = t.parent(whole).filter(|p| declares_barely(s, *p)) else { return false };
     let Some(declared) = t.child(assign, Field::Left).and_then(|l| s.names.at(l)) else { return false };
     let inside = whole != value && t.role(whole) != Role::Paren;
     let other = |r: &crate::names::Reference| r.node != declared.node && r.usage.writes();
@@ -155,11 +151,14 @@ fn asked_of_part(s: &Source, holder: NodeId) -> Asked {
         }
         whole = call;
     }
-    let bare = |p: &NodeId| {
-        let declared = t.parent(*p).is_some_and(|d| t.role(d) == Role::Declare);
-        t.role(*p) == Role::Assign && declared && t.child(*p, Field::Type).is_none()
-    };
-    if t.parent(whole).filter(bare).is_some() { Asked::No } else { Asked::Perhaps }
+    if t.parent(whole).is_some_and(|p| declares_barely(s, p)) { Asked::No } else { Asked::Perhaps }
+}
+
+/// A declaration of a variable with a value, and without a type.
+fn declares_barely(s: &Source, assign: NodeId) -> bool {
+    let t = &s.tree;
+    let declared = t.parent(assign).is_some_and(|d| t.role(d) == Role::Declare);
+    t.role(assign) == Role::Assign && declared && t.child(assign, Field::Type).is_none()
 }
 
 /// A local that keeps the literal's own type.

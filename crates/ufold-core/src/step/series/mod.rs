@@ -71,7 +71,11 @@ fn run(project: &Project, request: &SeriesRequest) -> Found<Outcome> {
         return Err(vec![reason(&s, first, Code::OutsideUsers, "another file has this name")]);
     }
     let asked = |n: NodeId| types::is_asked_for(project, &s, n);
-    let fixed = |n: NodeId| asked(n) || s.lang.loops().is_some_and(|l| !l.takes_made_text(&s, n));
+    let made = |n: NodeId| {
+        let loops = s.lang.loops().filter(|l| l.takes_made_text(&s, n));
+        loops.is_some_and(|l| l.numbered_text(&s, "", "n", "", '"').is_some())
+    };
+    let fixed = |n: NodeId| asked(n) || !made(n);
     let given = counted::given(&s, &table.columns, &fixed);
     let own_types = types::of_values(&s, &given, &asked)?;
     let names = column_names::find(&s, frame, &table, &given, &request.names)?;

@@ -165,10 +165,7 @@ impl Table {
             (variable && all && !s.names.binding(b).rebound_inside).then_some(b)
         };
         let bindings: Vec<BindingId> = nodes.iter().enumerate().map(own).collect::<Option<_>>()?;
-        let behind: Vec<bool> = bindings
-            .iter()
-            .map(|b| uses_behind(s, *b, block, end).map(|all| !all.is_empty()))
-            .collect::<Option<_>>()?;
+        let behind: Vec<bool> = bindings.iter().map(|b| is_used_behind(s, *b, block, end)).collect::<Option<_>>()?;
         let kept = behind[0];
         behind.iter().all(|b| *b == kept).then_some(Local { bindings, kept })
     }
@@ -379,13 +376,13 @@ fn is_fixed(s: &Source, frame: NodeId, (first, end): (NodeId, NodeId), n: NodeId
     }
 }
 
-/// Uses behind the copies, when each of them comes after all copies and sees what they left.
-fn uses_behind(s: &Source, b: BindingId, block: NodeId, end: NodeId) -> Option<Vec<&Reference>> {
+/// Whether code behind the copies uses it; none where that may not come after all copies, or not see what they left.
+fn is_used_behind(s: &Source, b: BindingId, block: NodeId, end: NodeId) -> Option<bool> {
     let own = s.names.binding(b).scope;
     let at_once = |r: &Reference| {
         s.names.scope_chain(r.scope).take_while(|x| *x != own).all(|x| s.names.scope(x).kind.runs_at_once())
     };
-    let all: Vec<&Reference> = s.names.references_to(b).filter(|r| r.node >= end).collect();
-    let fine = all.iter().all(|r| s.tree.contains(block, r.node) && at_once(r) && !r.is_type());
-    (fine && !s.names.binding(b).rebound_inside).then_some(all)
+    let mut all = s.names.references_to(b).filter(|r| r.node >= end).peekable();
+    let used = all.peek().is_some();
+    all.all(|r| s.tree.contains(block, r.node) && at_once(r) && !r.is_type()).then_some(used)
 }
