@@ -381,12 +381,8 @@ impl Turn<'_> {
             Value::Counted(v) => v.to_string(),
             Value::Written(v) => s.str(v).parse::<u32>().ok().map(|n| n.to_string()).filter(|n| n == s.str(v))?,
         };
-        let (whole, own) = (t.span(template), t.span(part));
-        let plainly = ["{", "${"].iter().any(|open| s.str(part) == format!("{open}{}}}", s.str(name)));
-        let before = ["f\"", "f'", "`"].iter().find_map(|q| s.text[whole.start..own.start].strip_prefix(q))?;
-        let behind = s.text[own.end..whole.end].strip_suffix(['"', '\'', '`'])?;
-        let marks = ['\\', '{', '}', '$', '`', '"', '\'', '\n'];
-        (plainly && !before.contains(marks) && !behind.contains(marks)).then(|| format!("{before}{number}{behind}"))
+        let (before, behind) = s.lang.loops()?.text_around(s, (template, part), s.str(name))?;
+        Some(format!("{before}{number}{behind}"))
     }
 
     /// A name can take the place of this value.
@@ -480,29 +476,8 @@ fn listed(s: &Source, node: NodeId) -> Option<(Vec<BindingId>, Vec<Vec<Value>>)>
 
 /// The name and the numbers of a loop that counts by ones.
 fn counted(s: &Source, node: NodeId, body: NodeId) -> Option<(Vec<BindingId>, Vec<Vec<Value>>)> {
-    let t = &s.tree;
     let written = s.names.in_range(node, body).iter().find(|r| r.usage == Use::Write)?;
-    let name = s.str(written.node);
-    let head = |from: usize| s.text[from..t.span(body).start].split_whitespace().collect::<Vec<_>>().join(" ");
-    let (first, last) = match t.role(node) {
-        Role::For => {
-            let right = t.child(node, Field::Right)?;
-            let callee =
-                t.child(right, Field::Callee).filter(|c| s.names.at(*c).is_some_and(|r| r.target.is_none()))?;
-            let inner = s.str(right).strip_prefix("range(").filter(|_| s.str(callee) == "range")?.strip_suffix(')')?;
-            let (a, z) = inner.split_once(", ")?;
-            (a.parse().ok()?, z.parse::<i64>().ok()?.checked_sub(1)?)
-        }
-        Role::CountedFor => {
-            let text = head(t.span(node).start);
-            let words = ["let", "var", "int"];
-            let rest = words.iter().find_map(|w| text.strip_prefix(&format!("for ({w} {name} = ")))?;
-            let (a, rest) = rest.split_once(&format!("; {name} <= "))?;
-            let z = rest.trim_end_matches([' ', '{']).strip_suffix(&format!("; {name}++)"))?;
-            (a.parse().ok()?, z.parse().ok()?)
-        }
-        _ => return None,
-    };
+    let (first, last) = s.lang.loops()?.counted(s, node, s.str(written.node))?;
     let few = last.checked_sub(first).is_some_and(|n| n < MOST_TURNS);
     let turns = (first..=last).map(|v| vec![Value::Counted(v)]);
     few.then_some((vec![written.target?], turns.collect()))

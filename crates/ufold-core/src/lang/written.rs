@@ -1,5 +1,8 @@
 //! Text that several languages write alike.
 
+use crate::names::Source;
+use crate::tree::{Field, NodeId, Role};
+
 /// A comment of documentation between `/**` and `*/`.
 pub fn doc_comment(doc: &str, indent: &str) -> String {
     let doc = doc.replace("*/", "* /");
@@ -25,4 +28,29 @@ pub fn list_of_rows(head: &str, tail: &str, rows: &[(String, Option<String>)], u
         format!("{unit}{values},{comment}\n")
     });
     format!("{head}\n{}{tail}", lines.collect::<String>())
+}
+
+/// First and last of `for (let n = 1; n <= 3; n++)`, with one of these words for its variable.
+pub fn counted_head(s: &Source, loop_: NodeId, name: &str, words: &[&str]) -> Option<(i64, i64)> {
+    let t = &s.tree;
+    let body = t.child(loop_, Field::Body).filter(|_| t.role(loop_) == Role::CountedFor)?;
+    let head = s.text[t.span(loop_).start..t.span(body).start].split_whitespace().collect::<Vec<_>>().join(" ");
+    let rest = words.iter().find_map(|w| head.strip_prefix(&format!("for ({w} {name} = ")))?;
+    let (first, rest) = rest.split_once(&format!("; {name} <= "))?;
+    let last = rest.trim_end_matches([' ', '{']).strip_suffix(&format!("; {name}++)"))?;
+    Some((first.parse().ok()?, last.parse().ok()?))
+}
+
+/// Before and behind the part of a text, where nothing else in it has a meaning of its own.
+pub fn text_around<'s>(
+    s: &'s Source,
+    (text, part): (NodeId, NodeId),
+    opens: &[&str],
+    is_plain: bool,
+) -> Option<(&'s str, &'s str)> {
+    let (whole, own) = (s.tree.span(text), s.tree.span(part));
+    let before = opens.iter().find_map(|q| s.text[whole.start..own.start].strip_prefix(q))?;
+    let behind = s.text[own.end..whole.end].strip_suffix(['"', '\'', '`'])?;
+    let marks = ['\\', '{', '}', '$', '`', '"', '\'', '\n'];
+    (is_plain && !before.contains(marks) && !behind.contains(marks)).then_some((before, behind))
 }

@@ -44,6 +44,8 @@ pub trait Loops: Sync {
     fn over_list(&self, s: &Source, list: &Listed, unit: &str, width: usize) -> Option<LoopText>;
     /// A loop over whole numbers, the last one included.
     fn counting(&self, s: &Source, name: &str, first: i64, last: i64) -> Option<LoopText>;
+    /// First and last of what a loop of that form gives to a name.
+    fn counted(&self, s: &Source, loop_: NodeId, name: &str) -> Option<(i64, i64)>;
     /// What a turn makes and is called later has the number of that turn.
     fn counter_is_fresh(&self, _s: &Source) -> bool {
         false
@@ -66,6 +68,15 @@ pub trait Loops: Sync {
     }
     /// A text with a number between two parts that have no marks of their own.
     fn numbered_text(&self, _s: &Source, _before: &str, _number: &str, _behind: &str, _quote: char) -> Option<String> {
+        None
+    }
+    /// What such a text says before its only part that is put in, that name, and behind it.
+    fn text_around<'s>(
+        &self,
+        _s: &'s Source,
+        (_text, _part): (NodeId, NodeId),
+        _name: &str,
+    ) -> Option<(&'s str, &'s str)> {
         None
     }
 }

@@ -1,8 +1,9 @@
 //! Loops over arrays and numbers.
 
-use crate::lang::written::list_of_rows;
+use crate::lang::written::{counted_head, list_of_rows};
 use crate::lang::{Listed, LoopText, Loops};
 use crate::names::Source;
+use crate::tree::NodeId;
 
 pub struct Arrays;
 
@@ -23,6 +24,10 @@ impl Loops for Arrays {
             rows.iter().map(|r| (r.values[0].clone(), r.comment.clone())).collect();
         let head = format!("for ({of_type} {name} : new {of_type}[] {{");
         Some((list_of_rows(&head, "}) {", &rows, unit, width), "}".into()))
+    }
+
+    fn counted(&self, s: &Source, loop_: NodeId, name: &str) -> Option<(i64, i64)> {
+        counted_head(s, loop_, name, &["int"])
     }
 
     fn counting(&self, _s: &Source, name: &str, first: i64, last: i64) -> Option<LoopText> {

@@ -2,7 +2,7 @@
 
 use super::style::Style;
 use super::write::declares_in_blocks;
-use crate::lang::written::list_of_rows;
+use crate::lang::written::{counted_head, list_of_rows, text_around};
 use crate::lang::{Gathering, GatheringText, Listed, LoopText, Loops, Row};
 use crate::names::Source;
 use crate::tree::{NodeId, Role};
@@ -32,6 +32,10 @@ impl Loops for Arrays {
         let fixed = if self.typed && (several || own_types) { " as const" } else { "" };
         let head = list_of_rows(&format!("for (const {left} of ["), &format!("]{fixed}) {{"), &rows, unit, width);
         Some((head, "}".into()))
+    }
+
+    fn counted(&self, s: &Source, loop_: NodeId, name: &str) -> Option<(i64, i64)> {
+        counted_head(s, loop_, name, &["let", "var"])
     }
 
     fn counting(&self, s: &Source, name: &str, first: i64, last: i64) -> Option<LoopText> {
@@ -67,6 +71,10 @@ impl Loops for Arrays {
     fn takes_made_text(&self, s: &Source, place: NodeId) -> bool {
         // builders look for the names of styles as they are written in attributes
         s.tree.ancestor(place, &[Role::MarkupAttribute]).is_none()
+    }
+
+    fn text_around<'s>(&self, s: &'s Source, at: (NodeId, NodeId), name: &str) -> Option<(&'s str, &'s str)> {
+        text_around(s, at, &["`"], s.str(at.1) == format!("${{{name}}}"))
     }
 
     fn numbered_text(&self, s: &Source, before: &str, number: &str, behind: &str, _quote: char) -> Option<String> {

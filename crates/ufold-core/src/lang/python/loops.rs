@@ -1,9 +1,9 @@
 //! Loops over lists and ranges.
 
-use crate::lang::written::list_of_rows;
+use crate::lang::written::{list_of_rows, text_around};
 use crate::lang::{Gathering, GatheringText, Listed, LoopText, Loops, Row};
 use crate::names::Source;
-use crate::tree::{NodeId, Role};
+use crate::tree::{Field, NodeId, Role};
 
 pub struct Lists;
 
@@ -17,6 +17,14 @@ impl Loops for Lists {
         let rows: Vec<(String, Option<String>)> = rows.iter().map(|r| (row(r), r.comment.clone())).collect();
         let head = list_of_rows(&format!("for {} in [", names.join(", ")), "]:", &rows, unit, width);
         Some((head, String::new()))
+    }
+
+    fn counted(&self, s: &Source, loop_: NodeId, _name: &str) -> Option<(i64, i64)> {
+        let right = s.tree.child(loop_, Field::Right).filter(|_| s.tree.role(loop_) == Role::For)?;
+        let callee = s.tree.child(right, Field::Callee).filter(|c| s.str(*c) == "range")?;
+        s.names.at(callee).filter(|r| r.target.is_none())?;
+        let (first, end) = s.str(right).strip_prefix("range(")?.strip_suffix(')')?.split_once(", ")?;
+        Some((first.parse().ok()?, end.parse::<i64>().ok()?.checked_sub(1)?))
     }
 
     fn counting(&self, s: &Source, name: &str, first: i64, last: i64) -> Option<LoopText> {
@@ -47,6 +55,10 @@ impl Loops for Lists {
             .ancestors(place)
             .take_while(|a| s.tree.role(*a).is_expression())
             .any(|p| s.tree.role(p) == Role::Compare && same_object(p))
+    }
+
+    fn text_around<'s>(&self, s: &'s Source, at: (NodeId, NodeId), name: &str) -> Option<(&'s str, &'s str)> {
+        text_around(s, at, &["f\"", "f'"], s.str(at.1) == format!("{{{name}}}"))
     }
 
     fn numbered_text(&self, s: &Source, before: &str, number: &str, behind: &str, quote: char) -> Option<String> {
