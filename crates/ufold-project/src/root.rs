@@ -34,13 +34,23 @@ pub fn relative(root: &Path, current: &Path, typed: &str) -> Result<String> {
     Ok(slashed(inside))
 }
 
-/// The same of a file that need not be there yet; its folder must.
+/// The same of a file that need not be there yet, nor the last of its folders.
 pub fn relative_new(root: &Path, current: &Path, typed: &str) -> Result<String> {
     let path = Path::new(typed);
-    let name = path.file_name().ok_or_else(|| Error::Usage(format!("{typed}: no name of a file")))?.to_string_lossy();
-    let folder = path.parent().map_or(String::new(), |p| p.to_string_lossy().into_owned());
-    let folder = relative(root, current, if folder.is_empty() { "." } else { &folder })?;
-    Ok(if folder.is_empty() { name.into_owned() } else { format!("{folder}/{name}") })
+    let name = |p: &Path| p.file_name().map(|n| n.to_string_lossy().into_owned());
+    let mut names = vec![name(path).ok_or_else(|| Error::Usage(format!("{typed}: no name of a file")))?];
+    let parent = |p: &Path| p.parent().map(Path::to_path_buf).filter(|p| !p.as_os_str().is_empty());
+    let mut folder = parent(path);
+    while let Some(f) = folder.as_ref().filter(|f| !current.join(f).exists()) {
+        // steps up from what is not there lead nowhere
+        names.push(name(f).ok_or_else(|| Error::Usage(format!("{typed}: no such folder")))?);
+        folder = parent(f);
+    }
+    let folder = folder.map_or(".".to_string(), |f| f.to_string_lossy().into_owned());
+    let folder = relative(root, current, &folder)?;
+    names.extend(Some(folder).filter(|f| !f.is_empty()));
+    names.reverse();
+    Ok(names.join("/"))
 }
 
 pub fn slashed(path: &Path) -> String {

@@ -51,6 +51,9 @@ mod removed;
 mod renamed;
 mod reordered;
 mod repeated;
+mod resettled;
+mod resettled_names;
+mod resettled_reach;
 mod retired;
 mod signature;
 mod spread;
@@ -289,6 +292,11 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
         Claim::Joined => joined::run(&files),
         Claim::Unrolled => unrolled::run(project, &files),
         Claim::Lifted => lifted::run(project, change, &files),
+        Claim::Moved { from, to }
+            if files[0].old.names.members_in_sight && resettled::is_meant(project, to, change) =>
+        {
+            resettled::run(project, (from, to), change)
+        }
         Claim::Moved { from, to } if files[0].old.names.members_in_sight => {
             rehomed::run(project, (from, to), change, &files)
         }

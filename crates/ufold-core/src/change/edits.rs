@@ -8,7 +8,7 @@ use crate::names::Source;
 use crate::text::Edit;
 
 /// Edits by file, in the line ends of each.
-#[derive(Default)]
+#[derive(Clone, Default)]
 pub struct Edits {
     files: BTreeMap<String, (Arc<str>, Vec<Edit>)>,
 }

@@ -73,3 +73,9 @@ pub(crate) fn is_value_of(s: &Source, n: NodeId, name: &str, is_class: &dyn Fn(&
         t.field(m) != Field::Callee && t.field(m) != Field::Left && named
     })
 }
+
+/// The class whose name stands in a span.
+pub(crate) fn class_named_at(s: &Source, span: crate::text::Span) -> Option<NodeId> {
+    let class = s.tree.ancestor(s.tree.covering(span), &[Role::Class])?;
+    s.tree.child(class, Field::Name).filter(|n| s.tree.span(*n) == span).map(|_| class)
+}

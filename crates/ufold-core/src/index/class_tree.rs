@@ -121,6 +121,11 @@ pub(crate) fn same_class(a: Ty, b: Ty) -> bool {
     }
 }
 
+/// A class of that path.
+pub(crate) fn is_named(c: Ty, path: &str) -> bool {
+    matches!(c.kind(), crate::types::Kind::Named { name, .. } if name == path)
+}
+
 /// The one of these classes that a type is.
 pub(crate) fn of_type(classes: &[Class], ty: Ty) -> Option<&Class> {
     classes.iter().find(|c| ty.is_known() && same_class(c.ty, ty))

@@ -302,6 +302,12 @@ fn declares_for_all(project: &Project, place: &Place) -> bool {
     declaration.is_some_and(|d| named(d) && crate::index::class_tree::is_open_to_all(&s, d))
 }
 
+/// A place is the name of a class.
+pub(crate) fn declares_class(project: &Project, place: &Place) -> bool {
+    let Ok(s) = project.source_at(place) else { return false };
+    crate::index::class_members::class_named_at(&s, Span::new(place.start_byte, place.end_byte)).is_some()
+}
+
 /// A file that a request wants made.
 pub fn wanted(project: &Project, into: &str, places: &[Place]) -> Option<NewFile> {
     let first = places.first()?;
@@ -320,5 +326,6 @@ pub fn wanted(project: &Project, into: &str, places: &[Place]) -> Option<NewFile
     let others = places.iter().filter_map(|p| project.modules().name(project.index(&p.file)?));
     let apart = others.into_iter().any(|m| m.package() != module.package());
     let module = below_root(project, first, module);
-    new(lang.new_file(&module, apart || places.iter().any(|p| declares_for_all(project, p))))
+    let open = apart || places.iter().any(|p| declares_for_all(project, p));
+    new(lang.new_file(&module, Some(open).filter(|_| !declares_class(project, first))))
 }

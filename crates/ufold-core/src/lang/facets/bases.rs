@@ -78,6 +78,22 @@ pub trait Bases: Sync {
     fn shares_defaults(&self) -> bool {
         false
     }
+    /// Why a class can't go to another package.
+    fn is_of_its_package(&self, _s: &Source, _class: NodeId) -> Option<&'static str> {
+        None
+    }
+    /// Who starts a program by the class, or finds it by what it is marked with, and needs it where it is.
+    fn is_found_from_outside(&self, _s: &Source, _class: NodeId) -> Option<(NodeId, &'static str)> {
+        None
+    }
+    /// Words by which code asks in which package a class is, or for files that lie beside it.
+    fn package_words(&self) -> &'static [&'static str] {
+        &[]
+    }
+    /// Words of comments behind which the name of a class stands as code.
+    fn comment_links(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// The order in which an object gets its members can be seen.
     fn keeps_order(&self) -> bool;
     /// What stands in a body that says nothing, where one must.

@@ -56,8 +56,9 @@ pub trait Modules: Syntax {
     fn said_package(&self, _source: &Source) -> Vec<String> {
         Vec::new()
     }
-    /// What a new file has in it before anything is put there; `open` to all code, or to its folder.
-    fn new_file(&self, _module: &ModuleName, _open: bool) -> String {
+    /// What a new file has in it before anything is put there; what it holds then is `open` to all code, or to its folder;
+    /// none where all of it is put there.
+    fn new_file(&self, _module: &ModuleName, _open: Option<bool>) -> String {
         String::new()
     }
     /// What files are called, without their ending, that are there for what others share; the first for a new one.

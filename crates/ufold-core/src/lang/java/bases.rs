@@ -145,6 +145,39 @@ impl Bases for Classes {
         open.then_some("what an interface declares is open without a word")
     }
 
+    fn is_of_its_package(&self, s: &Source, class: NodeId) -> Option<&'static str> {
+        let t = &s.tree;
+        let says = |w: &str| t.children(class).any(|c| s.str(c).split_whitespace().next() == Some(w));
+        if ["sealed", "non-sealed", "permits"].into_iter().any(says) {
+            return Some("a sealed class and those that it permits stand in one package");
+        }
+        let native = |n: &NodeId| t.role(*n) == Role::Function && has_word(s, *n, "native");
+        t.subtree(class).any(|n| native(&n)).then_some("code in another language names it by its package")
+    }
+
+    fn is_found_from_outside(&self, s: &Source, class: NodeId) -> Option<(NodeId, &'static str)> {
+        let t = &s.tree;
+        let quiet = |n: NodeId| t.child(n, Field::Name).is_some_and(|w| SILENT.contains(&s.str(w)));
+        if let Some(n) = t.children(class).find(|c| t.role(*c) == Role::Decorator && !quiet(*c)) {
+            return Some((n, "what reads this annotation finds the class in its new package, too"));
+        }
+        let main = |f: &NodeId| {
+            let named = t.child(*f, Field::Name).is_some_and(|n| s.str(n) == "main");
+            t.role(*f) == Role::Function && named && has_word(s, *f, "static")
+        };
+        let body = t.child(class, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
+        let main = body.into_iter().find(main);
+        main.map(|f| (f, "nobody starts this by the name of the class, or by its new one"))
+    }
+
+    fn package_words(&self) -> &'static [&'static str] {
+        &["getResource", "getResourceAsStream", "getPackage", "getPackageName"]
+    }
+
+    fn comment_links(&self) -> &'static [&'static str] {
+        &["@link", "@linkplain", "@see", "@throws", "@exception", "@value"]
+    }
+
     fn every_object_has(&self, name: &str) -> bool {
         OF_OBJECTS.contains(&name)
     }

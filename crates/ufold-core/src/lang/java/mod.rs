@@ -543,7 +543,7 @@ impl Modules for Java {
     fn said_package(&self, source: &Source) -> Vec<String> {
         modules::said_package(source)
     }
-    fn new_file(&self, module: &ModuleName, open: bool) -> String {
+    fn new_file(&self, module: &ModuleName, open: Option<bool>) -> String {
         modules::new_file(module, open)
     }
     fn sees_root(&self, from: &ModuleName, to: &ModuleName) -> bool {

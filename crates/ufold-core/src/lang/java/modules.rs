@@ -131,10 +131,11 @@ pub fn said_package(s: &Source) -> Vec<String> {
     name.split('.').filter(|p| !p.is_empty()).map(str::to_string).collect()
 }
 
-pub fn new_file(module: &ModuleName, open: bool) -> String {
+pub fn new_file(module: &ModuleName, open: Option<bool>) -> String {
     let Some((name, package)) = module.parts.split_last() else { return String::new() };
     let package = if package.is_empty() { String::new() } else { format!("package {};\n\n", package.join(".")) };
-    format!("{package}{}final class {name} {{\n}}\n", if open { "public " } else { "" })
+    let class = |open| format!("{}final class {name} {{\n}}\n", if open { "public " } else { "" });
+    format!("{package}{}", open.map_or(String::new(), class))
 }
 
 #[cfg(test)]

@@ -6,6 +6,7 @@
 //! the moved code mean there what they mean here, that nothing is done when it is defined, and that no files come to
 //! load each other. Fails where a value is given again later: an import has what it was at first.
 
+mod classes;
 mod definitions;
 mod importers;
 mod kept;
@@ -92,6 +93,10 @@ fn run(project: &Project, request: &MoveRequest) -> Found<Outcome> {
     };
     if request.places.iter().any(|p| p.file != first.file) {
         return refuse(Code::NotAName, "what is moved at once stands in one file".into());
+    }
+    let class = classes::pointed_at(&from, &request.places).filter(|_| from.names.members_in_sight);
+    if let Some(class) = class {
+        return classes::run(project, request, from.clone(), class);
     }
     if from.names.members_in_sight {
         return members::run(project, request, from.clone());

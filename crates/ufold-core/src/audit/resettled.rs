@@ -1,0 +1,218 @@
+//! A whole class that stands in a file of its own now: it is the same class but for who may name its members, everything
+//! else is as it was, and the paths that named it name it where it is.
+//!
+//! Files are laid over each other node by node; what the words mean, before and after, is looked at in
+//! [`super::resettled_names`], who sees what in [`super::resettled_reach`].
+
+use std::sync::Arc;
+
+use super::moved_code::only_links;
+use super::{Objection, Opinion, object, resettled_names, resettled_reach};
+use crate::change::Change;
+use crate::index::Project;
+use crate::lang::Reach;
+use crate::names::Source;
+use crate::text::apply_edits;
+use crate::tree::{Field, NodeId, Role, Tree};
+
+/// A file before and after.
+pub(super) struct Pair {
+    pub o: Arc<Source>,
+    pub s: Arc<Source>,
+}
+
+/// An old node and the new one.
+#[derive(Clone, Copy)]
+pub(super) struct Laid<'f> {
+    pub o: &'f Arc<Source>,
+    pub a: NodeId,
+    pub s: &'f Arc<Source>,
+    pub b: NodeId,
+}
+
+/// What went where, laid over each other.
+pub(super) struct Settled<'f> {
+    pub project: &'f Project<'f>,
+    pub change: &'f Change<'f>,
+    pub pairs: &'f [Pair],
+    pub from: &'f Pair,
+    pub to: &'f Pair,
+    pub old: NodeId,
+    pub new: NodeId,
+    /// The packages, as the files say them.
+    pub packages: [Vec<String>; 2],
+    pub laid: Vec<Laid<'f>>,
+    /// Declarations of the class that say otherwise who may name them, before and after.
+    pub opened: Vec<(NodeId, NodeId)>,
+}
+
+/// The change takes a class to a file that was not there.
+pub(super) fn is_meant(project: &Project, to: &str, change: &Change) -> bool {
+    let moves = change.result.files.iter().any(|f| f.moves_to.is_some());
+    let empty = |s: Arc<Source>| !s.tree.ids().any(|n| s.tree.role(n) == Role::Class);
+    moves || project.index(to).and_then(|f| project.source(f).ok()).is_some_and(empty)
+}
+
+pub(super) fn run(project: &Project, (from, to): (&str, &str), change: &Change) -> Opinion<()> {
+    let nowhere = |message: String| Objection { message, file: from.into(), line: 1 };
+    let source = |path: &str| {
+        let file = project.index(path).ok_or_else(|| nowhere(format!("{path} is no file of the project")))?;
+        project.source(file).map_err(nowhere)
+    };
+    let mut pairs = Vec::new();
+    for f in &change.result.files {
+        let o = source(&f.file)?;
+        let text = apply_edits(&o.text, &f.edits).map_err(|e| nowhere(e.to_string()))?;
+        let parsed = |path: &str, text: String| project.parse(path, text.into()).map(Arc::new).map_err(nowhere);
+        match &f.moves_to {
+            Some(there) if f.file == from && there == to => {
+                pairs.push(Pair { s: parsed(from, String::new())?, o });
+                pairs.push(Pair { o: source(to)?, s: parsed(to, text)? });
+            }
+            Some(_) => return Err(nowhere("another file moves".into())),
+            None => pairs.push(Pair { s: parsed(&f.file, text)?, o }),
+        }
+    }
+    if let Some(p) = pairs.iter().find(|p| !p.s.tree.errors().is_empty() && p.o.tree.errors().is_empty()) {
+        return object(&p.s, Tree::ROOT, "the new text does not parse");
+    }
+    let of = |path: &str| pairs.iter().find(|p| p.o.path == path);
+    let (Some(source), Some(home)) = (of(from), of(to)) else { return Err(nowhere("the class did not move".into())) };
+    let (old, new) = which(source, home)?;
+    let packages = [source.o.lang.said_package(&source.o), home.s.lang.said_package(&home.s)];
+    if packages[1] != home.o.lang.said_package(&home.o) {
+        return object(&home.s, Tree::ROOT, "the file says another package than its folder");
+    }
+    let mut x = Settled {
+        project,
+        change,
+        pairs: &pairs,
+        from: source,
+        to: home,
+        old,
+        new,
+        packages,
+        laid: Vec::new(),
+        opened: Vec::new(),
+    };
+    x.lay()?;
+    resettled_names::check(&x, resettled_reach::check)
+}
+
+/// Statements of a file that are code.
+fn code(s: &Source) -> Vec<NodeId> {
+    s.tree.children(Tree::ROOT).filter(|n| !only_links(s, *n) && s.tree.role(*n) != Role::Doc).collect()
+}
+
+/// The class before and after: the only thing that the new file has.
+fn which(from: &Pair, to: &Pair) -> Opinion<(NodeId, NodeId)> {
+    let name = |s: &Source, c: NodeId| s.tree.child(c, Field::Name).map(|n| s.str(n).to_string());
+    let [new] = code(&to.s)[..] else { return object(&to.s, Tree::ROOT, "the new file has not one class") };
+    let class = |s: &Source, n: NodeId| s.tree.role(n) == Role::Class;
+    if !class(&to.s, new) || !code(&to.o).is_empty() {
+        return object(&to.s, new, "this is no class in a file of its own");
+    }
+    let same = |n: &NodeId| class(&from.o, *n) && name(&from.o, *n) == name(&to.s, new);
+    let Some(old) = code(&from.o).into_iter().find(same) else {
+        return object(&to.s, new, "this class was not in the old file");
+    };
+    if Some(crate::index::words::stem_of(&to.s.path)) != name(&to.s, new).as_deref() {
+        return object(&to.s, new, "the file has not the name of its class");
+    }
+    Ok((old, new))
+}
+
+impl<'f> Settled<'f> {
+    pub fn name(&self) -> &str {
+        let o = &self.from.o;
+        o.tree.child(self.old, Field::Name).map_or("", |n| o.str(n))
+    }
+
+    /// The path of the class, before or after.
+    pub fn path(&self, after: bool) -> String {
+        let packages = self.packages[usize::from(after)].iter().map(String::as_str);
+        packages.chain([self.name()]).collect::<Vec<_>>().join(".")
+    }
+
+    pub fn near(&self) -> bool {
+        self.packages[0] == self.packages[1]
+    }
+
+    fn lay(&mut self) -> Opinion<()> {
+        let pairs = self.pairs;
+        for p in pairs {
+            let (was, is) = (code(&p.o), code(&p.s));
+            if std::ptr::eq(p, self.to) {
+                continue;
+            }
+            let left: Vec<NodeId> = match std::ptr::eq(p, self.from) {
+                true => was.into_iter().filter(|n| *n != self.old).collect(),
+                false => was,
+            };
+            if left.len() != is.len() {
+                return object(&p.o, Tree::ROOT, "code is missing, or was added");
+            }
+            let said = |s: &Source| s.lang.said_package(s);
+            let emptied = p.s.text.is_empty() && std::ptr::eq(p, self.from);
+            if said(&p.o) != said(&p.s) && !emptied {
+                return object(&p.o, Tree::ROOT, "the file says another package now");
+            }
+            left.into_iter().zip(is).try_for_each(|(a, b)| self.node((&p.o, a), (&p.s, b), false))?;
+        }
+        self.node((&self.from.o, self.old), (&self.to.s, self.new), true)
+    }
+
+    fn node(
+        &mut self,
+        (o, a): (&'f Arc<Source>, NodeId),
+        (s, b): (&'f Arc<Source>, NodeId),
+        moved: bool,
+    ) -> Opinion<()> {
+        let (t, n) = (&o.tree, &s.tree);
+        if let (Some(x), Some(y)) = (self.by_path(o, a, false), self.by_path(s, b, true)) {
+            self.laid.push(Laid { o, a: x, s, b: y });
+            return Ok(());
+        }
+        if t.role(a) != n.role(b) || t.field(a) != n.field(b) {
+            return object(o, a, "this is put together in another way now");
+        }
+        self.laid.push(Laid { o, a, s, b });
+        if t.is_leaf(a) || n.is_leaf(b) {
+            if !(t.is_leaf(a) && n.is_leaf(b) && o.str(a) == s.str(b)) {
+                return object(o, a, "another word stands here");
+            }
+            return Ok(());
+        }
+        let declares = moved && matches!(t.role(a), Role::Function | Role::ClassField | Role::Class);
+        let (was, is) = match declares {
+            true => (reach_words(o, a), reach_words(s, b)),
+            false => (Vec::new(), Vec::new()),
+        };
+        let said = |s: &Source, all: &[NodeId]| all.iter().map(|x| s.str(*x).to_string()).collect::<Vec<_>>();
+        if said(o, &was) != said(s, &is) {
+            self.opened.push((a, b));
+        }
+        let rest = |t: &Tree, n: NodeId, out: &[NodeId]| t.children(n).filter(|c| !out.contains(c)).collect::<Vec<_>>();
+        let (x, y) = (rest(t, a, &was), rest(n, b, &is));
+        if x.len() != y.len() {
+            return object(o, a, "code is missing, or was added");
+        }
+        x.into_iter().zip(y).try_for_each(|(a, b)| self.node((o, a), (s, b), moved))
+    }
+
+    /// The word of the class at the end of its whole path.
+    fn by_path(&self, s: &Source, n: NodeId, after: bool) -> Option<NodeId> {
+        let t = &s.tree;
+        let text: String = s.str(n).split_whitespace().collect();
+        let whole = !t.is_leaf(n) && text == self.path(after) && text.contains('.');
+        t.subtree(n).filter(|x| whole && t.is_leaf(*x) && s.str(*x) == self.name()).last()
+    }
+}
+
+/// Words that say who may name a declaration.
+fn reach_words(s: &Source, declaration: NodeId) -> Vec<NodeId> {
+    let edits = s.lang.with_reach(s, declaration, Reach::Near).unwrap_or_default();
+    let t = &s.tree;
+    let token = |c: &NodeId| t.role(*c) == Role::Token && edits.iter().any(|e| e.span.contains(t.span(*c)));
+    t.children(declaration).filter(token).collect()
+}

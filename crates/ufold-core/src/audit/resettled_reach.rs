@@ -1,0 +1,374 @@
+//! Who sees what when a class comes to another package: the class sees all that it names, all that use it see what they
+//! name of it, and no other overload, override or hidden name comes of it.
+
+use super::resettled_names::{Compared, class_named, member_of, path_of};
+use super::{Opinion, object};
+use crate::index::Project;
+use crate::index::class_members::{body, name_of};
+use crate::index::class_tree::{self, Class, declarations};
+use crate::index::unseen;
+use crate::lang::{Bases, MemberOf};
+use crate::names::{Names, Source};
+use crate::tree::{Field, NodeId, Role};
+use crate::types::Ty;
+
+pub(super) fn check(c: &Compared) -> Opinion<()> {
+    let x = c.x;
+    for (a, b) in &x.opened {
+        only_opens(c, *a, *b)?;
+    }
+    if x.near() {
+        return Ok(());
+    }
+    let s = &x.to.s;
+    let Some(of) = s.lang.bases() else { return object(s, x.new, "the language has no classes for this") };
+    let w = Watch { c, s, of };
+    let words = s.tree.subtree(x.new).filter(|n| is_word(s, *n)).collect::<Vec<_>>();
+    words.into_iter().try_for_each(|n| w.named(s, n))?;
+    let classes: Vec<NodeId> = s.tree.subtree(x.new).filter(|n| s.tree.role(*n) == Role::Class).collect();
+    for class in classes {
+        w.family(class)?;
+        for d in body(&s.tree, class) {
+            w.used(class, d)?;
+        }
+    }
+    w.class_itself()
+}
+
+fn is_word(s: &Source, n: NodeId) -> bool {
+    s.tree.is_leaf(n) && matches!(s.tree.role(n), Role::Name | Role::MemberName)
+}
+
+/// A declaration may be named by more code now, and by no less.
+fn only_opens(c: &Compared, a: NodeId, b: NodeId) -> Opinion<()> {
+    let (o, s) = (&c.x.from.o, &c.x.to.s);
+    let rank =
+        |s: &Source, d: NodeId| match (s.lang.is_open(s, d), s.lang.is_open_below(s, d), s.lang.hides_member(s, d)) {
+            (true, ..) => 3,
+            (_, true, _) => 2,
+            (_, _, false) => 1,
+            _ => 0,
+        };
+    let (was, is) = (rank(o, a), rank(s, b));
+    match was == 0 || is <= was || c.x.near() {
+        true => object(o, a, "who may name this changed without need"),
+        false => Ok(()),
+    }
+}
+
+struct Watch<'a, 'f> {
+    c: &'a Compared<'a, 'f>,
+    /// The new file.
+    s: &'a Source,
+    of: &'static dyn Bases,
+}
+
+impl Watch<'_, '_> {
+    fn after(&self) -> &Project<'_> {
+        self.c.after
+    }
+
+    fn holds(&self, s: &Source, n: NodeId) -> bool {
+        s.path == self.s.path && s.tree.contains(self.c.x.new, n)
+    }
+
+    fn is_of(&self, s: &Source, package: usize) -> bool {
+        s.lang.said_package(s) == self.c.x.packages[package]
+    }
+
+    /// The declaration is seen from a place, by the rules for other packages where it is in another one.
+    fn sees(&self, (h, d): (&Source, NodeId), (s, n): (&Source, NodeId), of: Ty) -> bool {
+        if h.lang.said_package(h) == s.lang.said_package(s) {
+            let top = |s: &Source, n: NodeId| s.tree.ancestors(n).filter(|a| s.tree.role(*a) == Role::Class).last();
+            return !h.lang.hides_member(h, d) || h.path == s.path && top(h, d) == top(s, n);
+        }
+        let below = || self.asks_own(s, n) && self.is_below(s, n, of);
+        let around = h.tree.ancestors(d).filter(|a| h.tree.role(*a) == Role::Class);
+        std::iter::once(d).chain(around).all(|x| h.lang.is_open(h, x) || h.lang.is_open_below(h, x) && below())
+    }
+
+    fn asks_own(&self, s: &Source, n: NodeId) -> bool {
+        let t = &s.tree;
+        let member = t.parent(n).filter(|p| t.role(*p) == Role::Member && t.child(*p, Field::Member) == Some(n));
+        let object = member.and_then(|m| t.child(m, Field::Object));
+        object.is_none_or(|o| s.str(o) == "super" || Some(s.str(o)) == s.lang.object_word())
+    }
+
+    /// A class around the place extends another one.
+    fn is_below(&self, s: &Source, n: NodeId, of: Ty) -> bool {
+        let Some(of) = path_of(of) else { return false };
+        let definitions = |s: &Source, name: &str| self.after().definition(s, name);
+        let around: Vec<NodeId> = s.tree.ancestors(n).filter(|a| s.tree.role(*a) == Role::Class).collect();
+        around.into_iter().any(|c| self.all_above(s.lang.class_type(s, c, &definitions).1).contains(&of))
+    }
+
+    /// Paths of the classes above, those above them too.
+    fn all_above(&self, mut todo: Vec<Ty>) -> Vec<String> {
+        let mut out: Vec<String> = Vec::new();
+        while let Some(ty) = todo.pop() {
+            let Some(path) = path_of(ty).filter(|p| !out.contains(p)) else { continue };
+            let word = path.rsplit('.').next().unwrap_or("").to_string();
+            out.push(path);
+            let classes = class_tree::with_word(self.after(), &word, self.s.lang);
+            todo.extend(class_tree::of_type(&classes, ty).into_iter().flat_map(|c| c.above.iter().copied()));
+        }
+        out
+    }
+
+    /// What the moved class names is seen from where it is, and nothing else of that name came or went with the package.
+    fn named(&self, s: &Source, n: NodeId) -> Opinion<()> {
+        let local = s.names.at(n).and_then(|r| r.target).map(|b| (b, s.names.binding(b)));
+        if local.is_some_and(|(b, x)| x.scope != Names::MODULE && !s.names.is_member(b)) {
+            return Ok(());
+        }
+        let word = s.str(n);
+        let hidden = || object(s, n, format!("`{word}` is not seen in the new package"));
+        let classes = class_tree::with_word(self.after(), word, s.lang);
+        if let MemberOf::Class(c) | MemberOf::Likely(c) = class_named(self.after(), s, n)
+            && let Some(home) = class_tree::of_type(&classes, c)
+            && !self.holds(&home.source, home.node)
+        {
+            let h = &home.source;
+            let made = class_tree::is_made(s, n);
+            let makers: Vec<NodeId> = body(&h.tree, home.node)
+                .into_iter()
+                .filter(|f| made && h.tree.role(*f) == Role::Function && self.of.is_constructor(h, *f))
+                .collect();
+            let fits =
+                |f: &NodeId| self.sees((h, *f), (s, n), c) || self.extends_here(s, n) && h.lang.is_open_below(h, *f);
+            if !self.sees((h, home.node), (s, n), c) || !makers.iter().all(fits) || self.mixed(home, word, made) {
+                return hidden();
+            }
+        }
+        match member_of(self.after(), s, n) {
+            MemberOf::Class(c) if !self.c.moved(c, true) => {
+                let Some(home) = class_tree::of_type(&classes, c) else {
+                    return if path_of(c).is_some() { hidden() } else { Ok(()) };
+                };
+                let around = class_tree::around(&classes, home);
+                for r in around.into_iter().filter(|r| !self.holds(&r.source, r.node)) {
+                    let all = declarations(&r.source, r.node, word);
+                    let seen = |d: &NodeId| r.source.lang.hides_member(&r.source, *d) || self.sees_as_before(r, *d, n);
+                    if !all.iter().all(seen) {
+                        return hidden();
+                    }
+                }
+                Ok(())
+            }
+            MemberOf::Unknown | MemberOf::Likely(_) => {
+                let kept = |c: &Class| {
+                    let all = declarations(&c.source, c.node, word);
+                    let own = self.is_of(&c.source, 0) || self.is_of(&c.source, 1);
+                    own && !self.holds(&c.source, c.node) && all.iter().any(|d| !self.is_free(&c.source, *d))
+                };
+                if classes.iter().any(kept) { hidden() } else { Ok(()) }
+            }
+            _ => Ok(()),
+        }
+    }
+
+    fn is_free(&self, s: &Source, d: NodeId) -> bool {
+        class_tree::is_open_to_all(s, d) || s.lang.hides_member(s, d)
+    }
+
+    /// Open in any package, or to those below; what the new package alone would show is not.
+    fn sees_as_before(&self, r: &Class, d: NodeId, n: NodeId) -> bool {
+        let s = &r.source;
+        match self.is_of(s, 0) || self.is_of(s, 1) {
+            true => {
+                class_tree::is_open_to_all(s, d)
+                    || s.lang.is_open_below(s, d) && self.asks_own(self.s, n) && self.is_below(self.s, n, r.ty)
+            }
+            false => true,
+        }
+    }
+
+    /// Some constructors of a class are open and others are its package's.
+    fn mixed(&self, home: &Class, _word: &str, made: bool) -> bool {
+        let h = &home.source;
+        let near = self.is_of(h, 0) || self.is_of(h, 1);
+        let makers = body(&h.tree, home.node);
+        let mut makers =
+            makers.into_iter().filter(|f| h.tree.role(*f) == Role::Function && self.of.is_constructor(h, *f));
+        made && near && makers.any(|f| !h.lang.is_open_below(h, f) && !h.lang.hides_member(h, f))
+    }
+
+    fn extends_here(&self, s: &Source, n: NodeId) -> bool {
+        let t = &s.tree;
+        let call = t.ancestors(n).find(|a| t.child(*a, Field::Callee).is_some_and(|c| t.contains(c, n)));
+        call.is_some_and(|c| t.children(c).any(|x| t.role(x) == Role::Class))
+    }
+
+    fn relatives(&self, class: NodeId) -> Vec<Class> {
+        let definitions = |s: &Source, name: &str| self.after().definition(s, name);
+        let (ty, above) = self.s.lang.class_type(self.s, class, &definitions);
+        let word = self.s.tree.child(class, Field::Name).map(|n| self.s.str(n).to_string());
+        let bases = above.iter().filter_map(|a| path_of(*a)?.rsplit('.').next().map(str::to_string));
+        let mut out: Vec<Class> = Vec::new();
+        for w in word.into_iter().chain(bases).collect::<Vec<_>>() {
+            let classes = class_tree::with_word(self.after(), &w, self.s.lang);
+            let of = |c: &&Class| c.source.path == self.s.path && c.node == class;
+            let known = classes.iter().find(of).cloned();
+            let source = classes.iter().find(|c| c.source.path == self.s.path).map(|c| c.source.clone());
+            let made = || source.map(|source| Class { source, node: class, ty, above: above.clone() });
+            let Some(home) = known.or_else(made) else { continue };
+            for c in class_tree::around(&classes, &home) {
+                let known = out.iter().any(|o| o.source.path == c.source.path && o.node == c.node);
+                if !known && !self.holds(&c.source, c.node) {
+                    out.push(c.clone());
+                }
+            }
+        }
+        out
+    }
+
+    /// What related classes keep for their package is no word of the class, nor the other way round.
+    fn family(&self, class: NodeId) -> Opinion<()> {
+        let (s, t) = (self.s, &self.s.tree);
+        let definitions = |s: &Source, name: &str| self.after().definition(s, name);
+        let above = self.all_above(s.lang.class_type(s, class, &definitions).1);
+        for r in self.relatives(class) {
+            let h = &r.source;
+            if !self.is_of(h, 0) && !self.is_of(h, 1) {
+                continue;
+            }
+            if let Some(why) = self.of.is_of_its_package(h, r.node) {
+                return object(h, r.node, why);
+            }
+            for d in body(&h.tree, r.node) {
+                let kept = !h.lang.is_open_below(h, d) && !h.lang.hides_member(h, d);
+                let makes = h.tree.role(d) == Role::Function && self.of.is_constructor(h, d);
+                if makes && kept && self.is_of(h, 0) && path_of(r.ty).is_some_and(|p| above.contains(&p)) {
+                    return object(s, class, "the constructor above is not seen in the new package");
+                }
+                let Some(w) = name_of(h, d).filter(|_| kept && !makes) else { continue };
+                let says = |n: &NodeId| t.is_leaf(*n) && t.role(*n) != Role::Literal && s.str(*n) == h.str(w);
+                if let Some(n) = t.subtree(class).find(says) {
+                    return object(s, n, "a related class keeps this word for its package");
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// All who use a member of the class see it where it is.
+    fn used(&self, class: NodeId, d: NodeId) -> Opinion<()> {
+        let (s, o) = (self.s, &self.c.x.from.o);
+        let Some(word) = name_of(s, d) else { return Ok(()) };
+        let name = s.str(word);
+        let makes = s.tree.role(d) == Role::Function && self.of.is_constructor(s, d);
+        let is_type = s.tree.role(d) == Role::Class;
+        let was = self.c.x.opened.iter().find(|(_, b)| *b == d).map(|(a, _)| *a);
+        let kept = was.is_some() || !s.lang.is_open(s, d) && !s.lang.hides_member(s, d);
+        if !kept {
+            return Ok(());
+        }
+        let definitions = |s: &Source, name: &str| self.after().definition(s, name);
+        let own = s.lang.class_type(s, class, &definitions).0;
+        let own_path = path_of(own);
+        for other in unseen::with_name(self.after(), name, s.lang) {
+            let t = &other.tree;
+            for n in t.ids().filter(|n| is_word(&other, *n) && other.str(*n) == name && !self.holds(&other, *n)) {
+                let found = match makes || is_type {
+                    true => class_named(self.after(), &other, n),
+                    false => member_of(self.after(), &other, n),
+                };
+                let own_class = |c: Ty| match is_type {
+                    true => self.c.moved(c, true),
+                    false => path_of(c) == own_path,
+                };
+                let meant = match found {
+                    MemberOf::Class(c) => own_class(c),
+                    MemberOf::Likely(_) | MemberOf::Unknown => self.is_of(&other, 0),
+                    MemberOf::Other => false,
+                };
+                if !meant || makes && !class_tree::is_made(&other, n) {
+                    continue;
+                }
+                if !self.sees((s, d), (&other, n), own) {
+                    return object(&other, n, format!("`{name}` is not seen here any more"));
+                }
+            }
+        }
+        self.relatives_leave_it(class, d, (name, was.is_some(), makes))?;
+        let rank = |s: &Source, d: NodeId| s.lang.is_open(s, d);
+        let twin = |x: &NodeId| *x != d && name_of(s, *x).is_some_and(|w| s.str(w) == name) && rank(s, *x);
+        let count = |f: NodeId| {
+            let list = s.tree.child(f, Field::Parameters);
+            list.map(|l| {
+                (s.tree.children(l).filter(|c| s.tree.role(*c) != Role::Token).count(), s.str(l).contains("..."))
+            })
+        };
+        let fits = |x: NodeId| match (count(x), count(d)) {
+            (Some((a, p)), Some((b, q))) => a == b || p || q,
+            _ => false,
+        };
+        let once_open = |x: &NodeId| {
+            let old = self.c.x.opened.iter().find(|(_, b)| b == x).map(|(a, _)| *a);
+            old.is_none_or(|a| rank(o, a))
+        };
+        match body(&s.tree, class).into_iter().filter(|x| twin(x) && fits(*x)).find(once_open) {
+            Some(n) => object(s, n, format!("which `{name}` is chosen depends on the package")),
+            None => Ok(()),
+        }
+    }
+
+    /// No related class has the word of what the class keeps for its package, or kept, but for uses of it.
+    fn relatives_leave_it(&self, class: NodeId, d: NodeId, (name, opened, makes): (&str, bool, bool)) -> Opinion<()> {
+        let s = self.s;
+        if makes {
+            return self.those_below_make_it(class, d);
+        }
+        let o = &self.c.x.from.o;
+        let was = self.c.x.opened.iter().find(|(_, b)| *b == d).map_or(false, |(a, _)| o.lang.is_open_below(o, *a));
+        let below = was || !opened && s.lang.is_open_below(s, d);
+        let definitions = |s: &Source, name: &str| self.after().definition(s, name);
+        let own = path_of(s.lang.class_type(s, class, &definitions).0);
+        for r in self.relatives(class) {
+            let (h, t) = (&r.source, &r.source.tree);
+            if below && (!opened || declarations(h, r.node, name).is_empty()) {
+                continue;
+            }
+            let of = |n: NodeId| match s.tree.role(d) == Role::Class {
+                true => class_named(self.after(), h, n),
+                false => member_of(self.after(), h, n),
+            };
+            let uses = |n: NodeId| matches!(of(n), MemberOf::Class(c) if path_of(c) == own || self.c.moved(c, true));
+            let says = |n: &NodeId| t.is_leaf(*n) && t.role(*n) != Role::Literal && h.str(*n) == name && !uses(*n);
+            if let Some(n) = t.subtree(r.node).find(says) {
+                return object(h, n, format!("a related class has a `{name}`, too"));
+            }
+        }
+        Ok(())
+    }
+
+    /// Classes below in the old package call a constructor without naming it.
+    fn those_below_make_it(&self, class: NodeId, d: NodeId) -> Opinion<()> {
+        let s = self.s;
+        let definitions = |s: &Source, name: &str| self.after().definition(s, name);
+        let own = path_of(s.lang.class_type(s, class, &definitions).0);
+        let below = |r: &Class| r.above.iter().any(|a| path_of(*a) == own);
+        match self.relatives(class).iter().find(|r| self.is_of(&r.source, 0) && below(r)) {
+            Some(r) if !s.lang.is_open_below(s, d) => {
+                object(&r.source, r.node, "the constructor above is not seen here")
+            }
+            _ => Ok(()),
+        }
+    }
+
+    /// All who name the class see it.
+    fn class_itself(&self) -> Opinion<()> {
+        let (s, x) = (self.s, self.c.x);
+        for other in unseen::with_name(self.after(), x.name(), s.lang) {
+            let words = other.tree.ids().filter(|n| is_word(&other, *n) && other.str(*n) == x.name());
+            for n in words.filter(|n| !self.holds(&other, *n)) {
+                let own = matches!(class_named(self.after(), &other, n),
+                    MemberOf::Class(c) | MemberOf::Likely(c) if path_of(c) == Some(x.path(true)));
+                if own && !self.is_of(&other, 1) && !s.lang.is_open(s, x.new) {
+                    return object(&other, n, "the class is not seen here any more");
+                }
+            }
+        }
+        Ok(())
+    }
+}

@@ -1,0 +1,203 @@
+//! What the class names in its new package: nothing that only its old one sees, and nothing that the new one would show it
+//! in the place of another.
+
+use super::Going;
+use crate::change::{Code, Found, reason};
+use crate::index::class_members::{body, constructors};
+use crate::index::class_tree::{self, Class, declarations, same_class};
+use crate::lang::MemberOf;
+use crate::names::Source;
+use crate::tree::{Field, NodeId, Role};
+use crate::types::Ty;
+
+pub(super) fn check(g: &Going) -> Found<()> {
+    if g.near() {
+        return Ok(());
+    }
+    let (s, t) = (&g.from, &g.from.tree);
+    let named = |n: &NodeId| t.is_leaf(*n) && matches!(t.role(*n), Role::Name | Role::MemberName);
+    for n in t.subtree(g.class).filter(named) {
+        word(g, n)?;
+    }
+    for class in g.classes() {
+        let relatives = g.relatives(class);
+        made_by_those_above(g, class, &relatives)?;
+        for r in &relatives {
+            kept_by_a_relative(g, class, r)?;
+        }
+    }
+    match t.subtree(g.class).find(|n| is_asked_of_its_own_package(s, *n)) {
+        Some(n) => Err(vec![reason(s, n, Code::UnknownMember, "what this has can't be told")]),
+        None => Ok(()),
+    }
+}
+
+/// The parser gave up.
+fn is_asked_of_its_own_package(s: &Source, n: NodeId) -> bool {
+    s.tree.role(n) == Role::Error
+}
+
+fn type_of_class(g: &Going, s: &Source, class: NodeId) -> Ty {
+    let definitions = |s: &Source, name: &str| g.project.definition(s, name);
+    s.lang.class_type(s, class, &definitions).0
+}
+
+/// A class of those that go.
+pub(super) fn goes(g: &Going, c: Ty) -> bool {
+    g.classes().into_iter().any(|x| same_class(type_of_class(g, &g.from, x), c))
+}
+
+fn word(g: &Going, n: NodeId) -> Found<()> {
+    let s = &g.from;
+    let definitions = |s: &Source, name: &str| g.project.definition(s, name);
+    let name = s.str(n);
+    let refuse = |code: Code, why: String| Err(vec![reason(s, n, code, why)]);
+    let local = s.names.at(n).and_then(|r| r.target).is_some_and(|b| {
+        let scope = s.names.binding(b).scope;
+        scope != crate::names::Names::MODULE && !s.names.is_member(b)
+    });
+    if local {
+        return Ok(());
+    }
+    if let MemberOf::Class(c) | MemberOf::Likely(c) = s.lang.class_named(s, n, &definitions)
+        && !goes(g, c)
+    {
+        let classes = class_tree::with_word(g.project, name, s.lang);
+        let Some(home) = class_tree::of_type(&classes, c) else { return Ok(()) };
+        if !is_seen(g, &home.source, home.node, n, c) {
+            return refuse(Code::NeedsClass, format!("`{name}` is not seen from the other package"));
+        }
+        let of = |f: &NodeId| is_seen(g, &home.source, *f, n, c) || calls_above(g, home, n);
+        let makes = constructors(&home.source, g.bases(), home.node);
+        if class_tree::is_made(s, n) && !makes.iter().all(of) {
+            return refuse(Code::NeedsClass, format!("a constructor of `{name}` is not seen from the other package"));
+        }
+    }
+    match s.lang.member_of(s, n, &definitions) {
+        MemberOf::Class(c) if c.is_known() => {
+            if goes(g, c) {
+                return Ok(());
+            }
+            let classes = class_tree::with_word(g.project, name, s.lang);
+            let Some(home) = class_tree::of_type(&classes, c) else {
+                return refuse(Code::UnknownMember, format!("the class of `{name}` was not found"));
+            };
+            for r in class_tree::around(&classes, home).into_iter().filter(|r| !g.holds(&r.source, r.node)) {
+                let mut all = declarations(&r.source, r.node, name).into_iter();
+                let of = type_of_class(g, &r.source, r.node);
+                let private = |d: &NodeId| r.source.lang.hides_member(&r.source, *d);
+                if all.any(|d| !private(&d) && !is_seen(g, &r.source, d, n, of)) {
+                    return refuse(Code::NeedsClass, format!("which `{name}` is seen depends on the package"));
+                }
+            }
+            Ok(())
+        }
+        MemberOf::Class(_) | MemberOf::Other => Ok(()),
+        MemberOf::Unknown | MemberOf::Likely(_) => {
+            let classes = class_tree::with_word(g.project, name, s.lang);
+            let kept = |c: &Class| {
+                let s = &c.source;
+                let near = g.is_of(s, 0) || g.is_of(s, 1);
+                near && !g.holds(s, c.node) && declarations(s, c.node, name).iter().any(|d| !is_open(s, *d))
+            };
+            match classes.iter().any(kept) {
+                true => refuse(
+                    Code::UnknownMember,
+                    format!("whose `{name}` this is can't be told, and one is its package's"),
+                ),
+                false => Ok(()),
+            }
+        }
+    }
+}
+
+fn is_open(s: &Source, d: NodeId) -> bool {
+    class_tree::is_open_to_all(s, d) || s.lang.hides_member(s, d)
+}
+
+/// A declaration is seen from the class in its new package as it was in its old one.
+fn is_seen(g: &Going, h: &Source, d: NodeId, n: NodeId, of: Ty) -> bool {
+    let t = &h.tree;
+    let open = |d: NodeId| h.lang.is_open(h, d);
+    let around: Vec<NodeId> = t.ancestors(d).filter(|a| t.role(*a) == Role::Class).collect();
+    if !g.is_of(h, 0) && !g.is_of(h, 1) {
+        return true;
+    }
+    let below = h.lang.is_open_below(h, d) && inherits(g, n, of);
+    (open(d) || below) && around.into_iter().all(|c| open(c) || h.lang.is_open_below(h, c) && inherits(g, n, of))
+}
+
+/// The word stands in a class that extends another one, and asks no other object for it.
+fn inherits(g: &Going, n: NodeId, of: Ty) -> bool {
+    let (s, t) = (&g.from, &g.from.tree);
+    let object = t.parent(n).filter(|_| t.role(n) == Role::MemberName).and_then(|m| t.child(m, Field::Object));
+    let own = |o: NodeId| [s.lang.object_word(), Some("super")].contains(&Some(s.str(o)));
+    let around = t.ancestors(n).filter(|a| t.role(*a) == Role::Class);
+    let extends = |c: NodeId| g.relatives(c).iter().any(|r| same_class(r.ty, of) && is_above(g, c, r));
+    object.is_none_or(own) && around.into_iter().any(extends)
+}
+
+/// A class that one which goes extends, perhaps through others.
+fn is_above(g: &Going, class: NodeId, r: &Class) -> bool {
+    let s = &g.from;
+    let definitions = |s: &Source, name: &str| g.project.definition(s, name);
+    let mut todo = s.lang.class_type(s, class, &definitions).1;
+    let relatives = g.relatives(class);
+    let mut seen: Vec<Ty> = Vec::new();
+    while let Some(ty) = todo.pop() {
+        if same_class(ty, r.ty) {
+            return true;
+        }
+        if !seen.iter().any(|x| same_class(*x, ty)) {
+            seen.push(ty);
+            todo.extend(relatives.iter().filter(|x| same_class(x.ty, ty)).flat_map(|x| x.above.iter().copied()));
+        }
+    }
+    false
+}
+
+/// A class without a name that extends the one made here: it may call what those below may.
+fn calls_above(g: &Going, home: &Class, n: NodeId) -> bool {
+    let (s, t) = (&g.from, &g.from.tree);
+    let call = t.ancestors(n).find(|a| t.child(*a, Field::Callee).is_some_and(|c| t.contains(c, n)));
+    let body = call.is_some_and(|c| t.children(c).any(|x| t.role(x) == Role::Class));
+    let h = &home.source;
+    body && constructors(h, s.lang.bases().expect("classes"), home.node).iter().all(|f| h.lang.is_open_below(h, *f))
+}
+
+/// Constructors of the classes above are called without being named.
+fn made_by_those_above(g: &Going, class: NodeId, relatives: &[Class]) -> Found<()> {
+    let s = &g.from;
+    for r in relatives.iter().filter(|r| g.is_of(&r.source, 0) && is_above(g, class, r)) {
+        let h = &r.source;
+        let kept = |f: &NodeId| !h.lang.is_open_below(h, *f) && !h.lang.hides_member(h, *f);
+        if constructors(h, g.bases(), r.node).iter().any(kept) {
+            let message = format!("a constructor of `{}` is its package's alone", super::name_of(h, r.node));
+            return Err(vec![reason(s, class, Code::NeedsClass, message)]);
+        }
+    }
+    Ok(())
+}
+
+/// A member that a related class keeps for its package is no word of the class: it would come into sight, or go out of it,
+/// and functions would override others, or no more.
+fn kept_by_a_relative(g: &Going, class: NodeId, r: &Class) -> Found<()> {
+    let (s, h) = (&g.from, &r.source);
+    if !g.is_of(h, 0) && !g.is_of(h, 1) {
+        return Ok(());
+    }
+    let t = &s.tree;
+    for d in body(&h.tree, r.node) {
+        let kept = !h.lang.is_open_below(h, d) && !h.lang.hides_member(h, d);
+        let Some(word) = crate::index::class_members::name_of(h, d).filter(|_| kept) else { continue };
+        if h.tree.role(d) == Role::Function && g.bases().is_constructor(h, d) {
+            continue;
+        }
+        let says = |n: &NodeId| t.is_leaf(*n) && t.role(*n) != Role::Literal && s.str(*n) == h.str(word);
+        if let Some(n) = t.subtree(class).find(says) {
+            let message = format!("a related class keeps a `{}` for its package", h.str(word));
+            return Err(vec![reason(s, n, Code::NeedsClass, message)]);
+        }
+    }
+    Ok(())
+}

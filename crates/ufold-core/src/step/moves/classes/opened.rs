@@ -1,0 +1,180 @@
+//! Members that the class keeps for its package, and that code of the old one uses: they open, where that chooses nothing
+//! else for anybody.
+
+use super::code::goes;
+use super::users::Users;
+use super::{Going, name_of};
+use crate::change::{Code, Found, reason};
+use crate::index::class_members::{body, is_function, name_of as member_name};
+use crate::index::class_tree::{self, same_class};
+use crate::index::unseen;
+use crate::lang::{MemberOf, Reach};
+use crate::names::Source;
+use crate::text::Edit;
+use crate::tree::{Field, NodeId, Role};
+use crate::types::Ty;
+
+/// A declaration that says otherwise then who may name it.
+pub(super) struct Opened {
+    pub name: String,
+    pub edits: Vec<Edit>,
+}
+
+/// What a use of a declaration is.
+#[derive(Clone, Copy, PartialEq)]
+enum Use {
+    /// By code that sees it in any case.
+    Seen,
+    /// By code of the old package.
+    Near,
+    /// By code of the old package, of which it is not sure.
+    Perhaps,
+}
+
+pub(super) fn find(g: &Going, users: &Users) -> Found<Vec<Opened>> {
+    let s = &g.from;
+    let mut out = Vec::new();
+    if g.near() {
+        return Ok(out);
+    }
+    let outside = users.all.iter().flat_map(|u| u.nodes.iter().map(move |n| (&u.source, *n)));
+    let far = outside.into_iter().any(|(s, n)| !g.holds(s, n) && !g.is_of(s, 1));
+    if far && !s.lang.is_open(s, g.class) {
+        out.push(open(g, g.class, g.name(), Reach::All)?);
+    }
+    let named = |c: &NodeId| s.tree.child(*c, Field::Name).is_some();
+    for class in g.classes().into_iter().filter(named) {
+        for d in body(&s.tree, class) {
+            let kept = !s.lang.is_open(s, d) && !s.lang.hides_member(s, d);
+            if let Some(word) = member_name(s, d).filter(|_| kept) {
+                out.extend(member(g, class, d, word)?);
+            }
+        }
+    }
+    Ok(out)
+}
+
+fn open(g: &Going, d: NodeId, name: &str, reach: Reach) -> Found<Opened> {
+    let s = &g.from;
+    let cant = || vec![reason(s, d, Code::NeedsClass, format!("`{name}` can't be opened to other packages"))];
+    Ok(Opened { name: name.to_string(), edits: s.lang.with_reach(s, d, reach).ok_or_else(cant)? })
+}
+
+fn member(g: &Going, class: NodeId, d: NodeId, word: NodeId) -> Found<Option<Opened>> {
+    let s = &g.from;
+    let name = s.str(word);
+    let refuse = |code: Code, why: String| Err(vec![reason(s, d, code, why)]);
+    let makes = s.tree.role(d) == Role::Function && g.bases().is_constructor(s, d);
+    let uses = uses(g, class, d, name, makes);
+    let needed = uses.iter().any(|u| u.2 != Use::Seen);
+    let several = |x: &NodeId| *x != d && member_name(s, *x).is_some_and(|w| s.str(w) == name);
+    let others: Vec<NodeId> = body(&s.tree, class).into_iter().filter(several).collect();
+    let mixed = |x: &NodeId| is_function(s, *x) && may_fit(s, d, *x) && s.lang.is_open(s, *x) != s.lang.is_open(s, d);
+    if others.iter().any(mixed) {
+        return refuse(Code::Overloaded, format!("which `{name}` is chosen depends on the package"));
+    }
+    let below = s.lang.is_open_below(s, d);
+    for r in g.relatives(class).iter().filter(|_| !makes) {
+        let (h, t) = (&r.source, &r.source.tree);
+        let known = |n: NodeId| uses.iter().any(|u| u.0 == h.path && u.1 == n && u.2 != Use::Perhaps);
+        let says = |n: &NodeId| t.is_leaf(*n) && t.role(*n) != Role::Literal && h.str(*n) == name && !known(*n);
+        let declares = class_tree::declarations(h, r.node, name);
+        let matters = !below || needed && !declares.is_empty();
+        if let Some(n) = t.subtree(r.node).find(says).filter(|_| matters) {
+            let message = format!("`{name}` is its package's alone, and a related class has the word too");
+            return Err(vec![reason(h, n, Code::NeedsClass, message)]);
+        }
+    }
+    if !needed {
+        return Ok(None);
+    }
+    let only_below = makes && uses.iter().all(|u| u.2 == Use::Seen || u.3);
+    open(g, d, name, if only_below { Reach::Below } else { Reach::All }).map(Some)
+}
+
+/// Two functions that one call may mean.
+fn may_fit(s: &Source, a: NodeId, b: NodeId) -> bool {
+    let parameters = |f: NodeId| {
+        let list = s.tree.child(f, Field::Parameters);
+        let all: Vec<NodeId> =
+            list.map_or(Vec::new(), |l| s.tree.children(l).filter(|c| s.tree.role(*c) != Role::Token).collect());
+        (all.len(), list.is_some_and(|l| s.str(l).contains("...")))
+    };
+    let ((x, p), (y, q)) = (parameters(a), parameters(b));
+    x == y || p || q
+}
+
+/// Uses of a declaration outside the class: file, word, what it is, and whether a class below only calls it above.
+fn uses(g: &Going, class: NodeId, d: NodeId, name: &str, makes: bool) -> Vec<(String, NodeId, Use, bool)> {
+    let home = &g.from;
+    let definitions = |s: &Source, name: &str| g.project.definition(s, name);
+    let own = home.lang.class_type(home, class, &definitions).0;
+    let is_type = home.tree.role(d) == Role::Class;
+    let mut out = Vec::new();
+    for s in unseen::with_name(g.project, name, home.lang) {
+        let t = &s.tree;
+        let words = t.ids().filter(|n| t.is_leaf(*n) && s.str(*n) == name && !g.holds(&s, *n));
+        for n in words.filter(|n| matches!(t.role(*n), Role::Name | Role::MemberName)) {
+            let found = match is_type || makes {
+                true => s.lang.class_named(&s, n, &definitions),
+                false => s.lang.member_of(&s, n, &definitions),
+            };
+            let sure = matches!(found, MemberOf::Class(c) if is_meant(g, c, own, is_type));
+            let perhaps = matches!(found, MemberOf::Likely(_) | MemberOf::Unknown);
+            if !sure && !perhaps || makes && !class_tree::is_made(&s, n) {
+                continue;
+            }
+            let near = g.is_of(&s, 0) || sure && t.ancestor(n, &[Role::ImportFrom]).is_some() && !g.is_of(&s, 1);
+            let below = home.lang.is_open_below(home, d) && (!near || is_asked_below(g, &s, n, own));
+            let of = match (near && !below, sure) {
+                (false, _) => Use::Seen,
+                (_, true) => Use::Near,
+                _ => Use::Perhaps,
+            };
+            out.push((s.path.clone(), n, of, false));
+        }
+    }
+    if makes {
+        for r in g.relatives(class).iter().filter(|r| g.is_of(&r.source, 0) && extends(r, own)) {
+            let seen = home.lang.is_open_below(home, d);
+            out.push((r.source.path.clone(), r.node, if seen { Use::Seen } else { Use::Near }, true));
+        }
+    }
+    out
+}
+
+fn is_meant(g: &Going, c: Ty, own: Ty, is_type: bool) -> bool {
+    if is_type { goes(g, c) } else { same_class(c, own) }
+}
+
+fn extends(r: &class_tree::Class, own: Ty) -> bool {
+    r.above.iter().any(|a| same_class(*a, own))
+}
+
+/// A class below the one that declares it asks its own object for it.
+fn is_asked_below(g: &Going, s: &Source, n: NodeId, own: Ty) -> bool {
+    let t = &s.tree;
+    let definitions = |s: &Source, name: &str| g.project.definition(s, name);
+    let object = t.parent(n).filter(|_| t.role(n) == Role::MemberName).and_then(|m| t.child(m, Field::Object));
+    let asks_own = object.is_none_or(|o| [s.lang.object_word(), Some("super")].contains(&Some(s.str(o))));
+    let around: Vec<NodeId> = t.ancestors(n).filter(|a| t.role(*a) == Role::Class).collect();
+    let below = |c: NodeId| {
+        let above = s.lang.class_type(s, c, &definitions).1;
+        let classes = class_tree::with_word(g.project, name_of(&g.from, g.class), s.lang);
+        above.iter().any(|a| {
+            let mut todo = vec![*a];
+            let mut seen: Vec<Ty> = Vec::new();
+            while let Some(ty) = todo.pop() {
+                if same_class(ty, own) {
+                    return true;
+                }
+                if !seen.iter().any(|x| same_class(*x, ty)) {
+                    seen.push(ty);
+                    todo.extend(class_tree::of_type(&classes, ty).into_iter().flat_map(|c| c.above.iter().copied()));
+                }
+            }
+            false
+        })
+    };
+    asks_own && around.into_iter().any(below)
+}

@@ -1,0 +1,86 @@
+//! What sees in which package a class is: resources that lie beside it, settings that name packages, marks that are looked for.
+
+use super::Going;
+use crate::change::{Code, Reason, reason};
+use crate::index::unseen;
+use crate::lang::MemberOf;
+use crate::names::Source;
+use crate::tree::{Field, NodeId, Role};
+
+/// Places that one suspicion lists.
+const MOST_PLACES: usize = 3;
+
+pub(super) fn find(g: &Going) -> Vec<Reason> {
+    if g.near() {
+        return Vec::new();
+    }
+    let (s, mut out) = (&g.from, Vec::new());
+    let definitions = |s: &Source, name: &str| g.project.definition(s, name);
+    out.extend(g.bases().is_found_from_outside(s, g.class).map(|(n, why)| reason(s, n, Code::Demanded, why)));
+    if s.lang.is_stored_by_members(s, g.class, &definitions) {
+        let message = "no stored object of the class is read again: it says the package";
+        out.push(reason(s, g.class, Code::StoredObjects, message));
+    }
+    out.extend(beside(g));
+    out.extend(packages(g));
+    out
+}
+
+/// Code that asks in which package the class is, or for files beside it.
+fn beside(g: &Going) -> Vec<Reason> {
+    let mut out = Vec::new();
+    let family: Vec<(String, NodeId)> =
+        g.relatives(g.class).into_iter().map(|c| (c.source.path.clone(), c.node)).collect();
+    for word in g.bases().package_words() {
+        for s in unseen::with_name(g.project, word, g.from.lang) {
+            let t = &s.tree;
+            let definitions = |s: &Source, name: &str| g.project.definition(s, name);
+            let own = |n: NodeId| g.holds(&s, n) || family.iter().any(|(p, c)| *p == s.path && t.contains(*c, n));
+            let asks = |n: &NodeId| {
+                if !t.is_leaf(*n) || s.str(*n) != *word || t.role(*n) == Role::Literal {
+                    return false;
+                }
+                let object = t.parent(*n).and_then(|m| t.child(m, Field::Object));
+                // the class that is named before it
+                let named =
+                    object.and_then(|o| t.subtree(o).find(|x| s.str(*x) == "class" || is_class(&s, *x, &definitions)));
+                match named {
+                    Some(x) if s.str(x) != "class" => {
+                        matches!(s.lang.class_named(&s, x, &definitions), MemberOf::Class(c) if super::code::goes(g, c))
+                    }
+                    Some(_) => false,
+                    None => own(*n) || !object.is_some_and(|o| s.str(o).contains("getClass")),
+                }
+            };
+            let message = "the package of the class, or what lies in its folder, does not matter here";
+            out.extend(t.ids().filter(asks).take(1).map(|n| reason(&s, n, Code::ShownName, message)));
+        }
+    }
+    out.truncate(MOST_PLACES);
+    out
+}
+
+fn is_class(s: &Source, n: NodeId, definitions: &crate::lang::Definitions) -> bool {
+    s.tree.is_leaf(n) && matches!(s.lang.class_named(s, n, definitions), MemberOf::Class(_) | MemberOf::Likely(_))
+}
+
+/// Texts and settings that name one of the packages: what goes through the classes of it.
+fn packages(g: &Going) -> Vec<Reason> {
+    let mut out = Vec::new();
+    let message = || "nothing that goes through the classes of this package needs the class there".to_string();
+    for package in g.packages.iter().filter(|p| p.len() > 1) {
+        let (whole, last) = (package.join("."), package.last().map_or("", String::as_str));
+        for (_, s) in unseen::anywhere(g.project, last) {
+            let t = &s.tree;
+            let says = |n: &NodeId| {
+                let text = s.str(*n).trim_matches(['"', '\'', '`']).trim_end_matches(".*").trim_end_matches('.');
+                matches!(t.role(*n), Role::Literal | Role::TemplateText) && text == whole
+            };
+            out.extend(t.ids().filter(says).take(1).map(|n| reason(&s, n, Code::NamedByString, message())));
+        }
+        let told = g.project.mentions(last, &[whole.clone(), format!("{whole}.*")]).into_iter().take(MOST_PLACES);
+        out.extend(told.map(|m| Reason { code: Code::NotScanned, message: message(), file: m.file, line: m.line }));
+    }
+    out.truncate(MOST_PLACES * 2);
+    out
+}

@@ -1,0 +1,254 @@
+//! The text of the new file, and what is left of the old one.
+
+use std::sync::Arc;
+
+use super::opened::Opened;
+use super::users::{self, Users};
+use super::{Going, path};
+use crate::change::{Code, Edits, Found, Reason, reason};
+use crate::index::{Entity, whole_words};
+use crate::names::Source;
+use crate::plan::class_text::lines_of;
+use crate::plan::imports::{add_import, import_alone};
+use crate::plan::lines::{line_end, line_start, whole_lines};
+use crate::plan::{outside, unneeded};
+use crate::text::{Edit, Span, apply_edits};
+use crate::tree::{NodeId, Role, Tree};
+
+/// The statement by which a file imports the class then.
+pub(super) fn import_line(g: &Going, s: &Source) -> Option<String> {
+    let name = crate::plan::imports::as_said(g.project, g.target)?;
+    s.lang.import_line(s, &name, g.name(), false)
+}
+
+fn is_import(s: &Source, n: NodeId) -> bool {
+    matches!(s.tree.role(n), Role::Import | Role::ImportFrom)
+}
+
+/// Edits of the old file and of the new one; gives the new one as it is then.
+pub(super) fn edits(g: &Going, users: &Users, opened: &[Opened], edits: &mut Edits) -> Found<Arc<Source>> {
+    let s = &g.from;
+    let nodes: Vec<NodeId> =
+        users.all.iter().filter(|u| u.source.path == s.path).flat_map(|u| u.nodes.iter().copied()).collect();
+    let text = moved_text(g, &nodes, opened)?;
+    let moved = with_imports(g, text)?;
+    if g.is_whole() {
+        // in one piece, as short as it can be
+        let (old, new) = (&*s.text, &*moved.text);
+        let first = old.bytes().zip(new.bytes()).take_while(|(a, b)| a == b).count();
+        let first = line_start(old, first.min(old.len())).min(line_start(new, first));
+        let most = (old.len() - first).min(new.len() - first);
+        let same = old.bytes().rev().zip(new.bytes().rev()).take(most).take_while(|(a, b)| a == b).count();
+        let last = (0..=same).rev().find(|k| old.is_char_boundary(old.len() - k)).unwrap_or(0);
+        edits.add(s, Edit::new(first, old.len() - last, &new[first..new.len() - last]));
+        return Ok(moved);
+    }
+    edits.add(&g.to, Edit::new(0, g.to.text.len(), &*moved.text));
+    left(g, &nodes)?.into_iter().for_each(|e| edits.add(s, e));
+    Ok(moved)
+}
+
+/// What the old file keeps.
+fn left(g: &Going, nodes: &[NodeId]) -> Found<Vec<Edit>> {
+    let s = &g.from;
+    let span = with_gap(s, g.class)?;
+    let mut out = vec![Edit::new(span.start, span.end, "")];
+    let stays: Vec<NodeId> = nodes.iter().copied().filter(|n| !g.holds(s, *n)).collect();
+    let mut bare = None;
+    for n in stays {
+        match users::edit(g, s, n)? {
+            Some(e) => out.push(e),
+            None => bare = bare.or((s.tree.ancestor(n, &[Role::ImportFrom]).is_none()).then_some(n)),
+        }
+    }
+    let gone = unneeded::edits(g.project, s, g.target, &[span], &[]);
+    let mut line = None;
+    if let Some(n) = bare.filter(|_| !g.near()) {
+        let none = || vec![reason(s, n, Code::NoHome, format!("`{}` can't be imported", g.name()))];
+        line = Some(import_line(g, s).and_then(|l| add_import(s, &l, g.name())).ok_or_else(none)?);
+    }
+    let said = users::comments(g, s, line.is_some() || g.near());
+    out.extend(said.into_iter().filter(|e| !g.near() && !span.contains(e.span)));
+    out.extend(unneeded::joined(s, line, gone));
+    Ok(out)
+}
+
+/// The lines of a class at the top of its file, with its comments, and the blank lines that kept it apart.
+fn with_gap(s: &Source, class: NodeId) -> Found<Span> {
+    let own = lines_of(s, class);
+    let span = s.tree.span(class);
+    let before = &s.text[line_start(&s.text, span.start)..span.start];
+    if !before.trim().is_empty() || !s.text[span.end..line_end(s, span.end)].trim().is_empty() {
+        return Err(vec![reason(s, class, Code::SharedLine, "another class stands on the same line")]);
+    }
+    let end = s.text[own.end..]
+        .find('\n')
+        .filter(|_| !s.text[..own.end].ends_with('\n'))
+        .map_or(own.end, |i| own.end + i + 1);
+    let above = s.text[..own.start].trim_end().len();
+    let behind = end + (s.text[end..].len() - s.text[end..].trim_start_matches(['\n', '\r']).len());
+    Ok(match behind == s.text.len() {
+        true => Span::new(line_end_at(&s.text, above), own.end.max(end)),
+        false => Span::new(own.start, behind),
+    })
+}
+
+/// Behind the line of a place.
+fn line_end_at(text: &str, at: usize) -> usize {
+    text[at..].find('\n').map_or(text.len(), |i| at + i + 1)
+}
+
+/// The old text with the new package, without other classes, and without imports that only these need.
+fn moved_text(g: &Going, nodes: &[NodeId], opened: &[Opened]) -> Found<String> {
+    let (s, t) = (&g.from, &g.from.tree);
+    let mut out: Vec<Edit> = opened.iter().flat_map(|o| o.edits.iter().cloned()).collect();
+    if !g.near() {
+        out.extend(package(g));
+        out.extend(users::comments(g, s, true));
+        out.extend(links(g));
+    }
+    let mut gone = Vec::new();
+    for n in nodes {
+        let Some(e) = users::edit(g, s, *n)? else { continue };
+        match t.ancestor(*n, &[Role::Import, Role::ImportFrom]) {
+            Some(import) => out.extend(users::in_order(s, import, e, &mut gone)),
+            None => out.push(e),
+        }
+    }
+    let code: Vec<NodeId> = t.children(Tree::ROOT).filter(|n| !is_import(s, *n) && t.role(*n) != Role::Doc).collect();
+    let own = lines_of(s, g.class);
+    for n in code.iter().filter(|n| **n != g.class) {
+        let span = with_gap(s, *n)?;
+        gone.push(Edit::new(span.start, span.end, ""));
+    }
+    for import in t.children(Tree::ROOT).filter(|n| is_import(s, *n)) {
+        let all = s.lang.imports_of(t, import, &s.text);
+        let is_static = s.str(import).split_whitespace().nth(1) == Some("static");
+        let beside = |module: &str, i: &crate::names::ImportRef| i.module == module && !is_static && i.member.is_some();
+        let same = !g.near() && all.iter().any(|i| beside(&g.packages[1].join("."), i));
+        let used = all.iter().all(|i| {
+            let name = i.member.as_deref().filter(|_| !i.wildcard);
+            name.is_none_or(|m| whole_words(&s.text[own.start..own.end], m).next().is_some())
+        });
+        let lines = whole_lines(s, t.span(import));
+        if (same || !used && !g.is_whole()) && lines != t.span(import) {
+            gone.push(Edit::new(lines.start, lines.end, ""));
+        }
+    }
+    out.retain(|e| !gone.iter().any(|x| x.span.contains(e.span) && x.span.start < x.span.end));
+    out.extend(unneeded::joined(s, None, gone));
+    out.sort_by_key(|e| (e.span.start, e.span.end));
+    out.dedup();
+    let text = apply_edits(&s.text, &out).map_err(|e| vec![reason(s, g.class, Code::SharedLine, e.to_string())])?;
+    Ok(format!("{}\n", text.trim_end()))
+}
+
+/// The statement that says the package.
+fn package(g: &Going) -> Option<Edit> {
+    let (s, t) = (&g.from, &g.from.tree);
+    let head = g.to.text.trim_end();
+    let said = t.children(Tree::ROOT).find(|n| t.role(*n) == Role::Doc && !g.packages[0].is_empty());
+    match said {
+        Some(n) if head.is_empty() => {
+            let end = s.text[t.span(n).end..].len() - s.text[t.span(n).end..].trim_start().len();
+            Some(Edit::new(t.span(n).start, t.span(n).end + end, ""))
+        }
+        Some(n) => Some(Edit::new(t.span(n).start, t.span(n).end, head)),
+        None => {
+            let first = t.children(Tree::ROOT).next()?;
+            let class = t.role(first) == Role::Class;
+            let at = if class { lines_of(s, first).start } else { line_start(&s.text, t.span(first).start) };
+            Some(Edit::new(at, at, format!("{head}\n\n")))
+        }
+    }
+}
+
+/// Classes of the old package that comments of the class name by links.
+fn links(g: &Going) -> Vec<Edit> {
+    let s = &g.from;
+    let own = lines_of(s, g.class);
+    let mut out = Vec::new();
+    for c in s.tree.comments().iter().filter(|c| own.contains(**c)) {
+        let text = &s.text[c.start..c.end];
+        for (i, _) in text.match_indices(char::is_alphabetic) {
+            let word: String = text[i..].chars().take_while(|x| x.is_alphanumeric() || *x == '_').collect();
+            let whole = !text[..i].ends_with(|x: char| x.is_alphanumeric() || x == '_');
+            if !whole || !users::is_link(g, &text[..i]) || word == g.name() || s.names.in_module(&word).is_some() {
+                continue;
+            }
+            let Entity::Member(file, _) = g.project.entity(s, &word) else { continue };
+            let named = g.project.source(file).is_ok_and(|h| g.is_of(&h, 0));
+            let code = g.from.tree.subtree(g.class).any(|n| s.tree.is_leaf(n) && s.str(n) == word);
+            if named && !code {
+                out.push(Edit::new(c.start + i, c.start + i + word.len(), path(&g.packages[0], &word)));
+            }
+        }
+    }
+    out
+}
+
+/// The new file with the imports that the class needs there.
+fn with_imports(g: &Going, text: String) -> Found<Arc<Source>> {
+    let s = &g.from;
+    let cant = |e: String| vec![reason(s, g.class, Code::SharedLine, e)];
+    let mut new = g.project.parse(&g.to.path, text.into()).map_err(cant)?;
+    if !new.tree.errors().is_empty() {
+        return Err(cant("the class does not stand by itself".into()));
+    }
+    let class = g.from.str(g.class);
+    let beside = of_its_package(g);
+    let known = |name: &str| begins_a_path(g, name) || beside.iter().any(|(_, n)| n == name);
+    let needed = outside::needed(g.project, &new, s, g.class, class, &known);
+    let mut lines = Vec::new();
+    for (node, name) in needed.map_err(|r| vec![r])?.into_iter().chain(beside) {
+        lines.push((import_of(g, node, &name).map_err(|r| vec![r])?, name));
+    }
+    let any = new.tree.children(Tree::ROOT).any(|n| is_import(&new, n));
+    if !any && lines.len() > 1 {
+        lines.sort();
+        let all: Vec<&str> = lines.iter().map(|l| l.0.as_str()).collect();
+        lines = vec![(all.join("\n"), String::new())];
+    }
+    for (line, name) in lines {
+        let edit = add_import(&new, &line, &name).ok_or_else(|| cant(format!("`{name}` can't be imported")))?;
+        let text = apply_edits(&new.text, &[edit]).map_err(|e| cant(e.to_string()))?;
+        new = g.project.parse(&g.to.path, text.into()).map_err(cant)?;
+    }
+    Ok(Arc::new(new))
+}
+
+/// Classes of its old package that the class names by that alone, each with a use.
+fn of_its_package(g: &Going) -> Vec<(NodeId, String)> {
+    let s = &g.from;
+    let mut out: Vec<(NodeId, String)> = Vec::new();
+    for r in s.names.in_range(g.class, s.tree.end(g.class)).iter().filter(|r| r.target.is_none() && !g.near()) {
+        let name = s.str(r.node);
+        let own = matches!(g.project.entity(s, name), Entity::Member(f, _) if g.project.source(f).is_ok_and(|h| g.is_of(&h, 0)));
+        if own && s.names.in_module(name).is_none() && !out.iter().any(|(_, n)| n == name) {
+            out.push((r.node, name.to_string()));
+        }
+    }
+    out
+}
+
+/// The first word of the packages in which the project's classes are.
+fn begins_a_path(g: &Going, name: &str) -> bool {
+    let modules = g.project.modules();
+    let mut all = (0..g.project.facts.len()).filter_map(|f| modules.name(f));
+    g.from.names.in_module(name).is_none() && all.any(|x| x.package().first().is_some_and(|p| p == name))
+}
+
+/// The import in the new file of a name that the old one sees.
+fn import_of(g: &Going, node: NodeId, name: &str) -> Result<String, Reason> {
+    let s = &g.from;
+    let refuse = || reason(s, node, Code::NoHome, format!("`{name}` can't be imported in {}", g.to.path));
+    let own =
+        || s.names.in_module(name).filter(|b| s.names.binding(*b).import.is_some()).and_then(|b| import_alone(s, b));
+    match g.project.origin(&g.project.entity(s, name)) {
+        Entity::Member(file, there) if there == name => {
+            let module = crate::plan::imports::as_said(g.project, file).ok_or_else(refuse)?;
+            own().or_else(|| s.lang.import_line(s, &module, name, false)).ok_or_else(refuse)
+        }
+        _ => own().ok_or_else(refuse),
+    }
+}
