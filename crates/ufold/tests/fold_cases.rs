@@ -187,6 +187,11 @@ fn members_to_other_classes() {
 }
 
 #[test]
+fn java_moving_classes() {
+    cases("java_move_classes.txt", JAVA);
+}
+
+#[test]
 fn typescript_moving() {
     cases("typescript_move.txt", TSC);
 }

@@ -32,7 +32,9 @@ pub(super) struct Laid<'f> {
 
 /// What went where, laid over each other.
 pub(super) struct Settled<'f> {
+    /// As it is, without the new file.
     pub project: &'f Project<'f>,
+    pub with_new: &'f Project<'f>,
     pub change: &'f Change<'f>,
     pub pairs: &'f [Pair],
     pub from: &'f Pair,
@@ -84,7 +86,8 @@ pub(super) fn run(project: &Project, (from, to): (&str, &str), change: &Change) 
         return object(&home.s, Tree::ROOT, "the file says another package than its folder");
     }
     let mut x = Settled {
-        project,
+        project: project.as_it_is(),
+        with_new: project,
         change,
         pairs: &pairs,
         from: source,

@@ -10,7 +10,7 @@ use super::resettled::{Laid, Settled};
 use super::{Objection, Opinion, object};
 use crate::change::Code;
 use crate::index::{Entity, Project};
-use crate::lang::MemberOf;
+use crate::lang::{MemberOf, Stored};
 use crate::names::{BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::{Kind, Ty};
@@ -36,7 +36,7 @@ pub(super) fn check(x: &Settled, seen: impl FnOnce(&Compared) -> Opinion<()>) ->
         c.told()?;
         seen(&c)
     };
-    x.project.with_texts(&texts, run).map_err(nowhere)?
+    x.with_new.with_texts(&texts, run).map_err(nowhere)?
 }
 
 pub(super) fn member_of(p: &Project, s: &Source, n: NodeId) -> MemberOf {
@@ -88,7 +88,12 @@ impl Compared<'_, '_> {
         if !matches!(o.tree.role(l.a), Role::Name | Role::MemberName | Role::FrameName) && o.names.at(l.a).is_none() {
             return Ok(());
         }
-        match self.means_the_same(l) {
+        // what is declared without a value is no use of its name
+        let marks = |s: &Source, n: NodeId| s.tree.parent(n).is_some_and(|p| s.tree.role(p) == Role::Decorator);
+        let declared = |s: &Source, n: NodeId| s.tree.role(n) == Role::Name && s.names.at(n).is_none() && !marks(s, n);
+        // what the class extends is looked at by its words
+        let own = o.lang.needs_class(o.str(l.a)) && o.str(l.a) == s.str(l.b);
+        match own || declared(o, l.a) && declared(s, l.b) || self.means_the_same(l) {
             true => Ok(()),
             false => object(o, l.a, format!("`{}` would mean something else", s.str(l.b))),
         }
@@ -152,6 +157,11 @@ impl Compared<'_, '_> {
             // whatever a file sees by its package alone may be another one in another package
             (Entity::Unknown(..), Entity::Unknown(..)) => {
                 let path = begins(o, l.a) && begins(s, l.b) && whole(o, l.a) == whole(s, l.b);
+                // what no class is has been inherited, from the same classes
+                let no_type = |s: &Source, n: NodeId| s.names.at(n).is_some_and(|r| !r.may_be_type());
+                if no_type(o, l.a) && no_type(s, l.b) {
+                    return true;
+                }
                 o.path == s.path || self.x.near() || path && !o.str(l.a).starts_with(char::is_uppercase)
             }
             (Entity::Foreign(a, x), Entity::Foreign(b, y)) => {
@@ -249,7 +259,7 @@ impl Compared<'_, '_> {
         let definitions = |s: &Source, name: &str| x.project.definition(s, name);
         let demands = [
             (of.is_found_from_outside(o, x.old).is_some(), Code::Demanded),
-            (o.lang.is_stored_by_members(o, x.old, &definitions), Code::StoredObjects),
+            (o.lang.stored(o, x.old, &definitions) != Stored::Not, Code::StoredObjects),
         ];
         for (needed, code) in demands {
             if needed && !self.is_told(code, &o.path) {

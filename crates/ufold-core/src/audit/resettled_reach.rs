@@ -56,6 +56,21 @@ fn only_opens(c: &Compared, a: NodeId, b: NodeId) -> Opinion<()> {
     }
 }
 
+/// How many values the call of a word hands on, where it is called.
+fn given(s: &Source, word: NodeId) -> Option<usize> {
+    let t = &s.tree;
+    let call = t.ancestors(word).find(|a| t.role(*a) == Role::Call || t.role(*a).is_sequence())?;
+    let callee = t.child(call, Field::Callee)?;
+    let list = t.child(call, Field::Arguments).filter(|_| t.contains(callee, word) && t.end(callee) == t.end(word))?;
+    Some(t.children(list).filter(|c| t.role(*c) != Role::Token).count())
+}
+
+/// A function takes that many values, or may.
+fn takes(s: &Source, function: NodeId, many: Option<usize>) -> bool {
+    let Some((many, list)) = many.zip(s.tree.child(function, Field::Parameters)) else { return true };
+    s.str(list).contains("...") || s.tree.children(list).filter(|c| s.tree.role(*c) != Role::Token).count() == many
+}
+
 struct Watch<'a, 'f> {
     c: &'a Compared<'a, 'f>,
     /// The new file.
@@ -133,10 +148,11 @@ impl Watch<'_, '_> {
             let makers: Vec<NodeId> = body(&h.tree, home.node)
                 .into_iter()
                 .filter(|f| made && h.tree.role(*f) == Role::Function && self.of.is_constructor(h, *f))
+                .filter(|f| !h.lang.hides_member(h, *f) && takes(h, *f, given(s, n)))
                 .collect();
             let fits =
                 |f: &NodeId| self.sees((h, *f), (s, n), c) || self.extends_here(s, n) && h.lang.is_open_below(h, *f);
-            if !self.sees((h, home.node), (s, n), c) || !makers.iter().all(fits) || self.mixed(home, word, made) {
+            if !self.sees((h, home.node), (s, n), c) || !makers.iter().all(fits) {
                 return hidden();
             }
         }
@@ -145,10 +161,13 @@ impl Watch<'_, '_> {
                 let Some(home) = class_tree::of_type(&classes, c) else {
                     return if path_of(c).is_some() { hidden() } else { Ok(()) };
                 };
-                let around = class_tree::around(&classes, home);
-                for r in around.into_iter().filter(|r| !self.holds(&r.source, r.node)) {
+                let above = class_tree::above(&classes, home);
+                for r in above.into_iter().filter(|r| !self.holds(&r.source, r.node)) {
                     let all = declarations(&r.source, r.node, word);
-                    let seen = |d: &NodeId| r.source.lang.hides_member(&r.source, *d) || self.sees_as_before(r, *d, n);
+                    let seen = |d: &NodeId| {
+                        let other = r.source.lang.hides_member(&r.source, *d) || !takes(&r.source, *d, given(s, n));
+                        other || self.sees_as_before(r, *d, n)
+                    };
                     if !all.iter().all(seen) {
                         return hidden();
                     }
@@ -181,16 +200,6 @@ impl Watch<'_, '_> {
             }
             false => true,
         }
-    }
-
-    /// Some constructors of a class are open and others are its package's.
-    fn mixed(&self, home: &Class, _word: &str, made: bool) -> bool {
-        let h = &home.source;
-        let near = self.is_of(h, 0) || self.is_of(h, 1);
-        let makers = body(&h.tree, home.node);
-        let mut makers =
-            makers.into_iter().filter(|f| h.tree.role(*f) == Role::Function && self.of.is_constructor(h, *f));
-        made && near && makers.any(|f| !h.lang.is_open_below(h, f) && !h.lang.hides_member(h, f))
     }
 
     fn extends_here(&self, s: &Source, n: NodeId) -> bool {
@@ -254,17 +263,20 @@ impl Watch<'_, '_> {
     /// All who use a member of the class see it where it is.
     fn used(&self, class: NodeId, d: NodeId) -> Opinion<()> {
         let (s, o) = (self.s, &self.c.x.from.o);
-        let Some(word) = name_of(s, d) else { return Ok(()) };
+        let inner = || s.tree.child(d, Field::Name).filter(|_| s.tree.role(d) == Role::Class);
+        let Some(word) = name_of(s, d).or_else(inner) else { return Ok(()) };
         let name = s.str(word);
         let makes = s.tree.role(d) == Role::Function && self.of.is_constructor(s, d);
         let is_type = s.tree.role(d) == Role::Class;
         let was = self.c.x.opened.iter().find(|(_, b)| *b == d).map(|(a, _)| *a);
-        let kept = was.is_some() || !s.lang.is_open(s, d) && !s.lang.hides_member(s, d);
+        let around = |d: NodeId| s.tree.ancestors(d).filter(|c| s.tree.role(*c) == Role::Class);
+        let open = s.lang.is_open(s, d) && around(d).all(|c| s.lang.is_open(s, c));
+        let kept = was.is_some() || !open && !s.lang.hides_member(s, d);
         if !kept {
             return Ok(());
         }
         let definitions = |s: &Source, name: &str| self.after().definition(s, name);
-        let own = s.lang.class_type(s, class, &definitions).0;
+        let own = s.lang.class_type(s, if is_type { d } else { class }, &definitions).0;
         let own_path = path_of(own);
         for other in unseen::with_name(self.after(), name, s.lang) {
             let t = &other.tree;
@@ -273,10 +285,7 @@ impl Watch<'_, '_> {
                     true => class_named(self.after(), &other, n),
                     false => member_of(self.after(), &other, n),
                 };
-                let own_class = |c: Ty| match is_type {
-                    true => self.c.moved(c, true),
-                    false => path_of(c) == own_path,
-                };
+                let own_class = |c: Ty| path_of(c) == own_path;
                 let meant = match found {
                     MemberOf::Class(c) => own_class(c),
                     MemberOf::Likely(_) | MemberOf::Unknown => self.is_of(&other, 0),

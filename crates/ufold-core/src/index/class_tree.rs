@@ -89,6 +89,22 @@ pub(crate) fn around<'c>(classes: &'c [Class], home: &'c Class) -> Vec<&'c Class
     around
 }
 
+/// A class, and all that it extends.
+pub(crate) fn above<'c>(classes: &'c [Class], home: &'c Class) -> Vec<&'c Class> {
+    let mut out: Vec<&Class> = vec![home];
+    let mut at = 0;
+    while at < out.len() {
+        let c = out[at];
+        at += 1;
+        for o in classes.iter().filter(|o| c.above.iter().any(|t| same_class(*t, o.ty))) {
+            if !out.iter().any(|k| k.source.path == o.source.path && k.node == o.node) {
+                out.push(o);
+            }
+        }
+    }
+    out
+}
+
 /// A class, perhaps one without a name, that extends one of this name.
 fn has_class_below(s: &Source, name: &str) -> bool {
     struct Words(FxHashSet<String>);

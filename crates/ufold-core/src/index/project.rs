@@ -167,6 +167,11 @@ impl<'a> Project<'a> {
         self.facts.iter().filter(|f| f.language == lang.name()).map(|f| f.edition).max().unwrap_or(0)
     }
 
+    /// The project without the files that are not there yet.
+    pub(crate) fn as_it_is(&self) -> &Project<'_> {
+        self.without_new.map_or(self, |p| p)
+    }
+
     /// Whether a file is one that is not there yet.
     pub fn is_new(&self, file: usize) -> bool {
         self.new.contains(&file)

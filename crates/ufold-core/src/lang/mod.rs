@@ -15,7 +15,7 @@ use crate::names::{ImportRef, Source};
 use crate::tree::NodeId;
 pub use facets::{
     Bases, Collections, ConstructorParts, Doing, Export, Gathering, GatheringText, Joined, KeptName, Listed, Look,
-    LoopText, Loops, MemberOf, Modules, OwnMembers, Scoping, Semantics, Sort, Suites, Syntax, Typing, Writer,
+    LoopText, Loops, MemberOf, Modules, OwnMembers, Scoping, Semantics, Sort, Stored, Suites, Syntax, Typing, Writer,
 };
 
 /// A function to be written, in parts.

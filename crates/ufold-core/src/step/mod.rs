@@ -188,9 +188,12 @@ impl Plan {
     /// What speaks against it, by the second reading.
     pub fn audit(&self, project: &Project) -> Result<(), Vec<Reason>> {
         let claim = self.request.step().claim();
-        let made = self.result.files.iter().filter(|f| f.creates && project.index(&f.file).is_none());
-        let places = self.request.places();
-        let made: Vec<NewFile> = made.filter_map(|f| outside::wanted(project, &f.file, places)).collect();
+        let files = || self.result.files.iter();
+        // a file that only gets another name is none
+        let moved = files().filter(|_| matches!(claim, Claim::Moved { .. })).filter_map(|f| f.moves_to.as_deref());
+        let made = files().filter(|f| f.creates).map(|f| f.file.as_str()).chain(moved);
+        let (made, places) = (made.filter(|f| project.index(f).is_none()), self.request.places());
+        let made: Vec<NewFile> = made.filter_map(|f| outside::wanted(project, f, places)).collect();
         if made.is_empty() {
             return audit(project, &Change { claim: &claim, result: &self.result });
         }

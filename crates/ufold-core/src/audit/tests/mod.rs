@@ -5,6 +5,7 @@ mod edits;
 mod lifted;
 mod moved;
 mod rehomed;
+mod resettled;
 
 use crate::change::{Place, Verdict};
 use crate::find::{Options, scan};

@@ -14,7 +14,7 @@ pub use bases::{Bases, ConstructorParts};
 pub use loops::{Gathering, GatheringText, Listed, LoopText, Loops};
 pub use modules::{KeptName, Modules};
 pub use scoping::Scoping;
-pub use semantics::{Collections, Doing, Look, Semantics, Sort};
+pub use semantics::{Collections, Doing, Look, Semantics, Sort, Stored};
 pub use suites::Suites;
 pub use syntax::Export;
 pub use syntax::Syntax;

@@ -68,6 +68,16 @@ impl Look {
     }
 }
 
+/// What of the objects of a class is kept, or told, by the class's name.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Stored {
+    Not,
+    /// They say which class they are of.
+    ByName,
+    /// Their form depends on the members of the class, too.
+    ByMembers,
+}
+
 pub trait Semantics: Sync {
     /// Calls that see the frame they are made from, so that they can't move to another function.
     fn reads_frame(&self, callee: &str) -> bool;
@@ -231,9 +241,13 @@ pub trait Semantics: Sync {
     fn keeps_no_signature(&self, _source: &Source, _function: NodeId) -> Option<&'static str> {
         None
     }
+    /// How objects of a class are stored, or show what they are when they are thrown.
+    fn stored(&self, _source: &Source, _class: NodeId, _definitions: &Definitions) -> Stored {
+        Stored::Not
+    }
     /// Objects of a class are stored in a form that depends on which functions the class shows.
-    fn is_stored_by_members(&self, _source: &Source, _class: NodeId, _definitions: &Definitions) -> bool {
-        false
+    fn is_stored_by_members(&self, source: &Source, class: NodeId, definitions: &Definitions) -> bool {
+        self.stored(source, class, definitions) == Stored::ByMembers
     }
     /// What is made in a turn of a loop and called later sees that turn's variables.
     fn loop_variables_are_fresh(&self) -> bool {

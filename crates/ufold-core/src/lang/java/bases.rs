@@ -14,6 +14,10 @@ const OF_OBJECTS: &[&str] = &["toString", "equals", "hashCode", "clone", "finali
 /// Annotations that say nothing to a program that runs.
 const SILENT: &[&str] = &["Override", "Deprecated", "SuppressWarnings", "Nullable", "NonNull", "Nonnull", "NotNull"];
 
+/// Marks on a class that only the compiler reads, or that say what a mark is.
+const PLAIN_MARKS: &[&str] =
+    &["FunctionalInterface", "SafeVarargs", "Documented", "Retention", "Target", "Inherited", "Repeatable"];
+
 impl Bases for Classes {
     fn class(&self, _like: &Source, name: &str, members: &str, open: bool) -> String {
         format!("{}abstract class {name} {{\n{members}}}\n", if open { "public " } else { "" })
@@ -157,7 +161,8 @@ impl Bases for Classes {
 
     fn is_found_from_outside(&self, s: &Source, class: NodeId) -> Option<(NodeId, &'static str)> {
         let t = &s.tree;
-        let quiet = |n: NodeId| t.child(n, Field::Name).is_some_and(|w| SILENT.contains(&s.str(w)));
+        let known = |w: &str| SILENT.contains(&w) || PLAIN_MARKS.contains(&w);
+        let quiet = |n: NodeId| t.child(n, Field::Name).is_some_and(|w| known(s.str(w)));
         if let Some(n) = t.children(class).find(|c| t.role(*c) == Role::Decorator && !quiet(*c)) {
             return Some((n, "what reads this annotation finds the class in its new package, too"));
         }

@@ -8,7 +8,7 @@ use std::sync::Arc;
 
 use super::known::{LIBRARY, NESTED};
 use super::typing::Types;
-use crate::lang::MemberOf;
+use crate::lang::{MemberOf, Stored};
 use crate::names::{BindingId, Source, Space};
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::{Kind, Ty};
@@ -113,11 +113,16 @@ impl<'a> Types<'a> {
         t.role(class) == Role::Class && (record && own.is_none() || above.into_iter().any(shown))
     }
 
-    /// A class that can be stored without saying by which number its form is known.
-    pub fn is_stored_by_members(self, class: NodeId) -> bool {
+    /// A class that can be stored, perhaps without saying by which number its form is known.
+    pub fn stored(self, class: NodeId) -> Stored {
         let scope = self.s.names.scope_of(class);
         let numbered = scope.is_some_and(|x| self.s.names.declared_as(x, Space::Values, "serialVersionUID").is_some());
-        !numbered && !["record", "enum"].contains(&super::scopes::class_word(self.s, class)) && self.is_stored(class)
+        let by_name = numbered || ["record", "enum"].contains(&super::scopes::class_word(self.s, class));
+        match self.is_stored(class) {
+            false => Stored::Not,
+            true if by_name => Stored::ByName,
+            true => Stored::ByMembers,
+        }
     }
 
     fn is_stored(self, class: NodeId) -> bool {

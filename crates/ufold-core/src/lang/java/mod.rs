@@ -377,8 +377,8 @@ impl Semantics for Java {
         (constructor && scopes::class_word(source, class) == "record")
             .then_some("what a record is made of is said in its head")
     }
-    fn is_stored_by_members(&self, source: &Source, class: NodeId, definitions: &Definitions) -> bool {
-        typing::Types::new(source, definitions).is_stored_by_members(class)
+    fn stored(&self, source: &Source, class: NodeId, definitions: &Definitions) -> super::Stored {
+        typing::Types::new(source, definitions).stored(class)
     }
     fn captures_fixed_only(&self) -> bool {
         true

@@ -35,8 +35,12 @@ pub fn with_reach(source: &Source, declaration: NodeId, reach: Reach) -> Vec<Edi
         let blank = source.text[end..].len() - source.text[end..].trim_start().len();
         return vec![Edit::new(start, end + blank, format!("{word}{gap}"))];
     }
-    let first = t.children(declaration).find(|c| t.role(*c) != Role::Decorator);
-    let at = first.map_or(t.span(declaration).end, |c| t.span(c).start);
+    // the word `class` is no node
+    let marks = t.children(declaration).take_while(|c| t.role(*c) == Role::Decorator).last();
+    let at = marks.map_or(t.span(declaration).start, |m| {
+        let rest = &source.text[t.span(m).end..];
+        t.span(m).end + (rest.len() - rest.trim_start().len())
+    });
     vec![Edit::new(at, at, format!("{word}{gap}"))]
 }
 

@@ -42,6 +42,17 @@ fn type_of_class(g: &Going, s: &Source, class: NodeId) -> Ty {
     s.lang.class_type(s, class, &definitions).0
 }
 
+/// A function takes as many values as the call of a word hands on, or may.
+pub(super) fn may_be_called(s: &Source, n: NodeId, (h, function): (&Source, NodeId)) -> bool {
+    let t = &s.tree;
+    let call = t.ancestors(n).take_while(|a| !t.role(*a).is_sequence()).find(|a| t.role(*a) == Role::Call);
+    let own = call.filter(|c| t.child(*c, Field::Callee).is_some_and(|x| t.contains(x, n) && t.end(x) == t.end(n)));
+    let Some(arguments) = own.and_then(|c| t.child(c, Field::Arguments)) else { return true };
+    let count = |s: &Source, list: NodeId| s.tree.children(list).filter(|c| s.tree.role(*c) != Role::Token).count();
+    let Some(list) = h.tree.child(function, Field::Parameters) else { return true };
+    h.str(list).contains("...") || count(h, list) == count(s, arguments)
+}
+
 /// A class of those that go.
 pub(super) fn goes(g: &Going, c: Ty) -> bool {
     g.classes().into_iter().any(|x| same_class(type_of_class(g, &g.from, x), c))
@@ -68,7 +79,8 @@ fn word(g: &Going, n: NodeId) -> Found<()> {
             return refuse(Code::NeedsClass, format!("`{name}` is not seen from the other package"));
         }
         let of = |f: &NodeId| is_seen(g, &home.source, *f, n, c) || calls_above(g, home, n);
-        let makes = constructors(&home.source, g.bases(), home.node);
+        let mut makes = constructors(&home.source, g.bases(), home.node);
+        makes.retain(|f| !home.source.lang.hides_member(&home.source, *f) && may_be_called(s, n, (&home.source, *f)));
         if class_tree::is_made(s, n) && !makes.iter().all(of) {
             return refuse(Code::NeedsClass, format!("a constructor of `{name}` is not seen from the other package"));
         }
@@ -82,11 +94,11 @@ fn word(g: &Going, n: NodeId) -> Found<()> {
             let Some(home) = class_tree::of_type(&classes, c) else {
                 return refuse(Code::UnknownMember, format!("the class of `{name}` was not found"));
             };
-            for r in class_tree::around(&classes, home).into_iter().filter(|r| !g.holds(&r.source, r.node)) {
+            for r in class_tree::above(&classes, home).into_iter().filter(|r| !g.holds(&r.source, r.node)) {
                 let mut all = declarations(&r.source, r.node, name).into_iter();
-                let of = type_of_class(g, &r.source, r.node);
-                let private = |d: &NodeId| r.source.lang.hides_member(&r.source, *d);
-                if all.any(|d| !private(&d) && !is_seen(g, &r.source, d, n, of)) {
+                let other =
+                    |d: &NodeId| r.source.lang.hides_member(&r.source, *d) || !may_be_called(s, n, (&r.source, *d));
+                if all.any(|d| !other(&d) && !is_seen(g, &r.source, d, n, r.ty)) {
                     return refuse(Code::NeedsClass, format!("which `{name}` is seen depends on the package"));
                 }
             }

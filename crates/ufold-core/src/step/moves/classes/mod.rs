@@ -29,7 +29,9 @@ use crate::types::Ty;
 
 /// Which class goes, and where.
 struct Going<'a> {
+    /// As it is, without the new file: in its package that would stand for the class already.
     project: &'a Project<'a>,
+    with_new: &'a Project<'a>,
     from: Arc<Source>,
     class: NodeId,
     own: Ty,
@@ -58,7 +60,8 @@ pub(super) fn run(project: &Project, request: &MoveRequest, from: Arc<Source>, c
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let own = from.lang.class_type(&from, class, &definitions).0;
     let packages = [from.lang.said_package(&from), from.lang.said_package(&to)];
-    let g = Going { project, from: from.clone(), class, own, to, target, packages };
+    let (with_new, project) = (project, project.as_it_is());
+    let g = Going { project, with_new, from: from.clone(), class, own, to, target, packages };
     g.fits()?;
     g.outcome()
 }
@@ -166,7 +169,7 @@ impl Going<'_> {
 
     fn outcome(&self) -> Found<Outcome> {
         let file = self.project.index(&self.from.path).expect("a planned file was scanned");
-        let mut assumed: Vec<Reason> = of_new_file(self.project, &self.from, self.target, &[file])?;
+        let mut assumed: Vec<Reason> = of_new_file(self.with_new, &self.from, self.target, &[file])?;
         let users = users::find(self)?;
         assumed.extend(users.assumed.iter().cloned());
         code::check(self)?;

@@ -1,7 +1,6 @@
 //! Members that the class keeps for its package, and that code of the old one uses: they open, where that chooses nothing
 //! else for anybody.
 
-use super::code::goes;
 use super::users::Users;
 use super::{Going, name_of};
 use crate::change::{Code, Found, reason};
@@ -16,6 +15,7 @@ use crate::types::Ty;
 
 /// A declaration that says otherwise then who may name it.
 pub(super) struct Opened {
+    pub declaration: NodeId,
     pub name: String,
     pub edits: Vec<Edit>,
 }
@@ -44,20 +44,56 @@ pub(super) fn find(g: &Going, users: &Users) -> Found<Vec<Opened>> {
     }
     let named = |c: &NodeId| s.tree.child(*c, Field::Name).is_some();
     for class in g.classes().into_iter().filter(named) {
+        let mut reached = false;
         for d in body(&s.tree, class) {
             let kept = !s.lang.is_open(s, d) && !s.lang.hides_member(s, d);
-            if let Some(word) = member_name(s, d).filter(|_| kept) {
-                out.extend(member(g, class, d, word)?);
+            if let Some(word) = word_of(s, d).filter(|_| kept) {
+                let opened = member(g, class, d, word)?;
+                reached |= opened.is_some();
+                out.extend(opened);
+            } else if !kept && s.lang.is_open(s, d) && !s.lang.is_open(s, class) {
+                reached |= is_reached(g, class, d);
             }
         }
+        // a member that is asked for names the classes around it, too
+        let around = s.tree.ancestors(class).chain([class]).filter(|c| s.tree.role(*c) == Role::Class && reached);
+        for c in around.filter(|c| !s.lang.is_open(s, *c)).collect::<Vec<_>>() {
+            if s.lang.hides_member(s, c) {
+                let message = "its class is private, and another one asks for its members".to_string();
+                return Err(vec![reason(s, c, Code::NeedsClass, message)]);
+            }
+            out.push(open(g, c, name_of(s, c), Reach::All)?);
+        }
     }
+    let mut told: Vec<NodeId> = Vec::new();
+    out.retain(|o| {
+        let new = !told.contains(&o.declaration);
+        told.push(o.declaration);
+        new
+    });
     Ok(out)
+}
+
+/// The word that a member declares, a class among them.
+fn word_of(s: &Source, d: NodeId) -> Option<NodeId> {
+    member_name(s, d).or_else(|| s.tree.child(d, Field::Name).filter(|_| s.tree.role(d) == Role::Class))
+}
+
+/// Code of the old package asks for an open member of a class that it does not name.
+fn is_reached(g: &Going, class: NodeId, d: NodeId) -> bool {
+    let s = &g.from;
+    let Some(word) = word_of(s, d).filter(|_| s.tree.role(d) != Role::Class) else { return false };
+    let makes = s.tree.role(d) == Role::Function && g.bases().is_constructor(s, d);
+    let near =
+        |path: &str| g.project.index(path).and_then(|f| g.project.source(f).ok()).is_some_and(|h| g.is_of(&h, 0));
+    let used = |u: &(String, NodeId, Use, bool)| near(&u.0);
+    !makes && uses(g, class, d, s.str(word), false).iter().any(used)
 }
 
 fn open(g: &Going, d: NodeId, name: &str, reach: Reach) -> Found<Opened> {
     let s = &g.from;
     let cant = || vec![reason(s, d, Code::NeedsClass, format!("`{name}` can't be opened to other packages"))];
-    Ok(Opened { name: name.to_string(), edits: s.lang.with_reach(s, d, reach).ok_or_else(cant)? })
+    Ok(Opened { declaration: d, name: name.to_string(), edits: s.lang.with_reach(s, d, reach).ok_or_else(cant)? })
 }
 
 fn member(g: &Going, class: NodeId, d: NodeId, word: NodeId) -> Found<Option<Opened>> {
@@ -67,7 +103,7 @@ fn member(g: &Going, class: NodeId, d: NodeId, word: NodeId) -> Found<Option<Ope
     let makes = s.tree.role(d) == Role::Function && g.bases().is_constructor(s, d);
     let uses = uses(g, class, d, name, makes);
     let needed = uses.iter().any(|u| u.2 != Use::Seen);
-    let several = |x: &NodeId| *x != d && member_name(s, *x).is_some_and(|w| s.str(w) == name);
+    let several = |x: &NodeId| *x != d && word_of(s, *x).is_some_and(|w| s.str(w) == name);
     let others: Vec<NodeId> = body(&s.tree, class).into_iter().filter(several).collect();
     let mixed = |x: &NodeId| is_function(s, *x) && may_fit(s, d, *x) && s.lang.is_open(s, *x) != s.lang.is_open(s, d);
     if others.iter().any(mixed) {
@@ -89,7 +125,38 @@ fn member(g: &Going, class: NodeId, d: NodeId, word: NodeId) -> Found<Option<Ope
         return Ok(None);
     }
     let only_below = makes && uses.iter().all(|u| u.2 == Use::Seen || u.3);
-    open(g, d, name, if only_below { Reach::Below } else { Reach::All }).map(Some)
+    let mut opened = open(g, d, name, if only_below { Reach::Below } else { Reach::All })?;
+    for f in overriding(g, class, d, name).into_iter().filter(|_| !makes) {
+        opened.edits.extend(open(g, f, name, Reach::All)?.edits);
+    }
+    Ok(Some(opened))
+}
+
+/// Functions of classes inside that override one which opens: they can't be less open.
+fn overriding(g: &Going, class: NodeId, d: NodeId, name: &str) -> Vec<NodeId> {
+    let s = &g.from;
+    let definitions = |s: &Source, name: &str| g.project.definition(s, name);
+    let own = s.lang.class_type(s, class, &definitions).0;
+    let classes = g.classes();
+    let extends = |c: NodeId| {
+        let mut todo = s.lang.class_type(s, c, &definitions).1;
+        let mut seen: Vec<Ty> = Vec::new();
+        while let Some(ty) = todo.pop() {
+            if same_class(ty, own) {
+                return true;
+            }
+            if !seen.iter().any(|x| same_class(*x, ty)) {
+                seen.push(ty);
+                let inside = classes.iter().map(|x| s.lang.class_type(s, *x, &definitions));
+                todo.extend(inside.filter(|(x, _)| same_class(*x, ty)).flat_map(|(_, above)| above));
+            }
+        }
+        false
+    };
+    let below = classes.iter().copied().filter(|c| *c != class && extends(*c));
+    let named = |f: &NodeId| is_function(s, *f) && member_name(s, *f).is_some_and(|w| s.str(w) == name);
+    let all = below.flat_map(|c| body(&s.tree, c)).filter(named);
+    all.filter(|f| is_function(s, d) && !s.lang.is_open(s, *f) && !s.lang.hides_member(s, *f)).collect()
 }
 
 /// Two functions that one call may mean.
@@ -108,8 +175,8 @@ fn may_fit(s: &Source, a: NodeId, b: NodeId) -> bool {
 fn uses(g: &Going, class: NodeId, d: NodeId, name: &str, makes: bool) -> Vec<(String, NodeId, Use, bool)> {
     let home = &g.from;
     let definitions = |s: &Source, name: &str| g.project.definition(s, name);
-    let own = home.lang.class_type(home, class, &definitions).0;
     let is_type = home.tree.role(d) == Role::Class;
+    let own = home.lang.class_type(home, if is_type { d } else { class }, &definitions).0;
     let mut out = Vec::new();
     for s in unseen::with_name(g.project, name, home.lang) {
         let t = &s.tree;
@@ -119,7 +186,7 @@ fn uses(g: &Going, class: NodeId, d: NodeId, name: &str, makes: bool) -> Vec<(St
                 true => s.lang.class_named(&s, n, &definitions),
                 false => s.lang.member_of(&s, n, &definitions),
             };
-            let sure = matches!(found, MemberOf::Class(c) if is_meant(g, c, own, is_type));
+            let sure = matches!(found, MemberOf::Class(c) if same_class(c, own));
             let perhaps = matches!(found, MemberOf::Likely(_) | MemberOf::Unknown);
             if !sure && !perhaps || makes && !class_tree::is_made(&s, n) {
                 continue;
@@ -141,10 +208,6 @@ fn uses(g: &Going, class: NodeId, d: NodeId, name: &str, makes: bool) -> Vec<(St
         }
     }
     out
-}
-
-fn is_meant(g: &Going, c: Ty, own: Ty, is_type: bool) -> bool {
-    if is_type { goes(g, c) } else { same_class(c, own) }
 }
 
 fn extends(r: &class_tree::Class, own: Ty) -> bool {

@@ -3,7 +3,8 @@
 use super::Going;
 use crate::change::{Code, Reason, reason};
 use crate::index::unseen;
-use crate::lang::MemberOf;
+use crate::index::words::has_whole_word;
+use crate::lang::{MemberOf, Stored};
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
 
@@ -17,12 +18,27 @@ pub(super) fn find(g: &Going) -> Vec<Reason> {
     let (s, mut out) = (&g.from, Vec::new());
     let definitions = |s: &Source, name: &str| g.project.definition(s, name);
     out.extend(g.bases().is_found_from_outside(s, g.class).map(|(n, why)| reason(s, n, Code::Demanded, why)));
-    if s.lang.is_stored_by_members(s, g.class, &definitions) {
-        let message = "no stored object of the class is read again: it says the package";
+    if s.lang.stored(s, g.class, &definitions) != Stored::Not {
+        let message =
+            "no stored object is read again, and no text of what is thrown is asked for: they say the package";
         out.push(reason(s, g.class, Code::StoredObjects, message));
     }
+    out.extend(texts(g));
     out.extend(beside(g));
     out.extend(packages(g));
+    out
+}
+
+/// Texts that say the class with its package, in the midst of other words, too.
+fn texts(g: &Going) -> Vec<Reason> {
+    let whole = super::path(&g.packages[0], g.name());
+    let mut out = Vec::new();
+    for (_, s) in unseen::anywhere(g.project, g.name()).filter(|_| whole.contains('.')) {
+        let text = |n: &NodeId| matches!(s.tree.role(*n), Role::Literal | Role::TemplateText);
+        let says = |n: &NodeId| has_whole_word(s.str(*n), &whole);
+        let message = "nothing is looked up by the old path of the class, which stays in this text";
+        out.extend(s.tree.ids().filter(text).find(says).map(|n| reason(&s, n, Code::NamedByString, message)));
+    }
     out
 }
 
@@ -49,6 +65,8 @@ fn beside(g: &Going) -> Vec<Reason> {
                         matches!(s.lang.class_named(&s, x, &definitions), MemberOf::Class(c) if super::code::goes(g, c))
                     }
                     Some(_) => false,
+                    // a loader of classes is asked by whole paths
+                    None if object.is_some_and(|o| s.str(o).ends_with("ClassLoader()")) => false,
                     None => own(*n) || !object.is_some_and(|o| s.str(o).contains("getClass")),
                 }
             };
@@ -78,7 +96,8 @@ fn packages(g: &Going) -> Vec<Reason> {
             };
             out.extend(t.ids().filter(says).take(1).map(|n| reason(&s, n, Code::NamedByString, message())));
         }
-        let told = g.project.mentions(last, &[whole.clone(), format!("{whole}.*")]).into_iter().take(MOST_PLACES);
+        let told = g.project.mentions(last, &[whole.clone(), format!("{whole}.*")]).into_iter();
+        let told = told.filter(|m| !crate::find::paths::is_prose(&m.file)).take(MOST_PLACES);
         out.extend(told.map(|m| Reason { code: Code::NotScanned, message: message(), file: m.file, line: m.line }));
     }
     out.truncate(MOST_PLACES * 2);

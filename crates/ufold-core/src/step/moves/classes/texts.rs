@@ -7,6 +7,7 @@ use super::users::{self, Users};
 use super::{Going, path};
 use crate::change::{Code, Edits, Found, Reason, reason};
 use crate::index::{Entity, whole_words};
+use crate::lang::MemberOf;
 use crate::names::Source;
 use crate::plan::class_text::lines_of;
 use crate::plan::imports::{add_import, import_alone};
@@ -17,7 +18,7 @@ use crate::tree::{NodeId, Role, Tree};
 
 /// The statement by which a file imports the class then.
 pub(super) fn import_line(g: &Going, s: &Source) -> Option<String> {
-    let name = crate::plan::imports::as_said(g.project, g.target)?;
+    let name = crate::plan::imports::as_said(g.with_new, g.target)?;
     s.lang.import_line(s, &name, g.name(), false)
 }
 
@@ -61,7 +62,7 @@ fn left(g: &Going, nodes: &[NodeId]) -> Found<Vec<Edit>> {
             None => bare = bare.or((s.tree.ancestor(n, &[Role::ImportFrom]).is_none()).then_some(n)),
         }
     }
-    let gone = unneeded::edits(g.project, s, g.target, &[span], &[]);
+    let gone = unneeded::edits(g.with_new, s, g.target, &[span], &[]);
     let mut line = None;
     if let Some(n) = bare.filter(|_| !g.near()) {
         let none = || vec![reason(s, n, Code::NoHome, format!("`{}` can't be imported", g.name()))];
@@ -135,7 +136,8 @@ fn moved_text(g: &Going, nodes: &[NodeId], opened: &[Opened]) -> Found<String> {
             gone.push(Edit::new(lines.start, lines.end, ""));
         }
     }
-    out.retain(|e| !gone.iter().any(|x| x.span.contains(e.span) && x.span.start < x.span.end));
+    // at the end of what goes something may begin that stays
+    out.retain(|e| !gone.iter().any(|x| x.span.contains(e.span) && e.span.start < x.span.end));
     out.extend(unneeded::joined(s, None, gone));
     out.sort_by_key(|e| (e.span.start, e.span.end));
     out.dedup();
@@ -191,14 +193,25 @@ fn links(g: &Going) -> Vec<Edit> {
 fn with_imports(g: &Going, text: String) -> Found<Arc<Source>> {
     let s = &g.from;
     let cant = |e: String| vec![reason(s, g.class, Code::SharedLine, e)];
-    let mut new = g.project.parse(&g.to.path, text.into()).map_err(cant)?;
+    let mut new = g.with_new.parse(&g.to.path, text.into()).map_err(cant)?;
     if !new.tree.errors().is_empty() {
         return Err(cant("the class does not stand by itself".into()));
     }
+    if g.near() {
+        return Ok(Arc::new(new));
+    }
     let class = g.from.str(g.class);
     let beside = of_its_package(g);
-    let known = |name: &str| begins_a_path(g, name) || beside.iter().any(|(_, n)| n == name);
-    let needed = outside::needed(g.project, &new, s, g.class, class, &known);
+    let word = |name: &str| s.lang.needs_class(name) || s.lang.object_word() == Some(name);
+    // what no class is is inherited, or comes by an import of all that a class has
+    let own: Vec<_> = s.names.in_range(g.class, s.tree.end(g.class)).iter().collect();
+    let no_type = |name: &str| {
+        let mut all = own.iter().filter(|r| s.str(r.node) == name).peekable();
+        s.names.in_module(name).is_none() && all.peek().is_some() && all.all(|r| !r.may_be_type())
+    };
+    let known =
+        |name: &str| word(name) || no_type(name) || begins_a_path(g, name) || beside.iter().any(|(_, n)| n == name);
+    let needed = outside::needed(g.with_new, &new, s, g.class, class, &known);
     let mut lines = Vec::new();
     for (node, name) in needed.map_err(|r| vec![r])?.into_iter().chain(beside) {
         lines.push((import_of(g, node, &name).map_err(|r| vec![r])?, name));
@@ -212,7 +225,7 @@ fn with_imports(g: &Going, text: String) -> Found<Arc<Source>> {
     for (line, name) in lines {
         let edit = add_import(&new, &line, &name).ok_or_else(|| cant(format!("`{name}` can't be imported")))?;
         let text = apply_edits(&new.text, &[edit]).map_err(|e| cant(e.to_string()))?;
-        new = g.project.parse(&g.to.path, text.into()).map_err(cant)?;
+        new = g.with_new.parse(&g.to.path, text.into()).map_err(cant)?;
     }
     Ok(Arc::new(new))
 }
@@ -221,11 +234,16 @@ fn with_imports(g: &Going, text: String) -> Found<Arc<Source>> {
 fn of_its_package(g: &Going) -> Vec<(NodeId, String)> {
     let s = &g.from;
     let mut out: Vec<(NodeId, String)> = Vec::new();
-    for r in s.names.in_range(g.class, s.tree.end(g.class)).iter().filter(|r| r.target.is_none() && !g.near()) {
-        let name = s.str(r.node);
+    let bare = |n: &NodeId| {
+        s.tree.is_leaf(*n) && s.tree.role(*n) == Role::Name && s.names.at(*n).is_none_or(|r| r.target.is_none())
+    };
+    let definitions = |s: &Source, name: &str| g.project.definition(s, name);
+    for n in s.tree.subtree(g.class).filter(bare) {
+        let name = s.str(n);
         let own = matches!(g.project.entity(s, name), Entity::Member(f, _) if g.project.source(f).is_ok_and(|h| g.is_of(&h, 0)));
-        if own && s.names.in_module(name).is_none() && !out.iter().any(|(_, n)| n == name) {
-            out.push((r.node, name.to_string()));
+        let class = || matches!(s.lang.class_named(s, n, &definitions), MemberOf::Class(_) | MemberOf::Likely(_));
+        if own && s.names.in_module(name).is_none() && !out.iter().any(|(_, n)| n == name) && class() {
+            out.push((n, name.to_string()));
         }
     }
     out

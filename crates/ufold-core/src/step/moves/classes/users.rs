@@ -30,27 +30,32 @@ pub(super) fn find(g: &Going) -> Found<Users> {
     let Some(b) = s.names.at(word).and_then(|r| r.target) else {
         return Err(vec![reason(s, word, Code::NotAName, "no class of this project stands here")]);
     };
-    // its own name stays as it is
+    // its own name stays as it is, and in its package so does the path
     let mut assumed: Vec<Reason> = found.possible.into_iter().filter(|r| r.code != Code::ShownName).collect();
-    let seen = Seen { project: g.project, home: s, uses: &found.sure, old: name }.by(Target::Binding(b))?;
-    assumed.extend(seen.into_iter().filter(|r| r.code != Code::ShownName || !g.near()).filter(|r| is_by_path(g, r)));
+    if !g.near() {
+        let seen = Seen { project: g.project, home: s, uses: &found.sure, old: name }.by(Target::Binding(b))?;
+        assumed.extend(seen.into_iter().filter(|r| is_by_path(g, r)));
+    }
     Ok(Users { all: found.sure, assumed })
 }
 
-/// A text, or a file that is no code, says the class by its package.
+/// A file that is no code says the class by its package; of texts that is asked by itself.
 fn is_by_path(g: &Going, r: &Reason) -> bool {
-    if !matches!(r.code, Code::NamedByString | Code::NotScanned) {
-        return true;
+    match r.code {
+        Code::NamedByString => return false,
+        Code::NotScanned => {}
+        _ => return true,
     }
     let Some(s) = g.project.index(&r.file).and_then(|f| g.project.source(f).ok()) else { return true };
     let line = s.text.lines().nth(r.line - 1).unwrap_or("");
-    !g.near() && whole_words(line, g.name()).any(|i| line[..i].ends_with(['.', '/', '$', '\\']))
+    whole_words(line, g.name()).any(|i| line[..i].ends_with(['.', '/', '$', '\\']))
 }
 
 /// Where the path begins that leads to a word, with its words.
 fn path_before(s: &Source, n: NodeId) -> (usize, Vec<String>) {
     let (mut at, mut words) = (s.tree.span(n).start, Vec::new());
-    while let Some(before) = s.text[..at].trim_end().strip_suffix('.') {
+    let said = |at: usize| s.tree.comments().iter().any(|c| c.start <= at && at < c.end);
+    while let Some(before) = s.text[..at].trim_end().strip_suffix('.').filter(|b| !said(b.len())) {
         let before = before.trim_end();
         let length =
             before.chars().rev().take_while(|c| c.is_alphanumeric() || *c == '_').map(char::len_utf8).sum::<usize>();
@@ -134,22 +139,23 @@ fn of_file(g: &Going, s: &Source, nodes: &[NodeId], emptied: bool) -> Found<Vec<
     let (mut bare, mut imported) = (None, false);
     let mut gone = Vec::new();
     for n in nodes {
-        let edit = edit(g, s, *n)?;
         let Some(import) = t.ancestor(*n, &[Role::Import, Role::ImportFrom]) else {
+            let edit = edit(g, s, *n)?;
             bare = bare.or(edit.is_none().then_some(*n));
             out.extend(edit);
             continue;
         };
-        let Some(edit) = edit else {
-            return Err(vec![reason(s, *n, Code::UnclearUse, "this import can't be rewritten")]);
-        };
         let plain = s.lang.imports_of(t, import, &s.text).iter().any(|i| i.member.as_deref() == Some(g.name()));
         imported |= plain;
         let lines = whole_lines(s, t.span(import));
-        match plain && g.is_of(s, 1) {
-            true if lines != t.span(import) => gone.push(Edit::new(lines.start, lines.end, "")),
-            _ => out.extend(in_order(s, import, edit, &mut gone)),
+        if plain && g.is_of(s, 1) && lines != t.span(import) {
+            gone.push(Edit::new(lines.start, lines.end, ""));
+            continue;
         }
+        let Some(edit) = edit(g, s, *n)? else {
+            return Err(vec![reason(s, *n, Code::UnclearUse, "this import can't be rewritten")]);
+        };
+        out.extend(in_order(s, import, edit, &mut gone));
     }
     let all = t.children(Tree::ROOT).filter(|n| matches!(t.role(*n), Role::Import | Role::ImportFrom));
     for import in all.filter(|_| emptied) {
@@ -232,11 +238,14 @@ pub(super) fn mean_it_still(g: &Going, users: &Users, edits: &Edits, moved: &Arc
     let (files, _) = edits.clone().finish();
     for f in &files {
         let cant = |e: String| vec![reason(&g.from, g.class, Code::Unreadable, e)];
+        if f.file == g.to.path {
+            continue;
+        }
         let file = g.project.index(&f.file).expect("an edited file");
         let old = g.project.source(file).map_err(cant)?;
         let text = apply_edits(&old.text, &f.edits).map_err(|e| cant(e.to_string()))?;
         let text = if f.file == g.from.path && g.is_whole() { String::new() } else { text };
-        texts.push(Arc::new(g.project.parse(&f.file, text.into()).map_err(cant)?));
+        texts.push(Arc::new(g.with_new.parse(&f.file, text.into()).map_err(cant)?));
     }
     let own = path(&g.packages[1], g.name());
     let counted = |p: &crate::index::Project, full: &str| {
@@ -270,7 +279,7 @@ pub(super) fn mean_it_still(g: &Going, users: &Users, edits: &Edits, moved: &Arc
     };
     let before = joined(counted(g.project, &path(&g.packages[0], g.name())));
     let cant = |e: String| vec![reason(&g.from, g.class, Code::Unreadable, e)];
-    let after = g.project.with_texts(&texts, |p| joined(counted(p, &own))).map_err(cant)?;
+    let after = g.with_new.with_texts(&texts, |p| joined(counted(p, &own))).map_err(cant)?;
     let changed = before.iter().zip(&after).find(|(a, b)| a != b).map(|(a, _)| a.0.clone());
     let Some(file) = changed.or_else(|| (before.len() != after.len()).then(|| g.from.path.clone())) else {
         return Ok(());
