@@ -150,8 +150,11 @@ impl Watch<'_, '_> {
                 .filter(|f| made && h.tree.role(*f) == Role::Function && self.of.is_constructor(h, *f))
                 .filter(|f| !h.lang.hides_member(h, *f) && takes(h, *f, given(s, n)))
                 .collect();
-            let fits =
-                |f: &NodeId| self.sees((h, *f), (s, n), c) || self.extends_here(s, n) && h.lang.is_open_below(h, *f);
+            // one that is protected is called by those below only as theirs
+            let fits = |f: &NodeId| {
+                let below = self.extends_here(s, n) && h.lang.is_open_below(h, *f);
+                below || h.lang.is_open(h, *f) || !self.is_of(h, 0) && !self.is_of(h, 1)
+            };
             if !self.sees((h, home.node), (s, n), c) || !makers.iter().all(fits) {
                 return hidden();
             }

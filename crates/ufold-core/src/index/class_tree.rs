@@ -162,6 +162,10 @@ pub(crate) fn missed_outside(s: &Source, declaration: NodeId, name: &str) -> Opt
 /// A constructor of the class that a word names is called, or handed on, here.
 pub(crate) fn is_made(s: &Source, word: NodeId) -> bool {
     let t = &s.tree;
+    // of `new Fees.Row()` the class before the dot is not made
+    if s.text[t.span(word).end..].trim_start().starts_with('.') {
+        return false;
+    }
     let within = || t.ancestors(word).take_while(|a| !t.role(*a).is_sequence());
     let called = |a: NodeId| t.child(a, Field::Callee).is_some_and(|c| t.contains(c, word));
     s.lang.hands_on(s, word) || within().any(|a| called(a) && s.lang.is_construction(s.str(a)))

@@ -78,7 +78,9 @@ fn word(g: &Going, n: NodeId) -> Found<()> {
         if !is_seen(g, &home.source, home.node, n, c) {
             return refuse(Code::NeedsClass, format!("`{name}` is not seen from the other package"));
         }
-        let of = |f: &NodeId| is_seen(g, &home.source, *f, n, c) || calls_above(g, home, n);
+        // one that is protected is called by those below only as theirs
+        let (h, neither) = (&home.source, !g.is_of(&home.source, 0) && !g.is_of(&home.source, 1));
+        let of = |f: &NodeId| neither || h.lang.is_open(h, *f) || calls_above(g, home, n);
         let mut makes = constructors(&home.source, g.bases(), home.node);
         makes.retain(|f| !home.source.lang.hides_member(&home.source, *f) && may_be_called(s, n, (&home.source, *f)));
         if class_tree::is_made(s, n) && !makes.iter().all(of) {

@@ -6,7 +6,7 @@ use super::opened::Opened;
 use super::users::{self, Users};
 use super::{Going, path};
 use crate::change::{Code, Edits, Found, Reason, reason};
-use crate::index::{Entity, whole_words};
+use crate::index::{Entity, class_tree, whole_words};
 use crate::lang::MemberOf;
 use crate::names::Source;
 use crate::plan::class_text::lines_of;
@@ -209,8 +209,9 @@ fn with_imports(g: &Going, text: String) -> Found<Arc<Source>> {
         let mut all = own.iter().filter(|r| s.str(r.node) == name).peekable();
         s.names.in_module(name).is_none() && all.peek().is_some() && all.all(|r| !r.may_be_type())
     };
-    let known =
-        |name: &str| word(name) || no_type(name) || begins_a_path(g, name) || beside.iter().any(|(_, n)| n == name);
+    let whole = by_whole_packages(g, &new);
+    let comes = |name: &str| whole.iter().any(|w| w == name) || beside.iter().any(|(_, n)| n == name);
+    let known = |name: &str| word(name) || no_type(name) || comes(name) || begins_a_path(g, name);
     let needed = outside::needed(g.with_new, &new, s, g.class, class, &known);
     let mut lines = Vec::new();
     for (node, name) in needed.map_err(|r| vec![r])?.into_iter().chain(beside) {
@@ -244,6 +245,26 @@ fn of_its_package(g: &Going) -> Vec<(NodeId, String)> {
         let class = || matches!(s.lang.class_named(s, n, &definitions), MemberOf::Class(_) | MemberOf::Likely(_));
         if own && s.names.in_module(name).is_none() && !out.iter().any(|(_, n)| n == name) && class() {
             out.push((n, name.to_string()));
+        }
+    }
+    out
+}
+
+/// Classes that imports of all that a package has bring, which no class of the new package has the name of.
+fn by_whole_packages(g: &Going, new: &Source) -> Vec<String> {
+    let (s, t) = (&g.from, &g.from.tree);
+    let definitions = |s: &Source, name: &str| g.project.definition(s, name);
+    let all = t.children(Tree::ROOT).flat_map(|n| s.lang.imports_of(t, n, &s.text)).filter(|i| i.wildcard);
+    let packages: Vec<String> = all.map(|i| i.module).collect();
+    let mut out: Vec<String> = Vec::new();
+    for n in t.subtree(g.class).filter(|n| t.is_leaf(*n) && t.role(*n) == Role::Name && !packages.is_empty()) {
+        let name = s.str(n);
+        let MemberOf::Class(c) = s.lang.class_named(s, n, &definitions) else { continue };
+        let from = packages.iter().any(|p| class_tree::is_named(c, &format!("{p}.{name}")));
+        let hidden = matches!(g.with_new.entity(new, name), Entity::Member(f, _)
+            if g.with_new.source(f).is_ok_and(|h| g.is_of(&h, 1) && !class_tree::is_named(c, &path(&g.packages[1], name))));
+        if from && !hidden && s.names.in_module(name).is_none() {
+            out.push(name.to_string());
         }
     }
     out
