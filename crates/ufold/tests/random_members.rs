@@ -1,5 +1,5 @@
-//! Small random Java programs of several packages: static members go to other classes, there or new, and the programs run
-//! before and after.
+//! Small random Java programs of several packages: static members go to other classes, whole classes to other packages, and
+//! the programs run before and after.
 //!
 //! `UFOLD_RANDOM=500 cargo test --test random_members` tries that many; `UFOLD_SEED` sets where to begin.
 
@@ -7,38 +7,103 @@ mod common;
 mod random;
 
 use std::collections::BTreeMap;
+use std::path::Path;
 
-use random::Dice;
-use random::members::program;
+use random::{Dice, members, packages};
 
 /// Moves in one program, each planned on what the one before it left.
 const STEPS: u64 = 3;
 
-#[test]
-fn no_move_changes_what_a_program_prints() {
-    if !common::has(common::JAVA) {
-        return;
+#[derive(Default)]
+struct Tally {
+    ready: u64,
+    assumed: u64,
+    disagreed: u64,
+    invalid: u64,
+    codes: BTreeMap<String, usize>,
+}
+
+impl Tally {
+    /// Programs from the seeds that are asked for; `step` says what is moved where.
+    fn of(files: fn(u64) -> Vec<(String, String)>, step: fn(u64, &Path, &mut Dice) -> Option<[String; 4]>) {
+        if !common::has(common::JAVA) {
+            return;
+        }
+        let number =
+            |name: &str, default: u64| std::env::var(name).ok().and_then(|v| v.parse().ok()).unwrap_or(default);
+        let (first, count) = (number("UFOLD_SEED", 1), number("UFOLD_RANDOM", 20));
+        let mut all = Tally::default();
+        for seed in first..first + count {
+            let dir = tempfile::tempdir().expect("a temporary folder");
+            for (path, text) in files(seed) {
+                let path = dir.path().join(path);
+                std::fs::create_dir_all(path.parent().expect("a folder")).expect("folders can be made");
+                std::fs::write(path, text).expect("files can be written");
+            }
+            let before = common::program(common::JAVA, dir.path(), "Main.java");
+            // names that hide each other may not fit together
+            if !before.status.success() {
+                all.invalid += 1;
+                continue;
+            }
+            let mut dice = Dice(seed.wrapping_mul(0xd134_2543_de82_ef95) | 1);
+            for _ in 0..STEPS {
+                let Some(words) = step(seed, dir.path(), &mut dice) else { continue };
+                if !all.moved(seed, dir.path(), &words, &before.stdout) {
+                    break;
+                }
+            }
+        }
+        let Tally { ready, assumed, disagreed, invalid, codes } = all;
+        println!(
+            "{ready} ready, {assumed} assumed, {disagreed} refused by the audit alone, {invalid} invalid: {codes:?}"
+        );
+        assert!(disagreed * 20 <= count, "the planner and the audit disagree too often");
+        assert!(ready * 2 > count, "only {ready} ready moves in {count} programs");
     }
-    let number = |name: &str, default: u64| std::env::var(name).ok().and_then(|v| v.parse().ok()).unwrap_or(default);
-    let (first, count) = (number("UFOLD_SEED", 1), number("UFOLD_RANDOM", 20));
-    let (mut ready, mut assumed, mut disagreed, mut invalid) = (0, 0, 0, 0);
-    let mut codes: BTreeMap<String, usize> = BTreeMap::new();
-    for seed in first..first + count {
-        let p = program(seed);
-        let dir = tempfile::tempdir().expect("a temporary folder");
-        for (path, text) in &p.files {
-            let path = dir.path().join(path);
-            std::fs::create_dir_all(path.parent().expect("a folder")).expect("folders can be made");
-            std::fs::write(path, text).expect("files can be written");
+
+    /// One step; whether more can be tried on what it left.
+    fn moved(&mut self, seed: u64, dir: &Path, words: &[String; 4], before: &[u8]) -> bool {
+        let mut ufold = common::built();
+        let run = ufold.args(words).args(["--no-check", "--root"]).arg(dir).current_dir(dir);
+        let run = run.output().expect("the built program runs");
+        let err = String::from_utf8_lossy(&run.stderr).into_owned();
+        match run.status.code() {
+            Some(0) if err.contains("assumed:") => self.assumed += 1,
+            Some(0) => self.ready += 1,
+            Some(2 | 3) => {
+                let code = err.lines().find_map(|l| l.strip_prefix("  ")?.split_once(':'));
+                *self.codes.entry(code.map_or(String::new(), |c| c.0.to_string())).or_default() += 1;
+                if err.contains("audit:") || err.contains("internal:") {
+                    eprintln!("seed {seed} {words:?}: the audit disagrees with the planner\n{err}");
+                    self.disagreed += 1;
+                }
+                return true;
+            }
+            code => panic!("seed {seed} {words:?}: exit {code:?}\n{err}"),
         }
-        let before = common::program(common::JAVA, dir.path(), "Main.java");
-        // names that hide each other may not fit together
-        if !before.status.success() {
-            invalid += 1;
-            continue;
+        let after = common::program(common::JAVA, dir, "Main.java");
+        let text = |o: &[u8]| String::from_utf8_lossy(o).into_owned();
+        assert!(after.status.success(), "seed {seed} {words:?} does not compile\n{err}\n{}", text(&after.stderr));
+        if err.contains("assumed:") {
+            return false;
         }
-        let mut dice = Dice(seed.wrapping_mul(0xd134_2543_de82_ef95) | 1);
-        for _ in 0..STEPS {
+        assert!(
+            after.stdout == before,
+            "seed {seed} {words:?} prints something else\n--- before\n{}--- after\n{}",
+            text(before),
+            text(&after.stdout)
+        );
+        true
+    }
+}
+
+#[test]
+fn no_moved_member_changes_what_a_program_prints() {
+    Tally::of(
+        |seed| members::program(seed).files,
+        |seed, _, dice| {
+            let p = members::program(seed);
             let (path, names) = &p.classes[dice.roll(p.classes.len() as u64) as usize];
             let mut name = names[dice.roll(names.len() as u64) as usize].to_string();
             if dice.chance(20) {
@@ -49,40 +114,25 @@ fn no_move_changes_what_a_program_prints() {
             let other = &p.classes[dice.roll(p.classes.len() as u64) as usize].0;
             let to = if dice.chance(40) { &new } else { other };
             let class = path.trim_end_matches(".java").rsplit('/').next().expect("a name");
-            let words = ["move", &format!("{path}:{class}.{name}"), "--to", to].map(String::from);
-            let mut ufold = common::built();
-            let run = ufold.args(&words).args(["--no-check", "--root"]).arg(dir.path()).current_dir(dir.path());
-            let run = run.output().expect("the built program runs");
-            let err = String::from_utf8_lossy(&run.stderr).into_owned();
-            match run.status.code() {
-                Some(0) if err.contains("assumed:") => assumed += 1,
-                Some(0) => ready += 1,
-                Some(2 | 3) => {
-                    let code = err.lines().find_map(|l| l.strip_prefix("  ")?.split_once(':'));
-                    *codes.entry(code.map_or(String::new(), |c| c.0.to_string())).or_default() += 1;
-                    if err.contains("audit:") || err.contains("internal:") {
-                        eprintln!("seed {seed} {words:?}: the audit disagrees with the planner\n{err}");
-                        disagreed += 1;
-                    }
-                    continue;
-                }
-                code => panic!("seed {seed} {words:?}: exit {code:?}\n{err}"),
-            }
-            let after = common::program(common::JAVA, dir.path(), "Main.java");
-            let text = |o: &[u8]| String::from_utf8_lossy(o).into_owned();
-            assert!(after.status.success(), "seed {seed} {words:?} does not compile\n{err}\n{}", text(&after.stderr));
-            if err.contains("assumed:") {
-                break;
-            }
-            assert!(
-                after.stdout == before.stdout,
-                "seed {seed} {words:?} prints something else\n--- before\n{}--- after\n{}",
-                text(&before.stdout),
-                text(&after.stdout)
-            );
-        }
-    }
-    println!("{ready} ready, {assumed} assumed, {disagreed} refused by the audit alone, {invalid} invalid: {codes:?}");
-    assert!(disagreed * 20 <= count, "the planner and the audit disagree too often");
-    assert!(ready * 2 > count, "only {ready} ready moves in {count} programs");
+            Some(["move", &format!("{path}:{class}.{name}"), "--to", to].map(String::from))
+        },
+    );
+}
+
+#[test]
+fn no_moved_class_changes_what_a_program_prints() {
+    Tally::of(
+        |seed| packages::program(seed).files,
+        |seed, dir, dice| {
+            let p = packages::program(seed);
+            let (class, package, path) = &p.classes[dice.roll(p.classes.len() as u64) as usize];
+            let to = if dice.chance(30) { "quay" } else { dice.pick(&packages::PACKAGES) };
+            // one that went before is elsewhere now
+            let there = std::fs::read_to_string(dir.join(path)).is_ok_and(|t| t.contains(&format!("class {class} ")));
+            let alone = path.ends_with(&format!("/{class}.java"));
+            let new = format!("{to}/{class}.java");
+            (there && !(alone && to == *package))
+                .then(|| ["move", &format!("{path}:{class}"), "--to", &new].map(String::from))
+        },
+    );
 }

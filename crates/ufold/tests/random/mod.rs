@@ -7,6 +7,7 @@ pub mod java;
 pub mod javascript;
 pub mod members;
 pub mod modules;
+pub mod packages;
 pub mod python;
 pub mod room;
 pub mod series;

@@ -120,7 +120,11 @@ fn moved_text(g: &Going, nodes: &[NodeId], opened: &[Opened]) -> Found<String> {
     let own = lines_of(s, g.class);
     for n in code.iter().filter(|n| **n != g.class) {
         let span = with_gap(s, *n)?;
-        gone.push(Edit::new(span.start, span.end, ""));
+        match gone.last_mut().filter(|e: &&mut Edit| span.start < e.span.end && e.span.start <= span.start) {
+            // both take the lines between them
+            Some(before) => before.span.end = before.span.end.max(span.end),
+            None => gone.push(Edit::new(span.start, span.end, "")),
+        }
     }
     for import in t.children(Tree::ROOT).filter(|n| is_import(s, *n)) {
         let all = s.lang.imports_of(t, import, &s.text);

@@ -267,7 +267,8 @@ pub(super) fn mean_it_still(g: &Going, users: &Users, edits: &Edits, moved: &Arc
     };
     let joined = |all: Vec<(String, Vec<bool>)>| {
         let mut out: Vec<(String, usize, usize)> = Vec::new();
-        for (path, means) in all {
+        // an import alone is no use
+        for (path, means) in all.into_iter().filter(|(_, means)| !means.is_empty()) {
             let own = means.iter().filter(|m| **m).count();
             match out.iter_mut().find(|o| o.0 == path) {
                 Some(o) => (o.1, o.2) = (o.1 + own, o.2 + means.len()),
