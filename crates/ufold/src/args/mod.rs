@@ -154,7 +154,8 @@ definitions that only the moved ones use go along. Public names of a package can
 where they were; --no-stay leaves that out. In Java static functions and fields go to the class of the other file.\n\n\
 Examples:\n  ufold move harbour/fees.py:tide_level --to harbour/tides.py\n  \
 ufold move harbour/fees.py:Tide,LOWEST --to harbour/tides.py --preview\n  \
-ufold move port/Fees.java:Fees.due,RATE --to port/Dues.java"
+ufold move port/Fees.java:Fees.due,RATE --to port/Dues.java\n  \
+ufold move port/Fees.java:Tariff --to port/tariffs/"
     )]
     Move(Move),
     /// Put members that several classes repeat into the class that all of them extend, or into a new one
@@ -470,9 +471,9 @@ pub struct Rename {
 
 #[derive(Group, Debug, Clone)]
 pub struct Move {
-    /// The definitions, as FILE:name or FILE:name,name; in Java static members, FILE:Class.name,name
+    /// The definitions, as FILE:name or FILE:name,name; in Java a class, FILE:Class, or static members, FILE:Class.name,name
     pub place: String,
-    /// The file that they go to
+    /// The file that they go to, or a folder for one of the same name in it
     #[arg(long, value_name = "FILE")]
     pub to: String,
     /// Nothing is left for those who may import the names from where they were
