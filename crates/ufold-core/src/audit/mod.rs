@@ -52,6 +52,7 @@ mod renamed;
 mod reordered;
 mod repeated;
 mod resettled;
+mod resettled_code;
 mod resettled_names;
 mod resettled_reach;
 mod retired;

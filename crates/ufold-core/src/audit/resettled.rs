@@ -7,6 +7,7 @@
 use std::sync::Arc;
 
 use super::moved_code::only_links;
+use super::resettled_code::{Laid, Pair, Settled};
 use super::{Objection, Opinion, object, resettled_names, resettled_reach};
 use crate::change::Change;
 use crate::index::Project;
@@ -14,39 +15,6 @@ use crate::lang::Reach;
 use crate::names::Source;
 use crate::text::apply_edits;
 use crate::tree::{Field, NodeId, Role, Tree};
-
-/// A file before and after.
-pub(super) struct Pair {
-    pub o: Arc<Source>,
-    pub s: Arc<Source>,
-}
-
-/// An old node and the new one.
-#[derive(Clone, Copy)]
-pub(super) struct Laid<'f> {
-    pub o: &'f Arc<Source>,
-    pub a: NodeId,
-    pub s: &'f Arc<Source>,
-    pub b: NodeId,
-}
-
-/// What went where, laid over each other.
-pub(super) struct Settled<'f> {
-    /// As it is, without the new file.
-    pub project: &'f Project<'f>,
-    pub with_new: &'f Project<'f>,
-    pub change: &'f Change<'f>,
-    pub pairs: &'f [Pair],
-    pub from: &'f Pair,
-    pub to: &'f Pair,
-    pub old: NodeId,
-    pub new: NodeId,
-    /// The packages, as the files say them.
-    pub packages: [Vec<String>; 2],
-    pub laid: Vec<Laid<'f>>,
-    /// Declarations of the class that say otherwise who may name them, before and after.
-    pub opened: Vec<(NodeId, NodeId)>,
-}
 
 /// The change takes a class to a file that was not there.
 pub(super) fn is_meant(project: &Project, to: &str, change: &Change) -> bool {
@@ -126,21 +94,6 @@ fn which(from: &Pair, to: &Pair) -> Opinion<(NodeId, NodeId)> {
 }
 
 impl<'f> Settled<'f> {
-    pub fn name(&self) -> &str {
-        let o = &self.from.o;
-        o.tree.child(self.old, Field::Name).map_or("", |n| o.str(n))
-    }
-
-    /// The path of the class, before or after.
-    pub fn path(&self, after: bool) -> String {
-        let packages = self.packages[usize::from(after)].iter().map(String::as_str);
-        packages.chain([self.name()]).collect::<Vec<_>>().join(".")
-    }
-
-    pub fn near(&self) -> bool {
-        self.packages[0] == self.packages[1]
-    }
-
     fn lay(&mut self) -> Opinion<()> {
         let pairs = self.pairs;
         for p in pairs {

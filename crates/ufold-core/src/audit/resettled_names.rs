@@ -6,7 +6,7 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::renamed::{each_file, words};
-use super::resettled::{Laid, Settled};
+use super::resettled_code::{Laid, Settled};
 use super::{Objection, Opinion, object};
 use crate::change::Code;
 use crate::index::{Entity, Project};

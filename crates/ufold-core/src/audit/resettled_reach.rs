@@ -332,7 +332,7 @@ impl Watch<'_, '_> {
             return self.those_below_make_it(class, d);
         }
         let o = &self.c.x.from.o;
-        let was = self.c.x.opened.iter().find(|(_, b)| *b == d).map_or(false, |(a, _)| o.lang.is_open_below(o, *a));
+        let was = self.c.x.opened.iter().find(|(_, b)| *b == d).is_some_and(|(a, _)| o.lang.is_open_below(o, *a));
         let below = was || !opened && s.lang.is_open_below(s, d);
         let definitions = |s: &Source, name: &str| self.after().definition(s, name);
         let own = path_of(s.lang.class_type(s, class, &definitions).0);

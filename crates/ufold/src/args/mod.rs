@@ -151,7 +151,8 @@ Examples:\n  ufold rename harbour/fees.py:12:5 open_fees\n  ufold rename harbour
     #[command(
         after_help = "PLACE is FILE:name, or FILE:name,name for several. The file is made where it is not there yet. Private\n\
 definitions that only the moved ones use go along. Public names of a package can still be imported from\n\
-where they were; --no-stay leaves that out. In Java static functions and fields go to the class of the other file.\n\n\
+where they were; --no-stay leaves that out. In Java static functions and fields go to the class of the\n\
+other file, a whole class to a file of its own.\n\n\
 Examples:\n  ufold move harbour/fees.py:tide_level --to harbour/tides.py\n  \
 ufold move harbour/fees.py:Tide,LOWEST --to harbour/tides.py --preview\n  \
 ufold move port/Fees.java:Fees.due,RATE --to port/Dues.java\n  \

@@ -16,12 +16,6 @@ use crate::plan::{outside, unneeded};
 use crate::text::{Edit, Span, apply_edits};
 use crate::tree::{NodeId, Role, Tree};
 
-/// The statement by which a file imports the class then.
-pub(super) fn import_line(g: &Going, s: &Source) -> Option<String> {
-    let name = crate::plan::imports::as_said(g.with_new, g.target)?;
-    s.lang.import_line(s, &name, g.name(), false)
-}
-
 fn is_import(s: &Source, n: NodeId) -> bool {
     matches!(s.tree.role(n), Role::Import | Role::ImportFrom)
 }
@@ -66,7 +60,7 @@ fn left(g: &Going, nodes: &[NodeId]) -> Found<Vec<Edit>> {
     let mut line = None;
     if let Some(n) = bare.filter(|_| !g.near()) {
         let none = || vec![reason(s, n, Code::NoHome, format!("`{}` can't be imported", g.name()))];
-        line = Some(import_line(g, s).and_then(|l| add_import(s, &l, g.name())).ok_or_else(none)?);
+        line = Some(users::import_line(g, s).and_then(|l| add_import(s, &l, g.name())).ok_or_else(none)?);
     }
     let said = users::comments(g, s, line.is_some() || g.near());
     out.extend(said.into_iter().filter(|e| !g.near() && !span.contains(e.span)));

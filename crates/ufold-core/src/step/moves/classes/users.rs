@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::{Going, path, texts};
+use super::{Going, path};
 use crate::change::{Code, Edits, Found, Reason, reason};
 use crate::index::seen::Seen;
 use crate::index::target::Target;
@@ -120,6 +120,12 @@ pub(super) fn edits(g: &Going, users: &Users, edits: &mut Edits) -> Found<()> {
     Ok(())
 }
 
+/// The statement by which a file imports the class then.
+pub(super) fn import_line(g: &Going, s: &Source) -> Option<String> {
+    let name = crate::plan::imports::as_said(g.with_new, g.target)?;
+    s.lang.import_line(s, &name, g.name(), false)
+}
+
 /// No class is left in the package.
 fn is_emptied(g: &Going) -> bool {
     let like =
@@ -168,7 +174,7 @@ fn of_file(g: &Going, s: &Source, nodes: &[NodeId], emptied: bool) -> Found<Vec<
     let mut line = None;
     if let Some(n) = bare.filter(|_| !imported && !g.is_of(s, 1)) {
         let none = || vec![reason(s, n, Code::NoHome, format!("`{}` can't be imported", g.name()))];
-        line = Some(texts::import_line(g, s).and_then(|l| add_import(s, &l, g.name())).ok_or_else(none)?);
+        line = Some(import_line(g, s).and_then(|l| add_import(s, &l, g.name())).ok_or_else(none)?);
     }
     let sighted = imported || line.is_some() || g.is_of(s, 1);
     out.extend(comments(g, s, sighted));
