@@ -189,6 +189,7 @@ fn members_to_other_classes() {
 #[test]
 fn java_moving_classes() {
     cases("java_move_classes.txt", JAVA);
+    cases("java_move_inner.txt", JAVA);
 }
 
 #[test]

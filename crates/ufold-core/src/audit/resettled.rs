@@ -13,7 +13,7 @@ use crate::change::Change;
 use crate::index::Project;
 use crate::lang::Reach;
 use crate::names::Source;
-use crate::text::apply_edits;
+use crate::text::{Span, apply_edits};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// The change takes a class to a file that was not there.
@@ -49,6 +49,11 @@ pub(super) fn run(project: &Project, (from, to): (&str, &str), change: &Change) 
     let of = |path: &str| pairs.iter().find(|p| p.o.path == path);
     let (Some(source), Some(home)) = (of(from), of(to)) else { return Err(nowhere("the class did not move".into())) };
     let (old, new) = which(source, home)?;
+    let mut outer = path(&source.o, old).unwrap_or_default();
+    outer.pop();
+    if !outer.is_empty() && !source.o.lang.needs_no_object(&source.o, old) {
+        return object(&source.o, old, "its objects belong to one of the class around it");
+    }
     let packages = [source.o.lang.said_package(&source.o), home.s.lang.said_package(&home.s)];
     if packages[1] != home.o.lang.said_package(&home.o) {
         return object(&home.s, Tree::ROOT, "the file says another package than its folder");
@@ -61,10 +66,12 @@ pub(super) fn run(project: &Project, (from, to): (&str, &str), change: &Change) 
         from: source,
         to: home,
         old,
+        outer,
         new,
         packages,
         laid: Vec::new(),
         opened: Vec::new(),
+        opened_there: Vec::new(),
     };
     x.lay()?;
     resettled_names::check(&x, resettled_reach::check)
@@ -75,6 +82,19 @@ fn code(s: &Source) -> Vec<NodeId> {
     s.tree.children(Tree::ROOT).filter(|n| !only_links(s, *n) && s.tree.role(*n) != Role::Doc).collect()
 }
 
+/// The path of a class in its file; none for one without a name, or in a function.
+fn path(s: &Source, class: NodeId) -> Option<Vec<String>> {
+    let t = &s.tree;
+    let mut all: Vec<NodeId> = t.ancestors(class).filter(|c| t.role(*c) == Role::Class).collect();
+    all.reverse();
+    let names = all.into_iter().chain([class]).map(|c| t.child(c, Field::Name).map(|n| s.str(n).to_string()));
+    t.callable_around(class).is_none().then(|| names.collect()).flatten()
+}
+
+fn paths(s: &Source) -> Vec<Vec<String>> {
+    s.tree.ids().filter(|n| s.tree.role(*n) == Role::Class).filter_map(|c| path(s, c)).collect()
+}
+
 /// The class before and after: the only thing that the new file has.
 fn which(from: &Pair, to: &Pair) -> Opinion<(NodeId, NodeId)> {
     let name = |s: &Source, c: NodeId| s.tree.child(c, Field::Name).map(|n| s.str(n).to_string());
@@ -83,10 +103,11 @@ fn which(from: &Pair, to: &Pair) -> Opinion<(NodeId, NodeId)> {
     if !class(&to.s, new) || !code(&to.o).is_empty() {
         return object(&to.s, new, "this is no class in a file of its own");
     }
-    let same = |n: &NodeId| class(&from.o, *n) && name(&from.o, *n) == name(&to.s, new);
-    let Some(old) = code(&from.o).into_iter().find(same) else {
-        return object(&to.s, new, "this class was not in the old file");
-    };
+    let (o, left) = (&from.o, paths(&from.s));
+    let same = |n: &NodeId| o.tree.role(*n) == Role::Class && name(o, *n) == name(&to.s, new);
+    let gone = |n: &NodeId| path(o, *n).is_some_and(|p| !left.contains(&p));
+    let found: Vec<NodeId> = o.tree.ids().filter(same).filter(gone).collect();
+    let [old] = found[..] else { return object(&to.s, new, "this class was not in the old file, or is in it still") };
     if Some(crate::index::words::stem_of(&to.s.path)) != name(&to.s, new).as_deref() {
         return object(&to.s, new, "the file has not the name of its class");
     }
@@ -129,39 +150,71 @@ impl<'f> Settled<'f> {
             self.laid.push(Laid { o, a: x, s, b: y });
             return Ok(());
         }
+        if let Some(y) = self.by_the_class_around(o, a, (s, b)).filter(|_| moved) {
+            self.laid.push(Laid { o, a, s, b: y });
+            return Ok(());
+        }
         if t.role(a) != n.role(b) || t.field(a) != n.field(b) {
             return object(o, a, "this is put together in another way now");
         }
         self.laid.push(Laid { o, a, s, b });
-        if t.is_leaf(a) || n.is_leaf(b) {
-            if !(t.is_leaf(a) && n.is_leaf(b) && o.str(a) == s.str(b)) {
+        let holds_it = Arc::ptr_eq(o, &self.from.o) && !moved && t.children(a).any(|c| c == self.old);
+        if (t.is_leaf(a) || n.is_leaf(b)) && !holds_it {
+            // a body with nothing in it is less deep now
+            let body = t.role(a) == Role::Block && o.str(a).split_whitespace().eq(s.str(b).split_whitespace());
+            if !(t.is_leaf(a) && n.is_leaf(b) && (o.str(a) == s.str(b) || body)) {
                 return object(o, a, "another word stands here");
             }
             return Ok(());
         }
-        let declares = moved && matches!(t.role(a), Role::Function | Role::ClassField | Role::Class);
+        let there = Arc::ptr_eq(o, &self.from.o) && !self.outer.is_empty();
+        let declares = (moved || there) && matches!(t.role(a), Role::Function | Role::ClassField | Role::Class);
+        let top = |s: &Source, n: NodeId| {
+            let words = s.lang.bases().map_or(Vec::new(), |of| of.at_top(s, n));
+            words.iter().map(|e| e.span).collect::<Vec<_>>()
+        };
+        let at_top = if moved && a == self.old { [top(o, a), top(s, b)] } else { [Vec::new(), Vec::new()] };
         let (was, is) = match declares {
             true => (reach_words(o, a), reach_words(s, b)),
             false => (Vec::new(), Vec::new()),
         };
         let said = |s: &Source, all: &[NodeId]| all.iter().map(|x| s.str(*x).to_string()).collect::<Vec<_>>();
         if said(o, &was) != said(s, &is) {
-            self.opened.push((a, b));
+            let opened = if moved { &mut self.opened } else { &mut self.opened_there };
+            opened.push((a, b));
         }
-        let rest = |t: &Tree, n: NodeId, out: &[NodeId]| t.children(n).filter(|c| !out.contains(c)).collect::<Vec<_>>();
-        let (x, y) = (rest(t, a, &was), rest(n, b, &is));
+        let rest = |t: &Tree, n: NodeId, out: &[NodeId], top: &[Span]| {
+            let left = t.children(n).filter(|c| !out.contains(c) && !top.iter().any(|x| x.contains(t.span(*c))));
+            left.filter(|c| moved || *c != self.old || !Arc::ptr_eq(o, &self.from.o) || !std::ptr::eq(t, &o.tree))
+                .collect::<Vec<_>>()
+        };
+        let (x, y) = (rest(t, a, &was, &at_top[0]), rest(n, b, &is, &at_top[1]));
         if x.len() != y.len() {
             return object(o, a, "code is missing, or was added");
         }
         x.into_iter().zip(y).try_for_each(|(a, b)| self.node((o, a), (s, b), moved))
     }
 
-    /// The word of the class at the end of its whole path.
+    /// The word of the class at the end of a path to it: its whole path, or that from a class around it; after the move the
+    /// name alone may do.
     fn by_path(&self, s: &Source, n: NodeId, after: bool) -> Option<NodeId> {
         let t = &s.tree;
         let text: String = s.str(n).split_whitespace().collect();
-        let whole = !t.is_leaf(n) && text == self.path(after) && text.contains('.');
-        t.subtree(n).filter(|x| whole && t.is_leaf(*x) && s.str(*x) == self.name()).last()
+        let outer = (0..self.outer.len()).map(|k| format!("{}.{}", self.outer[k..].join("."), self.name()));
+        let ways: Vec<String> = [self.path(after)].into_iter().chain(outer.filter(|_| !after)).collect();
+        let whole = if after { text == self.path(true) || text == self.name() } else { ways.contains(&text) };
+        let nested = !after || !self.outer.is_empty() || text.contains('.');
+        let path = if after { nested } else { !t.is_leaf(n) && text.contains('.') };
+        t.subtree(n).filter(|x| whole && path && t.is_leaf(*x) && s.str(*x) == self.name()).last()
+    }
+
+    /// A bare word that has a class around it before it now.
+    fn by_the_class_around(&self, o: &Source, a: NodeId, (s, b): (&Source, NodeId)) -> Option<NodeId> {
+        let t = &s.tree;
+        let text: String = s.str(b).split_whitespace().collect();
+        let said = o.tree.is_leaf(a)
+            && (1..=self.outer.len()).any(|k| text == format!("{}.{}", self.outer[..k].join("."), o.str(a)));
+        t.subtree(b).filter(|x| said && t.is_leaf(*x) && s.str(*x) == o.str(a)).last()
     }
 }
 

@@ -32,12 +32,16 @@ pub(super) struct Settled<'f> {
     pub from: &'f Pair,
     pub to: &'f Pair,
     pub old: NodeId,
+    /// Names of the classes around it, from the outermost one.
+    pub outer: Vec<String>,
     pub new: NodeId,
     /// The packages, as the files say them.
     pub packages: [Vec<String>; 2],
     pub laid: Vec<Laid<'f>>,
     /// Declarations of the class that say otherwise who may name them, before and after.
     pub opened: Vec<(NodeId, NodeId)>,
+    /// The same of what stays in the old file.
+    pub opened_there: Vec<(NodeId, NodeId)>,
 }
 
 impl Settled<'_> {
@@ -48,8 +52,13 @@ impl Settled<'_> {
 
     /// The path of the class, before or after.
     pub fn path(&self, after: bool) -> String {
-        let packages = self.packages[usize::from(after)].iter().map(String::as_str);
-        packages.chain([self.name()]).collect::<Vec<_>>().join(".")
+        let outer: &[String] = if after { &[] } else { &self.outer };
+        let words = self.packages[usize::from(after)].iter().chain(outer).map(String::as_str);
+        words.chain([self.name()]).collect::<Vec<_>>().join(".")
+    }
+
+    pub fn same_path(&self) -> bool {
+        self.path(false) == self.path(true)
     }
 
     pub fn near(&self) -> bool {

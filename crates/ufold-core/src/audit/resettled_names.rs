@@ -9,7 +9,7 @@ use super::renamed::{each_file, words};
 use super::resettled_code::{Laid, Settled};
 use super::{Objection, Opinion, object};
 use crate::change::Code;
-use crate::index::{Entity, Project};
+use crate::index::{Entity, Project, unseen};
 use crate::lang::{MemberOf, Stored};
 use crate::names::{BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -107,7 +107,16 @@ impl Compared<'_, '_> {
             let binding = s.names.binding(b);
             (binding.scope != Names::MODULE).then_some(b)
         };
-        match (bound(o, l.a), bound(s, l.b)) {
+        // what the classes around have is said by them now
+        let around = |b: &BindingId| {
+            let class = o.names.scope(o.names.binding(*b).scope).node;
+            o.names.is_member(*b) && o.path == self.x.from.o.path && !o.tree.contains(self.x.old, class)
+        };
+        let own = bound(o, l.a).filter(|b| !(around(b) && s.path == self.x.to.s.path));
+        // the class itself is no member of another one any more
+        let itself = |n: NodeId, s: &Source| s.str(n) == self.x.name() && !self.x.outer.is_empty();
+        match (own, bound(s, l.b)) {
+            _ if itself(l.a, o) && itself(l.b, s) => {}
             (Some(a), Some(b)) => return self.same_binding(l, a, b),
             (None, None) => {}
             _ => return false,
@@ -182,7 +191,7 @@ impl Compared<'_, '_> {
                 let path = format!("{}.{member}", i.module);
                 let old = self.x.path(false);
                 let lost = path.strip_prefix(&old).is_some_and(|r| r.is_empty() || r.starts_with('.'));
-                if lost && !self.x.near() {
+                if lost && !self.x.same_path() {
                     return object(s, n, "this imports what is not there");
                 }
                 let is_static = t.children(n).any(|c| s.str(c) == "static");
@@ -208,7 +217,7 @@ impl Compared<'_, '_> {
                 let linked = s.tree.ancestor(n, &[Role::Import, Role::ImportFrom]).is_some();
                 let same = match (was, is) {
                     (MemberOf::Class(a) | MemberOf::Likely(a), MemberOf::Class(b) | MemberOf::Likely(b)) => {
-                        self.same(a, b) && (x.near() || !own || !linked)
+                        self.same(a, b) && (x.same_path() || !own || !linked)
                     }
                     (a, b) => a == b,
                 };
@@ -249,11 +258,11 @@ impl Compared<'_, '_> {
     /// Who finds the class by its package is told.
     fn told(&self) -> Opinion<()> {
         let (x, o) = (self.x, &self.x.from.o);
-        if x.near() {
+        if x.same_path() {
             return Ok(());
         }
         let Some(of) = o.lang.bases() else { return object(o, x.old, "the language has no classes for this") };
-        if let Some(why) = of.is_of_its_package(o, x.old) {
+        if let Some(why) = of.is_of_its_package(o, x.old).filter(|_| !x.near()) {
             return object(o, x.old, why);
         }
         let definitions = |s: &Source, name: &str| x.project.definition(s, name);
@@ -268,8 +277,17 @@ impl Compared<'_, '_> {
         }
         let asks = |n: &NodeId| of.package_words().contains(&o.str(*n)) && o.tree.is_leaf(*n);
         let own = o.tree.subtree(x.old).find(|n| asks(n) && asks_itself(o, *n));
-        if let Some(n) = own.filter(|_| !self.is_told(Code::ShownName, &o.path)) {
+        if let Some(n) = own.filter(|_| !x.near() && !self.is_told(Code::ShownName, &o.path)) {
             return object(o, n, "this asks in which package it is");
+        }
+        let outer = x.outer.iter().map(|c| format!("{c}$")).collect::<String>();
+        for (_, s) in unseen::anywhere(x.project, &format!("{outer}{}", x.name())).filter(|_| !outer.is_empty()) {
+            let t = &s.tree;
+            let text = |n: &NodeId| matches!(t.role(*n), Role::Literal | Role::TemplateText);
+            let says = |n: &NodeId| s.str(*n).contains(&format!("{outer}{}", x.name()));
+            if let Some(n) = t.ids().filter(text).find(says).filter(|_| !self.is_told(Code::NamedByString, &s.path)) {
+                return object(&s, n, "a text names the class by the one around it");
+            }
         }
         each_file(x.project, o, x.name(), &mut |s| {
             let text = |n: &NodeId| matches!(s.tree.role(*n), Role::Literal | Role::TemplateText);

@@ -17,7 +17,7 @@ pub(super) fn check(c: &Compared) -> Opinion<()> {
     for (a, b) in &x.opened {
         only_opens(c, *a, *b)?;
     }
-    if x.near() {
+    if x.same_path() {
         return Ok(());
     }
     let s = &x.to.s;
@@ -25,9 +25,12 @@ pub(super) fn check(c: &Compared) -> Opinion<()> {
     let w = Watch { c, s, of };
     let words = s.tree.subtree(x.new).filter(|n| is_word(s, *n)).collect::<Vec<_>>();
     words.into_iter().try_for_each(|n| w.named(s, n))?;
+    x.opened_there.iter().try_for_each(|(a, b)| w.opened_for_it(*a, *b))?;
     let classes: Vec<NodeId> = s.tree.subtree(x.new).filter(|n| s.tree.role(*n) == Role::Class).collect();
     for class in classes {
-        w.family(class)?;
+        if !x.near() {
+            w.family(class)?;
+        }
         for d in body(&s.tree, class) {
             w.used(class, d)?;
         }
@@ -50,7 +53,12 @@ fn only_opens(c: &Compared, a: NodeId, b: NodeId) -> Opinion<()> {
             _ => 0,
         };
     let (was, is) = (rank(o, a), rank(s, b));
-    match was == 0 || is <= was || c.x.near() {
+    let inner = !c.x.outer.is_empty();
+    // a class of a file's own is never private, nor for those below
+    if a == c.x.old && inner && is >= 1 {
+        return Ok(());
+    }
+    match was == 0 && !inner || is <= was || c.x.near() && (!inner || is > 1) {
         true => object(o, a, "who may name this changed without need"),
         false => Ok(()),
     }
@@ -151,7 +159,16 @@ impl Watch<'_, '_> {
                 .filter(|f| !h.lang.hides_member(h, *f) && takes(h, *f, given(s, n)))
                 .collect();
             // one that is protected is called by those below only as theirs
+            let private = |f: &NodeId| self.of.is_constructor(h, *f) && h.lang.hides_member(h, *f);
+            let all = body(&h.tree, home.node).into_iter().filter(|f| h.tree.role(*f) == Role::Function);
+            let mut kept = all.filter(|f| made && private(f) && takes(h, *f, given(s, n)));
+            if h.path == self.c.x.from.s.path && kept.next().is_some() {
+                return hidden();
+            }
             let fits = |f: &NodeId| {
+                if self.c.x.near() {
+                    return self.sees((h, *f), (s, n), c);
+                }
                 let below = self.extends_here(s, n) && h.lang.is_open_below(h, *f);
                 below || h.lang.is_open(h, *f) || !self.is_of(h, 0) && !self.is_of(h, 1)
             };
@@ -175,7 +192,14 @@ impl Watch<'_, '_> {
                         return hidden();
                     }
                 }
-                Ok(())
+                // what was private to the class around both is not any more
+                let h = &home.source;
+                let private = |d: &NodeId| takes(h, *d, given(s, n)) && h.lang.hides_member(h, *d);
+                let own = h.path == self.c.x.from.s.path && !self.holds(h, home.node);
+                match declarations(h, home.node, word).iter().find(|d| own && private(d)) {
+                    Some(_) => hidden(),
+                    None => Ok(()),
+                }
             }
             MemberOf::Unknown | MemberOf::Likely(_) => {
                 let kept = |c: &Class| {
@@ -196,7 +220,7 @@ impl Watch<'_, '_> {
     /// Open in any package, or to those below; what the new package alone would show is not.
     fn sees_as_before(&self, r: &Class, d: NodeId, n: NodeId) -> bool {
         let s = &r.source;
-        match self.is_of(s, 0) || self.is_of(s, 1) {
+        match !self.c.x.near() && (self.is_of(s, 0) || self.is_of(s, 1)) {
             true => {
                 class_tree::is_open_to_all(s, d)
                     || s.lang.is_open_below(s, d) && self.asks_own(self.s, n) && self.is_below(self.s, n, r.ty)
@@ -209,6 +233,36 @@ impl Watch<'_, '_> {
         let t = &s.tree;
         let call = t.ancestors(n).find(|a| t.child(*a, Field::Callee).is_some_and(|c| t.contains(c, n)));
         call.is_some_and(|c| t.children(c).any(|x| t.role(x) == Role::Class))
+    }
+
+    /// What stays was private, is its package's now, is named by the class, and no class related to its own has the word.
+    fn opened_for_it(&self, a: NodeId, b: NodeId) -> Opinion<()> {
+        let (o, h) = (&self.c.x.from.o, &self.c.x.from.s);
+        let least = o.lang.hides_member(o, a) && !h.lang.hides_member(h, b) && !h.lang.is_open_below(h, b);
+        let word = name_of(h, b).or_else(|| h.tree.child(b, Field::Name));
+        let Some(name) = word.map(|w| h.str(w)).filter(|_| least && self.c.x.near()) else {
+            return object(o, a, "who may name this changed without need");
+        };
+        let s = self.s;
+        if !s.tree.subtree(self.c.x.new).any(|n| is_word(s, n) && s.str(n) == name) {
+            return object(o, a, "the class does not name this");
+        }
+        let class = h.tree.ancestor(b, &[Role::Class]);
+        let makes = h.tree.role(b) == Role::Function && self.of.is_constructor(h, b);
+        if class.is_some_and(|c| declarations(h, c, name).len() > 1) {
+            return object(o, a, "another one of the name could be called then");
+        }
+        let classes = class_tree::with_word(self.after(), name, s.lang);
+        let home = classes.iter().find(|c| c.source.path == h.path && Some(c.node) == class);
+        for c in home.map_or(Vec::new(), |x| class_tree::around(&classes, x)).into_iter().filter(|_| !makes) {
+            let own = c.source.path == h.path && Some(c.node) == class || self.holds(&c.source, c.node);
+            let t = &c.source.tree;
+            let says = |n: &NodeId| t.is_leaf(*n) && t.role(*n) != Role::Literal && c.source.str(*n) == name;
+            if let Some(n) = t.subtree(c.node).find(says).filter(|_| !own) {
+                return object(&c.source, n, "a related class has the word, too");
+            }
+        }
+        Ok(())
     }
 
     fn relatives(&self, class: NodeId) -> Vec<Class> {
@@ -274,7 +328,7 @@ impl Watch<'_, '_> {
         let was = self.c.x.opened.iter().find(|(_, b)| *b == d).map(|(a, _)| *a);
         let around = |d: NodeId| s.tree.ancestors(d).filter(|c| s.tree.role(*c) == Role::Class);
         let open = s.lang.is_open(s, d) && around(d).all(|c| s.lang.is_open(s, c));
-        let kept = was.is_some() || !open && !s.lang.hides_member(s, d);
+        let kept = was.is_some() || !open && (!s.lang.hides_member(s, d) || !self.c.x.outer.is_empty());
         if !kept {
             return Ok(());
         }
@@ -289,8 +343,10 @@ impl Watch<'_, '_> {
                     false => member_of(self.after(), &other, n),
                 };
                 let own_class = |c: Ty| path_of(c) == own_path;
+                let private = s.lang.hides_member(s, d);
                 let meant = match found {
                     MemberOf::Class(c) => own_class(c),
+                    MemberOf::Likely(_) | MemberOf::Unknown if private => other.path == self.c.x.from.s.path,
                     MemberOf::Likely(_) | MemberOf::Unknown => self.is_of(&other, 0),
                     MemberOf::Other => false,
                 };
@@ -301,6 +357,9 @@ impl Watch<'_, '_> {
                     return object(&other, n, format!("`{name}` is not seen here any more"));
                 }
             }
+        }
+        if s.lang.hides_member(s, d) || was.is_none() && self.c.x.near() {
+            return Ok(());
         }
         self.relatives_leave_it(class, d, (name, was.is_some(), makes))?;
         let rank = |s: &Source, d: NodeId| s.lang.is_open(s, d);

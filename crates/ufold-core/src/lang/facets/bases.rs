@@ -78,6 +78,10 @@ pub trait Bases: Sync {
     fn shares_defaults(&self) -> bool {
         false
     }
+    /// The edits by which a class that stood in another one loses the words that are only said there.
+    fn at_top(&self, _s: &Source, _class: NodeId) -> Vec<Edit> {
+        Vec::new()
+    }
     /// Why a class can't go to another package.
     fn is_of_its_package(&self, _s: &Source, _class: NodeId) -> Option<&'static str> {
         None

@@ -149,6 +149,13 @@ impl Bases for Classes {
         open.then_some("what an interface declares is open without a word")
     }
 
+    fn at_top(&self, s: &Source, class: NodeId) -> Vec<Edit> {
+        let t = &s.tree;
+        let word = t.children(class).find(|c| t.role(*c) == Role::Token && s.str(*c) == "static");
+        let rest = |n: NodeId| s.text[t.span(n).end..].len() - s.text[t.span(n).end..].trim_start().len();
+        word.map(|n| Edit::new(t.span(n).start, t.span(n).end + rest(n), "")).into_iter().collect()
+    }
+
     fn is_of_its_package(&self, s: &Source, class: NodeId) -> Option<&'static str> {
         let t = &s.tree;
         let says = |w: &str| t.children(class).any(|c| s.str(c).split_whitespace().next() == Some(w));

@@ -152,7 +152,7 @@ fn inherits(g: &Going, n: NodeId, of: Ty) -> bool {
 }
 
 /// A class that one which goes extends, perhaps through others.
-fn is_above(g: &Going, class: NodeId, r: &Class) -> bool {
+pub(super) fn is_above(g: &Going, class: NodeId, r: &Class) -> bool {
     let s = &g.from;
     let definitions = |s: &Source, name: &str| g.project.definition(s, name);
     let mut todo = s.lang.class_type(s, class, &definitions).1;

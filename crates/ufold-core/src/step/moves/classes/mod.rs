@@ -3,8 +3,10 @@
 //! Everything that names it follows: imports, paths, uses by its package alone, comments. What must hold is that all names
 //! in the class mean there what they mean here, that each use still means the class, and that what packages keep for
 //! themselves is seen by the same code: members open as far as they must, and it is refused where that could choose another
-//! overload or make a function override another one, or no more. Fails (refuses) for classes inside classes.
+//! overload or make a function override another one, or no more. A class inside another one names what it uses of that by
+//! it then. Fails (refuses) for classes whose objects belong to one of the class around them.
 
+mod around;
 mod code;
 mod opened;
 mod places;
@@ -34,6 +36,8 @@ struct Going<'a> {
     with_new: &'a Project<'a>,
     from: Arc<Source>,
     class: NodeId,
+    /// The classes around it, from the outermost one.
+    outer: Vec<NodeId>,
     own: Ty,
     to: Arc<Source>,
     target: usize,
@@ -41,10 +45,11 @@ struct Going<'a> {
     packages: [Vec<String>; 2],
 }
 
-/// The class that is pointed at, where it is one that has a file of its name.
+/// The class that is pointed at, where it is one that could have a file of its name.
 pub(super) fn pointed_at(s: &Source, places: &[Place]) -> Option<NodeId> {
     let [one] = places else { return None };
-    class_named_at(s, Span::new(one.start_byte, one.end_byte)).filter(|c| s.tree.parent(*c) == Some(Tree::ROOT))
+    let class = class_named_at(s, Span::new(one.start_byte, one.end_byte))?;
+    s.tree.callable_around(class).is_none().then_some(class)
 }
 
 pub(super) fn run(project: &Project, request: &MoveRequest, from: Arc<Source>, class: NodeId) -> Found<Outcome> {
@@ -59,9 +64,12 @@ pub(super) fn run(project: &Project, request: &MoveRequest, from: Arc<Source>, c
     let to = project.source(target).map_err(|e| vec![reason(&from, Tree::ROOT, Code::Unreadable, e)])?;
     let definitions = |s: &Source, name: &str| project.definition(s, name);
     let own = from.lang.class_type(&from, class, &definitions).0;
+    let classes = |n: &NodeId| from.tree.role(*n) == Role::Class;
+    let mut outer: Vec<NodeId> = from.tree.ancestors(class).filter(classes).collect();
+    outer.reverse();
     let packages = [from.lang.said_package(&from), from.lang.said_package(&to)];
     let (with_new, project) = (project, project.as_it_is());
-    let g = Going { project, with_new, from: from.clone(), class, own, to, target, packages };
+    let g = Going { project, with_new, from: from.clone(), class, outer, own, to, target, packages };
     g.fits()?;
     g.outcome()
 }
@@ -83,6 +91,17 @@ impl Going<'_> {
     /// It stays in its package.
     fn near(&self) -> bool {
         self.packages[0] == self.packages[1]
+    }
+
+    /// It keeps its path.
+    fn same_path(&self) -> bool {
+        self.near() && self.outer.is_empty()
+    }
+
+    /// The words before its name in its old path.
+    fn old_words(&self) -> Vec<String> {
+        let outer = self.outer.iter().map(|c| name_of(&self.from, *c).to_string());
+        self.packages[0].iter().cloned().chain(outer).collect()
     }
 
     fn bases(&self) -> &'static dyn Bases {
@@ -137,6 +156,13 @@ impl Going<'_> {
         if s.lang.bases().is_none() || !self.own.is_known() {
             return refuse("which class this is can't be told".into());
         }
+        if !self.outer.is_empty() && !s.lang.needs_no_object(s, self.class) {
+            let why = "its objects belong to one of the class around it".to_string();
+            return Err(vec![reason(s, self.class, Code::NeedsClass, why)]);
+        }
+        if self.outer.iter().any(|c| name_of(s, *c).is_empty()) {
+            return refuse("a class around it has no name".into());
+        }
         if stem_of(&to.path) != self.name() {
             let folder = to.path.rsplit_once('/').map_or(String::new(), |f| format!("{}/", f.0));
             return refuse(format!("a class stands in a file of its name: {folder}{}.java", self.name()));
@@ -173,11 +199,12 @@ impl Going<'_> {
         let users = users::find(self)?;
         assumed.extend(users.assumed.iter().cloned());
         code::check(self)?;
+        let around = around::find(self)?;
         let opened = opened::find(self, &users)?;
         assumed.extend(places::find(self));
         let mut edits = Edits::default();
         users::edits(self, &users, &mut edits)?;
-        let moved = texts::edits(self, &users, &opened, &mut edits)?;
+        let moved = texts::edits(self, &users, (&opened, &around), &mut edits)?;
         users::mean_it_still(self, &users, &edits, &moved)?;
         let (mut files, saves) = edits.finish();
         if self.is_whole() {
@@ -185,9 +212,8 @@ impl Going<'_> {
         }
         assumed.dedup_by(|a, b| a.message == b.message && a.file == b.file);
         let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
-        let said = |o: &opened::Opened| format!("`{}` is open to other packages now", o.name);
         let missed = missed_outside(&self.from, self.class, self.name());
-        let remarks = opened.iter().map(said).chain(missed).collect();
+        let remarks = opened.iter().map(|o| o.said(self)).chain(around.said(self)).chain(missed).collect();
         Ok(Outcome { verdict, reasons: assumed, remarks, files, saves, ..Outcome::refused(Vec::new()) })
     }
 }

@@ -18,6 +18,17 @@ pub(super) struct Opened {
     pub declaration: NodeId,
     pub name: String,
     pub edits: Vec<Edit>,
+    reach: Reach,
+}
+
+impl Opened {
+    pub fn said(&self, g: &Going) -> String {
+        match self.reach {
+            Reach::Near => format!("`{}` is no longer only its own class's", self.name),
+            _ if g.near() => format!("`{}` is open to others now", self.name),
+            _ => format!("`{}` is open to other packages now", self.name),
+        }
+    }
 }
 
 /// What a use of a declaration is.
@@ -34,24 +45,37 @@ enum Use {
 pub(super) fn find(g: &Going, users: &Users) -> Found<Vec<Opened>> {
     let s = &g.from;
     let mut out = Vec::new();
-    if g.near() {
+    if g.same_path() {
         return Ok(out);
     }
     let outside = users.all.iter().flat_map(|u| u.nodes.iter().map(move |n| (&u.source, *n)));
     let far = outside.into_iter().any(|(s, n)| !g.holds(s, n) && !g.is_of(s, 1));
-    if far && !s.lang.is_open(s, g.class) {
+    // what an interface has in it is open without a word
+    let unsaid = || {
+        let edits = s.lang.with_reach(s, g.class, Reach::All).unwrap_or_default();
+        s.lang.is_open(s, g.class) && edits.iter().all(|e| e.span.start == e.span.end)
+    };
+    if far && !s.lang.is_open(s, g.class) || !g.outer.is_empty() && unsaid() {
         out.push(open(g, g.class, g.name(), Reach::All)?);
+    } else if s.lang.hides_member(s, g.class) || s.lang.is_open_below(s, g.class) && !s.lang.is_open(s, g.class) {
+        // no class of a file's own is private, or for those below
+        out.push(Opened {
+            edits: s.lang.with_reach(s, g.class, Reach::Near).unwrap_or_default(),
+            ..open(g, g.class, "", Reach::Near)?
+        });
     }
     let named = |c: &NodeId| s.tree.child(*c, Field::Name).is_some();
     for class in g.classes().into_iter().filter(named) {
         let mut reached = false;
         for d in body(&s.tree, class) {
-            let kept = !s.lang.is_open(s, d) && !s.lang.hides_member(s, d);
-            if let Some(word) = word_of(s, d).filter(|_| kept) {
+            // the class around sees what is private, too
+            let private = s.lang.hides_member(s, d);
+            let kept = !s.lang.is_open(s, d) && (!private || !g.outer.is_empty());
+            if let Some(word) = word_of(s, d).filter(|_| kept && !(g.near() && !private)) {
                 let opened = member(g, class, d, word)?;
-                reached |= opened.is_some();
+                reached |= opened.is_some() && !g.near();
                 out.extend(opened);
-            } else if !kept && s.lang.is_open(s, d) && !s.lang.is_open(s, class) {
+            } else if !g.near() && s.lang.is_open(s, d) && !s.lang.is_open(s, class) {
                 reached |= is_reached(g, class, d);
             }
         }
@@ -90,10 +114,15 @@ fn is_reached(g: &Going, class: NodeId, d: NodeId) -> bool {
     !makes && uses(g, class, d, s.str(word), false).iter().any(used)
 }
 
-fn open(g: &Going, d: NodeId, name: &str, reach: Reach) -> Found<Opened> {
+pub(super) fn open(g: &Going, d: NodeId, name: &str, reach: Reach) -> Found<Opened> {
     let s = &g.from;
     let cant = || vec![reason(s, d, Code::NeedsClass, format!("`{name}` can't be opened to other packages"))];
-    Ok(Opened { declaration: d, name: name.to_string(), edits: s.lang.with_reach(s, d, reach).ok_or_else(cant)? })
+    Ok(Opened {
+        reach,
+        declaration: d,
+        name: name.to_string(),
+        edits: s.lang.with_reach(s, d, reach).ok_or_else(cant)?,
+    })
 }
 
 fn member(g: &Going, class: NodeId, d: NodeId, word: NodeId) -> Found<Option<Opened>> {
@@ -105,6 +134,10 @@ fn member(g: &Going, class: NodeId, d: NodeId, word: NodeId) -> Found<Option<Ope
     let needed = uses.iter().any(|u| u.2 != Use::Seen);
     let several = |x: &NodeId| *x != d && word_of(s, *x).is_some_and(|w| s.str(w) == name);
     let others: Vec<NodeId> = body(&s.tree, class).into_iter().filter(several).collect();
+    let private = s.lang.hides_member(s, d);
+    if private && !needed {
+        return Ok(None);
+    }
     let mixed = |x: &NodeId| is_function(s, *x) && may_fit(s, d, *x) && s.lang.is_open(s, *x) != s.lang.is_open(s, d);
     if others.iter().any(mixed) {
         return refuse(Code::Overloaded, format!("which `{name}` is chosen depends on the package"));
@@ -125,9 +158,14 @@ fn member(g: &Going, class: NodeId, d: NodeId, word: NodeId) -> Found<Option<Ope
         return Ok(None);
     }
     let only_below = makes && uses.iter().all(|u| u.2 == Use::Seen || u.3);
-    let mut opened = open(g, d, name, if only_below { Reach::Below } else { Reach::All })?;
+    let reach = match g.near() {
+        true => Reach::Near,
+        false if only_below => Reach::Below,
+        false => Reach::All,
+    };
+    let mut opened = open(g, d, name, reach)?;
     for f in overriding(g, class, d, name).into_iter().filter(|_| !makes) {
-        opened.edits.extend(open(g, f, name, Reach::All)?.edits);
+        opened.edits.extend(open(g, f, name, reach)?.edits);
     }
     Ok(Some(opened))
 }
@@ -188,12 +226,15 @@ fn uses(g: &Going, class: NodeId, d: NodeId, name: &str, makes: bool) -> Vec<(St
             };
             let sure = matches!(found, MemberOf::Class(c) if same_class(c, own));
             let perhaps = matches!(found, MemberOf::Likely(_) | MemberOf::Unknown);
-            if !sure && !perhaps || makes && !class_tree::is_made(&s, n) {
+            let own_file = s.path == home.path;
+            let private = home.lang.hides_member(home, d);
+            if !sure && !perhaps || makes && !class_tree::is_made(&s, n) || private && !own_file {
                 continue;
             }
             let near = g.is_of(&s, 0) || sure && t.ancestor(n, &[Role::ImportFrom]).is_some() && !g.is_of(&s, 1);
             let below = home.lang.is_open_below(home, d) && (!near || is_asked_below(g, &s, n, own));
-            let of = match (near && !below, sure) {
+            let needs = private || !g.near() && near && !below;
+            let of = match (needs, sure) {
                 (false, _) => Use::Seen,
                 (_, true) => Use::Near,
                 _ => Use::Perhaps,
@@ -203,7 +244,7 @@ fn uses(g: &Going, class: NodeId, d: NodeId, name: &str, makes: bool) -> Vec<(St
     }
     if makes {
         for r in g.relatives(class).iter().filter(|r| g.is_of(&r.source, 0) && extends(r, own)) {
-            let seen = home.lang.is_open_below(home, d);
+            let seen = home.lang.is_open_below(home, d) || g.near() && !home.lang.hides_member(home, d);
             out.push((r.source.path.clone(), r.node, if seen { Use::Seen } else { Use::Near }, true));
         }
     }

@@ -12,7 +12,7 @@ use crate::tree::{Field, NodeId, Role};
 const MOST_PLACES: usize = 3;
 
 pub(super) fn find(g: &Going) -> Vec<Reason> {
-    if g.near() {
+    if g.same_path() {
         return Vec::new();
     }
     let (s, mut out) = (&g.from, Vec::new());
@@ -24,18 +24,24 @@ pub(super) fn find(g: &Going) -> Vec<Reason> {
         out.push(reason(s, g.class, Code::StoredObjects, message));
     }
     out.extend(texts(g));
-    out.extend(beside(g));
-    out.extend(packages(g));
+    if !g.near() {
+        out.extend(beside(g));
+        out.extend(packages(g));
+    }
     out
 }
 
 /// Texts that say the class with its package, in the midst of other words, too.
 fn texts(g: &Going) -> Vec<Reason> {
-    let whole = super::path(&g.packages[0], g.name());
+    let whole = super::path(&g.old_words(), g.name());
+    // as it is called when it runs
+    let inner = format!("{}${}", g.old_words()[g.packages[0].len()..].join("$"), g.name());
     let mut out = Vec::new();
-    for (_, s) in unseen::anywhere(g.project, g.name()).filter(|_| whole.contains('.')) {
+    let by_path = unseen::anywhere(g.project, g.name()).filter(|_| whole.contains('.')).map(|(_, s)| (s, &whole));
+    let by_inner = unseen::anywhere(g.project, &inner).filter(|_| !g.outer.is_empty()).map(|(_, s)| (s, &inner));
+    for (s, path) in by_path.chain(by_inner) {
         let text = |n: &NodeId| matches!(s.tree.role(*n), Role::Literal | Role::TemplateText);
-        let says = |n: &NodeId| has_whole_word(s.str(*n), &whole);
+        let says = |n: &NodeId| has_whole_word(s.str(*n), path) || *path == inner && s.str(*n).contains(path);
         let message = "nothing is looked up by the old path of the class, which stays in this text";
         out.extend(s.tree.ids().filter(text).find(says).map(|n| reason(&s, n, Code::NamedByString, message)));
     }

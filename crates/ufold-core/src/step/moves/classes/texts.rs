@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use super::around::Around;
 use super::opened::Opened;
 use super::users::{self, Users};
 use super::{Going, path};
@@ -9,7 +10,7 @@ use crate::change::{Code, Edits, Found, Reason, reason};
 use crate::index::{Entity, class_tree, whole_words};
 use crate::lang::MemberOf;
 use crate::names::Source;
-use crate::plan::class_text::lines_of;
+use crate::plan::class_text::{lines_of, without_members};
 use crate::plan::imports::{add_import, import_alone};
 use crate::plan::lines::{line_end, line_start, whole_lines};
 use crate::plan::{outside, unneeded};
@@ -21,12 +22,17 @@ fn is_import(s: &Source, n: NodeId) -> bool {
 }
 
 /// Edits of the old file and of the new one; gives the new one as it is then.
-pub(super) fn edits(g: &Going, users: &Users, opened: &[Opened], edits: &mut Edits) -> Found<Arc<Source>> {
+pub(super) fn edits(
+    g: &Going,
+    users: &Users,
+    (opened, around): (&[Opened], &Around),
+    edits: &mut Edits,
+) -> Found<Arc<Source>> {
     let s = &g.from;
     let nodes: Vec<NodeId> =
         users.all.iter().filter(|u| u.source.path == s.path).flat_map(|u| u.nodes.iter().copied()).collect();
-    let text = moved_text(g, &nodes, opened)?;
-    let moved = with_imports(g, text)?;
+    let text = moved_text(g, &nodes, (opened, around))?;
+    let moved = with_imports(g, text, around)?;
     if g.is_whole() {
         // in one piece, as short as it can be
         let (old, new) = (&*s.text, &*moved.text);
@@ -39,31 +45,39 @@ pub(super) fn edits(g: &Going, users: &Users, opened: &[Opened], edits: &mut Edi
         return Ok(moved);
     }
     edits.add(&g.to, Edit::new(0, g.to.text.len(), &*moved.text));
-    left(g, &nodes)?.into_iter().for_each(|e| edits.add(s, e));
+    left(g, &nodes, around)?.into_iter().for_each(|e| edits.add(s, e));
     Ok(moved)
 }
 
 /// What the old file keeps.
-fn left(g: &Going, nodes: &[NodeId]) -> Found<Vec<Edit>> {
+fn left(g: &Going, nodes: &[NodeId], around: &Around) -> Found<Vec<Edit>> {
     let s = &g.from;
-    let span = with_gap(s, g.class)?;
-    let mut out = vec![Edit::new(span.start, span.end, "")];
+    let mut out = match g.outer.last() {
+        Some(outer) => without_members(s, *outer, vec![g.class], g.bases().nothing())?,
+        None => {
+            let span = with_gap(s, g.class)?;
+            vec![Edit::new(span.start, span.end, "")]
+        }
+    };
+    let spans: Vec<Span> = out.iter().map(|e| e.span).collect();
+    out.extend(around.opened.iter().flat_map(|o| o.edits.iter().cloned()));
     let stays: Vec<NodeId> = nodes.iter().copied().filter(|n| !g.holds(s, *n)).collect();
     let mut bare = None;
     for n in stays {
-        match users::edit(g, s, n)? {
-            Some(e) => out.push(e),
-            None => bare = bare.or((s.tree.ancestor(n, &[Role::ImportFrom]).is_none()).then_some(n)),
-        }
+        let named = users::edit(g, s, n)?;
+        let linked = s.tree.ancestor(n, &[Role::ImportFrom]).is_some();
+        bare = bare.or(Some(n).filter(|_| named.bare && !linked));
+        out.extend(named.edit);
     }
-    let gone = unneeded::edits(g.with_new, s, g.target, &[span], &[]);
+    let gone = unneeded::edits(g.with_new, s, g.target, &spans, &[]);
     let mut line = None;
     if let Some(n) = bare.filter(|_| !g.near()) {
         let none = || vec![reason(s, n, Code::NoHome, format!("`{}` can't be imported", g.name()))];
         line = Some(users::import_line(g, s).and_then(|l| add_import(s, &l, g.name())).ok_or_else(none)?);
     }
     let said = users::comments(g, s, line.is_some() || g.near());
-    out.extend(said.into_iter().filter(|e| !g.near() && !span.contains(e.span)));
+    let inside = |e: &Edit| spans.iter().any(|x| x.contains(e.span));
+    out.extend(said.into_iter().filter(|e| !g.same_path() && !inside(e)));
     out.extend(unneeded::joined(s, line, gone));
     Ok(out)
 }
@@ -94,17 +108,20 @@ fn line_end_at(text: &str, at: usize) -> usize {
 }
 
 /// The old text with the new package, without other classes, and without imports that only these need.
-fn moved_text(g: &Going, nodes: &[NodeId], opened: &[Opened]) -> Found<String> {
+fn moved_text(g: &Going, nodes: &[NodeId], (opened, around): (&[Opened], &Around)) -> Found<String> {
     let (s, t) = (&g.from, &g.from.tree);
     let mut out: Vec<Edit> = opened.iter().flat_map(|o| o.edits.iter().cloned()).collect();
+    out.extend(around.edits.iter().cloned());
     if !g.near() {
         out.extend(package(g));
-        out.extend(users::comments(g, s, true));
         out.extend(links(g));
+    }
+    if !g.same_path() {
+        out.extend(users::comments(g, s, true));
     }
     let mut gone = Vec::new();
     for n in nodes {
-        let Some(e) = users::edit(g, s, *n)? else { continue };
+        let Some(e) = users::edit(g, s, *n)?.edit else { continue };
         match t.ancestor(*n, &[Role::Import, Role::ImportFrom]) {
             Some(import) => out.extend(users::in_order(s, import, e, &mut gone)),
             None => out.push(e),
@@ -113,6 +130,14 @@ fn moved_text(g: &Going, nodes: &[NodeId], opened: &[Opened]) -> Found<String> {
     let code: Vec<NodeId> = t.children(Tree::ROOT).filter(|n| !is_import(s, *n) && t.role(*n) != Role::Doc).collect();
     let own = lines_of(s, g.class);
     for n in code.iter().filter(|n| **n != g.class) {
+        if t.contains(*n, g.class) {
+            // what is around it goes, and its lines are as deep as those of a file's own class
+            let whole = lines_of(s, *n);
+            let at = around_end(s, whole);
+            gone.extend([Edit::new(whole.start, own.start, ""), Edit::new(own.end, at, "")]);
+            out.extend(less_deep(g, own)?);
+            continue;
+        }
         let span = with_gap(s, *n)?;
         match gone.last_mut().filter(|e: &&mut Edit| span.start < e.span.end && e.span.start <= span.start) {
             // both take the lines between them
@@ -141,6 +166,34 @@ fn moved_text(g: &Going, nodes: &[NodeId], opened: &[Opened]) -> Found<String> {
     out.dedup();
     let text = apply_edits(&s.text, &out).map_err(|e| vec![reason(s, g.class, Code::SharedLine, e.to_string())])?;
     Ok(format!("{}\n", text.trim_end()))
+}
+
+/// The end of the last line of some lines.
+fn around_end(s: &Source, lines: Span) -> usize {
+    let end = s.text[lines.start..lines.end].trim_end().len() + lines.start;
+    s.text[end..].find('\n').map_or(s.text.len(), |i| end + i + 1).min(s.text.len())
+}
+
+/// The edits by which lines lose the indentation that the classes around gave them.
+fn less_deep(g: &Going, lines: Span) -> Found<Vec<Edit>> {
+    let (s, t) = (&g.from, &g.from.tree);
+    let refuse = |why: &str| Err(vec![reason(s, g.class, Code::SharedLine, why)]);
+    let several = |n: NodeId| t.role(n) == Role::Literal && s.str(n).contains('\n');
+    if t.subtree(g.class).any(several) {
+        return refuse("a text of several lines would be indented in another way");
+    }
+    let depth = s.habits().unit.repeat(g.outer.len());
+    let (mut at, mut out) = (lines.start, Vec::new());
+    for line in s.text[lines.start..lines.end].split_inclusive('\n') {
+        if !line.trim().is_empty() {
+            if !line.starts_with(&depth) {
+                return refuse("its lines are indented in no regular way");
+            }
+            out.push(Edit::new(at, at + depth.len(), ""));
+        }
+        at += line.len();
+    }
+    Ok(out)
 }
 
 /// The statement that says the package.
@@ -188,7 +241,7 @@ fn links(g: &Going) -> Vec<Edit> {
 }
 
 /// The new file with the imports that the class needs there.
-fn with_imports(g: &Going, text: String) -> Found<Arc<Source>> {
+fn with_imports(g: &Going, text: String, around: &Around) -> Found<Arc<Source>> {
     let s = &g.from;
     let cant = |e: String| vec![reason(s, g.class, Code::SharedLine, e)];
     let mut new = g.with_new.parse(&g.to.path, text.into()).map_err(cant)?;
@@ -199,7 +252,11 @@ fn with_imports(g: &Going, text: String) -> Found<Arc<Source>> {
         return Ok(Arc::new(new));
     }
     let class = g.from.str(g.class);
-    let beside = of_its_package(g);
+    let mut beside = of_its_package(g);
+    // the class around, by which some names are said now
+    if let Some(outer) = g.outer.first().filter(|_| !around.edits.is_empty()) {
+        beside.push((*outer, super::name_of(s, *outer).to_string()));
+    }
     let word = |name: &str| s.lang.needs_class(name) || s.lang.object_word() == Some(name);
     // what no class is is inherited, or comes by an import of all that a class has
     let own: Vec<_> = s.names.in_range(g.class, s.tree.end(g.class)).iter().collect();

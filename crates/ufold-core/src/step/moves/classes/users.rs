@@ -32,7 +32,7 @@ pub(super) fn find(g: &Going) -> Found<Users> {
     };
     // its own name stays as it is, and in its package so does the path
     let mut assumed: Vec<Reason> = found.possible.into_iter().filter(|r| r.code != Code::ShownName).collect();
-    if !g.near() {
+    if !g.same_path() {
         let seen = Seen { project: g.project, home: s, uses: &found.sure, old: name }.by(Target::Binding(b))?;
         assumed.extend(seen.into_iter().filter(|r| is_by_path(g, r)));
     }
@@ -69,17 +69,34 @@ fn path_before(s: &Source, n: NodeId) -> (usize, Vec<String>) {
     (at, words)
 }
 
-/// How a use changes: none where the word alone stands there.
-pub(super) fn edit(g: &Going, s: &Source, n: NodeId) -> Found<Option<Edit>> {
+/// How a use changes, and whether the word alone stands there then.
+pub(super) struct Named {
+    pub edit: Option<Edit>,
+    pub bare: bool,
+}
+
+pub(super) fn edit(g: &Going, s: &Source, n: NodeId) -> Found<Named> {
     let (start, words) = path_before(s, n);
     if words.is_empty() {
-        return Ok(None);
+        return Ok(Named { edit: None, bare: true });
     }
     let refuse = |code: Code, why: String| Err(vec![reason(s, n, code, why)]);
-    if words != g.packages[0] {
-        return refuse(Code::UnclearUse, format!("by which path `{}` is named here can't be told", g.name()));
+    let unclear = || refuse(Code::UnclearUse, format!("by which path `{}` is named here can't be told", g.name()));
+    let import = s.tree.ancestor(n, &[Role::Import, Role::ImportFrom]);
+    let (old, at) = (g.old_words(), s.tree.span(n).start);
+    let outer = &old[g.packages[0].len()..];
+    if !outer.is_empty() && import.is_none() && outer.ends_with(&words) {
+        return Ok(Named { edit: Some(Edit::new(start, at, "")), bare: true });
     }
-    let linked = s.tree.ancestor(n, &[Role::Import, Role::ImportFrom]).is_some();
+    if words != old {
+        return unclear();
+    }
+    // what is in no class can't be imported as what a class has
+    let own = |i: NodeId| s.lang.imports_of(&s.tree, i, &s.text).iter().any(|x| x.member.as_deref() == Some(g.name()));
+    let is_static = |i: NodeId| s.str(i).split_whitespace().nth(1) == Some("static");
+    if import.is_some_and(|i| is_static(i) && own(i)) {
+        return unclear();
+    }
     let Some(first) = g.packages[1].first() else {
         return refuse(Code::NoHome, "what stands in no package can't be named by a path".into());
     };
@@ -88,11 +105,11 @@ pub(super) fn edit(g: &Going, s: &Source, n: NodeId) -> Found<Option<Edit>> {
     let mut scopes = s.tree.ancestors(place).filter_map(|a| s.names.scope_of(a)).filter(|x| *x != Names::MODULE);
     let hidden = scopes.any(|x| s.names.declared_in(x, first).is_some())
         || s.lang.member_around(s, place, first, &definitions) != MemberOf::Other;
-    if hidden && !linked {
+    if hidden && import.is_none() {
         return refuse(Code::NameHidden, format!("`{first}` is something else here"));
     }
     let new = path(&g.packages[1], "");
-    Ok((!g.near()).then(|| Edit::new(start, s.tree.span(n).start, new)))
+    Ok(Named { edit: (!g.same_path()).then(|| Edit::new(start, at, new)), bare: false })
 }
 
 /// The edits of all files but the one that the class leaves.
@@ -110,7 +127,7 @@ pub(super) fn edits(g: &Going, users: &Users, edits: &mut Edits) -> Found<()> {
             files.push((s, Vec::new()));
         }
     }
-    if g.near() {
+    if g.same_path() {
         return files.iter().try_for_each(|(s, nodes)| nodes.iter().try_for_each(|n| edit(g, s, *n).map(drop)));
     }
     let emptied = is_emptied(g);
@@ -146,9 +163,9 @@ fn of_file(g: &Going, s: &Source, nodes: &[NodeId], emptied: bool) -> Found<Vec<
     let mut gone = Vec::new();
     for n in nodes {
         let Some(import) = t.ancestor(*n, &[Role::Import, Role::ImportFrom]) else {
-            let edit = edit(g, s, *n)?;
-            bare = bare.or(edit.is_none().then_some(*n));
-            out.extend(edit);
+            let named = edit(g, s, *n)?;
+            bare = bare.or(named.bare.then_some(*n));
+            out.extend(named.edit);
             continue;
         };
         let plain = s.lang.imports_of(t, import, &s.text).iter().any(|i| i.member.as_deref() == Some(g.name()));
@@ -158,7 +175,7 @@ fn of_file(g: &Going, s: &Source, nodes: &[NodeId], emptied: bool) -> Found<Vec<
             gone.push(Edit::new(lines.start, lines.end, ""));
             continue;
         }
-        let Some(edit) = edit(g, s, *n)? else {
+        let Some(edit) = edit(g, s, *n)?.edit else {
             return Err(vec![reason(s, *n, Code::UnclearUse, "this import can't be rewritten")]);
         };
         out.extend(in_order(s, import, edit, &mut gone));
@@ -214,18 +231,24 @@ pub(super) fn in_order(s: &Source, import: NodeId, edit: Edit, gone: &mut Vec<Ed
 
 /// What comments say of the class by its path, or by its name where that is a link and the file does not see it any more.
 pub(super) fn comments(g: &Going, s: &Source, sighted: bool) -> Vec<Edit> {
-    let (old, new) = (path(&g.packages[0], g.name()), path(&g.packages[1], g.name()));
+    let (words, new) = (g.old_words(), path(&g.packages[1], g.name()));
+    let (prefix, outer) = (path(&words, ""), path(&words[g.packages[0].len()..], ""));
     let mut out = Vec::new();
     for c in s.tree.comments() {
         let text = &s.text[c.start..c.end];
         for i in whole_words(text, g.name()) {
-            let before = &text[..i];
-            let prefix = path(&g.packages[0], "");
-            if !prefix.is_empty() && before.ends_with(&prefix) && !before[..i - prefix.len()].ends_with(['.', '_']) {
-                let start = c.start + i - prefix.len();
-                out.push(Edit::new(start, start + old.len(), new.clone()));
-            } else if is_link(g, before) && !sighted && g.is_of(s, 0) {
-                out.push(Edit::new(c.start + i, c.start + i + g.name().len(), new.clone()));
+            let (before, end) = (&text[..i], c.start + i + g.name().len());
+            let by = |prefix: &str| {
+                let rest = before.strip_suffix(prefix).filter(|_| !prefix.is_empty());
+                rest.is_some_and(|r| !r.ends_with(|x: char| x == '.' || x == '_' || x.is_alphanumeric()))
+            };
+            let short = if sighted || g.near() { g.name().to_string() } else { new.clone() };
+            if by(&prefix) && !g.packages[0].is_empty() {
+                out.push(Edit::new(end - g.name().len() - prefix.len(), end, new.clone()));
+            } else if by(&outer) {
+                out.push(Edit::new(end - g.name().len() - outer.len(), end, short));
+            } else if is_link(g, before) && !sighted && g.is_of(s, 0) && !g.near() {
+                out.push(Edit::new(end - g.name().len(), end, new.clone()));
             }
         }
     }
@@ -284,7 +307,7 @@ pub(super) fn mean_it_still(g: &Going, users: &Users, edits: &Edits, moved: &Arc
         out.sort();
         out
     };
-    let before = joined(counted(g.project, &path(&g.packages[0], g.name())));
+    let before = joined(counted(g.project, &path(&g.old_words(), g.name())));
     let cant = |e: String| vec![reason(&g.from, g.class, Code::Unreadable, e)];
     let after = g.with_new.with_texts(&texts, |p| joined(counted(p, &own))).map_err(cant)?;
     let changed = before.iter().zip(&after).find(|(a, b)| a != b).map(|(a, _)| a.0.clone());
