@@ -125,10 +125,19 @@ fn no_moved_class_changes_what_a_program_prints() {
         |seed| packages::program(seed).files,
         |seed, dir, dice| {
             let p = packages::program(seed);
-            let (class, package, path) = &p.classes[dice.roll(p.classes.len() as u64) as usize];
+            let i = dice.roll(p.classes.len() as u64) as usize;
+            let (class, package, path) = &p.classes[i];
             let to = if dice.chance(30) { "quay" } else { dice.pick(&packages::PACKAGES) };
             // one that went before is elsewhere now
             let there = std::fs::read_to_string(dir.join(path)).is_ok_and(|t| t.contains(&format!("class {class} ")));
+            let inner = packages::INNER[i];
+            let has_inner =
+                std::fs::read_to_string(dir.join(path)).is_ok_and(|t| t.contains(&format!("class {inner} ")));
+            if has_inner && dice.chance(50) {
+                let to = if dice.chance(60) { package } else { to };
+                let new = format!("{to}/{inner}.java");
+                return Some(["move", &format!("{path}:{class}.{inner}"), "--to", &new].map(String::from));
+            }
             let alone = path.ends_with(&format!("/{class}.java"));
             let new = format!("{to}/{class}.java");
             (there && !(alone && to == *package))

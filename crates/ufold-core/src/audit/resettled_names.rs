@@ -9,7 +9,7 @@ use super::renamed::{each_file, words};
 use super::resettled_code::{Laid, Settled};
 use super::{Objection, Opinion, object};
 use crate::change::Code;
-use crate::index::{Entity, Project, unseen};
+use crate::index::{Entity, Project, class_tree, unseen};
 use crate::lang::{MemberOf, Stored};
 use crate::names::{BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -193,6 +193,18 @@ impl Compared<'_, '_> {
                 let lost = path.strip_prefix(&old).is_some_and(|r| r.is_empty() || r.starts_with('.'));
                 if lost && !self.x.same_path() {
                     return object(s, n, "this imports what is not there");
+                }
+                let word = t.subtree(n).filter(|w| t.is_leaf(*w) && s.str(*w) == member).last();
+                let of = word.map_or(MemberOf::Other, |w| class_named(self.after, s, w));
+                let classes = class_tree::with_word(self.after, member, s.lang);
+                let home = match of {
+                    MemberOf::Class(c) => class_tree::of_type(&classes, c),
+                    _ => None,
+                };
+                let closed = |c: &class_tree::Class| !c.source.lang.is_open(&c.source, c.node);
+                let far = |c: &class_tree::Class| c.source.lang.said_package(&c.source) != s.lang.said_package(s);
+                if home.is_some_and(|c| far(c) && closed(c)) {
+                    return object(s, n, "this class is not seen here");
                 }
                 let is_static = t.children(n).any(|c| s.str(c) == "static");
                 let twice = !is_static && names.iter().any(|(m, o)| m == member && s.str(*o) != s.str(n));

@@ -17,6 +17,9 @@ pub const PACKAGES: [&str; 3] = ["port", "desk", "yard"];
 const NAMES: [&str; 5] = ["due", "net", "rate", "top", "low"];
 const FIELDS: [&str; 2] = ["base", "size"];
 
+/// The class inside each of them.
+pub const INNER: [&str; 6] = ["Row", "Cell", "Line", "Mark", "Item", "Slot"];
+
 /// Who may name a member, from fewest to most.
 const REACH: [&str; 4] = ["private ", "", "protected ", "public "];
 
@@ -183,9 +186,14 @@ impl Writer<'_> {
         if roll < 25 {
             return self.dice.pick(&["n", "2", "7"]).to_string();
         }
+        if roll < 32 && name < NAMES.len() && w.0[own].inner.is_some() {
+            let path = if self.dice.chance(30) { format!("{}.", CLASSES[own]) } else { String::new() };
+            let member = self.dice.pick(&["kept", "metres"]);
+            return format!("new {path}{}().{member}", INNER[own]);
+        }
         if roll < 50 {
             // a function calls those that come behind it, so that all ends
-            let later = |m: &str| NAMES.iter().position(|x| *x == m).is_none_or(|at| at > name);
+            let later = |m: &str| NAMES.iter().position(|x| *x == m).is_none_or(|at| at > name || name == NAMES.len());
             let mut all = w.members(own);
             all.retain(|m| (m.3 || !of_class) && later(m.1) && w.reaches(own, m.0, m.2, true) && m.4 != Some("long k"));
             if !all.is_empty() {
@@ -205,7 +213,7 @@ impl Writer<'_> {
         if all.is_empty() {
             let inner = w.0[d].inner.filter(|r| *r == 3 || *r > 0 && w.near(own, d));
             let class = self.class(d);
-            return inner.map_or("4".into(), |_| format!("new {class}.Row().metres"));
+            return inner.map_or("4".into(), |_| format!("new {class}.{}().metres", INNER[d]));
         }
         let m = all[self.dice.roll(all.len() as u64) as usize];
         let class = self.class(d);
@@ -231,8 +239,12 @@ impl Writer<'_> {
         }
         if let Some(r) = c.inner {
             let word = REACH[if r == 3 { 3 } else { 1 }];
-            let body = format!("        {word}int metres = 5;\n\n        {word}Row() {{\n        }}");
-            parts.push(format!("    {}static class Row {{\n{body}\n    }}", REACH[r]));
+            let field = format!("        {word}int metres = 5;\n        private int kept = 2;");
+            let make = format!("        {word}{}() {{\n        }}", INNER[own]);
+            // it sees what is private around it
+            let value = self.value(NAMES.len(), true);
+            let of = format!("        {word}int of(int n) {{\n            return {value} + kept;\n        }}");
+            parts.push(format!("    {}static class {} {{\n{field}\n\n{make}\n\n{of}\n    }}", REACH[r], INNER[own]));
         }
         let above = c.above.map_or(String::new(), |a| format!(" extends {}", self.class(a)));
         let open = if c.open { "public " } else { "" };
@@ -248,6 +260,9 @@ fn runner(w: &World, package: &str) -> String {
         for f in w.0[i].functions.iter().filter(|f| f.reach > 0) {
             let values = if f.parameters.contains(',') { "3, 4" } else { "3" };
             lines.push_str(&format!("        System.out.println({}.{}({values}));\n", of(f.of_class), NAMES[f.name]));
+        }
+        if w.0[i].inner.is_some_and(|r| r > 0) {
+            lines.push_str(&format!("        System.out.println(new {}.{}().of(3));\n", CLASSES[i], INNER[i]));
         }
         for (name, _, of_class) in w.0[i].fields.iter().filter(|f| f.1 > 0) {
             lines.push_str(&format!("        System.out.println({}.{});\n", of(*of_class), FIELDS[*name]));

@@ -15,6 +15,8 @@ use crate::tree::{NodeId, Role};
 #[derive(Default)]
 pub(super) struct Around {
     pub edits: Vec<Edit>,
+    /// Some names are said by the classes around.
+    pub names_them: bool,
     pub opened: Vec<Opened>,
 }
 
@@ -86,6 +88,7 @@ fn bare(g: &Going, n: NodeId, out: &mut Around) -> Found<()> {
         return refuse(Code::NameHidden, format!("`{}` is something else here", path[0]));
     }
     let start = s.tree.span(n).start;
+    out.names_them = true;
     out.edits.push(Edit::new(start, start, format!("{}.", path.join("."))));
     Ok(())
 }

@@ -213,7 +213,13 @@ impl Going<'_> {
         assumed.dedup_by(|a, b| a.message == b.message && a.file == b.file);
         let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
         let missed = missed_outside(&self.from, self.class, self.name());
-        let remarks = opened.iter().map(|o| o.said(self)).chain(around.said(self)).chain(missed).collect();
+        let remarks = opened
+            .iter()
+            .filter(|o| !o.name.is_empty())
+            .map(|o| o.said(self))
+            .chain(around.said(self))
+            .chain(missed)
+            .collect();
         Ok(Outcome { verdict, reasons: assumed, remarks, files, saves, ..Outcome::refused(Vec::new()) })
     }
 }

@@ -254,7 +254,7 @@ fn with_imports(g: &Going, text: String, around: &Around) -> Found<Arc<Source>> 
     let class = g.from.str(g.class);
     let mut beside = of_its_package(g);
     // the class around, by which some names are said now
-    if let Some(outer) = g.outer.first().filter(|_| !around.edits.is_empty()) {
+    if let Some(outer) = g.outer.first().filter(|_| around.names_them && !g.near()) {
         beside.push((*outer, super::name_of(s, *outer).to_string()));
     }
     let word = |name: &str| s.lang.needs_class(name) || s.lang.object_word() == Some(name);
