@@ -152,7 +152,9 @@ fn try_case(case: &Case, interpreter: &str, dice: &mut Dice, tries: u64, count: 
             if g.moves_to.is_some() {
                 std::fs::remove_file(trial.path().join(&g.file)).expect("a moved file was there");
             }
-            std::fs::write(trial.path().join(g.moves_to.as_ref().unwrap_or(&g.file)), text).expect("it can be written");
+            let to = trial.path().join(g.moves_to.as_ref().unwrap_or(&g.file));
+            std::fs::create_dir_all(to.parent().expect("a folder")).expect("folders can be made");
+            std::fs::write(to, text).expect("it can be written");
         }
         let moved = plan.result.files.iter().find(|f| f.file == case.files[0].0).and_then(|f| f.moves_to.as_ref());
         let after = program(interpreter, trial.path(), moved.unwrap_or(&case.files[0].0));
@@ -303,7 +305,7 @@ fn wrong_java_edits() {
 fn wrong_moves() {
     the_audit_catches("python3", &["python_move.txt", "python_split_file.txt"]);
     the_audit_catches("node", &["javascript_move.txt", "javascript_split_file.txt"]);
-    the_audit_catches(JAVA, &["java_move.txt"]);
+    the_audit_catches(JAVA, &["java_move.txt", "java_move_classes.txt", "java_move_inner.txt"]);
 }
 
 #[test]

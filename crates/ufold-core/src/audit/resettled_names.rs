@@ -184,8 +184,13 @@ impl Compared<'_, '_> {
     /// No import of an edited file names what is not there, and no two of them the same name.
     fn imports(&self, s: &Source) -> Opinion<()> {
         let t = &s.tree;
+        let linked = |n: &NodeId| matches!(t.role(*n), Role::Import | Role::ImportFrom);
+        let head = t.children(Tree::ROOT).filter(|n| t.role(*n) == Role::Doc).last();
+        if let Some(n) = t.children(Tree::ROOT).find(|n| linked(n) && head.is_some_and(|h| *n < h)) {
+            return object(s, n, "this stands above what the file begins with");
+        }
         let mut names: Vec<(String, NodeId)> = Vec::new();
-        for n in t.children(Tree::ROOT).filter(|n| matches!(t.role(*n), Role::Import | Role::ImportFrom)) {
+        for n in t.children(Tree::ROOT).filter(linked) {
             for i in s.lang.imports_of(t, n, &s.text) {
                 let Some(member) = i.member.as_deref().filter(|_| !i.wildcard) else { continue };
                 let path = format!("{}.{member}", i.module);

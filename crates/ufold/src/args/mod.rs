@@ -472,7 +472,7 @@ pub struct Rename {
 
 #[derive(Group, Debug, Clone)]
 pub struct Move {
-    /// The definitions, as FILE:name or FILE:name,name; in Java a class, FILE:Class, or static members, FILE:Class.name,name
+    /// The definitions, as FILE:name or FILE:name,name; in Java a class, FILE:Class or FILE:Class.Inner, or static members, FILE:Class.name,name
     pub place: String,
     /// The file that they go to, or a folder for one of the same name in it
     #[arg(long, value_name = "FILE")]

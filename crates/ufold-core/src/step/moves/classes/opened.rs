@@ -82,6 +82,11 @@ pub(super) fn find(g: &Going, users: &Users) -> Found<Vec<Opened>> {
         // a member that is asked for names the classes around it, too
         let around = s.tree.ancestors(class).chain([class]).filter(|c| s.tree.role(*c) == Role::Class && reached);
         for c in around.filter(|c| !s.lang.is_open(s, *c)).collect::<Vec<_>>() {
+            if c == g.class {
+                // before what makes it its package's only
+                out.insert(0, open(g, c, g.name(), Reach::All)?);
+                continue;
+            }
             if s.lang.hides_member(s, c) {
                 let message = "its class is private, and another one asks for its members".to_string();
                 return Err(vec![reason(s, c, Code::NeedsClass, message)]);
