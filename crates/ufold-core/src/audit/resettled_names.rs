@@ -283,6 +283,13 @@ impl Compared<'_, '_> {
             return object(o, x.old, why);
         }
         let definitions = |s: &Source, name: &str| x.project.definition(s, name);
+        let list = |f: &&crate::find::FileFacts| {
+            of.package_lists().iter().any(|l| f.path == *l || f.path.ends_with(&format!("/{l}")))
+        };
+        let untold = |f: &&crate::find::FileFacts| !self.is_told(Code::BuildList, &f.path);
+        if x.project.facts.iter().filter(list).any(|f| untold(&f)) && !x.near() {
+            return object(o, x.old, "which packages others may use is said elsewhere");
+        }
         let demands = [
             (of.is_found_from_outside(o, x.old).is_some(), Code::Demanded),
             (o.lang.stored(o, x.old, &definitions) != Stored::Not, Code::StoredObjects),

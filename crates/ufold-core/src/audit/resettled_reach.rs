@@ -9,7 +9,7 @@ use crate::index::class_tree::{self, Class, declarations};
 use crate::index::unseen;
 use crate::lang::{Bases, MemberOf};
 use crate::names::{Names, Source};
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::Ty;
 
 pub(super) fn check(c: &Compared) -> Opinion<()> {
@@ -147,35 +147,7 @@ impl Watch<'_, '_> {
         let word = s.str(n);
         let hidden = || object(s, n, format!("`{word}` is not seen in the new package"));
         let classes = class_tree::with_word(self.after(), word, s.lang);
-        if let MemberOf::Class(c) | MemberOf::Likely(c) = class_named(self.after(), s, n)
-            && let Some(home) = class_tree::of_type(&classes, c)
-            && !self.holds(&home.source, home.node)
-        {
-            let h = &home.source;
-            let made = class_tree::is_made(s, n);
-            let makers: Vec<NodeId> = body(&h.tree, home.node)
-                .into_iter()
-                .filter(|f| made && h.tree.role(*f) == Role::Function && self.of.is_constructor(h, *f))
-                .filter(|f| !h.lang.hides_member(h, *f) && takes(h, *f, given(s, n)))
-                .collect();
-            // one that is protected is called by those below only as theirs
-            let private = |f: &NodeId| self.of.is_constructor(h, *f) && h.lang.hides_member(h, *f);
-            let all = body(&h.tree, home.node).into_iter().filter(|f| h.tree.role(*f) == Role::Function);
-            let mut kept = all.filter(|f| made && private(f) && takes(h, *f, given(s, n)));
-            if h.path == self.c.x.from.s.path && kept.next().is_some() {
-                return hidden();
-            }
-            let fits = |f: &NodeId| {
-                if self.c.x.near() {
-                    return self.sees((h, *f), (s, n), c);
-                }
-                let below = self.extends_here(s, n) && h.lang.is_open_below(h, *f);
-                below || h.lang.is_open(h, *f) || !self.is_of(h, 0) && !self.is_of(h, 1)
-            };
-            if !self.sees((h, home.node), (s, n), c) || !makers.iter().all(fits) {
-                return hidden();
-            }
-        }
+        self.class_named(s, n, &classes)?;
         match member_of(self.after(), s, n) {
             MemberOf::Class(c) if !self.c.moved(c, true) => {
                 let Some(home) = class_tree::of_type(&classes, c) else {
@@ -211,6 +183,41 @@ impl Watch<'_, '_> {
             }
             _ => Ok(()),
         }
+    }
+
+    /// A class that the moved one names, and its constructors where it is made.
+    fn class_named(&self, s: &Source, n: NodeId, classes: &[Class]) -> Opinion<()> {
+        let hidden = || object(s, n, format!("`{}` is not seen in the new package", s.str(n)));
+        if let MemberOf::Class(c) | MemberOf::Likely(c) = class_named(self.after(), s, n)
+            && let Some(home) = class_tree::of_type(classes, c)
+            && !self.holds(&home.source, home.node)
+        {
+            let h = &home.source;
+            let made = class_tree::is_made(s, n);
+            let makers: Vec<NodeId> = body(&h.tree, home.node)
+                .into_iter()
+                .filter(|f| made && h.tree.role(*f) == Role::Function && self.of.is_constructor(h, *f))
+                .filter(|f| !h.lang.hides_member(h, *f) && takes(h, *f, given(s, n)))
+                .collect();
+            // one that is protected is called by those below only as theirs
+            let private = |f: &NodeId| self.of.is_constructor(h, *f) && h.lang.hides_member(h, *f);
+            let all = body(&h.tree, home.node).into_iter().filter(|f| h.tree.role(*f) == Role::Function);
+            let mut kept = all.filter(|f| made && private(f) && takes(h, *f, given(s, n)));
+            if h.path == self.c.x.from.s.path && kept.next().is_some() {
+                return hidden();
+            }
+            let fits = |f: &NodeId| {
+                if self.c.x.near() {
+                    return self.sees((h, *f), (s, n), c);
+                }
+                let below = self.extends_here(s, n) && h.lang.is_open_below(h, *f);
+                below || h.lang.is_open(h, *f) || !self.is_of(h, 0) && !self.is_of(h, 1)
+            };
+            if !self.sees((h, home.node), (s, n), c) || !makers.iter().all(fits) {
+                return hidden();
+            }
+        }
+        Ok(())
     }
 
     fn is_free(&self, s: &Source, d: NodeId) -> bool {
@@ -319,7 +326,7 @@ impl Watch<'_, '_> {
 
     /// All who use a member of the class see it where it is.
     fn used(&self, class: NodeId, d: NodeId) -> Opinion<()> {
-        let (s, o) = (self.s, &self.c.x.from.o);
+        let s = self.s;
         let inner = || s.tree.child(d, Field::Name).filter(|_| s.tree.role(d) == Role::Class);
         let Some(word) = name_of(s, d).or_else(inner) else { return Ok(()) };
         let name = s.str(word);
@@ -362,6 +369,13 @@ impl Watch<'_, '_> {
             return Ok(());
         }
         self.relatives_leave_it(class, d, (name, was.is_some(), makes))?;
+        self.by_all_of_its_names(class, d, name)?;
+        self.overloads(class, d, name)
+    }
+
+    /// No other function of the name, which others see, could be called in the place of this one.
+    fn overloads(&self, class: NodeId, d: NodeId, name: &str) -> Opinion<()> {
+        let (s, o) = (self.s, &self.c.x.from.o);
         let rank = |s: &Source, d: NodeId| s.lang.is_open(s, d);
         let twin = |x: &NodeId| *x != d && name_of(s, *x).is_some_and(|w| s.str(w) == name) && rank(s, *x);
         let count = |f: NodeId| {
@@ -382,6 +396,26 @@ impl Watch<'_, '_> {
             Some(n) => object(s, n, format!("which `{name}` is chosen depends on the package")),
             None => Ok(()),
         }
+    }
+
+    /// Nobody in the new package imports all that the class has, and has another thing of the name.
+    fn by_all_of_its_names(&self, class: NodeId, d: NodeId, name: &str) -> Opinion<()> {
+        let s = self.s;
+        if class != self.c.x.new
+            || self.c.x.near()
+            || s.lang.is_open(s, d) && !self.c.x.opened.iter().any(|(_, b)| *b == d)
+        {
+            return Ok(());
+        }
+        for other in unseen::with_name(self.after(), name, s.lang).filter(|o| self.is_of(o, 1)) {
+            let t = &other.tree;
+            let whole = |n: NodeId| other.lang.imports_of(t, n, &other.text);
+            let all = |n: &NodeId| whole(*n).iter().any(|i| i.wildcard && i.module == self.c.x.path(true));
+            if let Some(n) = t.children(Tree::ROOT).find(all) {
+                return object(&other, n, format!("this brings a `{name}` that it did not"));
+            }
+        }
+        Ok(())
     }
 
     /// No related class has the word of what the class keeps for its package, or kept, but for uses of it.

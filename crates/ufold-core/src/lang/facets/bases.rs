@@ -94,6 +94,10 @@ pub trait Bases: Sync {
     fn package_words(&self) -> &'static [&'static str] {
         &[]
     }
+    /// Files that say which packages others may use.
+    fn package_lists(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// Words of comments behind which the name of a class stands as code.
     fn comment_links(&self) -> &'static [&'static str] {
         &[]

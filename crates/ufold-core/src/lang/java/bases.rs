@@ -186,6 +186,10 @@ impl Bases for Classes {
         &["getResource", "getResourceAsStream", "getPackage", "getPackageName"]
     }
 
+    fn package_lists(&self) -> &'static [&'static str] {
+        &["module-info.java"]
+    }
+
     fn comment_links(&self) -> &'static [&'static str] {
         &["@link", "@linkplain", "@see", "@throws", "@exception", "@value"]
     }

@@ -14,7 +14,7 @@ pub(super) fn check(g: &Going) -> Found<()> {
     if g.near() {
         return Ok(());
     }
-    let (s, t) = (&g.from, &g.from.tree);
+    let t = &g.from.tree;
     let named = |n: &NodeId| t.is_leaf(*n) && matches!(t.role(*n), Role::Name | Role::MemberName);
     for n in t.subtree(g.class).filter(named) {
         word(g, n)?;
@@ -26,15 +26,7 @@ pub(super) fn check(g: &Going) -> Found<()> {
             kept_by_a_relative(g, class, r)?;
         }
     }
-    match t.subtree(g.class).find(|n| is_asked_of_its_own_package(s, *n)) {
-        Some(n) => Err(vec![reason(s, n, Code::UnknownMember, "what this has can't be told")]),
-        None => Ok(()),
-    }
-}
-
-/// The parser gave up.
-fn is_asked_of_its_own_package(s: &Source, n: NodeId) -> bool {
-    s.tree.role(n) == Role::Error
+    Ok(())
 }
 
 fn type_of_class(g: &Going, s: &Source, class: NodeId) -> Ty {
@@ -70,23 +62,7 @@ fn word(g: &Going, n: NodeId) -> Found<()> {
     if local {
         return Ok(());
     }
-    if let MemberOf::Class(c) | MemberOf::Likely(c) = s.lang.class_named(s, n, &definitions)
-        && !goes(g, c)
-    {
-        let classes = class_tree::with_word(g.project, name, s.lang);
-        let Some(home) = class_tree::of_type(&classes, c) else { return Ok(()) };
-        if !is_seen(g, &home.source, home.node, n, c) {
-            return refuse(Code::NeedsClass, format!("`{name}` is not seen from the other package"));
-        }
-        // one that is protected is called by those below only as theirs
-        let (h, neither) = (&home.source, !g.is_of(&home.source, 0) && !g.is_of(&home.source, 1));
-        let of = |f: &NodeId| neither || h.lang.is_open(h, *f) || calls_above(g, home, n);
-        let mut makes = constructors(&home.source, g.bases(), home.node);
-        makes.retain(|f| !home.source.lang.hides_member(&home.source, *f) && may_be_called(s, n, (&home.source, *f)));
-        if class_tree::is_made(s, n) && !makes.iter().all(of) {
-            return refuse(Code::NeedsClass, format!("a constructor of `{name}` is not seen from the other package"));
-        }
-    }
+    class(g, n)?;
     match s.lang.member_of(s, n, &definitions) {
         MemberOf::Class(c) if c.is_known() => {
             if goes(g, c) {
@@ -123,6 +99,32 @@ fn word(g: &Going, n: NodeId) -> Found<()> {
             }
         }
     }
+}
+
+/// A class that is named, and its constructors where it is made.
+fn class(g: &Going, n: NodeId) -> Found<()> {
+    let s = &g.from;
+    let definitions = |s: &Source, name: &str| g.project.definition(s, name);
+    let name = s.str(n);
+    let refuse = |why: String| Err(vec![reason(s, n, Code::NeedsClass, why)]);
+    if let MemberOf::Class(c) | MemberOf::Likely(c) = s.lang.class_named(s, n, &definitions)
+        && !goes(g, c)
+    {
+        let classes = class_tree::with_word(g.project, name, s.lang);
+        let Some(home) = class_tree::of_type(&classes, c) else { return Ok(()) };
+        if !is_seen(g, &home.source, home.node, n, c) {
+            return refuse(format!("`{name}` is not seen from the other package"));
+        }
+        // one that is protected is called by those below only as theirs
+        let (h, neither) = (&home.source, !g.is_of(&home.source, 0) && !g.is_of(&home.source, 1));
+        let of = |f: &NodeId| neither || h.lang.is_open(h, *f) || calls_above(g, home, n);
+        let mut makes = constructors(&home.source, g.bases(), home.node);
+        makes.retain(|f| !home.source.lang.hides_member(&home.source, *f) && may_be_called(s, n, (&home.source, *f)));
+        if class_tree::is_made(s, n) && !makes.iter().all(of) {
+            return refuse(format!("a constructor of `{name}` is not seen from the other package"));
+        }
+    }
+    Ok(())
 }
 
 fn is_open(s: &Source, d: NodeId) -> bool {

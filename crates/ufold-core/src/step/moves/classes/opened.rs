@@ -3,14 +3,14 @@
 
 use super::users::Users;
 use super::{Going, name_of};
-use crate::change::{Code, Found, reason};
+use crate::change::{Code, Found, Reason, reason};
 use crate::index::class_members::{body, is_function, name_of as member_name};
 use crate::index::class_tree::{self, same_class};
 use crate::index::unseen;
 use crate::lang::{MemberOf, Reach};
 use crate::names::Source;
 use crate::text::Edit;
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::Ty;
 
 /// A declaration that says otherwise then who may name it.
@@ -71,7 +71,7 @@ pub(super) fn find(g: &Going, users: &Users) -> Found<Vec<Opened>> {
             // the class around sees what is private, too
             let private = s.lang.hides_member(s, d);
             let kept = !s.lang.is_open(s, d) && (!private || !g.outer.is_empty());
-            if let Some(word) = word_of(s, d).filter(|_| kept && !(g.near() && !private)) {
+            if let Some(word) = word_of(s, d).filter(|_| kept && (private || !g.near())) {
                 let opened = member(g, class, d, word)?;
                 reached |= opened.is_some() && !g.near();
                 out.extend(opened);
@@ -147,6 +147,9 @@ fn member(g: &Going, class: NodeId, d: NodeId, word: NodeId) -> Found<Option<Ope
     if others.iter().any(mixed) {
         return refuse(Code::Overloaded, format!("which `{name}` is chosen depends on the package"));
     }
+    if let Some(r) = by_all_of_its_names(g, class, name) {
+        return Err(vec![r]);
+    }
     let below = s.lang.is_open_below(s, d);
     for r in g.relatives(class).iter().filter(|_| !makes) {
         let (h, t) = (&r.source, &r.source.tree);
@@ -200,6 +203,17 @@ fn overriding(g: &Going, class: NodeId, d: NodeId, name: &str) -> Vec<NodeId> {
     let named = |f: &NodeId| is_function(s, *f) && member_name(s, *f).is_some_and(|w| s.str(w) == name);
     let all = below.flat_map(|c| body(&s.tree, c)).filter(named);
     all.filter(|f| is_function(s, d) && !s.lang.is_open(s, *f) && !s.lang.hides_member(s, *f)).collect()
+}
+
+/// A file of the new package imports all that the class has, and this comes into its sight.
+fn by_all_of_its_names(g: &Going, class: NodeId, name: &str) -> Option<Reason> {
+    let old = super::path(&g.old_words(), g.name());
+    let far = class == g.class && !g.near();
+    unseen::with_name(g.project, name, g.from.lang).filter(|s| far && g.is_of(s, 1)).find_map(|s| {
+        let all = |n: &NodeId| s.lang.imports_of(&s.tree, *n, &s.text).iter().any(|i| i.wildcard && i.module == old);
+        let import = s.tree.children(Tree::ROOT).find(all)?;
+        Some(reason(&s, import, Code::NameHidden, format!("this would bring a `{name}`, which it does not now")))
+    })
 }
 
 /// Two functions that one call may mean.

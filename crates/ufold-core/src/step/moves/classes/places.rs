@@ -4,7 +4,7 @@ use super::Going;
 use crate::change::{Code, Reason, reason};
 use crate::index::unseen;
 use crate::index::words::has_whole_word;
-use crate::lang::{MemberOf, Stored};
+use crate::lang::{Bases, MemberOf, Stored};
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
 
@@ -27,8 +27,17 @@ pub(super) fn find(g: &Going) -> Vec<Reason> {
     if !g.near() {
         out.extend(beside(g));
         out.extend(packages(g));
+        out.extend(g.project.facts.iter().filter(|f| is_list(g.bases(), &f.path)).map(|f| {
+            let message = "the packages here are open to all who use the class, or you add the new one".to_string();
+            Reason { code: Code::BuildList, message, file: f.path.clone(), line: 1 }
+        }));
     }
     out
+}
+
+/// A file that says which packages others may use.
+fn is_list(of: &dyn Bases, path: &str) -> bool {
+    of.package_lists().contains(&path.rsplit('/').next().unwrap_or(path))
 }
 
 /// Texts that say the class with its package, in the midst of other words, too.
