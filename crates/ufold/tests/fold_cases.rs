@@ -4,7 +4,7 @@
 //! The step is one of `fold` (file:text, the first line with that text is the target), `extract` (file:text, or
 //! file:text ... text, the lines from the first to the next) and `value` (file:text, an expression); what is extracted
 //! is called `extracted`; or `step`, the words of any other command. Further keys: `expect` (`ready`, `assumed CODE`, `refused CODE`, `done`
-//! where nothing may be left to do, or `wrong TEXT`, a usage error with that text), `args` (more arguments), `see` (a line that must be in the result), `not` (one that must not
+//! where nothing may be left to do, or `wrong TEXT`, a usage error with that text), `args` (more arguments), `see` (a line that must be in the result, or several with `\n` between), `not` (one that must not
 //! be), `remark` (text in a remark of the plan), `broken` (the assumption does not hold: the program is not run again).
 
 mod common;
@@ -84,7 +84,8 @@ impl Trial<'_> {
             let e = String::from_utf8_lossy(&after.stderr);
             return Err(format!("behaves differently\n--- before\n{a}--- after\n{b}{e}--- code\n{text}"));
         }
-        if let Some(missing) = self.case.all("see").find(|s| !text.contains(s.trim())) {
+        let lines = |s: &str| s.trim().replace("\\n", "\n");
+        if let Some(missing) = self.case.all("see").find(|s| !text.contains(&lines(s))) {
             return Err(format!("the result lacks `{missing}`:\n{text}"));
         }
         let was_there = |(p, _): &(String, String)| fs::read_to_string(dir.join(p)).ok();

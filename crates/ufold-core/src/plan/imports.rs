@@ -184,16 +184,40 @@ enum Beside {
 fn in_order(source: &Source, imports: &[NodeId], line: &str) -> Option<Beside> {
     let kind = |text: &str| text.split_whitespace().nth(1) == Some("static");
     let group: Vec<NodeId> = imports.iter().copied().filter(|i| kind(source.str(*i)) == kind(line)).collect();
-    let (first, last) = (*group.first()?, *group.last()?);
     if source.lang.imports_load() {
         return None;
     }
+    let blocks = blocks(source, &group);
+    let nearness = |b: &Vec<NodeId>| b.iter().map(|i| words_in_common(source.str(*i), line)).max().unwrap_or(0);
+    // the first of those that begin most like it
+    let best = blocks.iter().map(nearness).max().filter(|n| *n > 0 && blocks.len() > 1);
+    let group = best.and_then(|n| blocks.iter().find(|b| nearness(b) == n).cloned()).unwrap_or(group);
+    let (first, last) = (*group.first()?, *group.last()?);
     let sorted = group.windows(2).all(|w| source.str(w[0]) <= source.str(w[1]));
     let new = line.lines().next().unwrap_or(line);
     let before = group.iter().copied().rfind(|i| source.str(*i) < new);
     // one import has no order that could be kept
     let leads = sorted && before.is_none() && group.len() > 1 && source.lines.line(source.tree.span(first).start) > 1;
     Some(if leads { Beside::Before(first) } else { Beside::After(before.filter(|_| sorted).unwrap_or(last)) })
+}
+
+/// Imports that no blank line keeps apart.
+pub(crate) fn blocks(s: &Source, imports: &[NodeId]) -> Vec<Vec<NodeId>> {
+    let mut out: Vec<Vec<NodeId>> = Vec::new();
+    for i in imports {
+        let between = |last: NodeId| s.text[s.tree.span(last).end..s.tree.span(*i).start].matches('\n').count();
+        match out.last_mut().filter(|b| b.last().is_some_and(|l| between(*l) < 2)) {
+            Some(block) => block.push(*i),
+            None => out.push(vec![*i]),
+        }
+    }
+    out
+}
+
+/// Words of their paths with which two imports begin.
+fn words_in_common(a: &str, b: &str) -> usize {
+    let path = |text: &str| text.trim_end_matches(';').split_whitespace().last().unwrap_or("").to_string();
+    path(a).split('.').zip(path(b).split('.')).take_while(|(x, y)| x == y).count()
 }
 
 /// The habit of the file, or of its neighbours when it has none.

@@ -9,7 +9,7 @@ use crate::index::target::Target;
 use crate::index::{Uses, typed_classes, unseen, whole_words};
 use crate::lang::MemberOf;
 use crate::names::{Names, Source};
-use crate::plan::imports::add_import;
+use crate::plan::imports::{add_import, blocks};
 use crate::plan::lines::whole_lines;
 use crate::plan::unneeded;
 use crate::text::{Edit, Span, apply_edits};
@@ -211,6 +211,8 @@ pub(super) fn in_order(s: &Source, import: NodeId, edit: Edit, gone: &mut Vec<Ed
     let shifted = Edit::new(edit.span.start - span.start, edit.span.end - span.start, edit.text.clone());
     let Ok(new) = apply_edits(s.str(import), &[shifted]) else { return vec![edit] };
     let all: Vec<NodeId> = t.children(Tree::ROOT).filter(group).collect();
+    let block = blocks(s, &all).into_iter().find(|b| b.contains(&import));
+    let all = block.unwrap_or(all);
     let texts = |changed: bool| -> Vec<&str> {
         all.iter().map(|n| if changed && *n == import { new.as_str() } else { s.str(*n) }).collect()
     };
