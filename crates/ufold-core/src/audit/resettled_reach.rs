@@ -4,7 +4,7 @@
 use super::resettled_names::{Compared, class_named, member_of, path_of};
 use super::{Opinion, object};
 use crate::index::Project;
-use crate::index::class_members::{body, name_of};
+use crate::index::class_members::{body, declared_words, name_of};
 use crate::index::class_tree::{self, Class, declarations};
 use crate::index::unseen;
 use crate::lang::{Bases, MemberOf};
@@ -32,7 +32,7 @@ pub(super) fn check(c: &Compared) -> Opinion<()> {
             w.family(class)?;
         }
         for d in body(&s.tree, class) {
-            w.used(class, d)?;
+            declared_words(s, d).into_iter().try_for_each(|word| w.used(class, d, word))?;
         }
     }
     w.class_itself()
@@ -314,8 +314,9 @@ impl Watch<'_, '_> {
                 if makes && kept && self.is_of(h, 0) && path_of(r.ty).is_some_and(|p| above.contains(&p)) {
                     return object(s, class, "the constructor above is not seen in the new package");
                 }
-                let Some(w) = name_of(h, d).filter(|_| kept && !makes) else { continue };
-                let says = |n: &NodeId| t.is_leaf(*n) && t.role(*n) != Role::Literal && s.str(*n) == h.str(w);
+                let words = if kept && !makes { declared_words(h, d) } else { continue };
+                let named = |n: NodeId| words.iter().any(|w| s.str(n) == h.str(*w));
+                let says = |n: &NodeId| t.is_leaf(*n) && t.role(*n) != Role::Literal && named(*n);
                 if let Some(n) = t.subtree(class).find(says) {
                     return object(s, n, "a related class keeps this word for its package");
                 }
@@ -325,10 +326,8 @@ impl Watch<'_, '_> {
     }
 
     /// All who use a member of the class see it where it is.
-    fn used(&self, class: NodeId, d: NodeId) -> Opinion<()> {
+    fn used(&self, class: NodeId, d: NodeId, word: NodeId) -> Opinion<()> {
         let s = self.s;
-        let inner = || s.tree.child(d, Field::Name).filter(|_| s.tree.role(d) == Role::Class);
-        let Some(word) = name_of(s, d).or_else(inner) else { return Ok(()) };
         let name = s.str(word);
         let makes = s.tree.role(d) == Role::Function && self.of.is_constructor(s, d);
         let is_type = s.tree.role(d) == Role::Class;

@@ -74,6 +74,19 @@ pub(crate) fn is_value_of(s: &Source, n: NodeId, name: &str, is_class: &dyn Fn(&
     })
 }
 
+/// All words that a statement of a class's body declares: a class, a function, one field or several.
+pub(crate) fn declared_words(s: &Source, statement: NodeId) -> Vec<NodeId> {
+    let t = &s.tree;
+    let field = t.role(statement) == Role::ClassField;
+    let given = t.children(statement).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
+    let bare = t.children(statement).filter(|c| field && t.role(*c) == Role::Name && t.field(*c) != Field::Type);
+    let mut out: Vec<NodeId> =
+        name_of(s, statement).into_iter().chain(t.child(statement, Field::Name)).chain(given).chain(bare).collect();
+    out.sort();
+    out.dedup();
+    out
+}
+
 /// The class whose name stands in a span.
 pub(crate) fn class_named_at(s: &Source, span: crate::text::Span) -> Option<NodeId> {
     let class = s.tree.ancestor(s.tree.covering(span), &[Role::Class])?;

@@ -3,7 +3,7 @@
 
 use super::Going;
 use crate::change::{Code, Found, reason};
-use crate::index::class_members::{body, constructors};
+use crate::index::class_members::{body, constructors, declared_words};
 use crate::index::class_tree::{self, Class, declarations, same_class};
 use crate::lang::MemberOf;
 use crate::names::Source;
@@ -205,14 +205,18 @@ fn kept_by_a_relative(g: &Going, class: NodeId, r: &Class) -> Found<()> {
     let t = &s.tree;
     for d in body(&h.tree, r.node) {
         let kept = !h.lang.is_open_below(h, d) && !h.lang.hides_member(h, d);
-        let Some(word) = crate::index::class_members::name_of(h, d).filter(|_| kept) else { continue };
+        if !kept {
+            continue;
+        }
         if h.tree.role(d) == Role::Function && g.bases().is_constructor(h, d) {
             continue;
         }
-        let says = |n: &NodeId| t.is_leaf(*n) && t.role(*n) != Role::Literal && s.str(*n) == h.str(word);
-        if let Some(n) = t.subtree(class).find(says) {
-            let message = format!("a related class keeps a `{}` for its package", h.str(word));
-            return Err(vec![reason(s, n, Code::NeedsClass, message)]);
+        for word in declared_words(h, d) {
+            let says = |n: &NodeId| t.is_leaf(*n) && t.role(*n) != Role::Literal && s.str(*n) == h.str(word);
+            if let Some(n) = t.subtree(class).find(says) {
+                let message = format!("a related class keeps a `{}` for its package", h.str(word));
+                return Err(vec![reason(s, n, Code::NeedsClass, message)]);
+            }
         }
     }
     Ok(())

@@ -4,7 +4,7 @@
 use super::users::Users;
 use super::{Going, name_of};
 use crate::change::{Code, Found, Reason, reason};
-use crate::index::class_members::{body, is_function, name_of as member_name};
+use crate::index::class_members::{body, declared_words, is_function, name_of as member_name};
 use crate::index::class_tree::{self, same_class};
 use crate::index::unseen;
 use crate::lang::{MemberOf, Reach};
@@ -71,16 +71,19 @@ pub(super) fn find(g: &Going, users: &Users) -> Found<Vec<Opened>> {
             // the class around sees what is private, too
             let private = s.lang.hides_member(s, d);
             let kept = !s.lang.is_open(s, d) && (!private || !g.outer.is_empty());
-            if let Some(word) = word_of(s, d).filter(|_| kept && (private || !g.near())) {
-                let opened = member(g, class, d, word)?;
-                reached |= opened.is_some() && !g.near();
-                out.extend(opened);
+            if kept && (private || !g.near()) {
+                for word in declared_words(s, d) {
+                    let opened = member(g, class, d, word)?;
+                    reached |= opened.is_some() && !g.near();
+                    out.extend(opened);
+                }
             } else if !g.near() && s.lang.is_open(s, d) && !s.lang.is_open(s, class) {
                 reached |= is_reached(g, class, d);
             }
         }
         // a member that is asked for names the classes around it, too
-        let around = s.tree.ancestors(class).chain([class]).filter(|c| s.tree.role(*c) == Role::Class && reached);
+        let around = s.tree.ancestors(class).chain([class]).filter(|c| s.tree.contains(g.class, *c));
+        let around = around.filter(|c| s.tree.role(*c) == Role::Class && reached);
         for c in around.filter(|c| !s.lang.is_open(s, *c)).collect::<Vec<_>>() {
             if c == g.class {
                 // before what makes it its package's only
@@ -103,20 +106,16 @@ pub(super) fn find(g: &Going, users: &Users) -> Found<Vec<Opened>> {
     Ok(out)
 }
 
-/// The word that a member declares, a class among them.
-fn word_of(s: &Source, d: NodeId) -> Option<NodeId> {
-    member_name(s, d).or_else(|| s.tree.child(d, Field::Name).filter(|_| s.tree.role(d) == Role::Class))
-}
-
 /// Code of the old package asks for an open member of a class that it does not name.
 fn is_reached(g: &Going, class: NodeId, d: NodeId) -> bool {
     let s = &g.from;
-    let Some(word) = word_of(s, d).filter(|_| s.tree.role(d) != Role::Class) else { return false };
+    let words = declared_words(s, d);
     let makes = s.tree.role(d) == Role::Function && g.bases().is_constructor(s, d);
     let near =
         |path: &str| g.project.index(path).and_then(|f| g.project.source(f).ok()).is_some_and(|h| g.is_of(&h, 0));
     let used = |u: &(String, NodeId, Use, bool)| near(&u.0);
-    !makes && uses(g, class, d, s.str(word), false).iter().any(used)
+    let asked = |word: &NodeId| uses(g, class, d, s.str(*word), false).iter().any(used);
+    !makes && s.tree.role(d) != Role::Class && words.iter().any(asked)
 }
 
 pub(super) fn open(g: &Going, d: NodeId, name: &str, reach: Reach) -> Found<Opened> {
@@ -137,7 +136,7 @@ fn member(g: &Going, class: NodeId, d: NodeId, word: NodeId) -> Found<Option<Ope
     let makes = s.tree.role(d) == Role::Function && g.bases().is_constructor(s, d);
     let uses = uses(g, class, d, name, makes);
     let needed = uses.iter().any(|u| u.2 != Use::Seen);
-    let several = |x: &NodeId| *x != d && word_of(s, *x).is_some_and(|w| s.str(w) == name);
+    let several = |x: &NodeId| *x != d && declared_words(s, *x).iter().any(|w| s.str(*w) == name);
     let others: Vec<NodeId> = body(&s.tree, class).into_iter().filter(several).collect();
     let private = s.lang.hides_member(s, d);
     if private && !needed {
