@@ -86,6 +86,10 @@ pub trait Bases: Sync {
     fn is_of_its_package(&self, _s: &Source, _class: NodeId) -> Option<&'static str> {
         None
     }
+    /// The function by which a program can begin with the class.
+    fn starts_a_program(&self, _s: &Source, _class: NodeId) -> Option<NodeId> {
+        None
+    }
     /// Who starts a program by the class, or finds it by what it is marked with, and needs it where it is.
     fn is_found_from_outside(&self, _s: &Source, _class: NodeId) -> Option<(NodeId, &'static str)> {
         None

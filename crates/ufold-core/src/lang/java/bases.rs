@@ -173,13 +173,17 @@ impl Bases for Classes {
         if let Some(n) = t.children(class).find(|c| t.role(*c) == Role::Decorator && !quiet(*c)) {
             return Some((n, "what reads this annotation finds the class in its new package, too"));
         }
+        let main = self.starts_a_program(s, class);
+        main.map(|f| (f, "nobody starts this by the name of the class, or by its new one"))
+    }
+
+    fn starts_a_program(&self, s: &Source, class: NodeId) -> Option<NodeId> {
+        let t = &s.tree;
         let main = |f: &NodeId| {
             let named = t.child(*f, Field::Name).is_some_and(|n| s.str(n) == "main");
             t.role(*f) == Role::Function && named && has_word(s, *f, "static")
         };
-        let body = t.child(class, Field::Body).map_or(Vec::new(), |b| t.children(b).collect());
-        let main = body.into_iter().find(main);
-        main.map(|f| (f, "nobody starts this by the name of the class, or by its new one"))
+        t.child(class, Field::Body).and_then(|b| t.children(b).find(main))
     }
 
     fn package_words(&self) -> &'static [&'static str] {

@@ -213,13 +213,10 @@ impl Going<'_> {
         assumed.dedup_by(|a, b| a.message == b.message && a.file == b.file);
         let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
         let missed = missed_outside(&self.from, self.class, self.name());
-        let remarks = opened
-            .iter()
-            .filter(|o| !o.name.is_empty())
-            .map(|o| o.said(self))
-            .chain(around.said(self))
-            .chain(missed)
-            .collect();
+        let said = opened.iter().filter(|o| !o.name.is_empty()).map(|o| o.said(self));
+        let mut remarks: Vec<String> = said.chain(around.said(self)).chain(missed).collect();
+        // a class and its constructors have one name
+        remarks.dedup();
         Ok(Outcome { verdict, reasons: assumed, remarks, files, saves, ..Outcome::refused(Vec::new()) })
     }
 }

@@ -12,10 +12,11 @@ use crate::tree::{Field, NodeId, Role};
 const MOST_PLACES: usize = 3;
 
 pub(super) fn find(g: &Going) -> Vec<Reason> {
-    if g.same_path() {
-        return Vec::new();
-    }
     let (s, mut out) = (&g.from, Vec::new());
+    out.extend(started_alone(g));
+    if g.same_path() {
+        return out;
+    }
     let definitions = |s: &Source, name: &str| g.project.definition(s, name);
     out.extend(g.bases().is_found_from_outside(s, g.class).map(|(n, why)| reason(s, n, Code::Demanded, why)));
     if s.lang.stored(s, g.class, &definitions) != Stored::Not {
@@ -33,6 +34,27 @@ pub(super) fn find(g: &Going) -> Vec<Reason> {
         }));
     }
     out
+}
+
+/// A file that needs no other one, and that a program starts with: it may be started as it is, which needs the class.
+fn started_alone(g: &Going) -> Option<Reason> {
+    let (s, t) = (&g.from, &g.from.tree);
+    let definitions = |s: &Source, name: &str| g.project.definition(s, name);
+    let classes = t.ids().filter(|n| t.role(*n) == Role::Class && !g.holds(s, *n));
+    let starts = classes.filter_map(|c| g.bases().starts_a_program(s, c)).next()?;
+    let own = |c: crate::types::Ty| {
+        t.ids().any(|n| {
+            t.role(n) == Role::Class && {
+                crate::index::class_tree::same_class(s.lang.class_type(s, n, &definitions).0, c)
+            }
+        })
+    };
+    let of_other = |n: &NodeId| {
+        t.is_leaf(*n)
+            && matches!(s.lang.class_named(s, *n, &definitions), MemberOf::Class(c) | MemberOf::Likely(c) if !own(c))
+    };
+    let message = "nobody starts this file by itself: the class would not be in it";
+    (!t.ids().any(|n| of_other(&n))).then(|| reason(s, starts, Code::Demanded, message))
 }
 
 /// A file that says which packages others may use.
