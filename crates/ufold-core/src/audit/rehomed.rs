@@ -6,13 +6,12 @@
 
 use super::file::File;
 use super::moved_code::only_links;
-use super::rehomed_code::{Before, ClassPair, Laid, Word};
+use super::rehomed_code::{Before, ClassPair, Laid, Word, reach_words};
 use super::rehomed_names;
 use super::{Objection, Opinion, object};
 use crate::change::Change;
 use crate::index::Project;
 use crate::index::class_members::{body, name_of};
-use crate::lang::Reach;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -127,14 +126,6 @@ fn named(s: &Source, n: NodeId) -> Option<(Option<NodeId>, NodeId)> {
         }
         _ => None,
     }
-}
-
-/// Words that say who may name a declaration.
-fn reach_words(s: &Source, declaration: NodeId) -> Vec<NodeId> {
-    let edits = s.lang.with_reach(s, declaration, Reach::Near).unwrap_or_default();
-    let t = &s.tree;
-    let token = |c: &NodeId| t.role(*c) == Role::Token && edits.iter().any(|e| e.span.contains(t.span(*c)));
-    t.children(declaration).filter(token).collect()
 }
 
 impl<'f> Over<'_, 'f> {

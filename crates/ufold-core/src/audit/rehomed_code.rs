@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use super::file::File;
+use crate::lang::Reach;
 use crate::names::Source;
 use crate::tree::{NodeId, Role};
 
@@ -58,4 +59,12 @@ pub(super) fn sees(h: &Source, declaration: NodeId, s: &Source, place: NodeId) -
     let around =
         std::iter::once(declaration).chain(h.tree.ancestors(declaration).filter(|a| h.tree.role(*a) == Role::Class));
     around.into_iter().all(open)
+}
+
+/// Words that say who may name a declaration.
+pub(super) fn reach_words(s: &Source, declaration: NodeId) -> Vec<NodeId> {
+    let edits = s.lang.with_reach(s, declaration, Reach::Near).unwrap_or_default();
+    let t = &s.tree;
+    let token = |c: &NodeId| t.role(*c) == Role::Token && edits.iter().any(|e| e.span.contains(t.span(*c)));
+    t.children(declaration).filter(token).collect()
 }

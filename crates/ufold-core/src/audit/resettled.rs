@@ -7,11 +7,11 @@
 use std::sync::Arc;
 
 use super::moved_code::only_links;
+use super::rehomed_code::reach_words;
 use super::resettled_code::{Laid, Pair, Settled};
 use super::{Objection, Opinion, object, resettled_names, resettled_reach};
 use crate::change::Change;
 use crate::index::Project;
-use crate::lang::Reach;
 use crate::names::Source;
 use crate::text::{Span, apply_edits};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -216,12 +216,4 @@ impl<'f> Settled<'f> {
             && (1..=self.outer.len()).any(|k| text == format!("{}.{}", self.outer[..k].join("."), o.str(a)));
         t.subtree(b).filter(|x| said && t.is_leaf(*x) && s.str(*x) == o.str(a)).last()
     }
-}
-
-/// Words that say who may name a declaration.
-fn reach_words(s: &Source, declaration: NodeId) -> Vec<NodeId> {
-    let edits = s.lang.with_reach(s, declaration, Reach::Near).unwrap_or_default();
-    let t = &s.tree;
-    let token = |c: &NodeId| t.role(*c) == Role::Token && edits.iter().any(|e| e.span.contains(t.span(*c)));
-    t.children(declaration).filter(token).collect()
 }

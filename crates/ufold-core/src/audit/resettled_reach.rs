@@ -114,7 +114,7 @@ impl Watch<'_, '_> {
         let t = &s.tree;
         let member = t.parent(n).filter(|p| t.role(*p) == Role::Member && t.child(*p, Field::Member) == Some(n));
         let object = member.and_then(|m| t.child(m, Field::Object));
-        object.is_none_or(|o| s.str(o) == "super" || Some(s.str(o)) == s.lang.object_word())
+        object.is_none_or(|o| s.lang.needs_class(s.str(o)) || Some(s.str(o)) == s.lang.object_word())
     }
 
     /// A class around the place extends another one.

@@ -105,6 +105,21 @@ pub(crate) fn above<'c>(classes: &'c [Class], home: &'c Class) -> Vec<&'c Class>
     out
 }
 
+/// One of some classes is another one, or extends it, perhaps through others; `above` says what each extends.
+pub(crate) fn leads_to(mut todo: Vec<Ty>, goal: Ty, above: impl Fn(Ty) -> Vec<Ty>) -> bool {
+    let mut seen: Vec<Ty> = Vec::new();
+    while let Some(ty) = todo.pop() {
+        if same_class(ty, goal) {
+            return true;
+        }
+        if !seen.iter().any(|x| same_class(*x, ty)) {
+            seen.push(ty);
+            todo.extend(above(ty));
+        }
+    }
+    false
+}
+
 /// A class, perhaps one without a name, that extends one of this name.
 fn has_class_below(s: &Source, name: &str) -> bool {
     struct Words(FxHashSet<String>);

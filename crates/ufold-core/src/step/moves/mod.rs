@@ -29,7 +29,7 @@ use crate::names::Source;
 use crate::plan::emptied::with_emptied;
 use crate::plan::outside::of_new_file;
 use crate::step::{Plan, Request, Step};
-use crate::tree::Tree;
+use crate::tree::{Field, NodeId, Tree};
 
 /// What a person may edit of a move.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, schemars::JsonSchema)]
@@ -189,4 +189,16 @@ impl Move<'_> {
         let message = "what this does when its file is loaded may be done with the other file, and in another order";
         acts.map(|n| reason(s, n, Code::ImportEffects, message)).collect()
     }
+}
+
+fn class_name(s: &Source, class: NodeId) -> &str {
+    s.tree.child(class, Field::Name).map_or("", |n| s.str(n))
+}
+
+/// The first word of the packages in which the project's classes are, where the files have no such name.
+fn begins_a_path(project: &Project, files: &[&Source], name: &str) -> bool {
+    let modules = project.modules();
+    let mut all = (0..project.facts.len()).filter_map(|f| modules.name(f));
+    files.iter().all(|s| s.names.in_module(name).is_none())
+        && all.any(|x| x.package().first().is_some_and(|p| p == name))
 }

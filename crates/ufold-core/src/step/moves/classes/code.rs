@@ -146,30 +146,26 @@ fn is_seen(g: &Going, h: &Source, d: NodeId, n: NodeId, of: Ty) -> bool {
 /// The word stands in a class that extends another one, and asks no other object for it.
 fn inherits(g: &Going, n: NodeId, of: Ty) -> bool {
     let (s, t) = (&g.from, &g.from.tree);
-    let object = t.parent(n).filter(|_| t.role(n) == Role::MemberName).and_then(|m| t.child(m, Field::Object));
-    let own = |o: NodeId| [s.lang.object_word(), Some("super")].contains(&Some(s.str(o)));
     let around = t.ancestors(n).filter(|a| t.role(*a) == Role::Class);
     let extends = |c: NodeId| g.relatives(c).iter().any(|r| same_class(r.ty, of) && is_above(g, c, r));
-    object.is_none_or(own) && around.into_iter().any(extends)
+    asks_its_own(s, n) && around.into_iter().any(extends)
+}
+
+/// A member is asked of the object whose code this is, or of what that has from above.
+pub(super) fn asks_its_own(s: &Source, n: NodeId) -> bool {
+    let t = &s.tree;
+    let object = t.parent(n).filter(|_| t.role(n) == Role::MemberName).and_then(|m| t.child(m, Field::Object));
+    object.is_none_or(|o| s.lang.object_word() == Some(s.str(o)) || s.lang.needs_class(s.str(o)))
 }
 
 /// A class that one which goes extends, perhaps through others.
 pub(super) fn is_above(g: &Going, class: NodeId, r: &Class) -> bool {
     let s = &g.from;
     let definitions = |s: &Source, name: &str| g.project.definition(s, name);
-    let mut todo = s.lang.class_type(s, class, &definitions).1;
     let relatives = g.relatives(class);
-    let mut seen: Vec<Ty> = Vec::new();
-    while let Some(ty) = todo.pop() {
-        if same_class(ty, r.ty) {
-            return true;
-        }
-        if !seen.iter().any(|x| same_class(*x, ty)) {
-            seen.push(ty);
-            todo.extend(relatives.iter().filter(|x| same_class(x.ty, ty)).flat_map(|x| x.above.iter().copied()));
-        }
-    }
-    false
+    let above =
+        |ty: Ty| relatives.iter().filter(|x| same_class(x.ty, ty)).flat_map(|x| x.above.iter().copied()).collect();
+    class_tree::leads_to(s.lang.class_type(s, class, &definitions).1, r.ty, above)
 }
 
 /// A class without a name that extends the one made here: it may call what those below may.

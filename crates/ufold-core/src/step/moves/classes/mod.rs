@@ -15,7 +15,7 @@ mod users;
 
 use std::sync::Arc;
 
-use super::MoveRequest;
+use super::{MoveRequest, begins_a_path, class_name as name_of};
 use crate::change::{Code, Edits, Found, Outcome, Place, Reason, Verdict, reason};
 use crate::find::paths::is_test;
 use crate::index::Project;
@@ -72,10 +72,6 @@ pub(super) fn run(project: &Project, request: &MoveRequest, from: Arc<Source>, c
     let g = Going { project, with_new, from: from.clone(), class, outer, own, to, target, packages };
     g.fits()?;
     g.outcome()
-}
-
-fn name_of(s: &Source, class: NodeId) -> &str {
-    s.tree.child(class, Field::Name).map_or("", |n| s.str(n))
 }
 
 /// A path from its words.
@@ -164,8 +160,8 @@ impl Going<'_> {
             return refuse("a class around it has no name".into());
         }
         if stem_of(&to.path) != self.name() {
-            let folder = to.path.rsplit_once('/').map_or(String::new(), |f| format!("{}/", f.0));
-            return refuse(format!("a class stands in a file of its name: {folder}{}.java", self.name()));
+            let right = to.path.replace(&format!("{}.", stem_of(&to.path)), &format!("{}.", self.name()));
+            return refuse(format!("a class stands in a file of its name: {right}"));
         }
         if (s.package() == to.package()) != self.near() {
             return refuse(format!("{} and {} are not in the packages that their folders say", s.path, to.path));

@@ -1,6 +1,7 @@
 //! Members that the class keeps for its package, and that code of the old one uses: they open, where that chooses nothing
 //! else for anybody.
 
+use super::code::asks_its_own;
 use super::users::Users;
 use super::{Going, name_of};
 use crate::change::{Code, Found, Reason, reason};
@@ -183,21 +184,11 @@ fn overriding(g: &Going, class: NodeId, d: NodeId, name: &str) -> Vec<NodeId> {
     let definitions = |s: &Source, name: &str| g.project.definition(s, name);
     let own = s.lang.class_type(s, class, &definitions).0;
     let classes = g.classes();
-    let extends = |c: NodeId| {
-        let mut todo = s.lang.class_type(s, c, &definitions).1;
-        let mut seen: Vec<Ty> = Vec::new();
-        while let Some(ty) = todo.pop() {
-            if same_class(ty, own) {
-                return true;
-            }
-            if !seen.iter().any(|x| same_class(*x, ty)) {
-                seen.push(ty);
-                let inside = classes.iter().map(|x| s.lang.class_type(s, *x, &definitions));
-                todo.extend(inside.filter(|(x, _)| same_class(*x, ty)).flat_map(|(_, above)| above));
-            }
-        }
-        false
+    let above = |ty: Ty| -> Vec<Ty> {
+        let inside = classes.iter().map(|x| s.lang.class_type(s, *x, &definitions));
+        inside.filter(|(x, _)| same_class(*x, ty)).flat_map(|(_, above)| above).collect()
     };
+    let extends = |c: NodeId| class_tree::leads_to(s.lang.class_type(s, c, &definitions).1, own, above);
     let below = classes.iter().copied().filter(|c| *c != class && extends(*c));
     let named = |f: &NodeId| is_function(s, *f) && member_name(s, *f).is_some_and(|w| s.str(w) == name);
     let all = below.flat_map(|c| body(&s.tree, c)).filter(named);
@@ -277,26 +268,9 @@ fn extends(r: &class_tree::Class, own: Ty) -> bool {
 fn is_asked_below(g: &Going, s: &Source, n: NodeId, own: Ty) -> bool {
     let t = &s.tree;
     let definitions = |s: &Source, name: &str| g.project.definition(s, name);
-    let object = t.parent(n).filter(|_| t.role(n) == Role::MemberName).and_then(|m| t.child(m, Field::Object));
-    let asks_own = object.is_none_or(|o| [s.lang.object_word(), Some("super")].contains(&Some(s.str(o))));
-    let around: Vec<NodeId> = t.ancestors(n).filter(|a| t.role(*a) == Role::Class).collect();
-    let below = |c: NodeId| {
-        let above = s.lang.class_type(s, c, &definitions).1;
-        let classes = class_tree::with_word(g.project, name_of(&g.from, g.class), s.lang);
-        above.iter().any(|a| {
-            let mut todo = vec![*a];
-            let mut seen: Vec<Ty> = Vec::new();
-            while let Some(ty) = todo.pop() {
-                if same_class(ty, own) {
-                    return true;
-                }
-                if !seen.iter().any(|x| same_class(*x, ty)) {
-                    seen.push(ty);
-                    todo.extend(class_tree::of_type(&classes, ty).into_iter().flat_map(|c| c.above.iter().copied()));
-                }
-            }
-            false
-        })
-    };
-    asks_own && around.into_iter().any(below)
+    let classes = class_tree::with_word(g.project, name_of(&g.from, g.class), s.lang);
+    let above = |ty: Ty| class_tree::of_type(&classes, ty).map_or(Vec::new(), |c| c.above.clone());
+    let below = |c: NodeId| class_tree::leads_to(s.lang.class_type(s, c, &definitions).1, own, above);
+    let mut around = t.ancestors(n).filter(|a| t.role(*a) == Role::Class);
+    asks_its_own(s, n) && around.any(below)
 }

@@ -266,7 +266,7 @@ fn with_imports(g: &Going, text: String, around: &Around) -> Found<Arc<Source>> 
     };
     let whole = by_whole_packages(g, &new);
     let comes = |name: &str| whole.iter().any(|w| w == name) || beside.iter().any(|(_, n)| n == name);
-    let known = |name: &str| word(name) || no_type(name) || comes(name) || begins_a_path(g, name);
+    let known = |name: &str| word(name) || no_type(name) || comes(name) || super::begins_a_path(g.project, &[s], name);
     let needed = outside::needed(g.with_new, &new, s, g.class, class, &known);
     let mut lines = Vec::new();
     for (node, name) in needed.map_err(|r| vec![r])?.into_iter().chain(beside) {
@@ -323,13 +323,6 @@ fn by_whole_packages(g: &Going, new: &Source) -> Vec<String> {
         }
     }
     out
-}
-
-/// The first word of the packages in which the project's classes are.
-fn begins_a_path(g: &Going, name: &str) -> bool {
-    let modules = g.project.modules();
-    let mut all = (0..g.project.facts.len()).filter_map(|f| modules.name(f));
-    g.from.names.in_module(name).is_none() && all.any(|x| x.package().first().is_some_and(|p| p == name))
 }
 
 /// The import in the new file of a name that the old one sees.

@@ -16,7 +16,7 @@ mod written;
 use std::sync::Arc;
 
 use self::chosen::Member;
-use super::MoveRequest;
+use super::{MoveRequest, begins_a_path, class_name as name_of};
 use crate::change::{Code, Edits, Found, Outcome, Reason, Verdict, reason};
 use crate::find::paths::is_test;
 use crate::index::Project;
@@ -64,10 +64,6 @@ fn home_in(from: &Source, to: &Source) -> Found<NodeId> {
     let only = || Some(classes[0]).filter(|_| classes.len() == 1);
     let none = || vec![reason(from, Tree::ROOT, Code::NoHome, format!("{} has no class of its name", to.path))];
     named.or_else(|| if classes.is_empty() { None } else { only() }).ok_or_else(none)
-}
-
-fn name_of(s: &Source, class: NodeId) -> &str {
-    s.tree.child(class, Field::Name).map_or("", |n| s.str(n))
 }
 
 impl Moving<'_> {

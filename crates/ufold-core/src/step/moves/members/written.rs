@@ -159,7 +159,7 @@ fn imports(m: &Moving, inner: &Inner, whole: &str) -> Found<Vec<(String, String)
     let of = s.lang.bases().expect("the classes fit");
     let text = of.class(s, m.new_name(), whole, false);
     let found = needed(m.project, to, s, first, &text, &|name| {
-        inner.labels.iter().any(|l| l == name) || begins_a_path(m, name)
+        inner.labels.iter().any(|l| l == name) || super::begins_a_path(m.project, &[s, to], name)
     })
     .map_err(|r| vec![r])?;
     let mut out: Vec<(String, String)> = Vec::new();
@@ -179,14 +179,6 @@ fn imports(m: &Moving, inner: &Inner, whole: &str) -> Found<Vec<(String, String)
         out.push((line, name));
     }
     Ok(out)
-}
-
-/// The first word of the packages in which the project's classes are.
-fn begins_a_path(m: &Moving, name: &str) -> bool {
-    let free = |s: &Source| s.names.in_module(name).is_none();
-    let modules = m.project.modules();
-    let mut all = (0..m.project.facts.len()).filter_map(|f| modules.name(f));
-    free(&m.from) && free(&m.to) && all.any(|x| x.package().first().is_some_and(|p| p == name))
 }
 
 /// The import of a name of the old file in the new one.
