@@ -182,7 +182,7 @@ enum Beside {
 
 /// Where a new import stands in the order that the file keeps, where order is nothing but that.
 fn in_order(source: &Source, imports: &[NodeId], line: &str) -> Option<Beside> {
-    let kind = |text: &str| text.split_whitespace().nth(1) == Some("static");
+    let kind = is_of_members;
     let group: Vec<NodeId> = imports.iter().copied().filter(|i| kind(source.str(*i)) == kind(line)).collect();
     if source.lang.imports_load() {
         return None;
@@ -199,6 +199,11 @@ fn in_order(source: &Source, imports: &[NodeId], line: &str) -> Option<Beside> {
     // one import has no order that could be kept
     let leads = sorted && before.is_none() && group.len() > 1 && source.lines.line(source.tree.span(first).start) > 1;
     Some(if leads { Beside::Before(first) } else { Beside::After(before.filter(|_| sorted).unwrap_or(last)) })
+}
+
+/// The text of an import that brings members of a class: these stand by themselves.
+pub(crate) fn is_of_members(import: &str) -> bool {
+    import.split_whitespace().nth(1) == Some("static")
 }
 
 /// Imports that no blank line keeps apart.

@@ -11,7 +11,7 @@ use crate::index::{Entity, class_tree, whole_words};
 use crate::lang::MemberOf;
 use crate::names::Source;
 use crate::plan::class_text::{lines_of, without_members};
-use crate::plan::imports::{add_import, import_alone};
+use crate::plan::imports::{add_import, import_alone, is_of_members};
 use crate::plan::lines::{line_end, line_start, whole_lines};
 use crate::plan::{outside, unneeded};
 use crate::text::{Edit, Span, apply_edits};
@@ -147,7 +147,7 @@ fn moved_text(g: &Going, nodes: &[NodeId], (opened, around): (&[Opened], &Around
     }
     for import in t.children(Tree::ROOT).filter(|n| is_import(s, *n)) {
         let all = s.lang.imports_of(t, import, &s.text);
-        let is_static = s.str(import).split_whitespace().nth(1) == Some("static");
+        let is_static = is_of_members(s.str(import));
         let beside = |module: &str, i: &crate::names::ImportRef| i.module == module && !is_static && i.member.is_some();
         let same = !g.near() && all.iter().any(|i| beside(&g.packages[1].join("."), i));
         let used = all.iter().all(|i| {

@@ -9,7 +9,7 @@ use crate::index::target::Target;
 use crate::index::{Uses, typed_classes, unseen, whole_words};
 use crate::lang::MemberOf;
 use crate::names::{Names, Source};
-use crate::plan::imports::{add_import, blocks};
+use crate::plan::imports::{add_import, blocks, is_of_members};
 use crate::plan::lines::whole_lines;
 use crate::plan::unneeded;
 use crate::text::{Edit, Span, apply_edits};
@@ -93,7 +93,7 @@ pub(super) fn edit(g: &Going, s: &Source, n: NodeId) -> Found<Named> {
     }
     // what is in no class can't be imported as what a class has
     let own = |i: NodeId| s.lang.imports_of(&s.tree, i, &s.text).iter().any(|x| x.member.as_deref() == Some(g.name()));
-    let is_static = |i: NodeId| s.str(i).split_whitespace().nth(1) == Some("static");
+    let is_static = |i: NodeId| is_of_members(s.str(i));
     if import.is_some_and(|i| is_static(i) && own(i)) {
         return unclear();
     }
@@ -183,7 +183,7 @@ fn of_file(g: &Going, s: &Source, nodes: &[NodeId], emptied: bool) -> Found<Vec<
     let all = t.children(Tree::ROOT).filter(|n| matches!(t.role(*n), Role::Import | Role::ImportFrom));
     for import in all.filter(|_| emptied) {
         let module = g.packages[0].join(".");
-        let is_static = s.str(import).split_whitespace().nth(1) == Some("static");
+        let is_static = is_of_members(s.str(import));
         let whole = s.lang.imports_of(t, import, &s.text).iter().any(|i| i.wildcard && i.module == module);
         let lines = whole_lines(s, t.span(import));
         gone.extend((whole && !is_static).then(|| Edit::new(lines.start, lines.end, "")));
@@ -204,9 +204,8 @@ pub(super) fn in_order(s: &Source, import: NodeId, edit: Edit, gone: &mut Vec<Ed
     let t = &s.tree;
     let span = t.span(import);
     let group = |n: &NodeId| {
-        let own = s.str(*n).split_whitespace().nth(1) == Some("static");
-        matches!(t.role(*n), Role::Import | Role::ImportFrom)
-            && own == (s.str(import).split_whitespace().nth(1) == Some("static"))
+        let link = matches!(t.role(*n), Role::Import | Role::ImportFrom);
+        link && is_of_members(s.str(*n)) == is_of_members(s.str(import))
     };
     let shifted = Edit::new(edit.span.start - span.start, edit.span.end - span.start, edit.text.clone());
     let Ok(new) = apply_edits(s.str(import), &[shifted]) else { return vec![edit] };
