@@ -168,6 +168,7 @@ fn files_into_files() {
 #[test]
 fn files_into_files_where_types_are_written() {
     cases("typescript_split_file.txt", TSC);
+    cases("java_split_file.txt", JAVA);
 }
 
 #[test]

@@ -74,7 +74,7 @@ pub struct Project<'a> {
     pub(super) classes: KnownClasses,
     /// What imports of files were found to name.
     resolved_before: Mutex<FxHashMap<usize, FxHashMap<ImportRef, Vec<usize>>>>,
-    /// The project without the files that a plan may make, which are the last ones: it has the others already.
+    /// The project without the files that a plan may make: it has the others already.
     without_new: Option<&'a Project<'a>>,
     /// Files that are not there yet.
     new: FxHashSet<usize>,
@@ -153,8 +153,15 @@ impl<'a> Project<'a> {
             .filter(|(f, _)| unchanged(f))
             .collect();
         read.extend(known);
-        let project = Project { read: Mutex::new(read), kept: self.kept, new, ..Project::new(&all, self.texts) };
-        Ok(run(&project))
+        let own = |facts, read, new| Project { read, kept: self.kept, new, ..Project::new(facts, self.texts) };
+        if self.without_new.is_none() || new.is_empty() {
+            return Ok(run(&own(&all, Mutex::new(read), new)));
+        }
+        // files keep their numbers: in the place of one that is not there yet stands nothing
+        let there = |(i, f): (usize, &FileFacts)| if new.contains(&i) { FileFacts::default() } else { f.for_index() };
+        let as_it_is: Vec<FileFacts> = all.iter().enumerate().map(there).collect();
+        let inner = own(&as_it_is, Mutex::new(read), FxHashSet::default());
+        Ok(run(&Project { without_new: Some(&inner), ..own(&all, Mutex::default(), new) }))
     }
 
     /// Some code of the language gives that name to a function or a member.

@@ -3,6 +3,7 @@
 use crate::change::{Code, Found, reason};
 use crate::index::class_members::{body, is_function};
 use crate::names::Source;
+use crate::plan::headings::runs;
 use crate::plan::lines::{comments_above, line_end, line_start, whole_lines};
 use crate::text::{Edit, Span, apply_edits};
 use crate::tree::{Field, NodeId, Role};
@@ -30,20 +31,11 @@ pub(crate) fn without_members(s: &Source, class: NodeId, mut gone: Vec<NodeId>, 
         return Err(vec![reason(s, *n, Code::SharedLine, "another member stands on the same line")]);
     }
     let all = body(t, class);
+    let runs = runs(s, &all, &|n| gone.contains(&n), gone.iter().map(|n| lines_of(s, *n)));
     let mut out: Vec<Edit> = Vec::new();
-    let mut i = 0;
-    while i < all.len() {
-        if !gone.contains(&all[i]) {
-            i += 1;
-            continue;
-        }
-        let from = i;
-        while i + 1 < all.len() && gone.contains(&all[i + 1]) {
-            i += 1;
-        }
-        let span = with_gap(s, &all, (from, i));
+    for run in runs {
+        let span = with_gap(s, (class, &all), run);
         out.push(Edit::new(span.start, span.end, ""));
-        i += 1;
     }
     let nothing_left = all.iter().all(|n| gone.contains(n));
     let around = t.child(class, Field::Body).map(|b| t.span(b)).filter(|b| s.text[b.start..].starts_with('{'));
@@ -63,23 +55,29 @@ pub(crate) fn without_members(s: &Source, class: NodeId, mut gone: Vec<NodeId>, 
     Ok(out)
 }
 
-/// The lines of members of a body, from one to another, with the blank lines that kept them apart from the next.
-fn with_gap(s: &Source, all: &[NodeId], (from, to): (usize, usize)) -> Span {
-    let (mut start, mut end) = (lines_of(s, all[from]).start, lines_of(s, all[to]).end);
+/// Lines of a body with the blank lines that kept them apart from what is next.
+fn with_gap(s: &Source, (class, all): (NodeId, &[NodeId]), run: Span) -> Span {
+    let t = &s.tree;
+    let body = t.child(class, Field::Body).map_or(t.span(class), |b| t.span(b));
+    let braces = usize::from(s.text[body.start..].starts_with('{'));
+    let begins = if braces > 0 { body.start + 1 } else { all.first().map_or(body.start, |n| lines_of(s, *n).start) };
+    let first = s.text[begins.min(run.start)..run.start].trim().is_empty();
+    let (mut start, mut end) = (run.start, run.end);
     if !s.text[..end].ends_with('\n') {
         end = s.text[end..].find('\n').map_or(s.text.len(), |x| end + x + 1);
     }
+    let last = s.text[end..(body.end - braces).max(end)].trim().is_empty();
     let blank =
         |text: &str| text.split_inclusive('\n').take_while(|l| l.trim().is_empty()).map(str::len).sum::<usize>();
     let kept = s.text[..start].trim_end().len();
     let above = s.text[kept..start].find('\n').map_or(start, |x| kept + x + 1);
     let behind = end + blank(&s.text[end..]);
     let lines = |from: usize, to: usize| s.text[from..to].matches('\n').count();
-    if to + 1 == all.len() {
-        if from > 0 || start - kept > 1 {
+    if last {
+        if !first || start - kept > 1 {
             start = above;
         }
-    } else if from > 0 && lines(above, start) < lines(end, behind) {
+    } else if !first && lines(above, start) < lines(end, behind) {
         // what comes next stays as far apart as it was
         start = above;
     } else {

@@ -15,6 +15,8 @@ pub struct Graph {
     pub lines: Vec<usize>,
     /// Which of them stay where they are: part 0.
     pub stays: Vec<bool>,
+    /// Parts by themselves: they may stay, but come together with nothing else.
+    pub alone: Vec<usize>,
     /// The first uses the second.
     pub uses: Vec<(usize, usize)>,
     /// What stays uses these, wherever they are.
@@ -65,7 +67,11 @@ impl<'g> Cut<'g> {
         (0..n).filter(|i| g.stays[*i]).for_each(|i| cut.part[i] = 0);
         // what uses each other in a circle is one
         while let Some((a, b)) = cut.circle() {
+            let stay = !cut.may_be_one(a, b);
             cut.join(a, b);
+            if stay {
+                cut.join(0, a.min(b));
+            }
         }
         cut.lines.insert(0, 0);
         for i in 0..n {
@@ -84,6 +90,15 @@ impl<'g> Cut<'g> {
         if let Some(lines) = self.lines.remove(&from) {
             *self.lines.entry(to).or_default() += lines;
         }
+    }
+
+    /// Something in the part goes with nothing else.
+    fn is_alone(&self, part: usize) -> bool {
+        part != 0 && self.g.alone.iter().any(|i| self.part[*i] == part)
+    }
+
+    fn may_be_one(&self, a: usize, b: usize) -> bool {
+        a == 0 || b == 0 || !self.is_alone(a) && !self.is_alone(b)
     }
 
     /// Which part uses which.
@@ -132,7 +147,8 @@ impl<'g> Cut<'g> {
                 }
             }
             all.sort_by(|a, b| b.0.total_cmp(&a.0).then(a.1.cmp(&b.1)));
-            match all.into_iter().find(|(_, (a, b))| !self.would_circle(&edges, *a, *b)) {
+            let fits = |(a, b): (usize, usize)| self.may_be_one(a, b) && !self.would_circle(&edges, a, b);
+            match all.into_iter().find(|(_, pair)| fits(*pair)) {
                 Some((_, (a, b))) => self.join(a, b),
                 None => return,
             }
@@ -151,7 +167,8 @@ impl<'g> Cut<'g> {
                 let files = if x == n && own != 0 { PRICE } else { 0.0 };
                 let before = self.cost_of(x) + self.cost_of(y) + files;
                 let after = self.cost_of(x - n) + self.cost_of(y + n);
-                if before - after + self.bond(i, to) - self.bond(i, own) <= TINY {
+                let alone = self.is_alone(to) || to != 0 && self.g.alone.contains(&i);
+                if alone || before - after + self.bond(i, to) - self.bond(i, own) <= TINY {
                     continue;
                 }
                 self.part[i] = to;
@@ -221,7 +238,7 @@ mod tests {
     fn graph(lines: &[usize], uses: &[(usize, usize)]) -> Graph {
         let bonds = uses.iter().map(|(a, b)| (*a, *b, 2.0)).collect();
         let stays = vec![false; lines.len()];
-        Graph { lines: lines.to_vec(), stays, uses: uses.to_vec(), kept: Vec::new(), bonds }
+        Graph { lines: lines.to_vec(), stays, uses: uses.to_vec(), bonds, ..Graph::default() }
     }
 
     #[test]
@@ -231,6 +248,19 @@ mod tests {
         assert_eq!((p[0], p[3]), (p[1], p[4]), "{p:?}");
         assert_eq!((p[1], p[4]), (p[2], p[5]), "{p:?}");
         assert_ne!(p[0], p[3]);
+    }
+
+    #[test]
+    fn what_is_alone_goes_alone_or_stays() {
+        let mut g = graph(&[5, 80, 80, 80, 80], &[(1, 2), (3, 4), (2, 4)]);
+        g.stays[0] = true;
+        g.alone = vec![2];
+        let p = parts(&g);
+        assert!(p[2] == 0 || (0..5).all(|i| i == 2 || p[i] != p[2]), "{p:?}");
+        // in a circle with something else it can't be alone
+        g.uses.push((2, 1));
+        let p = parts(&g);
+        assert_eq!((p[1], p[2]), (0, 0), "{p:?}");
     }
 
     #[test]
@@ -255,8 +285,9 @@ mod tests {
             let edge = || prop::collection::vec((0..n, 0..n), 0..n * 2);
             let bonds = prop::collection::vec((0..n, 0..n, 0.0..4.0f64), 0..n * 2);
             let each = (prop::collection::vec(1usize..300, n), prop::collection::vec(prop::bool::weighted(0.2), n));
-            (each, edge(), prop::collection::vec(0..n, 0..3), bonds)
-                .prop_map(|((lines, stays), uses, kept, bonds)| Graph { lines, stays, uses, kept, bonds })
+            let some = || prop::collection::vec(0..n, 0..3);
+            let graph = |((lines, stays), uses, (kept, alone), bonds)| Graph { lines, stays, alone, uses, kept, bonds };
+            (each, edge(), (some(), some()), bonds).prop_map(graph)
         })
     }
 
@@ -271,6 +302,9 @@ mod tests {
                 // what stays uses nothing that comes to use it
                 let back = p[*a] == 0 && p[*b] != 0 && to_what_stays(p[*b]);
                 prop_assert!(!back, "{:?}", p);
+            }
+            for i in g.alone.iter().filter(|i| p[**i] != 0) {
+                prop_assert!((0..p.len()).all(|j| j == *i || p[j] != p[*i]), "{:?}", p);
             }
             let largest = p.iter().copied().max().unwrap_or(0);
             for k in 1..=largest {

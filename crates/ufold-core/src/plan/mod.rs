@@ -19,6 +19,7 @@ pub(crate) mod file_style;
 pub(crate) mod frame;
 pub(crate) mod general;
 pub(crate) mod given;
+pub(crate) mod headings;
 pub(crate) mod home;
 pub(crate) mod imports;
 pub(crate) mod inner;

@@ -83,6 +83,11 @@ pub(crate) trait Step {
     fn new_files(&self) -> Vec<&str> {
         self.wishes().and_then(|w| w.into.as_deref()).into_iter().collect()
     }
+
+    /// The places whose code goes to one of those files.
+    fn places_for(&self, _project: &Project, _file: &str) -> Vec<Place> {
+        self.places().to_vec()
+    }
 }
 
 /// The kinds of steps, each with its request.
@@ -240,7 +245,7 @@ pub fn plan(project: &Project, request: &Request) -> Plan {
 /// The plan for what a request says, and nothing else.
 fn as_asked(project: &Project, request: &Request) -> Plan {
     let planner = |p: &Project| request.step().plan(p);
-    let wanted = |path: &str| outside::wanted(project, path, request.places());
+    let wanted = |path: &str| outside::wanted(project, path, &request.step().places_for(project, path));
     let planned = std::panic::catch_unwind(AssertUnwindSafe(|| match unplaced(project, request.places()) {
         None => {
             let new: Vec<NewFile> = request.step().new_files().into_iter().filter_map(wanted).collect();

@@ -22,6 +22,7 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 pub(super) use self::definitions::{Definition, Moved, changed_when_loaded, definitions};
+pub(super) use self::members::{class_of_file, may_go};
 use crate::change::{Claim, Code, Edits, Found, Outcome, Place, Reason, Verdict, reason};
 use crate::find::paths::is_test;
 use crate::index::Project;

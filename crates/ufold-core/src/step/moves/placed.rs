@@ -10,6 +10,7 @@ use crate::change::{Code, Found, reason};
 use crate::index::Entity;
 use crate::lang::KeptName;
 use crate::names::Source;
+use crate::plan::headings::runs;
 use crate::plan::imports::{import_text, within_width};
 use crate::plan::lines::{comments_above, line_end, line_start, with_blank_lines};
 use crate::plan::unneeded;
@@ -88,13 +89,9 @@ fn quoted_as(m: &Move, line: String) -> String {
 /// What goes of the old file: runs of definitions with the blank lines that would be too many.
 fn gaps(m: &Move) -> Vec<Span> {
     let s = &m.from;
-    let mut runs: Vec<Span> = Vec::new();
-    for d in &m.moved.all {
-        match runs.last_mut().filter(|r| s.text[r.end..d.span.start].trim().is_empty()) {
-            Some(r) => r.end = d.span.end,
-            None => runs.push(d.span),
-        }
-    }
+    let level: Vec<NodeId> = s.tree.children(Tree::ROOT).collect();
+    let gone = |n: NodeId| m.moved.all.iter().any(|d| d.statement == n);
+    let runs = runs(s, &level, &gone, m.moved.all.iter().map(|d| d.span));
     let blank = |r: Span| {
         let before = s.text[..r.start].trim_end().len();
         let after = r.end + (s.text[r.end..].len() - s.text[r.end..].trim_start().len());

@@ -3,6 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::graph::{Unit, Units, singular};
+use super::movable::file_of;
 use crate::find::paths::is_test_file;
 use crate::index::Project;
 use crate::names::Source;
@@ -23,8 +24,15 @@ const MOST_NUMBERED: usize = 50;
 pub(super) fn path_for(project: &Project, s: &Source, units: &Units, own: &[usize], taken: &[String]) -> String {
     let (folder, file) = s.path.rsplit_once('/').map_or(("", s.path.as_str()), |(a, b)| (&s.path[..a.len() + 1], b));
     let (stem, extension) = file.split_at(file.find('.').filter(|i| *i > 0).unwrap_or(file.len()));
-    let style = Style::of(project, s, folder);
     let parts: Vec<&Unit> = own.iter().map(|i| &units.all[*i]).collect();
+    if let [class] = parts[..]
+        && class.alone
+    {
+        return file_of(s, &class.names[0]);
+    }
+    // a file has the name of its class
+    let of_class = s.names.members_in_sight;
+    let style = if of_class { Style::Camel } else { Style::of(project, s, folder) };
     let topics = topics(units, &parts);
     let mut stems: Vec<String> = topics.iter().map(|w| style.write(w)).collect();
     let joined = |t: &Vec<String>| style.write(&words(stem).into_iter().chain(t.iter().cloned()).collect::<Vec<_>>());
@@ -43,6 +51,7 @@ pub(super) fn path_for(project: &Project, s: &Source, units: &Units, own: &[usiz
         let name = path[folder.len()..].split('.').next().unwrap_or("");
         let other = s.lang.is_builtin(name)
             || s.lang.is_standard_module(name)
+            || of_class && project.word_elsewhere(name, &[])
             || !s.lang.is_identifier(&name.replace('-', "_"));
         !there && !other && hidden_by(project, path).is_none() && (!test || is_test_file(path))
     };
@@ -71,7 +80,7 @@ fn topics(units: &Units, own: &[&Unit]) -> Vec<Vec<String>> {
     }
     let mut scores: FxHashMap<&str, (f64, f64)> = FxHashMap::default();
     for u in &units.all {
-        let inside = own.iter().any(|o| o.statement == u.statement);
+        let inside = own.iter().any(|o| o.first() == u.first());
         for w in &u.words {
             let (here, all) = scores.entry(w).or_default();
             let weight = 1.0 + (u.lines as f64).sqrt() / 4.0;

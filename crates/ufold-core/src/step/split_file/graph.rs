@@ -3,15 +3,15 @@
 
 use rustc_hash::FxHashMap;
 
+use super::movable::{Movable, level, movable, uses};
 use crate::index::Project;
-use crate::index::unseen::called;
-use crate::names::{BindingId, Names, Source};
+use crate::names::Source;
 use crate::plan::clusters::Graph;
+use crate::plan::headings::{self, Heading};
 use crate::plan::verbs::VERBS;
 use crate::plan::words::{WEAK, words};
-use crate::step::moves::{self, Definition, Moved, changed_when_loaded};
 use crate::text::Span;
-use crate::tree::{NodeId, Role, Tree};
+use crate::tree::NodeId;
 
 /// How much a thing draws all together those who use it.
 const BY_USE: f64 = 2.0;
@@ -23,14 +23,21 @@ const BY_NEIGHBOUR: f64 = 0.3;
 /// Shorter words say nothing.
 const LEAST_LETTERS: usize = 3;
 
-/// A definition that could go.
+/// What could go, with what tells where it belongs.
 pub(super) struct Unit {
-    pub statement: NodeId,
+    pub statements: Vec<NodeId>,
     pub names: Vec<String>,
     pub lines: usize,
     pub words: Vec<String>,
     /// Headings before it.
     pub section: usize,
+    pub alone: bool,
+}
+
+impl Unit {
+    pub fn first(&self) -> NodeId {
+        self.statements[0]
+    }
 }
 
 /// The definitions of a file; in the graph, 0 is all that is no definition, and the others follow.
@@ -43,17 +50,17 @@ pub(super) struct Units {
 
 impl Units {
     pub fn of(project: &Project, s: &Source, pinned: &[NodeId], no_stay: bool) -> Units {
-        let definitions = definitions(s);
-        let headings = headings(s);
-        let nouns: Vec<String> = definitions.iter().flat_map(|d| &d.names).flat_map(|(_, n)| nouns(n)).collect();
-        let all: Vec<Unit> = definitions.iter().map(|d| unit(s, d, &headings, &nouns)).collect();
-        let mut units = Units { all, graph: Graph::default(), headings: headings.into_iter().map(|h| h.1).collect() };
+        let movable = movable(project, s);
+        let headings = headings::all(s, &level(s));
+        let nouns: Vec<String> = movable.iter().flat_map(|d| &d.names).flat_map(|n| nouns(n)).collect();
+        let all: Vec<Unit> = movable.iter().map(|d| unit(s, d, &headings, &nouns)).collect();
+        let mut units =
+            Units { all, graph: Graph::default(), headings: headings.into_iter().map(|h| h.words).collect() };
         units.graph.lines = std::iter::once(units.rest(s)).chain(units.all.iter().map(|u| u.lines)).collect();
-        let back = imported_in_circles(project, s);
-        let circle = |d: &Definition| back.iter().any(|n| s.tree.contains(d.statement, *n));
-        let stays = |d: &Definition| pinned.contains(&d.statement) || is_of_its_file(s, d) || circle(d);
-        units.graph.stays = std::iter::once(true).chain(definitions.iter().map(stays)).collect();
-        units.uses(s, &definitions);
+        let stays = |d: &Movable| d.stays || d.statements.iter().any(|n| pinned.contains(n));
+        units.graph.stays = std::iter::once(true).chain(movable.iter().map(stays)).collect();
+        units.graph.alone = (1..=movable.len()).filter(|i| movable[i - 1].alone).collect();
+        units.uses(uses(s, &movable));
         let open = s.module.as_ref().is_some_and(|m| s.lang.is_open_module(m)) && !no_stay;
         let public = |n: &String| !s.lang.is_private(n);
         let kept = |i: &usize| open && units.all[i - 1].names.iter().any(public);
@@ -69,19 +76,7 @@ impl Units {
         all.saturating_sub(self.all.iter().map(|u| u.lines).sum())
     }
 
-    fn uses(&mut self, s: &Source, definitions: &[Definition]) {
-        let t = &s.tree;
-        let own: FxHashMap<BindingId, usize> =
-            definitions.iter().enumerate().flat_map(|(i, d)| d.names.iter().map(move |(b, _)| (*b, i + 1))).collect();
-        let top = |n: NodeId| std::iter::once(n).chain(t.ancestors(n)).find(|a| t.parent(*a) == Some(Tree::ROOT));
-        let by_statement: FxHashMap<NodeId, usize> =
-            self.all.iter().enumerate().map(|(i, u)| (u.statement, i + 1)).collect();
-        let mut uses: Vec<(usize, usize)> = Vec::new();
-        for r in &s.names.references {
-            let Some(j) = r.target.and_then(|b| own.get(&b)) else { continue };
-            let i = top(r.node).and_then(|n| by_statement.get(&n)).copied().unwrap_or(0);
-            uses.extend((i != *j).then_some((i, *j)));
-        }
+    fn uses(&mut self, mut uses: Vec<(usize, usize)>) {
         uses.sort_unstable();
         uses.dedup();
         let mut users: FxHashMap<usize, usize> = FxHashMap::default();
@@ -105,13 +100,16 @@ impl Units {
         }
     }
 
+    /// Neighbours, and what is under one heading; classes are about something by themselves.
     fn by_place(&mut self) {
-        for i in 2..=self.all.len() {
-            self.graph.bonds.push((i - 1, i, BY_NEIGHBOUR));
-        }
+        let near: Vec<usize> = (1..=self.all.len()).filter(|i| !self.all[i - 1].alone).collect();
+        let unit = |i: usize| &self.all[i - 1];
+        // constants stand together because they are constants
+        let beside = |w: &&[usize]| w.iter().all(|i| unit(*i).lines > 1) && unit(w[0]).section == unit(w[1]).section;
+        self.graph.bonds.extend(near.windows(2).filter(beside).map(|w| (w[0], w[1], BY_NEIGHBOUR)));
         let last = self.all.last().map_or(0, |u| u.section);
         for section in (1..=last).filter(|_| last > 1) {
-            let units: Vec<usize> = (1..=self.all.len()).filter(|i| self.all[i - 1].section == section).collect();
+            let units: Vec<usize> = near.iter().copied().filter(|i| self.all[i - 1].section == section).collect();
             let weight = BY_HEADING / units.len().saturating_sub(1).max(1) as f64;
             self.graph.bonds.extend(pairs(&units).map(|(a, b)| (a, b, weight)));
         }
@@ -122,102 +120,27 @@ fn pairs(units: &[usize]) -> impl Iterator<Item = (usize, usize)> {
     units.iter().enumerate().flat_map(|(i, a)| units[i + 1..].iter().map(move |b| (*a, *b)))
 }
 
-/// Uses of what is imported from files that come to load this one: a new file that imports them can't be imported here.
-fn imported_in_circles(project: &Project, s: &Source) -> Vec<NodeId> {
-    let Some(home) = project.index(&s.path) else { return Vec::new() };
-    let back = |b: BindingId| {
-        let import = s.names.binding(b).import.as_ref();
-        let files = import.map_or(Vec::new(), |i| project.resolved(s, i));
-        files.into_iter().any(|f| project.modules().takes_when_loaded(f, home))
-    };
-    let imports = s.names.bindings_of(Names::MODULE).filter(|b| back(*b));
-    imports.flat_map(|b| s.names.references_to(b)).map(|r| r.node).collect()
-}
-
-/// What could be moved by itself, in the order of the file.
-fn definitions(s: &Source) -> Vec<Definition> {
-    let mut out: Vec<Definition> = Vec::new();
-    for b in s.names.bindings_of(Names::MODULE).filter(|b| s.names.binding(*b).import.is_none()) {
-        let Ok(all) = moves::definitions(s, b, false) else { continue };
-        let alone = all.len() == 1 && !out.iter().any(|o| o.statement == all[0].statement);
-        out.extend(all.into_iter().filter(|_| alone));
-    }
-    out.sort_by_key(|d| d.statement);
-    out
-}
-
 /// Words of a name that are surely no verb of it: those behind the first, and all of a constant.
 fn nouns(name: &str) -> Vec<String> {
     let constant = name.chars().all(|c| !c.is_lowercase());
     words(name).iter().skip(usize::from(!constant)).map(|w| singular(w)).collect()
 }
 
-fn unit(s: &Source, d: &Definition, headings: &[(Span, Vec<String>)], nouns: &[String]) -> Unit {
-    let names: Vec<String> = d.names.iter().map(|(_, n)| n.clone()).collect();
-    let mut all: Vec<String> = names.iter().flat_map(|n| words(n)).map(|w| singular(&w)).collect();
+fn unit(s: &Source, d: &Movable, headings: &[Heading], nouns: &[String]) -> Unit {
+    let mut all: Vec<String> = d.names.iter().flat_map(|n| words(n)).map(|w| singular(&w)).collect();
     let verb = |w: &String| VERBS.contains(&w.as_str()) && !nouns.contains(w);
     all.retain(|w| w.len() >= LEAST_LETTERS && !WEAK.contains(&w.as_str()) && !verb(w));
     all.sort();
     all.dedup();
-    let start = s.tree.span(d.statement).start;
-    let lines = s.text[d.span.start..d.span.end].lines().filter(|l| !l.trim().is_empty()).count();
-    let section = headings.iter().filter(|h| h.0.end <= start).count();
-    Unit { statement: d.statement, names, lines, words: all, section }
+    let start = s.tree.span(d.statements[0]).start;
+    let filled = |span: &Span| s.text[span.start..span.end].lines().filter(|l| !l.trim().is_empty()).count();
+    let lines = d.spans.iter().map(filled).sum();
+    let section = headings.iter().filter(|h| h.span.end <= start).count();
+    let (statements, names, alone) = (d.statements.clone(), d.names.clone(), d.alone);
+    Unit { statements, names, lines, words: all, section, alone }
 }
 
 pub(super) fn singular(word: &str) -> String {
     let plural = word.len() > LEAST_LETTERS && word.ends_with('s') && !word.ends_with("ss");
     word[..word.len() - usize::from(plural)].to_string()
-}
-
-/// It means something else in another file, or something here changes it when the file is loaded.
-fn is_of_its_file(s: &Source, d: &Definition) -> bool {
-    let t = &s.tree;
-    let own = |n: NodeId| t.role(n) == Role::FrameName && s.lang.is_module_own(s.str(n));
-    let sees = |n: NodeId| called(s, n).is_some_and(|(word, _)| s.lang.reads_module_names().contains(&word));
-    let special = |n: &str| n.starts_with('_') && s.lang.is_special_member(n) || s.lang.public_list() == Some(n);
-    let names = d.names.iter().any(|(_, n)| special(n) || s.lang.is_module_own(n));
-    let alone = Moved { all: vec![d.clone()] };
-    names || t.subtree(d.statement).any(|n| own(n) || sees(n)) || changed_when_loaded(s, &alone).is_some()
-}
-
-/// Comments of the file's level that head what follows: a line of words among lines, with their words.
-fn headings(s: &Source) -> Vec<(Span, Vec<String>)> {
-    let t = &s.tree;
-    let marks: &[char] = &['-', '=', '*', '#', '~', '/', '_', '+'];
-    let inside = |c: &Span| t.children(Tree::ROOT).any(|n| t.span(n).start < c.start && c.start < t.span(n).end);
-    let at_margin = |c: &Span| c.start == 0 || s.text.as_bytes()[c.start - 1] == b'\n';
-    let ruled = |text: &str| {
-        text.split(|c: char| c.is_alphanumeric() || c.is_whitespace()).any(|run| {
-            run.len() > 2
-                && run.chars().all(|c| marks.contains(&c))
-                && run.chars().any(|c| !['/', '*', '#'].contains(&c) || run.len() > 4)
-        })
-    };
-    let mut out: Vec<(Span, Vec<String>)> = Vec::new();
-    let own: Vec<Span> = t.comments().iter().copied().filter(|c| at_margin(c) && !inside(c)).collect();
-    // lines of comments without a blank line between
-    let mut blocks: Vec<Span> = Vec::new();
-    for c in own {
-        match blocks.last_mut() {
-            Some(b) if s.text[b.end..c.start].trim().is_empty() && s.text[b.end..c.start].matches('\n').count() < 2 => {
-                b.end = c.end
-            }
-            _ => blocks.push(c),
-        }
-    }
-    for b in blocks {
-        let text = &s.text[b.start..b.end];
-        let said: Vec<String> = text
-            .lines()
-            .map(|l| l.trim_matches(|c: char| !c.is_alphanumeric()).to_string())
-            .filter(|l| !l.is_empty())
-            .collect();
-        let [one] = &said[..] else { continue };
-        let w = words(one);
-        if ruled(text) && (1..=6).contains(&w.len()) {
-            out.push((b, w));
-        }
-    }
-    out
 }

@@ -6,6 +6,7 @@
 
 mod file_names;
 mod graph;
+mod movable;
 mod propose;
 
 use std::slice::from_ref;
@@ -13,10 +14,11 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
+use self::movable::place_named;
 pub use self::propose::{ProposedFile, StaysThere, propose_files};
 use super::chain::Several;
 use super::{MoveRequest, Plan, Request, Step};
-use crate::change::{Claim, Code, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
+use crate::change::{Claim, Code, Found, Link, Outcome, Place, Reason, Verdict, reason};
 use crate::index::Project;
 use crate::names::Source;
 use crate::tree::Tree;
@@ -52,6 +54,13 @@ pub struct FilePart {
     pub names: Vec<String>,
 }
 
+impl FilePart {
+    /// Where its definitions stand.
+    fn places(&self, s: &Source) -> Vec<Place> {
+        self.names.iter().filter_map(|name| place_named(s, name)).collect()
+    }
+}
+
 impl Step for SplitFileRequest {
     fn finding(&self) -> &str {
         &self.finding
@@ -63,6 +72,12 @@ impl Step for SplitFileRequest {
 
     fn new_files(&self) -> Vec<&str> {
         self.taken().map(|(_, p)| p.to.as_str()).collect()
+    }
+
+    fn places_for(&self, project: &Project, file: &str) -> Vec<Place> {
+        let part = self.parts.iter().find(|p| p.to == file);
+        let own = part.and_then(|p| Some(p.places(&*project.source_at(&self.place).ok()?)));
+        own.filter(|p| !p.is_empty()).unwrap_or_else(|| self.places().to_vec())
     }
 
     fn claim(&self) -> Claim {
@@ -125,11 +140,7 @@ impl SplitFileRequest {
     /// One part goes.
     fn moved(&self, project: &Project, at: &mut Several, (s, part): (&Arc<Source>, &FilePart)) -> Found<Link> {
         let now = at.now(s);
-        let find = |name: &String| {
-            let b = now.names.in_module(name).filter(|b| now.names.binding(*b).import.is_none());
-            b.map(|b| place_of(&now, now.tree.span(now.names.binding(b).first)))
-        };
-        let places: Vec<Place> = part.names.iter().filter_map(find).collect();
+        let places = part.places(&now);
         if places.is_empty() {
             let why = format!("none of what {} should get is defined here", part.to);
             return Err(vec![reason(s, Tree::ROOT, Code::NoPart, why)]);

@@ -10,6 +10,7 @@ use crate::change::{Claim, Code, Found, Place, Reason, Verdict, reason};
 use crate::index::Project;
 use crate::names::Source;
 use crate::plan::clusters;
+use crate::step::moves::class_of_file;
 use crate::step::{Plan, Request, plan};
 use crate::tree::{NodeId, Tree};
 
@@ -52,7 +53,8 @@ pub fn propose_files(
     no_stay: bool,
 ) -> Found<(Plan, Vec<ProposedFile>, StaysThere)> {
     let s = project.source_at(place)?;
-    if !s.lang.modules_are_values() || s.names.members_in_sight {
+    let classes = s.names.members_in_sight && class_of_file(&s).is_some();
+    if !s.lang.modules_are_values() && !classes {
         let message = "files of this language can't be split yet";
         return Err(vec![reason(&s, Tree::ROOT, Code::NoStepYet, message)]);
     }
@@ -129,7 +131,7 @@ fn unfit(s: &Source, units: &Units, plan: &Plan) -> Vec<NodeId> {
         .chain(plan.result.reasons.iter().filter(|_| plan.result.is_refused()));
     let at: Vec<usize> = all.filter(|r| r.file == s.path && r.line > 1).map(|r| r.line).collect();
     let hit = |n: NodeId| at.iter().any(|l| lines(n).0 <= *l && *l <= lines(n).1);
-    units.all.iter().map(|u| u.statement).filter(|n| hit(*n)).collect()
+    units.all.iter().flat_map(|u| u.statements.iter().copied()).filter(|n| hit(*n)).collect()
 }
 
 fn proposed(units: &Units, parts: &[Part], plan: &Plan) -> Vec<ProposedFile> {

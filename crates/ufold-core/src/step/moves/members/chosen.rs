@@ -2,6 +2,7 @@
 
 use super::Moving;
 use crate::change::{Code, Found, Place, Reason, reason};
+use crate::index::Project;
 use crate::index::class_members::{body, is_function, name_of};
 use crate::names::{BindingId, Source};
 use crate::plan::lines::{line_end, line_start};
@@ -76,7 +77,7 @@ fn named(m: &Moving, name: &str, along: bool) -> Found<Vec<Member>> {
             let message = format!("`{name}` is a function and a field here");
             return Err(vec![reason(s, *node, Code::Overloaded, message)]);
         }
-        may_go(m, *node)?;
+        may_go(m.project, s, *node)?;
         let binding = s.names.at(word).and_then(|r| r.target);
         let Some(binding) = binding else {
             return Err(vec![reason(s, *node, Code::NotAName, "no function or field of a class stands here")]);
@@ -90,8 +91,7 @@ fn named(m: &Moving, name: &str, along: bool) -> Found<Vec<Member>> {
 }
 
 /// The member needs no object, and is nothing that its own class must have.
-fn may_go(m: &Moving, node: NodeId) -> Found<()> {
-    let s = &m.from;
+pub(in crate::step) fn may_go(project: &Project, s: &Source, node: NodeId) -> Found<()> {
     let refuse = |code: Code, why: String| Err(vec![reason(s, node, code, why)]);
     let of = s.lang.bases().expect("the classes fit");
     if !of.is_of_class(s, node) {
@@ -115,14 +115,13 @@ fn may_go(m: &Moving, node: NodeId) -> Found<()> {
     }
     match is_function(s, node) {
         true => Ok(()),
-        false => field(m, node),
+        false => field(project, s, node),
     }
 }
 
 /// A field's first value is the same whenever its class is made ready.
-fn field(m: &Moving, node: NodeId) -> Found<()> {
-    let s = &m.from;
-    let definitions = |s: &Source, name: &str| m.project.definition(s, name);
+fn field(project: &Project, s: &Source, node: NodeId) -> Found<()> {
+    let definitions = |s: &Source, name: &str| project.definition(s, name);
     if s.lang.acts_when_made(s, node, &definitions) {
         let message = "its first value is computed when its class is made ready, which would be at another time";
         return Err(vec![reason(s, node, Code::Order, message)]);

@@ -16,6 +16,7 @@ mod written;
 use std::sync::Arc;
 
 use self::chosen::Member;
+pub(in crate::step) use self::chosen::may_go;
 use super::{MoveRequest, begins_a_path, class_name as name_of};
 use crate::change::{Code, Edits, Found, Outcome, Reason, Verdict, reason};
 use crate::find::paths::is_test;
@@ -48,7 +49,12 @@ pub(super) fn run(project: &Project, request: &MoveRequest, from: Arc<Source>) -
     };
     let to = project.source(target).map_err(|e| vec![reason(&from, Tree::ROOT, Code::Unreadable, e)])?;
     let class = chosen::class_of(&from, &request.places)?;
-    let home = home_in(&from, &to)?;
+    let stem = stem_of(&to.path);
+    if project.is_new(target) && !from.lang.is_identifier(stem) {
+        return refuse(Code::NoHome, format!("`{stem}` can't be the name of a class"));
+    }
+    let none = || vec![reason(&from, Tree::ROOT, Code::NoHome, format!("{} has no class of its name", to.path))];
+    let home = class_of_file(&to).ok_or_else(none)?;
     let mut m = Moving { project, from: from.clone(), class, to, target, home, members: Vec::new() };
     m.fits()?;
     chosen::find(&mut m, &request.places)?;
@@ -56,14 +62,12 @@ pub(super) fn run(project: &Project, request: &MoveRequest, from: Arc<Source>) -
 }
 
 /// The class of a file that code can come to: that of the file's name, or the only one.
-fn home_in(from: &Source, to: &Source) -> Found<NodeId> {
-    let t = &to.tree;
+pub(in crate::step) fn class_of_file(s: &Source) -> Option<NodeId> {
+    let t = &s.tree;
     let classes: Vec<NodeId> = t.children(Tree::ROOT).filter(|c| t.role(*c) == Role::Class).collect();
-    let stem = stem_of(&to.path);
-    let named = classes.iter().copied().find(|c| t.child(*c, Field::Name).is_some_and(|n| to.str(n) == stem));
-    let only = || Some(classes[0]).filter(|_| classes.len() == 1);
-    let none = || vec![reason(from, Tree::ROOT, Code::NoHome, format!("{} has no class of its name", to.path))];
-    named.or_else(|| if classes.is_empty() { None } else { only() }).ok_or_else(none)
+    let stem = stem_of(&s.path);
+    let named = classes.iter().copied().find(|c| t.child(*c, Field::Name).is_some_and(|n| s.str(n) == stem));
+    named.or_else(|| classes.first().copied().filter(|_| classes.len() == 1))
 }
 
 impl Moving<'_> {
