@@ -92,6 +92,11 @@ fn object<T>(source: &Source, node: NodeId, message: impl Into<String>) -> Opini
     Err(Objection { message: message.into(), file: source.path.clone(), line: source.line(node) })
 }
 
+/// Looks at many at once; of those that speak against it the first is told.
+fn each<T: Sync>(all: &[T], check: impl Fn(&T) -> Opinion<()> + Sync) -> Opinion<()> {
+    all.par_iter().find_map_first(|x| check(x).err()).map_or(Ok(()), Err)
+}
+
 /// One file before and after.
 pub(crate) struct Pair {
     pub old: Arc<Source>,

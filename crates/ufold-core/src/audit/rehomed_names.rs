@@ -8,7 +8,7 @@ use rustc_hash::FxHashMap;
 use super::file::File;
 use super::rehomed_code::{Before, Laid, Word, sees};
 use super::renamed::{each_file, words};
-use super::{Objection, Opinion, object};
+use super::{Objection, Opinion, each, object};
 use crate::change::{Change, Code};
 use crate::index::class_members::{body, is_function, name_of};
 use crate::index::class_tree::{self, declarations, is_ready_at, same_class};
@@ -37,7 +37,7 @@ pub(super) fn check(
             return object(o, before.source.old, "which classes these are can't be told");
         }
         c.may_go()?;
-        laid.words.iter().try_for_each(|w| c.word(w))?;
+        each(&laid.words, |w| c.word(w))?;
         laid.opened.iter().try_for_each(|w| c.opened(w))?;
         c.everywhere()?;
         c.beside()?;

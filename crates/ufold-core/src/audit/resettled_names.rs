@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 
 use super::renamed::{each_file, words};
 use super::resettled_code::{Laid, Settled};
-use super::{Objection, Opinion, object};
+use super::{Objection, Opinion, each, object};
 use crate::change::Code;
 use crate::index::{Entity, Project, class_tree, unseen};
 use crate::lang::{MemberOf, Stored};
@@ -30,7 +30,7 @@ pub(super) fn check(x: &Settled, seen: impl FnOnce(&Compared) -> Opinion<()>) ->
     let run = |after: &Project| {
         let map = x.laid.iter().map(|l| ((l.o.path.as_str(), l.a), (l.s.path.as_str(), l.b))).collect();
         let c = Compared { x, after, map };
-        x.laid.iter().try_for_each(|l| c.word(l))?;
+        each(&x.laid, |l| c.word(l))?;
         x.pairs.iter().try_for_each(|p| c.imports(&p.s))?;
         c.everywhere()?;
         c.told()?;

@@ -174,10 +174,14 @@ impl Watch<'_, '_> {
                 }
             }
             MemberOf::Unknown | MemberOf::Likely(_) => {
+                let near = self.c.x.near();
                 let kept = |c: &Class| {
-                    let all = declarations(&c.source, c.node, word);
-                    let own = self.is_of(&c.source, 0) || self.is_of(&c.source, 1);
-                    own && !self.holds(&c.source, c.node) && all.iter().any(|d| !self.is_free(&c.source, *d))
+                    let h = &c.source;
+                    let own = !near && (self.is_of(h, 0) || self.is_of(h, 1));
+                    let around = !self.c.x.outer.is_empty() && h.path == self.c.x.from.s.path;
+                    let lost =
+                        |d: &NodeId| if h.lang.hides_member(h, *d) { around } else { own && !self.is_free(h, *d) };
+                    !self.holds(h, c.node) && declarations(h, c.node, word).iter().any(lost)
                 };
                 if classes.iter().any(kept) { hidden() } else { Ok(()) }
             }
@@ -356,7 +360,9 @@ impl Watch<'_, '_> {
                     MemberOf::Likely(_) | MemberOf::Unknown => self.is_of(&other, 0),
                     MemberOf::Other => false,
                 };
-                if !meant || makes && !class_tree::is_made(&other, n) {
+                // what is called is a function, also one of a field's name
+                let other_kind = s.tree.role(d) == Role::ClassField && given(&other, n).is_some();
+                if !meant || other_kind || makes && !class_tree::is_made(&other, n) {
                     continue;
                 }
                 if !self.sees((s, d), (&other, n), own) {

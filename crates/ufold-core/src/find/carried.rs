@@ -17,7 +17,7 @@ const NAMING: usize = 4;
 static VERSION: LazyLock<Regex> = LazyLock::new(|| Regex::new(r"\bv?\d+\.\d+(\.\d+)*\b").expect("a pattern"));
 
 /// What a line about rights says; numbers in it are not the file's version.
-const RIGHTS: [&str; 6] = ["licen", "copyright", "(c)", "gpl", "mpl", "rights reserved"];
+pub(crate) const RIGHTS: [&str; 6] = ["licen", "copyright", "(c)", "gpl", "mpl", "rights reserved"];
 
 pub fn is_carried(path: &str, text: &str) -> bool {
     if !is_output(path) {

@@ -4,7 +4,7 @@
 //! finding can be folded; that is planning.
 
 mod calculations;
-mod carried;
+pub(crate) mod carried;
 pub(crate) mod classes;
 mod clutter;
 mod expressions;

@@ -170,8 +170,26 @@ pub(crate) fn is_open_to_all(s: &Source, declaration: NodeId) -> bool {
 
 /// What is to be said of a member that is open to all code: some of that may not be in the project.
 pub(crate) fn missed_outside(s: &Source, declaration: NodeId, name: &str) -> Option<String> {
-    is_open_to_all(s, declaration)
-        .then(|| format!("`{name}` is open to all code: who uses it outside this project would miss it"))
+    all_missed_outside(s, &[(declaration, name)])
+}
+
+/// The same of several.
+pub(crate) fn all_missed_outside(s: &Source, declared: &[(NodeId, &str)]) -> Option<String> {
+    const MOST_TOLD: usize = 4;
+    let mut open: Vec<String> =
+        declared.iter().filter(|d| is_open_to_all(s, d.0)).map(|d| format!("`{}`", d.1)).collect();
+    open.dedup();
+    let more = open.len().saturating_sub(MOST_TOLD);
+    let (are, them) = if open.len() > 1 { ("are", "them") } else { ("is", "it") };
+    let told = match (&open[..open.len() - more], more) {
+        ([], _) => return None,
+        (told, 0) => told.split_last().map(|(last, before)| match before {
+            [] => last.clone(),
+            _ => format!("{} and {last}", before.join(", ")),
+        })?,
+        (told, more) => format!("{} and {more} more", told.join(", ")),
+    };
+    Some(format!("{told} {are} open to all code: who uses {them} outside this project would miss {them}"))
 }
 
 /// A constructor of the class that a word names is called, or handed on, here.

@@ -219,6 +219,34 @@ pub(crate) fn blocks(s: &Source, imports: &[NodeId]) -> Vec<Vec<NodeId>> {
     out
 }
 
+/// New imports of a file without any: a blank line keeps apart what it does in the file that they come from.
+pub(crate) fn as_in(s: &Source, lines: &[&str]) -> String {
+    let all: Vec<NodeId> = s.tree.children(Tree::ROOT).filter(|n| is_import(s, *n)).collect();
+    let blocks = blocks(s, &all);
+    let nearness = |b: &Vec<NodeId>, line: &str| {
+        let own = b.iter().filter(|i| is_of_members(s.str(**i)) == is_of_members(line));
+        own.map(|i| words_in_common(s.str(*i), line)).max().unwrap_or(0)
+    };
+    let block = |line: &str| (0..blocks.len()).rev().max_by_key(|i| nearness(&blocks[*i], line));
+    let mut out = String::new();
+    for (i, line) in lines.iter().enumerate() {
+        let apart = i > 0 && block(lines[i - 1]) != block(line);
+        out.push_str(if i == 0 {
+            ""
+        } else if apart {
+            "\n\n"
+        } else {
+            "\n"
+        });
+        out.push_str(line);
+    }
+    out
+}
+
+fn is_import(s: &Source, n: NodeId) -> bool {
+    matches!(s.tree.role(n), Role::Import | Role::ImportFrom)
+}
+
 /// Words of their paths with which two imports begin.
 fn words_in_common(a: &str, b: &str) -> usize {
     let path = |text: &str| text.trim_end_matches(';').split_whitespace().last().unwrap_or("").to_string();

@@ -15,6 +15,7 @@ pub(crate) mod derived;
 pub(crate) mod elsewhere;
 pub(crate) mod emptied;
 pub(crate) mod evaluate;
+pub(crate) mod file_head;
 pub(crate) mod file_style;
 pub(crate) mod frame;
 pub(crate) mod general;

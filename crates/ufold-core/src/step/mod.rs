@@ -37,6 +37,7 @@ use serde::{Deserialize, Serialize};
 use crate::audit::audit;
 use crate::change::{Change, Claim, Code, Found, Outcome, Place, Reason};
 use crate::index::{NewFile, Project};
+use crate::plan::file_head;
 use crate::plan::outside;
 use crate::plan::wishes::Wishes;
 use crate::text::Span;
@@ -250,7 +251,7 @@ fn as_asked(project: &Project, request: &Request) -> Plan {
         None => {
             let new: Vec<NewFile> = request.step().new_files().into_iter().filter_map(wanted).collect();
             let run = || if new.is_empty() { None } else { project.with_new(&new, planner).ok() };
-            Ok(run().map_or_else(|| planner(project), |plan| made_by(plan, &new)))
+            Ok(run().map_or_else(|| planner(project), |plan| made_by(project, plan, &new)))
         }
         Some(reasons) => Err(reasons),
     }));
@@ -263,10 +264,13 @@ fn as_asked(project: &Project, request: &Request) -> Plan {
 }
 
 /// A plan says which files it makes, of nothing.
-fn made_by(mut plan: Plan, new: &[NewFile]) -> Plan {
+fn made_by(project: &Project, mut plan: Plan, new: &[NewFile]) -> Plan {
     for f in &mut plan.result.files {
         let Some(n) = new.iter().find(|n| n.path == f.file) else { continue };
-        let whole = apply_edits(&n.text, &f.edits).expect("the planner's edits fit its text");
+        let mut whole = apply_edits(&n.text, &f.edits).expect("the planner's edits fit its text");
+        if let Some(head) = file_head::shared(project, n.like).filter(|h| !whole.starts_with(h.trim_end())) {
+            whole = head + &whole;
+        }
         (f.creates, f.sha256, f.edits) = (true, sha256(""), vec![Edit::new(0, 0, whole)]);
     }
     plan

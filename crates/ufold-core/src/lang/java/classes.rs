@@ -334,8 +334,9 @@ impl<'a> Types<'a> {
         if name == sketch(s) {
             return Some(Class { home: Held::Own(s), node: Tree::ROOT });
         }
-        let own = t.ids().filter(|n| t.role(*n) == Role::Class && t.child(*n, Field::Name).is_some());
-        for c in own {
+        let last = name.rsplit('.').next();
+        let named = |n: &NodeId| t.role(*n) == Role::Class && t.child(*n, Field::Name).map(|w| s.str(w)) == last;
+        for c in s.names.scopes.iter().map(|x| x.node).filter(named) {
             if matches!(self.of_class(c).kind(), Kind::Named { name: n, .. } if n == name) {
                 return Some(Class { home: Held::Own(s), node: c });
             }

@@ -20,6 +20,8 @@ const BY_WORD: f64 = 0.6;
 /// What stands under one heading.
 const BY_HEADING: f64 = 2.0;
 const BY_NEIGHBOUR: f64 = 0.3;
+/// Lines of a definition that does something, or of a table that is worth a file.
+const LEAST_DONE: usize = 3;
 /// Shorter words say nothing.
 const LEAST_LETTERS: usize = 3;
 
@@ -32,6 +34,8 @@ pub(super) struct Unit {
     /// Headings before it.
     pub section: usize,
     pub alone: bool,
+    /// More than the value of a name.
+    pub does: bool,
 }
 
 impl Unit {
@@ -136,8 +140,10 @@ fn unit(s: &Source, d: &Movable, headings: &[Heading], nouns: &[String]) -> Unit
     let filled = |span: &Span| s.text[span.start..span.end].lines().filter(|l| !l.trim().is_empty()).count();
     let lines = d.spans.iter().map(filled).sum();
     let section = headings.iter().filter(|h| h.span.end <= start).count();
+    let long = |n: &NodeId| s.str(*n).lines().count() >= LEAST_DONE;
     let (statements, names, alone) = (d.statements.clone(), d.names.clone(), d.alone);
-    Unit { statements, names, lines, words: all, section, alone }
+    let does = statements.iter().any(long);
+    Unit { statements, names, lines, words: all, section, alone, does }
 }
 
 pub(super) fn singular(word: &str) -> String {

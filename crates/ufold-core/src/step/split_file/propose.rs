@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::Serialize;
 
 use super::file_names::path_for;
-use super::graph::Units;
+use super::graph::{Unit, Units};
 use super::{FilePart, SplitFileRequest};
 use crate::change::{Claim, Code, Found, Place, Reason, Verdict, reason};
 use crate::index::Project;
@@ -96,7 +96,8 @@ fn parts(project: &Project, s: &Source, units: &Units, cut: &[usize]) -> Vec<Par
         let lines: usize = own.iter().map(|i| units.all[*i].lines).sum();
         // the file would be another one, and nothing else
         let whole = own.len() == units.all.len() && units.graph.lines[0] < LEAST_LINES;
-        if lines < LEAST_LINES || whole {
+        let does = own.iter().any(|i| units.all[*i].does);
+        if lines < LEAST_LINES || whole || !does {
             continue;
         }
         let to = path_for(project, s, units, &own, &taken);
@@ -123,15 +124,19 @@ fn uses(units: &Units, from: &[usize], to: &[usize]) -> bool {
 /// Definitions at which a part was refused.
 fn unfit(s: &Source, units: &Units, plan: &Plan) -> Vec<NodeId> {
     let lines = |n: NodeId| (s.line(n), s.lines.line(s.tree.span(n).end.saturating_sub(1)));
-    let all = plan
-        .result
-        .left_out
-        .iter()
-        .map(|(_, r)| r)
-        .chain(plan.result.reasons.iter().filter(|_| plan.result.is_refused()));
-    let at: Vec<usize> = all.filter(|r| r.file == s.path && r.line > 1).map(|r| r.line).collect();
+    let all = || {
+        let left = plan.result.left_out.iter().map(|(_, r)| r);
+        left.chain(plan.result.reasons.iter().filter(|_| plan.result.is_refused()))
+    };
+    let at: Vec<usize> = all().filter(|r| r.file == s.path && r.line > 1).map(|r| r.line).collect();
     let hit = |n: NodeId| at.iter().any(|l| lines(n).0 <= *l && *l <= lines(n).1);
-    units.all.iter().flat_map(|u| u.statements.iter().copied()).filter(|n| hit(*n)).collect()
+    let hit: Vec<NodeId> = units.all.iter().flat_map(|u| u.statements.iter().copied()).filter(|n| hit(*n)).collect();
+    if !hit.is_empty() {
+        return hit;
+    }
+    // what the reasons name
+    let named = |u: &&Unit| all().any(|r| u.names.iter().any(|n| r.message.contains(&format!("`{n}`"))));
+    units.all.iter().filter(named).flat_map(|u| u.statements.iter().copied()).collect()
 }
 
 fn proposed(units: &Units, parts: &[Part], plan: &Plan) -> Vec<ProposedFile> {

@@ -144,7 +144,7 @@ fn member(g: &Going, class: NodeId, d: NodeId, word: NodeId) -> Found<Option<Ope
         return Ok(None);
     }
     let mixed = |x: &NodeId| is_function(s, *x) && may_fit(s, d, *x) && s.lang.is_open(s, *x) != s.lang.is_open(s, d);
-    if others.iter().any(mixed) {
+    if is_function(s, d) && others.iter().any(mixed) {
         return refuse(Code::Overloaded, format!("which `{name}` is chosen depends on the package"));
     }
     if let Some(r) = by_all_of_its_names(g, class, name) {
@@ -228,7 +228,10 @@ fn uses(g: &Going, class: NodeId, d: NodeId, name: &str, makes: bool) -> Vec<(St
     for s in unseen::with_name(g.project, name, home.lang) {
         let t = &s.tree;
         let words = t.ids().filter(|n| t.is_leaf(*n) && s.str(*n) == name && !g.holds(&s, *n));
-        for n in words.filter(|n| matches!(t.role(*n), Role::Name | Role::MemberName)) {
+        let is_field = home.tree.role(d) == Role::ClassField;
+        let words = words.filter(|n| matches!(t.role(*n), Role::Name | Role::MemberName));
+        // what is called is a function, also one of the field's name
+        for n in words.filter(|n| !(is_field && is_called(t, *n))) {
             let found = match is_type || makes {
                 true => s.lang.class_named(&s, n, &definitions),
                 false => s.lang.member_of(&s, n, &definitions),
@@ -258,6 +261,11 @@ fn uses(g: &Going, class: NodeId, d: NodeId, name: &str, makes: bool) -> Vec<(St
         }
     }
     out
+}
+
+fn is_called(t: &Tree, n: NodeId) -> bool {
+    let member = t.parent(n).filter(|m| t.role(*m) == Role::Member && t.role(n) == Role::MemberName);
+    t.field(member.unwrap_or(n)) == Field::Callee
 }
 
 fn extends(r: &class_tree::Class, own: Ty) -> bool {

@@ -21,7 +21,7 @@ use super::{MoveRequest, begins_a_path, class_name as name_of};
 use crate::change::{Code, Edits, Found, Outcome, Reason, Verdict, reason};
 use crate::find::paths::is_test;
 use crate::index::Project;
-use crate::index::class_tree::{missed_outside, same_class};
+use crate::index::class_tree::{all_missed_outside, same_class};
 use crate::index::constants;
 use crate::index::words::stem_of;
 use crate::lang::MemberOf;
@@ -173,10 +173,8 @@ impl Moving<'_> {
                 name_of(&self.from, self.class)
             )
         }));
-        let mut missed: Vec<String> =
-            self.members.iter().filter_map(|x| missed_outside(&self.from, x.node, &x.name)).collect();
-        missed.dedup();
-        remarks.extend(missed);
+        let moved: Vec<_> = self.members.iter().map(|x| (x.node, x.name.as_str())).collect();
+        remarks.extend(all_missed_outside(&self.from, &moved));
         Ok(Outcome { verdict, reasons: assumed, remarks, files, saves, ..Outcome::refused(Vec::new()) })
     }
 

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::{Member, Moving};
+use super::{Member, Moving, name_of};
 use crate::change::{Code, Found, Reason, reason};
 use crate::index::class_members::{body, is_function};
 use crate::index::seen::Seen;
@@ -184,7 +184,9 @@ fn object_of(project: &Project, s: &Source, n: NodeId) -> Found<NodeId> {
     let leaf = std::iter::successors(Some(object), |o| t.child(*o, Field::Member)).last().unwrap_or(object);
     let target = s.names.at(object).and_then(|r| r.target).map(|b| s.names.binding(b));
     let value = target.is_some_and(|b| b.space != crate::names::Space::Types && b.import.is_none());
-    let class = !value && t.is_leaf(leaf) && matches!(s.lang.class_named(s, leaf, &definitions), MemberOf::Class(_));
+    let class = !value
+        && t.is_leaf(leaf)
+        && matches!(s.lang.class_named(s, leaf, &definitions), MemberOf::Class(_) | MemberOf::Likely(_));
     if class { Ok(object) } else { refuse() }
 }
 
@@ -202,15 +204,16 @@ fn class_reached(m: &Moving, s: &Source, n: NodeId) -> Found<()> {
     }
 }
 
-/// A class around a use may inherit something that has the name of the new class.
+/// A class around a use may inherit something that has the name of the new class, or of the old one.
 fn perhaps_inherited(m: &Moving, u: &Use) -> Option<Reason> {
-    let (s, t, name) = (&u.source, &u.source.tree, m.new_name());
+    let (s, t) = (&u.source, &u.source.tree);
     let definitions = |s: &Source, name: &str| m.project.definition(s, name);
-    let mut around = t.ancestors(u.node).filter(|a| t.role(*a) == Role::Class);
-    let message = format!("nothing that this class extends has a `{name}`");
+    let around: Vec<NodeId> = t.ancestors(u.node).filter(|a| t.role(*a) == Role::Class).collect();
+    let inherits = |name: &&str| around.iter().any(|c| s.lang.may_inherit(s, *c, name, &definitions));
     let named = u.edit.is_some() && !in_home(m, s, u.node);
-    let found = named && around.any(|c| s.lang.may_inherit(s, c, name, &definitions));
-    found.then(|| reason(s, u.node, Code::InheritedName, message))
+    let name = [m.new_name(), name_of(&m.from, m.class)].into_iter().find(inherits).filter(|_| named)?;
+    let message = format!("nothing that this class extends has a `{name}`");
+    Some(reason(s, u.node, Code::InheritedName, message))
 }
 
 /// Who must be able to name the member for a use of it.

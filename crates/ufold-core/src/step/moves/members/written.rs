@@ -13,7 +13,7 @@ use crate::lang::Reach;
 use crate::names::Source;
 use crate::plan::class_reach::is_meant;
 use crate::plan::class_text::{lines_of, with_members, without_members};
-use crate::plan::imports::{add_import, import_alone, import_edit, import_text};
+use crate::plan::imports::{add_import, as_in, import_alone, import_edit, import_text};
 use crate::plan::outside::needed;
 use crate::plan::unneeded;
 use crate::text::{Edit, Span, apply_edits};
@@ -41,7 +41,7 @@ pub(super) fn edits(m: &Moving, inner: &Inner, users: &Users, edits: &mut Edits)
     if !t.children(Tree::ROOT).any(|n| matches!(t.role(n), Role::Import | Role::ImportFrom)) && lines.len() > 1 {
         // the first ones of a file stand together
         let all: Vec<&str> = lines.iter().map(|l| l.0.as_str()).collect();
-        lines = vec![(all.join("\n"), String::new())];
+        lines = vec![(as_in(s, &all), String::new())];
     }
     for (line, name) in lines {
         add_import(&m.to, &line, &name).into_iter().for_each(|e| edits.add(&m.to, e));
