@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::file::File;
 use crate::lang::Reach;
 use crate::names::Source;
-use crate::tree::{NodeId, Role};
+use crate::tree::{Field, NodeId, Role};
 
 /// A class before and after.
 #[derive(Clone, Copy)]
@@ -67,4 +67,19 @@ pub(super) fn reach_words(s: &Source, declaration: NodeId) -> Vec<NodeId> {
     let t = &s.tree;
     let token = |c: &NodeId| t.role(*c) == Role::Token && edits.iter().any(|e| e.span.contains(t.span(*c)));
     t.children(declaration).filter(token).collect()
+}
+
+/// How many values the call of a word hands on, where it is called.
+pub(super) fn given(s: &Source, word: NodeId) -> Option<usize> {
+    let t = &s.tree;
+    let call = t.ancestors(word).find(|a| t.role(*a) == Role::Call || t.role(*a).is_sequence())?;
+    let callee = t.child(call, Field::Callee)?;
+    let list = t.child(call, Field::Arguments).filter(|_| t.contains(callee, word) && t.end(callee) == t.end(word))?;
+    Some(t.children(list).filter(|c| t.role(*c) != Role::Token).count())
+}
+
+/// A function takes that many values, or may.
+pub(super) fn takes(s: &Source, function: NodeId, many: Option<usize>) -> bool {
+    let Some((many, list)) = many.zip(s.tree.child(function, Field::Parameters)) else { return true };
+    s.str(list).contains("...") || s.tree.children(list).filter(|c| s.tree.role(*c) != Role::Token).count() == many
 }

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::file::File;
-use super::rehomed_code::{Before, Laid, Word, sees};
+use super::rehomed_code::{Before, Laid, Word, given, sees, takes};
 use super::renamed::{each_file, words};
 use super::{Objection, Opinion, each, object};
 use crate::change::{Change, Code};
@@ -353,8 +353,11 @@ impl Compared<'_, '_> {
         if let MemberOf::Class(c) = member_of(self.after, s, n) {
             let classes = class_tree::with_word(self.after, s.str(n), s.lang);
             let Some(home) = class_tree::of_type(&classes, c) else { return hidden() };
-            let all = declarations(&home.source, home.node, s.str(n));
-            let seen = all.iter().all(|d| sees(&home.source, *d, s, n));
+            let h = &home.source;
+            let mut all = declarations(h, home.node, s.str(n));
+            // one that takes other values is not meant
+            all.retain(|d| takes(h, *d, given(s, n)));
+            let seen = all.iter().all(|d| sees(h, *d, s, n));
             return if seen && !all.is_empty() { Ok(()) } else { hidden() };
         }
         if let MemberOf::Class(c) = class_named(self.after, s, n) {

@@ -1,6 +1,7 @@
 //! Who sees what when a class comes to another package: the class sees all that it names, all that use it see what they
 //! name of it, and no other overload, override or hidden name comes of it.
 
+use super::rehomed_code::{given, takes};
 use super::resettled_names::{Compared, class_named, member_of, path_of};
 use super::{Opinion, object};
 use crate::index::Project;
@@ -62,21 +63,6 @@ fn only_opens(c: &Compared, a: NodeId, b: NodeId) -> Opinion<()> {
         true => object(o, a, "who may name this changed without need"),
         false => Ok(()),
     }
-}
-
-/// How many values the call of a word hands on, where it is called.
-fn given(s: &Source, word: NodeId) -> Option<usize> {
-    let t = &s.tree;
-    let call = t.ancestors(word).find(|a| t.role(*a) == Role::Call || t.role(*a).is_sequence())?;
-    let callee = t.child(call, Field::Callee)?;
-    let list = t.child(call, Field::Arguments).filter(|_| t.contains(callee, word) && t.end(callee) == t.end(word))?;
-    Some(t.children(list).filter(|c| t.role(*c) != Role::Token).count())
-}
-
-/// A function takes that many values, or may.
-fn takes(s: &Source, function: NodeId, many: Option<usize>) -> bool {
-    let Some((many, list)) = many.zip(s.tree.child(function, Field::Parameters)) else { return true };
-    s.str(list).contains("...") || s.tree.children(list).filter(|c| s.tree.role(*c) != Role::Token).count() == many
 }
 
 struct Watch<'a, 'f> {

@@ -73,7 +73,7 @@ pub fn propose_files(
             no_stay,
         };
         let plan = plan(project, &Request::SplitFile(request));
-        let unfit = unfit(&s, &units, &plan);
+        let unfit = unfit(&s, &units, &parts, &plan);
         let new: Vec<NodeId> = unfit.into_iter().filter(|n| !pinned.contains(n)).collect();
         if new.is_empty() || round == ROUNDS {
             let proposed = proposed(&units, &parts, &plan);
@@ -121,22 +121,26 @@ fn uses(units: &Units, from: &[usize], to: &[usize]) -> bool {
     units.graph.uses.iter().any(|(a, b)| *a > 0 && from.contains(&(a - 1)) && to.contains(&(b - 1)))
 }
 
-/// Definitions at which a part was refused.
-fn unfit(s: &Source, units: &Units, plan: &Plan) -> Vec<NodeId> {
-    let lines = |n: NodeId| (s.line(n), s.lines.line(s.tree.span(n).end.saturating_sub(1)));
-    let all = || {
-        let left = plan.result.left_out.iter().map(|(_, r)| r);
-        left.chain(plan.result.reasons.iter().filter(|_| plan.result.is_refused()))
-    };
-    let at: Vec<usize> = all().filter(|r| r.file == s.path && r.line > 1).map(|r| r.line).collect();
-    let hit = |n: NodeId| at.iter().any(|l| lines(n).0 <= *l && *l <= lines(n).1);
-    let hit: Vec<NodeId> = units.all.iter().flat_map(|u| u.statements.iter().copied()).filter(|n| hit(*n)).collect();
-    if !hit.is_empty() {
-        return hit;
+/// Definitions at which a part was refused, or which the reasons for that name.
+fn unfit(s: &Source, units: &Units, parts: &[Part], plan: &Plan) -> Vec<NodeId> {
+    let t = &s.tree;
+    let lines = |n: NodeId| (s.line(n), s.lines.line(t.span(n).end.saturating_sub(1)));
+    let every = plan.result.reasons.iter().filter(|_| plan.result.is_refused()).map(|r| (None, r));
+    let left = plan.result.left_out.iter().map(|(n, r)| (parts.get(n - 1), r));
+    let mut out = Vec::new();
+    for (part, r) in left.chain(every) {
+        let at = |u: &&Unit| {
+            r.file == s.path
+                && r.line > 1
+                && u.statements.iter().any(|n| lines(*n).0 <= r.line && r.line <= lines(*n).1)
+        };
+        let named = |u: &&Unit| u.names.iter().any(|n| r.message.contains(&format!("`{n}`")));
+        let hit: Vec<&Unit> = units.all.iter().filter(at).collect();
+        let own = || part.into_iter().flat_map(|p| &p.1).map(|i| &units.all[*i]);
+        let hit = if hit.is_empty() { own().filter(named).collect() } else { hit };
+        out.extend(hit.into_iter().flat_map(|u| u.statements.iter().copied()));
     }
-    // what the reasons name
-    let named = |u: &&Unit| all().any(|r| u.names.iter().any(|n| r.message.contains(&format!("`{n}`"))));
-    units.all.iter().filter(named).flat_map(|u| u.statements.iter().copied()).collect()
+    out
 }
 
 fn proposed(units: &Units, parts: &[Part], plan: &Plan) -> Vec<ProposedFile> {
