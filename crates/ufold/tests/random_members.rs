@@ -145,3 +145,37 @@ fn no_moved_class_changes_what_a_program_prints() {
         },
     );
 }
+
+/// A file in parts, as a person may ask for them in a plan: each may use what the others have.
+#[test]
+fn no_file_in_parts_changes_what_a_program_prints() {
+    Tally::of(
+        |seed| members::program(seed).files,
+        |seed, dir, dice| {
+            let p = members::program(seed);
+            let (path, names) = &p.classes[dice.roll(p.classes.len() as u64) as usize];
+            let folder = path.split('/').next().expect("a folder");
+            let mut parts: Vec<serde_json::Value> = Vec::new();
+            for (i, file) in ["First", "Second", "Third"].iter().enumerate() {
+                let free: Vec<&&str> = names.iter().skip(i).step_by(3).filter(|_| dice.chance(60)).collect();
+                if !free.is_empty() {
+                    let folder = if dice.chance(80) { folder } else { "port" };
+                    parts.push(serde_json::json!({ "to": format!("{folder}/{file}.java"), "names": free }));
+                }
+            }
+            let text = std::fs::read_to_string(dir.join(path)).ok()?;
+            let place = serde_json::json!({
+                "file": path, "start_line": 1, "end_line": text.lines().count(), "start_byte": 0, "end_byte": text.len(),
+            });
+            let request = serde_json::json!({ "finding": path, "place": place, "parts": parts });
+            let result = serde_json::json!({
+                "verdict": "refused", "reasons": [], "left_out": [], "remarks": [], "function": null,
+                "parameters": [], "sites": [], "files": [], "saves": 0,
+            });
+            let plan = serde_json::json!({ "schema": "ufold.plan/2", "step": "split-file", "request": request, "result": result });
+            let file = std::env::temp_dir().join(format!("ufold-parts-{}-{seed}.json", std::process::id()));
+            std::fs::write(&file, plan.to_string()).ok()?;
+            Some(["apply", &file.to_string_lossy(), "--color", "never"].map(String::from))
+        },
+    );
+}

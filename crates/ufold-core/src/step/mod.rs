@@ -198,8 +198,9 @@ impl Plan {
         // a file that only gets another name is none
         let moved = files().filter(|_| matches!(claim, Claim::Moved { .. })).filter_map(|f| f.moves_to.as_deref());
         let made = files().filter(|f| f.creates).map(|f| f.file.as_str()).chain(moved);
-        let (made, places) = (made.filter(|f| project.index(f).is_none()), self.request.places());
-        let made: Vec<NewFile> = made.filter_map(|f| outside::wanted(project, f, places)).collect();
+        let made = made.filter(|f| project.index(f).is_none());
+        let wanted = |f: &str| outside::wanted(project, f, &self.request.step().places_for(project, f));
+        let made: Vec<NewFile> = made.filter_map(wanted).collect();
         if made.is_empty() {
             return audit(project, &Change { claim: &claim, result: &self.result });
         }
@@ -208,13 +209,15 @@ impl Plan {
         for f in &mut result.files {
             let Some(new) = made.iter().find(|n| n.path == f.file) else { continue };
             let whole = apply_edits("", &f.edits).unwrap_or_default();
+            let head = file_head::shared(project, new.like).unwrap_or_default();
+            let whole = whole.strip_prefix(head.as_str()).unwrap_or(&whole);
             f.edits = match whole.strip_prefix(new.text.as_str()) {
                 Some(rest) => vec![Edit::new(new.text.len(), new.text.len(), rest)],
                 None => vec![Edit::new(0, new.text.len(), whole)],
             };
         }
         let run = |p: &Project| audit(p, &Change { claim: &claim, result: &result });
-        let fault = |e: String| Err(vec![internal(places, &e)]);
+        let fault = |e: String| Err(vec![internal(self.request.places(), &e)]);
         project.with_new(&made, run).unwrap_or_else(fault)
     }
 }

@@ -86,6 +86,11 @@ impl Step for SplitFileRequest {
 
     fn title(&self, result: &Outcome) -> String {
         match result.links.len() {
+            // of what was named each goes somewhere
+            _ if self.finding != self.place.file => {
+                let to: Vec<&str> = self.taken().map(|(_, p)| p.to.as_str()).collect();
+                format!("Move {} to {}", self.finding, to.join(", "))
+            }
             1 => format!("Split {}: 1 part", self.finding),
             n => format!("Split {} into {n} parts and the rest", self.finding),
         }
