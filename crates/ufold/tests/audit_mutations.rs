@@ -305,7 +305,7 @@ fn wrong_java_edits() {
 fn wrong_moves() {
     the_audit_catches("python3", &["python_move.txt", "python_split_file.txt"]);
     the_audit_catches("node", &["javascript_move.txt", "javascript_split_file.txt"]);
-    the_audit_catches(JAVA, &["java_move.txt", "java_move_classes.txt", "java_move_inner.txt"]);
+    the_audit_catches(JAVA, &["java_move.txt", "java_move_classes.txt", "java_move_inner.txt", "java_split_file.txt"]);
 }
 
 #[test]
