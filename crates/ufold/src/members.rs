@@ -21,7 +21,8 @@ pub fn lift(project: &Project, finding: &str, copies: &[Place], wishes: &Wishes)
         return Plan::new(Request::Lift(request), Outcome::refused(vec![reason]));
     }
     let (new_base, to, into) = (wishes.name.clone(), wishes.class.clone(), wishes.into.clone());
-    let request = LiftRequest { finding: finding.to_string(), places, to, new_base, into, narrow: true };
+    let request =
+        LiftRequest { finding: finding.to_string(), places, to, new_base, into, narrow: true, values: Vec::new() };
     if request.new_base.is_some() {
         let into = request.into.clone();
         let into = into.or_else(|| file_for_base(project, &request.places, request.new_base.as_deref()?));

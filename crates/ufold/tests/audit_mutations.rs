@@ -310,8 +310,8 @@ fn wrong_moves() {
 
 #[test]
 fn wrong_lifts() {
-    the_audit_catches("python3", &["python_lift.txt"]);
-    the_audit_catches("node", &["javascript_lift.txt"]);
+    the_audit_catches("python3", &["python_lift.txt", "python_lift_values.txt"]);
+    the_audit_catches("node", &["javascript_lift.txt", "javascript_lift_values.txt"]);
     the_audit_catches(JAVA, &["java_lift.txt"]);
 }
 

@@ -174,6 +174,8 @@ fn files_into_files_where_types_are_written() {
 #[test]
 fn members_to_bases() {
     cases("python_lift.txt", "python3");
+    cases("python_lift_values.txt", "python3");
+    cases("javascript_lift_values.txt", "node");
     cases("javascript_lift.txt", "node");
 }
 

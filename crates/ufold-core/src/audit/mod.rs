@@ -64,6 +64,7 @@ mod turns;
 mod unneeded;
 mod unread;
 mod unrolled;
+mod valued;
 mod widened;
 
 use std::sync::Arc;
@@ -148,6 +149,7 @@ pub fn audit(project: &Project, change: &Change) -> Result<(), Vec<Reason>> {
         | Claim::Joined
         | Claim::Unrolled
         | Claim::Lifted
+        | Claim::Valued { .. }
         | Claim::Moved { .. }
         | Claim::Reordered => laid_over(project, change),
     };
@@ -298,6 +300,7 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
         Claim::Joined => joined::run(&files),
         Claim::Unrolled => unrolled::run(project, &files),
         Claim::Lifted => lifted::run(project, change, &files),
+        Claim::Valued { names } => valued::run(project, names, change, &files),
         Claim::Moved { from, to }
             if files[0].old.names.members_in_sight && resettled::is_meant(project, to, change) =>
         {

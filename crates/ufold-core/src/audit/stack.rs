@@ -34,6 +34,7 @@ fn moved(project: &Project, change: &Change) -> Vec<Place> {
         Claim::Reordered
         | Claim::Unrolled
         | Claim::Lifted
+        | Claim::Valued { .. }
         | Claim::Joined
         | Claim::Divided
         | Claim::Moved { .. }

@@ -256,6 +256,8 @@ pub enum Claim {
     Unrolled,
     /// Members that classes declared by the same words are their base's.
     Lifted,
+    /// Classes have values of these names of their own, which their functions ask their objects for.
+    Valued { names: Vec<String> },
     /// A declaration has the value now that the next statement gave.
     Joined,
     /// The edits are those of the links, made one after the other.

@@ -10,6 +10,7 @@ pub(crate) mod bases;
 pub(crate) mod bound;
 pub(crate) mod class_members;
 pub(crate) mod class_tree;
+pub(crate) mod class_values;
 pub(crate) mod computed_text;
 pub(crate) mod constants;
 pub(crate) mod declared;

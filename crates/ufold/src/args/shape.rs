@@ -141,6 +141,9 @@ pub struct Lift {
     /// The file of the new class
     #[arg(long, value_name = "FILE", requires = "new_base")]
     pub into: Option<String>,
+    /// Names for the values in which the members differ, in the order of the code: each class has its own [default: found]
+    #[arg(long, value_name = "NAME,…", value_delimiter = ',')]
+    pub values: Vec<String>,
     #[command(flatten)]
     pub step: StepFlags,
     /// Write the plan to a file

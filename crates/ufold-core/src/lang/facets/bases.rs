@@ -28,6 +28,15 @@ pub trait Bases: Sync {
     fn answering(&self) -> &'static [&'static str] {
         &[]
     }
+    /// A value that a class has for its objects, as a declaration in it, and whether that is a function; none where code of
+    /// a class above could not ask for it.
+    fn value_of_class(&self, _like: &Source, _name: &str, _value: &str) -> Option<(String, bool)> {
+        None
+    }
+    /// The name of such a value.
+    fn value_name(&self, words: &[String]) -> String {
+        words.join("_")
+    }
     fn constructor(&self, parts: &ConstructorParts) -> String;
     /// The statement that hands arguments to the constructor above.
     fn call_above(&self, like: &Source, arguments: &[String]) -> String;

@@ -28,6 +28,16 @@ impl Bases for Classes {
         (!extends).then(|| Edit::new(end, end, format!(" extends {base}")))
     }
 
+    fn value_of_class(&self, like: &Source, name: &str, value: &str) -> Option<(String, bool)> {
+        let (unit, end) = (&like.habits().unit, Style::of(like).end());
+        (!self.typed).then(|| (format!("get {name}() {{\n{unit}return {value}{end}\n}}"), true))
+    }
+
+    fn value_name(&self, words: &[String]) -> String {
+        let upper = |w: &String| w[..1].to_uppercase() + &w[1..];
+        words.iter().enumerate().map(|(i, w)| if i == 0 { w.clone() } else { upper(w) }).collect()
+    }
+
     fn constructor(&self, p: &ConstructorParts) -> String {
         format!("{}constructor({}) {{\n{}{}}}\n", p.indent, p.parameters.join(", "), p.body, p.indent)
     }

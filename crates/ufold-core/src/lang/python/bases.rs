@@ -34,6 +34,14 @@ impl Bases for Classes {
         &["__getattr__", "__getattribute__"]
     }
 
+    fn value_of_class(&self, _like: &Source, name: &str, value: &str) -> Option<(String, bool)> {
+        Some((format!("{name} = {value}"), false))
+    }
+
+    fn value_name(&self, words: &[String]) -> String {
+        words.join("_").to_uppercase()
+    }
+
     fn constructor(&self, p: &ConstructorParts) -> String {
         format!("{}def __init__({}):\n{}", p.indent, p.parameters.join(", "), p.body)
     }

@@ -74,6 +74,22 @@ pub(super) fn read(
     places: &[Place],
     new_base: Option<&str>,
 ) -> Found<(Vec<Held>, &'static dyn Bases)> {
+    let (mut out, of) = gathered(project, places)?;
+    if let Some((h, why)) = out.iter().find_map(|h| Some((h, of.is_closed(&h.s, h.class)?))) {
+        return Err(vec![reason(&h.s, h.class, Code::NoHome, why)]);
+    }
+    let full = |h: &&Held| new_base.is_some_and(|name| of.extended(&h.s, h.class, name).is_none());
+    if let Some(h) = out.iter().find(full) {
+        let why = format!("`{}` extends another class already", h.name);
+        return Err(vec![reason(&h.s, h.class, Code::NoHome, why)]);
+    }
+    fits_together(&out)?;
+    along(&mut out);
+    Ok((out, of))
+}
+
+/// The classes around some members, each with those of them that it declares.
+pub(super) fn gathered(project: &Project, places: &[Place]) -> Found<(Vec<Held>, &'static dyn Bases)> {
     let mut out: Vec<Held> = Vec::new();
     let mut of = None;
     for p in places {
@@ -111,16 +127,6 @@ pub(super) fn read(
     for h in &mut out {
         h.members.sort_by_key(|m| m.nodes[0]);
     }
-    if let Some((h, why)) = out.iter().find_map(|h| Some((h, of.is_closed(&h.s, h.class)?))) {
-        return Err(vec![reason(&h.s, h.class, Code::NoHome, why)]);
-    }
-    let full = |h: &&Held| new_base.is_some_and(|name| of.extended(&h.s, h.class, name).is_none());
-    if let Some(h) = out.iter().find(full) {
-        let why = format!("`{}` extends another class already", h.name);
-        return Err(vec![reason(&h.s, h.class, Code::NoHome, why)]);
-    }
-    fits_together(&out)?;
-    along(&mut out);
     Ok((out, of))
 }
 
@@ -226,10 +232,10 @@ pub fn members_like(project: &Project, places: &[Place], new_base: bool) -> Vec<
 }
 
 /// A member of a class.
-struct Spot {
-    path: String,
-    class: NodeId,
-    place: Place,
+pub(super) struct Spot {
+    pub path: String,
+    pub class: NodeId,
+    pub place: Place,
 }
 
 impl Spot {
@@ -240,6 +246,13 @@ impl Spot {
 }
 
 fn spots(project: &Project, place: &Place, new_base: bool) -> Option<Vec<Spot>> {
+    spots_where(project, place, new_base, &class_members::same)
+}
+
+/// A member as one class declares it is like that of another.
+type Alike<'a> = dyn Fn((&Source, &Declared), (&Source, &Declared)) -> bool + 'a;
+
+pub(super) fn spots_where(project: &Project, place: &Place, new_base: bool, alike: &Alike) -> Option<Vec<Spot>> {
     let s = project.source_at(place).ok()?;
     let (class, statement) = member_at(&s, Span::new(place.start_byte, place.end_byte))?;
     let name = s.str(class_members::name_of(&s, statement)?).to_string();
@@ -250,7 +263,7 @@ fn spots(project: &Project, place: &Place, new_base: bool) -> Option<Vec<Spot>> 
             continue;
         }
         let found = declared(&c.source, c.node).into_iter().find(|d| d.name == name);
-        if let Some(d) = found.filter(|d| class_members::same((&s, &own), (&c.source, d))) {
+        if let Some(d) = found.filter(|d| alike((&s, &own), (&c.source, d))) {
             others.push((c.source.clone(), c.node, d));
         }
     }

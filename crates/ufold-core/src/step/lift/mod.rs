@@ -11,6 +11,7 @@ mod classes;
 mod constructor;
 mod fits;
 mod meaning;
+mod values;
 mod written;
 
 use std::sync::Arc;
@@ -20,6 +21,7 @@ use serde::{Deserialize, Serialize};
 use self::base::Base;
 use self::classes::Held;
 pub use self::classes::{file_for_base, members_like, members_of, name_for_base};
+pub use self::values::members_but_values;
 use crate::change::{Claim, Code, Found, Outcome, Place, Verdict, reason};
 use crate::index::Project;
 use crate::lang::Bases;
@@ -46,6 +48,9 @@ pub struct LiftRequest {
     /// Only where no more classes get the members than give them.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub narrow: bool,
+    /// The members differ in values, for which the classes get these names, in the order of the code; an empty one is found.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub values: Vec<String>,
 }
 
 impl Step for LiftRequest {
@@ -62,7 +67,7 @@ impl Step for LiftRequest {
     }
 
     fn claim(&self) -> Claim {
-        Claim::Lifted
+        if self.values.is_empty() { Claim::Lifted } else { Claim::InTurn }
     }
 
     fn title(&self, result: &Outcome) -> String {
@@ -71,7 +76,8 @@ impl Step for LiftRequest {
     }
 
     fn plan(&self, project: &Project) -> Plan {
-        Plan::of(project, Request::Lift(self.clone()), run(project, self))
+        let found = if self.values.is_empty() { run(project, self) } else { values::run(project, self) };
+        Plan::of(project, Request::Lift(self.clone()), found)
     }
 }
 
