@@ -5,7 +5,7 @@ use super::file::File;
 use super::{Objection, Opinion, object};
 use crate::change::{Change, Code};
 use crate::index::class_members::body;
-use crate::index::class_values::{by_its_class, is_value, made_by};
+use crate::index::class_values::{Foreign, for_others, is_value, made_by};
 use crate::index::method::method;
 use crate::index::{Project, ancestry, unseen};
 use crate::lang::MethodKind;
@@ -158,19 +158,19 @@ impl Walk<'_> {
     /// Who makes the class, or watches its members, does nothing with one more; the function is asked of its objects.
     fn seen_by_nobody(&self, project: &Project, x: &Asked, function: NodeId) -> Opinion<()> {
         let (o, class) = (&self.f.old, x.classes.0);
-        let told = |o: &Source, n: NodeId| {
+        let told = |code: Code, o: &Source, n: NodeId| {
             let line = o.line(n);
-            self.change.result.reasons.iter().any(|r| r.code == Code::LookedUp && r.file == o.path && r.line == line)
+            self.change.result.reasons.iter().any(|r| r.code == code && r.file == o.path && r.line == line)
         };
-        if let Some((h, n)) = made_by(project, o, class).into_iter().find(|(h, n)| !told(h, *n)) {
+        if let Some((h, n)) = made_by(project, o, class).into_iter().find(|(h, n)| !told(Code::LookedUp, h, *n)) {
             return object(&h, n, "what makes this class may see the value");
         }
         if ancestry::is_watched(project, o, class) {
             return object(o, class, "the class sees each look at a member");
         }
-        let name = o.tree.child(function, Field::Name).map_or("", |n| o.str(n));
-        match by_its_class(project, o, name) {
-            Some((h, n)) => object(&h, n, "a class is asked for the function, which may get another object"),
+        let untold = |x: &Foreign| x.sure || !told(Code::UsedAsValue, &x.source, x.node);
+        match for_others(project, o, function).into_iter().find(untold) {
+            Some(x) => object(&x.source, x.node, "the function may get another object"),
             None => Ok(()),
         }
     }

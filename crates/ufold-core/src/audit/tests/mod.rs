@@ -6,6 +6,7 @@ mod lifted;
 mod moved;
 mod rehomed;
 mod resettled;
+mod valued;
 
 use crate::change::{Place, Verdict};
 use crate::find::{Options, scan};

@@ -9,7 +9,7 @@ use super::{LiftRequest, Step};
 use crate::change::{Claim, Code, Edits, Found, Link, Outcome, Place, Reason, Verdict, place_of, reason};
 use crate::index::Project;
 use crate::index::class_members::{Declared, name_of};
-use crate::index::class_values::{self, by_its_class, is_value};
+use crate::index::class_values::{self, is_value};
 use crate::index::method::{Method, method};
 use crate::index::{ancestry, unseen};
 use crate::lang::{Bases, MethodKind};
@@ -230,7 +230,7 @@ impl Names<'_> {
     fn link(&self, columns: &[Column]) -> Found<Outcome> {
         let (mut edits, mut assumed) = (Edits::default(), Vec::new());
         for (i, h) in self.held.iter().enumerate() {
-            assumed.extend(self.fits(h)?);
+            assumed.extend(self.fits(h, columns)?);
             let mut own = Vec::new();
             for c in columns {
                 let value = h.s.str(c.holes[i][0]);
@@ -255,27 +255,47 @@ impl Names<'_> {
             let lang = self.held[0].s.lang;
             assumed.extend(unseen::lookups(self.project, &c.name, unseen::Within::Speakers(lang)));
         }
+        assumed.sort_by(|a, b| (a.code, &a.file, a.line).cmp(&(b.code, &b.file, b.line)));
+        assumed.dedup();
         let (files, saves) = edits.finish();
         let verdict = if assumed.is_empty() { Verdict::Ready } else { Verdict::Assumed };
         Ok(Outcome { verdict, reasons: assumed, files, saves, ..Outcome::refused(Vec::new()) })
     }
 
     /// A value more in the class is seen by nobody but who asks for it.
-    fn fits(&self, h: &Held) -> Found<Vec<Reason>> {
+    fn fits(&self, h: &Held, columns: &[Column]) -> Found<Vec<Reason>> {
         let s = &h.s;
         if ancestry::is_watched(self.project, s, h.class) {
             let why = "the class sees each look at a member of its objects";
             return Err(vec![reason(s, h.class, Code::InheritedName, why)]);
         }
-        for m in &h.members {
-            if let Some((o, n)) = by_its_class(self.project, s, &m.name) {
-                let why = format!("`{}` is asked of a class here, and may get any object", m.name);
-                return Err(vec![reason(&o, n, Code::UsedAsValue, why)]);
+        let mut out = Vec::new();
+        for f in self.functions(h, columns) {
+            let name = s.tree.child(f, Field::Name).map_or("", |n| s.str(n));
+            for x in class_values::for_others(self.project, s, f) {
+                let (code, o) = (Code::UsedAsValue, &x.source);
+                if x.sure {
+                    let why = format!("`{name}` is asked of a class here, and may get any object");
+                    return Err(vec![reason(o, x.node, code, why)]);
+                }
+                out.push(reason(o, x.node, code, format!("`{name}` gets an object of its own class here")));
             }
+            out.extend(unseen::lookups(self.project, name, unseen::Within::Speakers(s.lang)));
         }
         let message = || format!("this does nothing with what `{}` has besides its functions", h.name);
         let more = class_values::made_by(self.project, s, h.class);
-        Ok(more.into_iter().map(|(o, n)| reason(&o, n, Code::LookedUp, message())).collect())
+        out.extend(more.into_iter().map(|(o, n)| reason(&o, n, Code::LookedUp, message())));
+        Ok(out)
+    }
+
+    /// The functions of a class that ask for its values.
+    fn functions(&self, h: &Held, columns: &[Column]) -> Vec<NodeId> {
+        let at = self.held.iter().position(|o| o.class == h.class && o.s.path == h.s.path).unwrap_or(0);
+        let holes = columns.iter().flat_map(|c| &c.holes[at]);
+        let mut out: Vec<NodeId> = holes.filter_map(|n| h.s.tree.callable_around(*n)).collect();
+        out.sort();
+        out.dedup();
+        out
     }
 }
 
