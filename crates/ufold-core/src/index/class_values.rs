@@ -15,7 +15,8 @@ pub(crate) fn is_value(s: &Source, n: NodeId) -> bool {
     let fits = match t.role(p) {
         BinaryOp | BoolOp | Conditional | Arguments | Return | List | Tuple | Set | Paren | Interpolation => true,
         Compare => !s.str(p).split_whitespace().any(|w| w == "is"),
-        KeywordArg | Pair => t.field(n) == Field::Value,
+        KeywordArg => t.field(n) == Field::Value,
+        Pair => t.field(n) == Field::Value || !s.lang.members_are_keys(),
         Assign | AugAssign => t.field(n) == Field::Right,
         Index => t.field(n) != Field::Object,
         _ => false,

@@ -162,10 +162,12 @@ ufold move port/Fees.java:Tariff --to port/tariffs/"
     /// Put members that several classes repeat into the class that all of them extend, or into a new one
     #[command(
         after_help = "PLACE is FILE:Class.member, FILE:Class.member,member for several, or FILE:LINE:COL. All classes that declare\n\
-the member by the same words are meant; what it needs of them goes along. The new class stands above the\n\
-first of them, or, where they stand in several files, in a file of its own.\n\n\
+the member by the same words are meant; what it needs of them goes along. Where no other class does, those\n\
+are meant that differ in texts and numbers alone: each class has these as a value of its own then. The new\n\
+class stands above the first of them, or, where they stand in several files, in a file of its own.\n\n\
 Examples:\n  ufold lift harbour/records.py:Berth.label --preview\n  \
 ufold lift harbour/records.py:Berth.label,number --new-base Record\n  \
+ufold lift harbour/records.py:Berth.heading --new-base Record --values KIND\n  \
 ufold lift desk/Berth.java:Berth.number --new-base Record --into desk/Record.java"
     )]
     Lift(Lift),

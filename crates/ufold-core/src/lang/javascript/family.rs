@@ -267,6 +267,7 @@ impl Semantics for Family {
     fn look(&self, source: &Source, call: NodeId, word: &str, arguments: &[NodeId]) -> Option<Look> {
         match word {
             "hasOwnProperty" if arguments.len() == 1 => Some(Look::on_object(source, call, arguments)),
+            "get" | "set" | "has" if !source.str(call).starts_with("Reflect.") => None,
             _ => Some(Look::second(arguments)),
         }
     }

@@ -100,7 +100,11 @@ fn columns(held: &[Held]) -> Found<Vec<Column>> {
             continue;
         }
         if let Some((h, n)) = held.iter().zip(&at).find(|(h, n)| !is_value(&h.s, **n)) {
-            let why = format!("`{}` is no text or number that could be a value of its class", h.s.str(*n));
+            let alone = h.s.tree.ancestor(*n, &[Role::ExprStmt, Role::Doc]).is_some_and(|p| h.s.str(p) == h.s.str(*n));
+            let why = match alone {
+                true => "what the functions say of themselves differs".to_string(),
+                false => format!("`{}` is no text or number that could be a value of its class", h.s.str(*n)),
+            };
             return Err(vec![reason(&h.s, *n, Code::OtherMember, why)]);
         }
         match out.iter_mut().find(|(known, _)| *known == texts) {
