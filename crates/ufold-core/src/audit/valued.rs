@@ -132,6 +132,11 @@ impl Walk<'_> {
         let Some((_, declaration, _)) = declared else { return refuse("its class has no such value") };
         let form = o.lang.bases().and_then(|of| of.value_of_class(s, name, o.str(x.literal)));
         let words = |text: &str| text.split_whitespace().collect::<String>();
+        let literals = n.subtree(*declaration).filter(|l| n.role(*l) == Role::Literal);
+        // blanks in a text are not to be passed over
+        if !literals.map(|l| s.str(l)).eq([o.str(x.literal)]) {
+            return refuse("the value of the class is another one");
+        }
         if form.is_none_or(|f| words(&f.0) != words(s.str(*declaration).trim_end_matches(';'))) {
             return refuse("the value of the class is another one");
         }

@@ -24,7 +24,10 @@ pub(crate) fn is_value(s: &Source, n: NodeId) -> bool {
     let outside = |a: &NodeId| matches!(t.role(*a), Decorator | Parameters | Type | Pattern | Markup | Class | Lambda);
     let function = t.callable_around(n);
     let inside = t.ancestors(n).take_while(|a| Some(*a) != function);
-    fits && function.is_some_and(|f| t.role(f) == Function) && !inside.into_iter().any(|a| outside(&a))
+    // lines of a text would be indented otherwise
+    let one_line = !s.str(n).contains('\n');
+    let inside = function.is_some_and(|f| t.role(f) == Function) && !inside.into_iter().any(|a| outside(&a));
+    fits && inside && one_line && !s.lang.needs_constant(s, n)
 }
 
 /// A place at which a function of a class may get an object of another one.

@@ -56,6 +56,7 @@ fn wrong_values_of_python_classes_are_refused() {
         PYTHON,
         &[
             ("another text", "KIND = \"berth \"", "KIND = \"ship \""),
+            ("a blank less", "KIND = \"berth \"", "KIND = \"berth\""),
             ("another form of the text", "KIND = \"berth \"", "KIND = \"berth \".strip()"),
             ("another name", "KIND = \"berth \"", "WORD = \"berth \""),
             ("another value", "LABEL_LIMIT = 30", "LABEL_LIMIT = 31"),

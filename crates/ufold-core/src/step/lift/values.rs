@@ -50,6 +50,8 @@ pub(super) fn run(project: &Project, request: &LiftRequest) -> Found<Outcome> {
     }
     let mut out = Outcome { function: lifted.function.clone(), ..Outcome::refused(Vec::new()) };
     out.reasons = link.result.reasons.iter().cloned().chain(lifted.reasons.iter().map(|r| at.before(r))).collect();
+    out.reasons.sort_by(|a, b| (a.code, &a.file, a.line, &a.message).cmp(&(b.code, &b.file, b.line, &b.message)));
+    out.reasons.dedup();
     out.verdict = link.result.verdict.max(lifted.verdict);
     out.remarks.clone_from(&lifted.remarks);
     out.links = vec![link, Link { claim: Claim::Lifted, result: lifted }];
@@ -66,8 +68,10 @@ fn claim(columns: &[Column]) -> Claim {
 fn now(at: &Several, h: &Held) -> Vec<Place> {
     let s = at.now(&h.s);
     let t = &s.tree;
-    let class =
-        t.ids().find(|n| t.role(*n) == Role::Class && t.child(*n, Field::Name).is_some_and(|w| s.str(w) == h.name));
+    // no class came or went
+    let classes = |t: &Tree| t.ids().filter(|n| t.role(*n) == Role::Class).collect::<Vec<_>>();
+    let nth = classes(&h.s.tree).iter().position(|c| *c == h.class);
+    let class = nth.and_then(|i| classes(t).get(i).copied());
     let body = class.map_or(Vec::new(), |c| crate::index::class_members::body(t, c));
     let words = body.into_iter().filter_map(|n| name_of(&s, n));
     words.filter(|w| h.member(s.str(*w)).is_some()).map(|w| place_of(&s, t.span(w))).collect()
