@@ -149,6 +149,10 @@ impl Walk<'_> {
         let Some((f, m)) = m.filter(|(_, m)| m.class == x.classes.0 && m.kind == MethodKind::Instance) else {
             return refuse("the function has no object of the class");
         };
+        let makes = o.lang.bases().is_some_and(|of| of.is_constructor(o, f)) && o.lang.object_word().is_some();
+        if makes {
+            return refuse("the object may not be there yet");
+        }
         let direct = t.parent(f).and_then(|b| t.parent(b)) == Some(m.class);
         let named = match o.lang.object_word() {
             Some(w) => s.str(own) == w,

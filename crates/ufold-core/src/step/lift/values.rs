@@ -143,6 +143,8 @@ fn object_of(s: &Source, function: NodeId) -> Option<String> {
     let own = t.parent(function).and_then(|b| t.parent(b)) == Some(class);
     match s.lang.object_word() {
         _ if kind != MethodKind::Instance || decorated || !own => None,
+        // the object is not there before the constructor above has made it
+        Some(_) if s.lang.bases().is_some_and(|of| of.is_constructor(s, function)) => None,
         Some(word) => Some(word.to_string()),
         None => Some(s.names.binding(receiver?).name.clone()),
     }
