@@ -4,9 +4,12 @@ use ufold_core::change::{Code, Outcome, Place, Reason, Verdict};
 use ufold_core::find::Finding;
 use ufold_core::index::Project;
 use ufold_core::plan::Wishes;
-use ufold_core::step::{LiftRequest, Plan, Request, file_for_base, members_of, name_for_base, plan};
+use ufold_core::step::{
+    LiftRequest, Plan, Request, file_for_base, member_around, members_but_values, members_of, name_for_base, plan,
+};
 use ufold_project::files::{Disk, Scanned};
 
+use crate::output::quoted;
 use crate::session::{Session, place};
 
 /// `copies`: where in each class the members begin.
@@ -40,6 +43,25 @@ pub fn lift(project: &Project, finding: &str, copies: &[Place], wishes: &Wishes)
         f.unnamed = true;
     }
     made
+}
+
+/// What takes copies that are members of classes to a base, where they differ in values alone: each class keeps its own.
+pub fn instead(project: &Project, copies: &[Place]) -> Option<String> {
+    let own: Vec<(Place, String)> = copies.iter().map(|c| member_around(project, c)).collect::<Option<_>>()?;
+    let places = members_but_values(project, &[own[0].0.clone()], false)?;
+    if own.iter().any(|(p, _)| !places.contains(p)) || own.iter().skip(1).any(|o| o.1 == own[0].1) {
+        return None;
+    }
+    let typed = quoted(&format!("{}:{}", own[0].0.file, own[0].1));
+    let request = LiftRequest { finding: typed.clone(), places, values: vec![String::new()], ..LiftRequest::default() };
+    let goes = |r: &LiftRequest| plan(project, &Request::Lift(r.clone())).result.verdict != Verdict::Refused;
+    if goes(&request) {
+        return Some(format!("ufold lift {typed}"));
+    }
+    let (name, _) = name_for_base(project, &request.places);
+    let into = file_for_base(project, &request.places, &name);
+    let made = LiftRequest { new_base: Some(name.clone()), into, ..request };
+    goes(&made).then(|| format!("ufold lift {typed} --new-base {name}"))
 }
 
 /// Whether the members of a finding can go to a base.

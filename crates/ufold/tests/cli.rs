@@ -178,6 +178,28 @@ fn preview_and_saved_plans() {
 }
 
 #[test]
+fn copies_that_are_members_may_keep_their_values() {
+    let class = |name: &str, text: &str, base: &str| {
+        format!(
+            "class {name}{base}:\n    def __init__(self, mark):\n        self.mark = mark\n\n    def label(self):\n        \
+             line = \"{text}\" + self.mark\n        if len(line) > 30:\n            line += \" ...\"\n        \
+             return line.upper()\n"
+        )
+    };
+    let both_classes = |base: &str| format!("{}\n\n{}", class("Berth", "berth ", base), class("Ship", "ship ", base));
+    let f = Folder::new(&[]);
+    f.write("records.py", &both_classes(""));
+    let o = f.run(&["show", "records.py:6"]);
+    assert!(both(&o).contains("or:   ufold lift records.py:Berth.label --new-base "), "{}", both(&o));
+    f.write("records.py", &format!("class Entry:\n    pass\n\n\n{}", both_classes("(Entry)")));
+    let o = f.run(&["show", "records.py:10"]);
+    assert!(both(&o).contains("or:   ufold lift records.py:Berth.label, "), "{}", both(&o));
+    // of functions of the file's own there is nothing to lift
+    f.write("records.py", TWO_COPIES);
+    assert!(!both(&f.run(&["show", "records.py:3"])).contains("or:   ufold lift"));
+}
+
+#[test]
 fn a_class_takes_its_file_along() {
     let berth = "package port;\n\nclass Berth {\n    int fee = 3;\n}\n";
     let dues = "package port;\n\nclass Dues {\n    int of(Berth b) {\n        return b.fee;\n    }\n}\n";

@@ -44,7 +44,9 @@ use crate::text::Span;
 pub use extract::{ExtractRequest, Others, copies_of};
 pub use fold::FoldRequest;
 pub use inline::{InlineRequest, uses_of};
-pub use lift::{LiftRequest, file_for_base, members_but_values, members_like, members_of, name_for_base};
+pub use lift::{
+    LiftRequest, file_for_base, member_around, members_but_values, members_like, members_of, name_for_base,
+};
 pub use moves::MoveRequest;
 pub use param::ParamRequest;
 use proven::proven;

@@ -16,6 +16,7 @@ use super::step::{gain, reason_line, reason_lines};
 use super::tidy;
 use crate::args::Target;
 use crate::history::{copies, histories};
+use crate::members;
 use crate::output::{self, count, fit, line_number, places, print_parts, quoted};
 use crate::session::{Session, choose, place, plan_chosen, reach_of};
 
@@ -61,6 +62,11 @@ pub fn run(s: &Session, a: &Target) -> anyhow::Result<u8> {
     tell(s, &scanned, finding, &plan)?;
     if !s.json {
         View { s, scanned: &scanned, finding, plan: &plan, history: None }.next(&mut crate::output::out())?;
+        let repeat = Some(finding).filter(|f| f.kind == Kind::Repeat);
+        let copies = repeat.map(|f| f.copies.iter().map(|c| place(&scanned.facts, c)).collect::<Vec<_>>());
+        if let Some(other) = copies.and_then(|c| members::instead(&project, &c)) {
+            say!("{}", s.paint.faint(&format!("or:   {other}, so that each class keeps its values")));
+        }
     }
     Ok(0)
 }

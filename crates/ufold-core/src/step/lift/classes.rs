@@ -231,6 +231,14 @@ pub fn members_like(project: &Project, places: &[Place], new_base: bool) -> Vec<
     if out.is_empty() { places.to_vec() } else { out }
 }
 
+/// The member of a class in which some code stands: where it is named, and how it is written with its class.
+pub fn member_around(project: &Project, code: &Place) -> Option<(Place, String)> {
+    let s = project.source_at(code).ok()?;
+    let (class, statement) = member_at(&s, Span::new(code.start_byte, code.start_byte + 1))?;
+    let (word, name) = (class_members::name_of(&s, statement)?, s.tree.child(class, Field::Name)?);
+    Some((place_of(&s, s.tree.span(word)), format!("{}.{}", s.str(name), s.str(word))))
+}
+
 /// A member of a class.
 pub(super) struct Spot {
     pub path: String,

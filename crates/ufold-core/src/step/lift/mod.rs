@@ -20,7 +20,7 @@ use serde::{Deserialize, Serialize};
 
 use self::base::Base;
 use self::classes::Held;
-pub use self::classes::{file_for_base, members_like, members_of, name_for_base};
+pub use self::classes::{file_for_base, member_around, members_like, members_of, name_for_base};
 pub use self::values::members_but_values;
 use crate::change::{Claim, Code, Found, Outcome, Place, Verdict, reason};
 use crate::index::Project;
