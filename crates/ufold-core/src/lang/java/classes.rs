@@ -69,9 +69,7 @@ pub fn package(s: &Source) -> &str {
 
 /// Packages that a file imports whole.
 pub(super) fn wildcards(s: &Source) -> Vec<String> {
-    let t = &s.tree;
-    let imports = t.children(Tree::ROOT).filter(|c| t.role(*c) == Role::ImportFrom);
-    imports.filter_map(|i| super::scopes::imports(t, i, &s.text)).filter(|i| i.wildcard).map(|i| i.module).collect()
+    super::scopes::wildcards(&s.tree, &s.text).map(|(_, i)| i.module).collect()
 }
 
 /// The class that the members of a sketch are of has no name: the file tells it.

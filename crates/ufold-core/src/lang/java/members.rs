@@ -425,10 +425,9 @@ impl<'a> Types<'a> {
             found => return found,
         }
         // classes whose static members are imported all at once
-        let imports = t.children(Tree::ROOT).filter(|c| t.role(*c) == Role::ImportFrom);
-        let all = imports.filter(|i| t.children(*i).any(|c| self.s.str(c) == "static"));
-        let whole = all.filter_map(|i| super::scopes::imports(t, i, &self.s.text)).filter(|i| i.wildcard);
-        let found = whole.map(|i| self.declaring(Ty::named(&i.module, Vec::new()), name, space));
+        let whole = super::scopes::wildcards(t, &self.s.text);
+        let of_members = whole.filter(|(i, _)| t.children(*i).any(|c| self.s.str(c) == "static"));
+        let found = of_members.map(|(_, i)| self.declaring(Ty::named(&i.module, Vec::new()), name, space));
         found.into_iter().find(|f| *f != MemberOf::Other).unwrap_or(MemberOf::Other)
     }
 

@@ -62,12 +62,10 @@ pub fn import_of_free(from: &ModuleName, name: &str) -> Option<ImportRef> {
 /// Static members come from classes that are imported whole; a type may come from its package too.
 pub fn seen_through(s: &Source, name: &str) -> Option<String> {
     let t = &s.tree;
-    let imports = t.children(Tree::ROOT).filter(|c| t.role(*c) == Role::ImportFrom);
-    let whole = imports.filter_map(|i| Some((i, super::scopes::imports(t, i, &s.text).filter(|x| x.wildcard)?)));
     let is_static = |i: NodeId| t.children(i).any(|c| s.str(c) == "static");
     let is_type = name.starts_with(char::is_uppercase);
     let known = |m: &str| LIBRARY.classes.contains_key(&format!("{m}.{name}"));
-    let mut whole: Vec<_> = whole.collect();
+    let mut whole: Vec<_> = super::scopes::wildcards(t, &s.text).collect();
     if let Some((_, x)) = whole.iter().find(|(i, x)| !is_static(*i) && known(&x.module)) {
         return Some(x.module.clone());
     }

@@ -449,6 +449,13 @@ pub fn imports(t: &Tree, id: NodeId, text: &str) -> Option<ImportRef> {
     Some(ImportRef { level: 0, module: module.into(), member: Some(member.into()), wildcard: false })
 }
 
+/// Imports of all that a package or a class has; they are asked for often.
+pub fn wildcards<'s>(t: &'s Tree, text: &'s str) -> impl Iterator<Item = (NodeId, ImportRef)> + 's {
+    let all = t.children(Tree::ROOT).filter(|c| t.role(*c) == Role::ImportFrom);
+    let whole = all.filter(|i| t.children(*i).any(|c| t.role(c) == Role::Wildcard));
+    whole.filter_map(move |i| Some((i, imports(t, i, text)?)))
+}
+
 /// Whether the class that a bare member name reaches is surely the one that has it: no class on the way could have
 /// inherited another one.
 pub fn is_sure(source: &Source, name: NodeId) -> bool {
