@@ -11,7 +11,7 @@ use super::rehomed_names;
 use super::{Objection, Opinion, object};
 use crate::change::Change;
 use crate::index::Project;
-use crate::index::class_members::{body, name_of};
+use crate::index::class_members::{body, head, name_of};
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -89,10 +89,6 @@ impl<'f> Walk<'_, 'f> {
         if !added.is_empty() && self.laid.to.replace((pair, added.clone())).is_some() {
             return object(s, b, "two classes got members");
         }
-        let head = |s: &Source, c: NodeId| {
-            let block = s.tree.child(c, Field::Body);
-            s.tree.children(c).filter(|x| Some(*x) != block).collect::<Vec<_>>()
-        };
         self.lists(&head(o, a), &head(s, b), a)?;
         let rest =
             |all: &[NodeId], out: &[NodeId]| all.iter().copied().filter(|n| !out.contains(n)).collect::<Vec<_>>();

@@ -4,7 +4,7 @@
 use super::file::File;
 use super::{Objection, Opinion, object};
 use crate::change::{Change, Code};
-use crate::index::class_members::body;
+use crate::index::class_members::{body, declared_words, head};
 use crate::index::class_values::{Foreign, for_others, is_value, made_by};
 use crate::index::method::method;
 use crate::index::{Project, ancestry, unseen};
@@ -43,13 +43,8 @@ pub(super) fn run(project: &Project, names: &[String], change: &Change, files: &
     }
     for n in names {
         let lookups = unseen::lookups(project, n, unseen::Within::Speakers(files[0].old.lang));
-        let told =
-            |r: &crate::change::Reason| change.result.reasons.iter().any(|x| x.code == r.code && x.file == r.file);
-        if lookups.iter().any(|r| !told(r)) {
-            return Err(nowhere(&format!(
-                "what is looked up by texts may be `{n}`: this is not told ({})",
-                Code::LookedUp
-            )));
+        if lookups.iter().any(|r| !change.result.reasons.contains(r)) {
+            return Err(nowhere(&format!("what is looked up by texts may be `{n}`: this is not told")));
         }
     }
     if many == 0 { Err(nowhere("no value became a class's")) } else { Ok(()) }
@@ -89,7 +84,8 @@ impl Walk<'_> {
         let (o, s) = (&*self.f.old, &*self.f.new);
         let (olds, mut news) = (body(&o.tree, a), body(&s.tree, b));
         for n in news.clone() {
-            let named = self.names.iter().find(|x| s.tree.subtree(n).any(|w| is_declared(s, n, w) && s.str(w) == **x));
+            let words = declared_words(s, n);
+            let named = self.names.iter().find(|x| words.iter().any(|w| s.str(*w) == **x));
             if let Some(name) = named {
                 if self.declared.iter().any(|(c, _, x)| *c == b && x == name) {
                     return object(s, n, format!("`{name}` is declared twice"));
@@ -98,10 +94,6 @@ impl Walk<'_> {
                 news.retain(|x| *x != n);
             }
         }
-        let head = |s: &Source, c: NodeId| {
-            let block = s.tree.child(c, Field::Body);
-            s.tree.children(c).filter(|x| Some(*x) != block).collect::<Vec<_>>()
-        };
         self.lists((&head(o, a), &head(s, b)), None, a)?;
         self.lists((&olds, &news), Some((a, b)), a)
     }
@@ -134,10 +126,8 @@ impl Walk<'_> {
         let words = |text: &str| text.split_whitespace().collect::<String>();
         let literals = n.subtree(*declaration).filter(|l| n.role(*l) == Role::Literal);
         // blanks in a text are not to be passed over
-        if !literals.map(|l| s.str(l)).eq([o.str(x.literal)]) {
-            return refuse("the value of the class is another one");
-        }
-        if form.is_none_or(|f| words(&f.0) != words(s.str(*declaration).trim_end_matches(';'))) {
+        let text = literals.map(|l| s.str(l)).eq([o.str(x.literal)]);
+        if !text || form.is_none_or(|f| words(&f.0) != words(s.str(*declaration).trim_end_matches(';'))) {
             return refuse("the value of the class is another one");
         }
         if !is_value(o, x.literal) {
@@ -183,9 +173,4 @@ impl Walk<'_> {
             None => Ok(()),
         }
     }
-}
-
-/// A word that a statement of a class's body declares.
-fn is_declared(s: &Source, statement: NodeId, word: NodeId) -> bool {
-    crate::index::class_members::declared_words(s, statement).contains(&word)
 }

@@ -14,6 +14,12 @@ pub(crate) struct Declared {
 /// The statements of a class's body.
 pub(crate) use crate::find::classes::body;
 
+/// What stands before the body of a class.
+pub(crate) fn head(s: &Source, class: NodeId) -> Vec<NodeId> {
+    let block = s.tree.child(class, Field::Body);
+    s.tree.children(class).filter(|n| Some(*n) != block).collect()
+}
+
 /// The name that a statement of a class's body declares, when it is one.
 pub(crate) fn name_of(s: &Source, statement: NodeId) -> Option<NodeId> {
     crate::find::classes::name_of(&s.tree, statement)
