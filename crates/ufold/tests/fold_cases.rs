@@ -13,7 +13,7 @@ use std::fs;
 use std::path::Path;
 use std::process::Output;
 
-use common::{Case, JAVA, TSC, has, load, program, ufold};
+use common::{Case, JAVA, LUA, TSC, has, load, program, ufold};
 
 /// One case under test.
 struct Trial<'a> {
@@ -107,6 +107,11 @@ fn cases(file: &str, interpreter: &str) {
     let run = |c: &Case| Trial { case: c }.run(interpreter).err().map(|e| format!("=== {}\n{e}", c.name));
     let failures: Vec<String> = list.iter().filter_map(run).collect();
     assert!(failures.is_empty(), "{} of {} cases fail\n{}", failures.len(), list.len(), failures.join("\n"));
+}
+
+#[test]
+fn lua_values_and_results() {
+    cases("lua_values.txt", LUA);
 }
 
 #[test]

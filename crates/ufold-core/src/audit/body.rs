@@ -173,7 +173,9 @@ impl Check<'_> {
                 _ => None,
             };
             let Some(value) = value else { return object(self.home, self.definition, "the value is not handed over") };
-            let bracketed = h.role(value) == Role::Paren && t.role(self.site.first) != Role::Paren;
+            let one =
+                t.role(self.site.first) != Role::Paren && !self.old().lang.is_several(self.old(), self.site.first);
+            let bracketed = h.role(value) == Role::Paren && one;
             let value = if bracketed { h.children(value).next().unwrap_or(value) } else { value };
             return eq.below(self.site.first, value);
         }

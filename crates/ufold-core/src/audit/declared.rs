@@ -34,7 +34,7 @@ pub(super) fn declared_once(s: &Source, function: NodeId) -> Opinion<()> {
         let binds = |n: &NodeId| s.names.at(*n).is_some_and(|r| r.usage.writes());
         t.subtree(l).filter(|n| t.role(*n) == Role::Name && binds(n)).collect()
     });
-    for d in all.iter().filter(|d| !for_function(**d)) {
+    for d in all.iter().filter(|d| !for_function(**d) && !s.lang.declares_again()) {
         let block = t.parent(*d).unwrap_or(function);
         let outermost = t.parent(block) == Some(function);
         for n in declared(*d) {

@@ -130,10 +130,7 @@ impl Equal<'_> {
             let own = self.c.function_type(written).map(|f| h.str(f.member));
             member.filter(|m| own.or(h.lang.function_member(written)) == Some(*m))?;
         }
-        let argument = *self.call.arguments.get(i)?;
-        let body = s.tree.child(argument, Field::Body)?;
-        let light = s.tree.role(argument) == Role::Lambda && s.tree.role(body) != Role::Block;
-        light.then_some(i)
+        light_body(s, *self.call.arguments.get(i)?).map(|_| i)
     }
 
     /// The words of a parameter's type.
@@ -160,7 +157,7 @@ impl Equal<'_> {
         let own: Option<Vec<BindingId>> = list.iter().map(plain).collect();
         let passed: Vec<NodeId> =
             h.tree.child(b, Field::Arguments).map_or(Vec::new(), |x| h.tree.children(x).collect());
-        let body = s.tree.child(lambda, Field::Body);
+        let body = light_body(s, lambda);
         let (Some(own), Some(body)) = (own.filter(|o| o.len() == passed.len()), body) else {
             return object(s, lambda, "the function does not take what the body passes");
         };
@@ -177,7 +174,8 @@ impl Equal<'_> {
             Role::Paren => t.children(n).next().unwrap_or(n),
             _ => n,
         };
-        let body = if o.tree.role(a) == Role::Paren { body } else { bare(&s.tree, body) };
+        let kept = o.tree.role(a) == Role::Paren || o.lang.is_several(o, a);
+        let body = if kept { body } else { bare(&s.tree, body) };
         self.substituted(a, a, body, &own, &passed)
     }
 
@@ -247,6 +245,9 @@ impl Equal<'_> {
                 Some(x) => self.link(a, x, self.parameters[i]),
                 None => object(o, a, "another name stands here"),
             };
+        }
+        if o.lang.is_several(o, a) {
+            return object(o, a, "this may be several values, and a parameter is one");
         }
         self.state.borrow_mut().stood[i].push(a);
         if let Some(old) = &self.c.old_call {
@@ -398,6 +399,9 @@ impl Equal<'_> {
             (true, true) if x.target.is_some_and(|b| self.c.becomes_local(b) && self.c.copy_writes(b)) => {
                 object(o, a, format!("`{}` would be the file's in the new function too", o.str(a)))
             }
+            (true, true) if o.names.is_above_declaration(x, o.str(a)) != h.names.is_above_declaration(y, h.str(b)) => {
+                object(o, a, format!("`{}` is in sight in one of the places only", o.str(a)))
+            }
             (true, true) => {
                 let (p, q) = (self.c.project.entity(o, o.str(a)), self.c.project.entity(h, h.str(b)));
                 if p == q {
@@ -449,6 +453,19 @@ impl Equal<'_> {
             object(o, at, format!("`{}` does not correspond to one local", o.str(at)))
         }
     }
+}
+
+/// The one expression of a function that is a value.
+fn light_body(s: &Source, lambda: NodeId) -> Option<NodeId> {
+    let t = &s.tree;
+    let body = t.child(lambda, Field::Body).filter(|_| t.role(lambda) == Role::Lambda)?;
+    if t.role(body) != Role::Block {
+        return Some(body);
+    }
+    let mut inner = t.children(body);
+    let only = inner.next().filter(|n| t.role(*n) == Role::Return && s.lang.lambdas_return())?;
+    let value = t.children(only).next();
+    value.filter(|_| inner.next().is_none())
 }
 
 /// The value in brackets of an attribute of markup that was a text, one that says the same in code.

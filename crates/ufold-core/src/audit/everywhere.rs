@@ -136,7 +136,7 @@ impl Everywhere<'_> {
             let b = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b));
             // what an import brings and another statement gives is a variable of the file
             let own = |b: &Binding| b.import.is_none() || b.writes != 1;
-            b.is_some_and(|b| b.scope == Names::MODULE && own(b) && b.first == n)
+            b.is_some_and(|b| b.is_of_file() && own(b) && b.first == n)
         };
         self.words().find(|(s, n)| of_module(s, *n)).and_then(|(s, _)| self.project.index(&s.path))
     }
@@ -307,8 +307,7 @@ struct Known(FxHashMap<String, Entity>);
 
 impl Known {
     fn meaning(&mut self, p: &Project, s: &Source, n: NodeId) -> Option<Entity> {
-        let of_module =
-            |r: &crate::names::Reference| r.target.is_some_and(|b| s.names.binding(b).scope == Names::MODULE);
+        let of_module = |r: &crate::names::Reference| r.target.is_some_and(|b| s.names.binding(b).is_of_file());
         if s.tree.role(n) != Role::Name || !s.names.at(n).is_some_and(of_module) {
             return meaning(p, s, n);
         }
@@ -336,7 +335,7 @@ pub(super) fn meaning(p: &Project, s: &Source, n: NodeId) -> Option<Entity> {
     if t.role(n) == Role::Name {
         let r = s.names.at(n)?;
         let name = match r.target.map(|b| s.names.binding(b)) {
-            Some(b) if b.scope == Names::MODULE => b.name.as_str(),
+            Some(b) if b.is_of_file() => b.name.as_str(),
             Some(b) => return b.import.as_ref().map(|_| given_by_import(p, s, b)),
             None => s.str(n),
         };

@@ -268,6 +268,9 @@ impl<'a> Inlined<'a> {
         self.imports(f, &w)?;
         for (a, c) in &w.replaced {
             let Some(given) = self.replaced(o, *a) else { return object(o, *a, "something else was replaced") };
+            if !same_number((o, *a), (&f.new, *c), self.home.lang.gives_several(self.home, d.value)) {
+                return object(o, *a, "another number of values stands here");
+            }
             let bare = if n.role(*c) == Role::Paren && self.home.tree.role(d.value) != Role::Paren {
                 n.children(*c).next().unwrap_or(*c)
             } else {
@@ -365,6 +368,9 @@ impl<'a> Inlined<'a> {
             return wrong();
         }
         if let Some(k) = own {
+            if f.new.lang.is_several(&f.new, b) {
+                return object(o, a, "a parameter was one value");
+            }
             let bare = n.role(b) == Role::Paren && f.old.tree.role(given[k]) != Role::Paren;
             let inner = if bare { n.children(b).next().unwrap_or(b) } else { b };
             return self.stands_for(f, map, &f.old, given[k], inner, &[]);
@@ -432,7 +438,7 @@ impl Definition {
             let list = t.child(parent, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
             let named = |p: &NodeId| parameter(o, *p);
             let parameters: Option<Vec<BindingId>> = list.iter().map(named).collect();
-            return match value.zip(parameters) {
+            return match value.filter(|v| !o.lang.is_list(o, *v)).zip(parameters) {
                 Some((value, parameters)) => Ok(Definition { statement: parent, value, parameters }),
                 None => object(o, parent, "the function returns no single expression"),
             };
@@ -444,4 +450,11 @@ impl Definition {
             None => object(o, first, "the name is given no single value"),
         }
     }
+}
+
+/// What gives one value where it stood, or all that are given, does so still. `several`: what was defined may be several.
+fn same_number(old: (&Source, NodeId), new: (&Source, NodeId), several: bool) -> bool {
+    let was = old.0.lang.is_several(old.0, old.1) && several;
+    old.0.lang.takes_several(old.0, old.1) == new.0.lang.takes_several(new.0, new.1)
+        && new.0.lang.is_several(new.0, new.1) == was
 }

@@ -36,6 +36,9 @@ pub(super) fn run(project: &Project, name: &str, result: &Outcome, told: &Told) 
         if old.breaks_outside_brackets(value) {
             return object(&old, value, "a value of several lines without brackets");
         }
+        if old.lang.is_several(&old, value) || old.lang.is_list(&old, value) {
+            return object(&old, value, "this may be several values here");
+        }
         if typed_by_place(project, &old, value) || tells_types(&old, value) {
             return object(&old, value, "the type of this comes from its place, or it tells one");
         }

@@ -39,7 +39,10 @@ pub(super) fn same_meaning(old: &Source, new: &Source, scopes: &ScopeMap, a: Nod
         let r = s.names.at(n)?;
         Some((
             r.usage,
-            r.target.map(|t| (s.names.scope(s.names.binding(t).scope).node, s.names.binding(t).name.clone())),
+            r.target.map(|t| {
+                let binding = s.names.binding(t);
+                (s.names.scope(binding.scope).node, (s.names.turn(t), binding.name.clone()))
+            }),
         ))
     };
     match (target(old, a), target(new, b)) {

@@ -251,6 +251,9 @@ impl<'a> Site<'a> {
                 let inside = |m: NodeId| self.news.iter().any(|w| n.contains(*w, m)) && !at_end(m);
                 !s.names.references_to(x).any(|r| r.usage != Use::Read && inside(r.node))
             });
+            if s.lang.is_several(s, c) {
+                return wrong();
+            }
             let bracketed = n.role(c) == Role::Paren && t.role(*g) != Role::Paren;
             let c = if bracketed { n.children(c).next().unwrap_or(c) } else { c };
             return if unwritten && t.exact(*g) == n.exact(c) { Ok(()) } else { wrong() };

@@ -448,7 +448,7 @@ impl Turn<'_> {
 /// Names and rows of a loop over a list.
 fn listed(s: &Source, node: NodeId) -> Option<(Vec<BindingId>, Vec<Vec<Value>>)> {
     let t = &s.tree;
-    let (left, right) = (t.child(node, Field::Left)?, t.child(node, Field::Right)?);
+    let (left, right) = s.lang.loops()?.goes_through(s, node)?;
     let list = t.subtree(right).find(|n| t.role(*n) == Role::List)?;
     // where types are written the variable has that of the values
     let types = [node, list].map(|n| t.child(n, Field::Type).map(|x| s.str(x)));

@@ -4,6 +4,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use typed_index_collections::TiVec;
 
+use super::region::target_of_jump;
 use super::{Flow, Point, PointId, What};
 use crate::lang::Language;
 use crate::names::{BindingId, Names, Source, Use};
@@ -46,6 +47,8 @@ struct Build<'a> {
     exit: PointId,
     /// Hash of the label that the next loop has.
     label: Option<u64>,
+    /// Where jumps by name go on.
+    targets: FxHashMap<NodeId, PointId>,
     /// The local that the function being made is given to, and the function's body.
     given_later: Option<(usize, NodeId)>,
 }
@@ -77,6 +80,7 @@ pub(super) fn build(source: &Source, function: NodeId, region: NodeId, locals: V
         handlers: Vec::new(),
         exit: PointId(0),
         label: None,
+        targets: FxHashMap::default(),
         given_later: None,
     };
     let start = b.point(What::Nothing, function, vec![]);
@@ -174,6 +178,19 @@ impl Build<'_> {
             Role::Match => self.match_statement(id, loose),
             Role::Switch => self.switch(id, loose),
             Role::Labeled => self.labeled(id, loose),
+            Role::Jump => {
+                let at = self.then(What::Nothing, id, loose);
+                if let Some(target) = target_of_jump(self.tree, id) {
+                    let target = self.jump_target(target);
+                    self.link(&at, target);
+                }
+                vec![]
+            }
+            Role::JumpTarget => {
+                let target = self.jump_target(id);
+                self.link(&loose, target);
+                vec![target]
+            }
             Role::Block => self.block(id, loose),
             Role::Return => {
                 let out = self.children(id, loose);

@@ -17,7 +17,7 @@ use std::sync::{Arc, Mutex};
 
 pub(crate) use effects::is_given_above;
 pub use effects::{Conflict, Effects};
-pub use region::{Exits, RegionFlow, left_by};
+pub use region::{Exits, RegionFlow, left_by, target_of_jump};
 
 #[cfg(test)]
 mod tests;

@@ -300,6 +300,17 @@ pub fn left_by(tree: &Tree, jump: NodeId) -> Option<NodeId> {
     tree.ancestors(jump).find(|a| stops(tree.role(*a)) && !in_else(tree, *a, jump))
 }
 
+/// The place of its name in a block around a jump; none where there is no such place.
+pub fn target_of_jump(tree: &Tree, jump: NodeId) -> Option<NodeId> {
+    let name = tree.child_of_role(jump, Role::Label)?;
+    let named = |n: &NodeId| {
+        tree.role(*n) == Role::JumpTarget
+            && tree.child_of_role(*n, Role::Label).is_some_and(|l| tree.exact(l) == tree.exact(name))
+    };
+    let blocks = tree.ancestors(jump).take_while(|a| !tree.role(*a).is_callable());
+    blocks.filter(|a| tree.role(*a).is_sequence()).find_map(|b| tree.children(b).find(named))
+}
+
 /// A `break` in the `else` of a loop belongs to the loop around it.
 fn in_else(tree: &Tree, of: NodeId, node: NodeId) -> bool {
     tree.children(of).any(|c| tree.role(c) == Role::Else && tree.contains(c, node))

@@ -6,6 +6,7 @@
 mod facets;
 mod java;
 mod javascript;
+mod lua;
 mod python;
 mod typescript;
 pub mod values;
@@ -261,13 +262,14 @@ pub enum MethodKind {
 
 /// All languages, in the order in which their extensions are tried.
 pub fn all() -> &'static [&'static dyn Language] {
-    static ALL: [&dyn Language; 6] = [
+    static ALL: [&dyn Language; 7] = [
         &python::PYTHON,
         &python::NOTEBOOK,
         &javascript::JAVASCRIPT,
         &typescript::TYPESCRIPT,
         &typescript::TSX,
         &java::Java,
+        &lua::Lua,
     ];
     &ALL
 }

@@ -82,6 +82,8 @@ pub struct Binding {
     pub hoisted: bool,
     /// What an import binds.
     pub import: Option<ImportRef>,
+    /// Its scope has it from this node on; above it, the name means what is outside.
+    pub seen_from: Option<NodeId>,
 }
 
 /// One imported name.
@@ -94,6 +96,13 @@ pub struct ImportRef {
     pub member: Option<String>,
     /// `*`
     pub wildcard: bool,
+}
+
+impl Binding {
+    /// A name that all code of its file, and perhaps other files, can use.
+    pub fn is_of_file(&self) -> bool {
+        self.scope == Names::MODULE && self.seen_from.is_none()
+    }
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -195,6 +204,18 @@ impl Names {
     /// An import whose variable another file gives values.
     pub(crate) fn follows_another(&mut self, id: BindingId) {
         self.bindings[id.0 as usize].rebound_inside = true;
+    }
+    /// A use above the declaration that its file has for the name: it means what all files mean by it.
+    pub fn is_above_declaration(&self, r: &Reference, name: &str) -> bool {
+        let own = self.in_module(name).filter(|_| r.target.is_none());
+        own.is_some_and(|b| self.binding(b).seen_from.is_some())
+    }
+    /// Which of those that one block declares by one name, from 0.
+    pub fn turn(&self, id: BindingId) -> usize {
+        let own = self.binding(id);
+        let node = self.scope(own.scope).node;
+        let same = |b: &&Binding| b.name == own.name && self.scope(b.scope).node == node;
+        if own.seen_from.is_none() { 0 } else { self.bindings[..id.0 as usize].iter().filter(same).count() }
     }
     pub fn bindings_of(&self, scope: ScopeId) -> impl Iterator<Item = BindingId> + '_ {
         (0..self.bindings.len() as u32).map(BindingId).filter(move |b| self.binding(*b).scope == scope)
@@ -411,6 +432,7 @@ impl<'t> Builder<'t> {
             rebound_inside: false,
             hoisted: false,
             import,
+            seen_from: None,
         });
         self.names.declared.insert(key, id);
         id
@@ -479,9 +501,32 @@ impl<'t> Builder<'t> {
         self.names.scope_chain(from).take_while(|s| *s != home).all(|s| self.names.scope(s).kind.runs_at_once())
     }
 
+    /// The name is in sight from a node on.
+    pub fn seen_from(&mut self, scope: ScopeId, name: &str, from: NodeId) {
+        if let Some(b) = self.names.declared_in(scope, name) {
+            self.names.bindings[b.0 as usize].seen_from = Some(from);
+        }
+    }
+
+    /// What a name means so far at the end of a scope.
+    pub fn resolves(&self, scope: ScopeId, name: &str) -> Option<BindingId> {
+        self.names.scope_chain(scope).find_map(|s| self.names.declared_in(s, name))
+    }
+
+    /// The rest of a block as a scope of its own, where a name is declared once more.
+    pub fn open_again(&mut self, block: NodeId, parent: Option<ScopeId>) -> ScopeId {
+        let id = ScopeId(self.names.scopes.len() as u32);
+        self.names.scopes.push(Scope { kind: ScopeKind::Block, node: block, parent });
+        self.names.by_scope_node.entry(block).or_insert(id);
+        id
+    }
+
     /// A local that is not there yet where its name is used.
     fn is_later(&self, b: BindingId, used: NodeId) -> bool {
         let binding = self.names.binding(b);
+        if let Some(from) = binding.seen_from {
+            return used < from && used != binding.first;
+        }
         let local = binding.space == Space::Values
             && binding.kind == BindKind::Variable
             && matches!(self.names.scope(binding.scope).kind, ScopeKind::Function | ScopeKind::Block);

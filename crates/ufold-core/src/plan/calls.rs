@@ -16,6 +16,7 @@ use crate::plan::general::{General, Misfit};
 use crate::plan::given::{given_first, local_of};
 use crate::plan::home::Home;
 use crate::plan::imports::import_edit;
+use crate::plan::in_sight;
 use crate::plan::insertion::insertion;
 use crate::plan::leading::{Leading, leading_comment};
 use crate::plan::naming::function_names;
@@ -246,6 +247,9 @@ impl Calls<'_> {
             true => Some(types.find(&general, &names)?),
             false => None,
         };
+        if let Some(reason) = in_sight::missing(sites, home) {
+            return Err(reason);
+        }
         let retire = Retire { project: self.project, sites, aligned, home, general: &general, name: &name };
         let retired = retire.plan().filter(|_| home.outside.is_none());
         if retired.is_none() && self.wishes.parameters.is_none() {

@@ -33,8 +33,8 @@ pub fn insertion(source: &Source, home: &Home, sites: &[&Portion], text: &str) -
         return Edit::new(start, start, format!("{text}\n"));
     }
     let later = source.lang.functions_come_first() && sites.iter().all(|s| s.function != Tree::ROOT);
-    let early =
-        class.is_none() && !later && (!t.role(anchor).is_definition() || used_while_defining(source, anchor, sites));
+    let before = || !t.role(anchor).is_definition() || used_while_defining(source, anchor, sites);
+    let early = class.is_none() && !later && (source.lang.declares_before_use() || before());
     if early {
         let start = line_start(&source.text, t.span(anchor).start);
         let start = comments_above(source, start);

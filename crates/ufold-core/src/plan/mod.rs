@@ -23,6 +23,7 @@ pub(crate) mod given;
 pub(crate) mod headings;
 pub(crate) mod home;
 pub(crate) mod imports;
+mod in_sight;
 pub(crate) mod inner;
 pub(crate) mod insertion;
 pub(crate) mod leading;

@@ -354,6 +354,10 @@ impl Generalize<'_> {
         }
         let Some(parent) = t.parent(node) else { return false };
         let field = t.field(node);
+        let s = self.sites[site].source();
+        if s.lang.is_several(s, node) {
+            return false;
+        }
         // where functions are no values, a callee and a type are none either
         let names = &self.sites[site].source().names;
         let value = names.at(node).is_none_or(|r| r.target.is_none_or(|b| names.binding(b).space == Space::Values));
@@ -385,10 +389,8 @@ impl Generalize<'_> {
                 self.sites[site].source().names.at(node).is_some_and(|r| r.target.is_some())
             }
             Role::UnaryOp => t.role(node) != Role::Literal,
-            Role::MarkupAttribute | Role::Paren => {
-                let s = self.sites[site].source();
-                t.role(node) != Role::Literal || !s.lang.needs_constant(s, node)
-            }
+            Role::Arguments => !s.lang.needs_constant(s, node),
+            Role::MarkupAttribute | Role::Paren => t.role(node) != Role::Literal || !s.lang.needs_constant(s, node),
             Role::Function | Role::Class => !matches!(field, Field::Name | Field::ReturnType),
             _ => true,
         };

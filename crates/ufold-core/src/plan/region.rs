@@ -2,7 +2,7 @@
 
 use crate::align::Region;
 use crate::change::{Code, Place, Reason, reason};
-use crate::flow::{Flow, RegionFlow};
+use crate::flow::{Flow, RegionFlow, target_of_jump};
 use crate::index::declared::{bare_declarations, declaring_word};
 use crate::index::method::{Method, method};
 use crate::lang::Leaving;
@@ -355,6 +355,11 @@ impl<'s> Portion<'s> {
                     let message = format!("`{}` means itself only where it stands", s.str(id));
                     out.push(reason(s, id, Code::Reflection, message));
                 }
+                // a jump back is a loop that no part of the tree shows
+                Role::Jump if inside || target_of_jump(t, id).is_none_or(|to| to < id) => {
+                    out.push(reason(s, id, Code::LeavesLoop, "this goes on at a place that is told by its name"));
+                }
+                Role::JumpTarget if inside => out.push(reason(s, id, Code::LeavesLoop, "jumps may go on here")),
                 Role::DynamicScope => out.push(reason(s, id, Code::Reflection, "names are made at run time here")),
                 Role::Name if inside && self.is_bound_to_frame(id) => {
                     let message = format!("`{}` belongs to the function it stands in", s.str(id));

@@ -252,9 +252,10 @@ impl<'a> Divided<'a> {
         let from = line_start(&s.text, t.span(self.loop_).start);
         let first = lines_of(all[0])?.0;
         let end = line_end(s, t.span(self.loop_).end);
-        // what closes a body that something closes
-        let braces = s.text[t.span(self.body).start..t.span(self.body).end].starts_with('{');
-        let closing = if braces { line_start(&s.text, t.span(self.body).end - 1) } else { end };
+        // what closes a body that something closes: a bracket of its own, or a word behind it
+        let (body, whole) = (t.span(self.body), t.span(self.loop_));
+        let braces = s.text[body.start..body.end].starts_with('{') || body.end < whole.end;
+        let closing = if braces { line_start(&s.text, whole.end - 1) } else { end };
         if !s.text[from..t.span(self.loop_).start].trim().is_empty()
             || braces && closing < lines_of(all[all.len() - 1])?.1
         {

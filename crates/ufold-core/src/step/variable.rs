@@ -70,6 +70,9 @@ impl Variable<'_> {
         {
             return refuse(value, Code::NotAValue, "the expression gives a name its value, or is part of a definition");
         }
+        if s.lang.is_several(&s, value) || s.lang.is_list(&s, value) {
+            return refuse(value, Code::NotAValue, "this may be several values here, and a variable holds one");
+        }
         let around = t.ancestors(statement).find(|a| t.role(*a).is_callable());
         let taken = |n: &NodeId| t.role(*n) == Role::Name && s.str(*n) == self.request.name;
         if let Some(n) = around.map_or_else(|| t.ids().find(taken), |f| t.subtree(f).find(taken)) {

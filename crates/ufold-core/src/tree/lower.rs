@@ -83,7 +83,7 @@ impl Lowering<'_> {
         if let Some((_, g)) = self.group.filter(|(id, _)| *id == parent) {
             field = g.inside.unwrap_or(field);
         }
-        if self.grammar.is_transparent(kind) {
+        if self.grammar.is_transparent(kind) || self.grammar.is_list_of_one(&n) {
             if cursor.goto_first_child() {
                 self.children(cursor, parent, parent_role, n)?;
                 cursor.goto_parent();
@@ -133,7 +133,7 @@ impl Lowering<'_> {
             let at = Standing { node: n, around: Some(of), before };
             before = Some(n);
             let wanted = self.grammar.gathered(role, self.grammar.field(cursor.field_id()), &at);
-            if !n.is_extra() && self.group.map(|(_, g)| g) != wanted {
+            if !n.is_extra() && (self.group.map(|(_, g)| g) != wanted || wanted.is_some_and(|g| g.alone)) {
                 if let Some((id, _)) = self.group.take() {
                     self.finish(id, false);
                 }

@@ -108,6 +108,9 @@ impl Tree {
     pub fn child(&self, id: NodeId, field: Field) -> Option<NodeId> {
         self.children(id).find(|c| self.field(*c) == field)
     }
+    pub fn child_of_role(&self, id: NodeId, role: Role) -> Option<NodeId> {
+        self.children(id).find(|c| self.role(*c) == role)
+    }
     pub fn contains(&self, outer: NodeId, inner: NodeId) -> bool {
         outer <= inner && inner < self.end(outer)
     }

@@ -38,6 +38,9 @@ pub enum Role {
     Switch,
     Case,
     Labeled,
+    /// Goes on behind a [`Role::JumpTarget`] of its name, wherever that stands in the function.
+    Jump,
+    JumpTarget,
     Pattern,
     Return,
     Raise,
@@ -227,6 +230,8 @@ pub struct Grammar {
     paths: Option<Paths>,
     /// Kinds that are left out, their children being those of the node around them.
     transparent: Vec<bool>,
+    /// Kinds of lists that are left out where one element is all they hold.
+    lists: Vec<bool>,
     gathers: Option<Gathers>,
 }
 
@@ -239,6 +244,8 @@ pub struct Gathered {
     pub kind: u16,
     /// What each of the neighbours is to it; none to keep the field that it has.
     pub inside: Option<Field>,
+    /// It takes one node, not all neighbours of its kind.
+    pub alone: bool,
 }
 
 /// What a child of a node is gathered into.
@@ -263,7 +270,7 @@ impl Standing<'_> {
 impl Gathered {
     /// The block that holds a case's statements.
     pub const CASE_BLOCK: Gathered =
-        Gathered { role: Role::Block, field: Field::Body, kind: u16::MAX - 1, inside: Some(Field::None) };
+        Gathered { role: Role::Block, field: Field::Body, kind: u16::MAX - 1, inside: Some(Field::None), alone: false };
 }
 
 /// One word that stands for a key and a value: the kinds that the long form would have.
@@ -305,9 +312,9 @@ impl Grammar {
             };
         }
         let fields = fields.iter().filter_map(|(k, f)| Some((language.field_id_for_name(k)?.get(), *f))).collect();
-        let transparent = vec![false; n];
+        let (transparent, lists) = (vec![false; n], vec![false; n]);
         let (shorthands, paths, gathers) = (FxHashMap::default(), None, None);
-        Self { language, roles: table, named, fields, shorthands, paths, transparent, gathers }
+        Self { language, roles: table, named, fields, shorthands, paths, transparent, lists, gathers }
     }
 
     /// Kinds of leaves that are read as a pair of a key and a value with the same text.
@@ -348,6 +355,23 @@ impl Grammar {
 
     pub fn is_transparent(&self, kind: u16) -> bool {
         self.transparent.get(kind as usize).copied().unwrap_or(false)
+    }
+
+    /// Kinds of lists that say nothing where they hold one element.
+    pub fn with_lists(mut self, kinds: &[&str]) -> Self {
+        for kind in kinds {
+            self.lists[self.language.id_for_node_kind(kind, true) as usize] = true;
+        }
+        self
+    }
+
+    /// A list of one; marks that stand with an element are none.
+    pub fn is_list_of_one(&self, node: &tree_sitter::Node) -> bool {
+        let is_list = self.lists.get(node.kind_id() as usize).copied().unwrap_or(false);
+        let element =
+            |n: &tree_sitter::Node| n.is_named() && !n.is_extra() && self.role(n.kind_id()) != Some(Role::Token);
+        let mut cursor = node.walk();
+        is_list && node.children(&mut cursor).filter(element).count() == 1
     }
 
     pub fn gathered(&self, parent: Role, field: Field, child: &Standing) -> Option<Gathered> {

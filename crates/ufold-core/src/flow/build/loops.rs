@@ -31,6 +31,15 @@ impl Build<'_> {
         vec![]
     }
 
+    pub(super) fn jump_target(&mut self, id: NodeId) -> PointId {
+        if let Some(p) = self.targets.get(&id) {
+            return *p;
+        }
+        let p = self.point(What::Nothing, id, vec![]);
+        self.targets.insert(id, p);
+        p
+    }
+
     pub(super) fn labeled(&mut self, id: NodeId, loose: Loose) -> Loose {
         let label = self.tree.child(id, Field::Label).map(|l| self.tree.exact(l));
         let Some(body) = self.tree.child(id, Field::Body) else { return loose };
@@ -96,7 +105,10 @@ impl Build<'_> {
         let mut breaks = self.rounds(id, test, vec![start]);
         let tested = self.field(id, Field::Condition, vec![test]);
         self.link(&tested, start);
-        let forever = self.tree.child(id, Field::Condition).is_some_and(|c| self.holds_always(c));
+        let forever = self
+            .tree
+            .child(id, Field::Condition)
+            .is_some_and(|c| self.lang.goes_on_always(self.tree.text(c, self.text)));
         if !forever {
             breaks.extend(tested);
         }

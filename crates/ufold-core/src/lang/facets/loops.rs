@@ -2,7 +2,7 @@
 
 use crate::lang::Row;
 use crate::names::Source;
-use crate::tree::NodeId;
+use crate::tree::{Field, NodeId};
 
 /// A list that the turns of a loop put their values into.
 pub struct Gathering<'a> {
@@ -42,6 +42,10 @@ pub trait Loops: Sync {
     /// The head of a loop over a list of values, one name for each column; lines after the first are indented as those of a
     /// list. None where a list of such values can't be written.
     fn over_list(&self, s: &Source, list: &Listed, unit: &str, width: usize) -> Option<LoopText>;
+    /// What such a loop gives values to, and the list that it goes through to its end.
+    fn goes_through(&self, s: &Source, loop_: NodeId) -> Option<(NodeId, NodeId)> {
+        s.tree.child(loop_, Field::Left).zip(s.tree.child(loop_, Field::Right))
+    }
     /// A loop over whole numbers, the last one included.
     fn counting(&self, s: &Source, name: &str, first: i64, last: i64) -> Option<LoopText>;
     /// First and last of what a loop of that form gives to a name.

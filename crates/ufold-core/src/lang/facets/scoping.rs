@@ -64,6 +64,14 @@ pub trait Scoping: Syntax {
     fn free_names_are_global(&self) -> bool;
     /// Locals are declared by a word of their own.
     fn declares_locals(&self) -> bool;
+    /// A name of a file is in sight from its declaration on, not above it.
+    fn declares_before_use(&self) -> bool {
+        false
+    }
+    /// A block may declare a name once more, which is another variable from there on.
+    fn declares_again(&self) -> bool {
+        false
+    }
     /// The words before the name in a declaration of locals.
     fn declaring_words<'s>(&self, source: &'s Source, declaration: NodeId) -> Option<&'s str> {
         let t = &source.tree;

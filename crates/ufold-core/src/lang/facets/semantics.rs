@@ -249,6 +249,22 @@ pub trait Semantics: Sync {
     fn is_stored_by_members(&self, source: &Source, class: NodeId, definitions: &Definitions) -> bool {
         self.stored(source, class, definitions) == Stored::ByMembers
     }
+    /// A value that may be none or several values where such are taken.
+    fn gives_several(&self, _source: &Source, _value: NodeId) -> bool {
+        false
+    }
+    /// A place that takes all the values that are given there.
+    fn takes_several(&self, _source: &Source, _place: NodeId) -> bool {
+        false
+    }
+    /// A value that may be none or several where it stands, which a variable in its place is not.
+    fn is_several(&self, source: &Source, value: NodeId) -> bool {
+        self.gives_several(source, value) && self.takes_several(source, value)
+    }
+    /// Values side by side that are no value together.
+    fn is_list(&self, _source: &Source, _node: NodeId) -> bool {
+        false
+    }
     /// What is made in a turn of a loop and called later sees that turn's variables.
     fn loop_variables_are_fresh(&self) -> bool {
         false

@@ -42,12 +42,20 @@ pub trait Syntax: Sync {
     }
     /// The literal that an expression puts values into, and what opens the place of a value in it.
     fn format_of(&self, source: &Source, expression: NodeId) -> Option<(NodeId, char)>;
+    /// A function of one expression is written with the statement that returns it.
+    fn lambdas_return(&self) -> bool {
+        false
+    }
     /// A word that declares a variable.
     fn is_declaring_word(&self, _word: &str) -> bool {
         false
     }
     /// A condition that always holds.
     fn is_always_true(&self, condition: &str) -> bool;
+    /// A condition behind the body of a loop that always leads to one more round.
+    fn goes_on_always(&self, condition: &str) -> bool {
+        self.is_always_true(condition)
+    }
     /// Its head says in a comment that a program wrote it.
     fn is_generated(&self, text: &str) -> bool {
         let is_comment =

@@ -16,7 +16,7 @@ pub static GRAMMAR: LazyLock<Grammar> = LazyLock::new(|| {
 });
 
 const fn around(role: Role, field: Field, kind: u16, inside: Option<Field>) -> Option<Gathered> {
-    Some(Gathered { role, field, kind, inside })
+    Some(Gathered { role, field, kind, inside, alone: false })
 }
 
 /// Nodes around neighbours: what a call calls, the statements of a case, what `else` leads to, the class of `new X() { … }`.

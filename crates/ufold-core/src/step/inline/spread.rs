@@ -72,6 +72,9 @@ impl<'s> Spread<'s> {
         if last.is_some() {
             statements.pop();
         }
+        if let Some(v) = value.filter(|v| s.lang.is_list(s, *v)) {
+            return Err(no(v, "the function gives several values"));
+        }
         let all = || statements.iter().flat_map(|x| t.subtree(*x)).chain(value.into_iter().flat_map(|v| t.subtree(v)));
         use Role::*;
         let sticks = |n: &NodeId| match t.role(*n) {
@@ -83,7 +86,7 @@ impl<'s> Spread<'s> {
                 s.lang.is_frame_name(s.str(*n)) || object
             }
             // the caller may have one of the name
-            Labeled => true,
+            Labeled | Jump | JumpTarget => true,
             Call => t
                 .child(*n, Field::Callee)
                 .is_some_and(|c| s.lang.reads_frame(s.str(c)) || s.lang.reads_locals(s.str(c), s.str(*n))),

@@ -26,7 +26,8 @@ pub fn plain_call(s: &Source, used: NodeId, parameters: usize) -> Result<(NodeId
     let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments);
     let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
     let special = !given.iter().all(|g| crate::index::users::is_plain_argument(t, *g));
-    if list.is_none() || special || given.len() != parameters || is_made(s, call, used) {
+    let open = given.last().is_some_and(|g| s.lang.is_several(s, *g)) && given.len() < parameters;
+    if list.is_none() || special || open || given.len() != parameters || is_made(s, call, used) {
         return Err(no(Code::OddCall, "this call does not give one plain argument to each parameter"));
     }
     Ok((call, given))
@@ -91,6 +92,10 @@ pub fn hidden_at(s: &Source, name: NodeId, value: NodeId, place: NodeId) -> bool
 pub fn in_brackets(s: &Source, value: NodeId, at: &Source, place: NodeId, text: String) -> String {
     let t = &s.tree;
     use Role::*;
+    // where a name stood, a call gives its first value
+    if s.lang.gives_several(s, value) && at.lang.takes_several(at, place) && !at.lang.gives_several(at, place) {
+        return format!("({text})");
+    }
     let simple = matches!(
         t.role(value),
         Name | Literal | Call | Member | Index | List | Set | Comprehension | Template | Paren | Fresh | Markup
