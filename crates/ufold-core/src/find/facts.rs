@@ -361,6 +361,13 @@ impl Collector<'_> {
         (self.lines.line(s.start) as u32, self.lines.line(s.end.max(s.start + 1) - 1) as u32)
     }
 
+    /// A function that something is given.
+    fn is_value(&self, id: NodeId) -> bool {
+        let t = self.tree;
+        let given = || t.parent(id).is_some_and(|p| t.role(p) == Role::Assign);
+        t.role(id) == Role::Lambda || t.role(id) == Role::Function && given()
+    }
+
     fn structure(&self, f: &mut FileFacts) {
         let t = self.tree;
         let mut around: Vec<(NodeId, Option<u32>, String)> = Vec::new();
@@ -462,8 +469,7 @@ impl Collector<'_> {
                 Role::Break if t.parent(id).is_some_and(|p| t.role(p) == Role::Case) => StatementRole::Barrier,
                 // what it holds is found by itself
                 Role::ExprStmt | Role::Declare | Role::Return
-                    if !self.in_function(id)
-                        && t.subtree(s).any(|n| t.role(n) == Role::Lambda && t.holds_statements(n)) =>
+                    if !self.in_function(id) && t.subtree(s).any(|n| self.is_value(n) && t.holds_statements(n)) =>
                 {
                     StatementRole::Holder
                 }

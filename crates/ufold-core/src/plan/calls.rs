@@ -32,7 +32,7 @@ use crate::plan::types::Types;
 use crate::plan::wishes::{Asked, Wishes, check_given, is_taken, wished_order};
 use crate::plan::words::words;
 use crate::text::{Edit, Span};
-use crate::tree::{NodeId, Role};
+use crate::tree::{NodeId, Role, Tree};
 
 /// Parameters that a function inside another one must spare to be put there unasked.
 const FEWER_PARAMETERS: usize = 2;
@@ -405,7 +405,10 @@ impl Calls<'_> {
         let source = w.home.source(w.sites);
         let mut plans = Vec::new();
         for (i, site) in w.sites.iter().enumerate() {
-            let (call, results) = w.call(i);
+            let (mut call, results) = w.call(i);
+            if goes_on(site, &call) {
+                call.push(';');
+            }
             let own = leading_comment(site).filter(|l| doc.is_some_and(|d| d.text == l.text));
             let start = own.map_or(site.span.start, |l| l.start);
             files.add(site.source(), Edit::new(start, site.span.end, call.clone()));
@@ -575,4 +578,12 @@ fn outside_of_class(site: &Portion, home: &Home) -> Option<Reason> {
     let n = site.asks_above().or((!inside).then_some(at))?;
     let message = format!("`{}` means its class, and a function has none", site.source().str(n));
     Some(crate::change::reason(site.source(), n, Code::NeedsClass, message))
+}
+
+/// What follows a site would be read as a part of its call.
+fn goes_on(site: &Portion, call: &str) -> bool {
+    let (s, t) = (site.source(), &site.source().tree);
+    let next = t.children(t.parent(site.region.first).unwrap_or(Tree::ROOT)).find(|n| *n >= site.region.end());
+    let text = next.map_or("", |n| s.str(n));
+    !site.region.is_expression && call.ends_with(')') && s.lang.goes_on_with(text)
 }

@@ -1,5 +1,6 @@
 //! Lines of a text: where they start and end, and the comments over them.
 
+use crate::align::Region;
 use crate::names::Source;
 use crate::text::{Edit, Span};
 use crate::tree::{NodeId, Role};
@@ -75,4 +76,21 @@ pub(crate) fn indented_more(s: &Source, span: Span, unit: &str) -> Vec<Edit> {
     let blank = |start: usize| s.text[start..].lines().next().is_none_or(|l| l.trim().is_empty());
     let inside = |start: usize| texts.iter().any(|p| p.start < start && start < p.end);
     starts.filter(|l| !blank(*l) && !inside(*l)).map(|l| Edit::new(l, l, unit)).collect()
+}
+
+/// The region's bytes up to the end of its last line, when no other code shares its lines.
+pub fn lines_of_region(region: Region) -> Option<Span> {
+    let (s, t) = (region.source, &region.source.tree);
+    let (start, end) = (t.span(region.first).start, t.span(region.last).end);
+    let line_start = s.text[..start].rfind('\n').map_or(0, |i| i + 1);
+    if !s.text[line_start..start].trim_start_matches('\u{feff}').trim().is_empty() {
+        return None;
+    }
+    let line_end = s.text[end..].find('\n').map_or(s.text.len(), |i| end + i);
+    let rest = s.text[end..line_end].trim_end();
+    if rest.trim().is_empty() {
+        return Some(Span::new(start, end));
+    }
+    let comment = t.comments().iter().find(|c| c.start >= end && c.end <= line_end)?;
+    s.text[end..comment.start].trim().is_empty().then(|| Span::new(start, comment.end))
 }

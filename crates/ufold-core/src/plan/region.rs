@@ -9,6 +9,7 @@ use crate::lang::Leaving;
 use crate::names::{BindKind, BindingId, Names, ScopeId, Source, Space, Use};
 use crate::plan::cells::crossed;
 use crate::plan::leaving::{delegates, ways_of_leaving};
+use crate::plan::lines::lines_of_region;
 use crate::plan::top_level::{self, Seen};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -103,7 +104,7 @@ impl<'s> Portion<'s> {
         let Some(mut flow) = flow.region(t, &source.names, region.first, region.last) else {
             return Err(refuse(Code::NoStatements, "the range covers no whole statements"));
         };
-        let Some(span) = whole_lines(region) else {
+        let Some(span) = lines_of_region(region) else {
             return Err(refuse(Code::SharedLine, "other code shares the first or the last line"));
         };
         let gone = if top { top_level::narrow(source, region, &mut flow, seen)? } else { Vec::new() };
@@ -330,6 +331,7 @@ impl<'s> Portion<'s> {
             let message = format!("the compiler wants `{}` to get its value in the constructor itself", s.str(member));
             out.push(reason(s, member, Code::ConstructorMember, message));
         }
+        let block = t.parent(self.region.first);
         for id in t.subtree(self.function) {
             let inside = self.region.contains(id);
             match t.role(id) {
@@ -339,7 +341,9 @@ impl<'s> Portion<'s> {
                     // of a class that goes along, such words mean that class
                     let of_class = s.lang.needs_class(name) || Some(name) == s.lang.object_word();
                     let goes_along = of_class && !self.is_of_own_class(id);
-                    if inside && s.lang.reads_frame(name) && !goes_along || s.lang.reads_locals(name, s.str(id)) {
+                    if inside && s.lang.reads_frame(name, s.str(id)) && !goes_along
+                        || s.lang.reads_locals(name, s.str(id))
+                    {
                         out.push(reason(
                             s,
                             id,
@@ -350,6 +354,9 @@ impl<'s> Portion<'s> {
                 }
                 Role::Interpolation if inside && s.shows_its_code(id) => {
                     out.push(reason(s, id, Code::Reflection, "the text shows the code of this value"));
+                }
+                Role::Declare if inside && t.parent(id) == block && s.lang.closes_at_end(s, id) => {
+                    out.push(reason(s, id, Code::Lifetime, "what this holds is closed at the end of its block"));
                 }
                 Role::FrameName if inside => {
                     let message = format!("`{}` means itself only where it stands", s.str(id));
@@ -579,21 +586,4 @@ fn not_to_be_replaced(s: &Source, node: NodeId) -> Option<(Code, &'static str)> 
         r.usage != crate::names::Use::Read && !r.target.is_some_and(own)
     });
     written.then_some((Code::WritesLocal, "the expression gives a variable around it a value"))
-}
-
-/// The region's bytes up to the end of its last line, when no other code shares its lines.
-fn whole_lines(region: Region) -> Option<Span> {
-    let (s, t) = (region.source, &region.source.tree);
-    let (start, end) = (t.span(region.first).start, t.span(region.last).end);
-    let line_start = s.text[..start].rfind('\n').map_or(0, |i| i + 1);
-    if !s.text[line_start..start].trim_start_matches('\u{feff}').trim().is_empty() {
-        return None;
-    }
-    let line_end = s.text[end..].find('\n').map_or(s.text.len(), |i| end + i);
-    let rest = s.text[end..line_end].trim_end();
-    if rest.trim().is_empty() {
-        return Some(Span::new(start, end));
-    }
-    let comment = t.comments().iter().find(|c| c.start >= end && c.end <= line_end)?;
-    s.text[end..comment.start].trim().is_empty().then(|| Span::new(start, comment.end))
 }

@@ -127,9 +127,19 @@ impl Lowering<'_> {
         of: tree_sitter::Node<'t>,
     ) -> Result<(), ParseError> {
         let around = self.group.take();
-        let mut before = None;
+        let (mut before, mut last) = (None, None);
         loop {
             let n = cursor.node();
+            if self.grammar.is_terminator(n.kind_id()) {
+                if let Some(id) = last {
+                    self.tree.nodes[id as usize].end_byte = n.end_byte() as u32;
+                }
+                if !cursor.goto_next_sibling() {
+                    break;
+                }
+                continue;
+            }
+            let own = self.tree.nodes.len();
             let at = Standing { node: n, around: Some(of), before };
             before = Some(n);
             let wanted = self.grammar.gathered(role, self.grammar.field(cursor.field_id()), &at);
@@ -149,6 +159,7 @@ impl Lowering<'_> {
                 }
                 None => self.node(cursor, parent, role, &at)?,
             }
+            last = if self.tree.nodes.len() > own { Some(own as u32) } else { last };
             if !cursor.goto_next_sibling() {
                 break;
             }

@@ -232,6 +232,8 @@ pub struct Grammar {
     transparent: Vec<bool>,
     /// Kinds of lists that are left out where one element is all they hold.
     lists: Vec<bool>,
+    /// A kind that ends the statement before it and is a part of it.
+    terminator: Option<u16>,
     gathers: Option<Gathers>,
 }
 
@@ -314,7 +316,7 @@ impl Grammar {
         let fields = fields.iter().filter_map(|(k, f)| Some((language.field_id_for_name(k)?.get(), *f))).collect();
         let (transparent, lists) = (vec![false; n], vec![false; n]);
         let (shorthands, paths, gathers) = (FxHashMap::default(), None, None);
-        Self { language, roles: table, named, fields, shorthands, paths, transparent, lists, gathers }
+        Self { language, roles: table, named, fields, shorthands, paths, transparent, lists, terminator: None, gathers }
     }
 
     /// Kinds of leaves that are read as a pair of a key and a value with the same text.
@@ -363,6 +365,16 @@ impl Grammar {
             self.lists[self.language.id_for_node_kind(kind, true) as usize] = true;
         }
         self
+    }
+
+    /// A kind of statement that only ends the one before it.
+    pub fn with_terminator(mut self, kind: &str) -> Self {
+        self.terminator = Some(self.language.id_for_node_kind(kind, true));
+        self
+    }
+
+    pub fn is_terminator(&self, kind: u16) -> bool {
+        self.terminator == Some(kind)
     }
 
     /// A list of one; marks that stand with an element are none.

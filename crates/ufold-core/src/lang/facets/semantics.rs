@@ -80,7 +80,7 @@ pub enum Stored {
 
 pub trait Semantics: Sync {
     /// Calls that see the frame they are made from, so that they can't move to another function.
-    fn reads_frame(&self, callee: &str) -> bool;
+    fn reads_frame(&self, callee: &str, call: &str) -> bool;
     /// Calls that see the locals of the function they are made from, so that nothing of it can move.
     fn reads_locals(&self, callee: &str, call: &str) -> bool;
     /// Names that hold the names of the code around.
@@ -196,6 +196,10 @@ pub trait Semantics: Sync {
     /// The member that runs when the last holder of an object goes, where that is at once.
     fn finalizer(&self) -> Option<&'static str> {
         None
+    }
+    /// What a local holds is closed where its block ends.
+    fn closes_at_end(&self, _source: &Source, _declaration: NodeId) -> bool {
+        false
     }
     /// Last words of calls whose object holds something as long as it is held itself.
     fn holding_calls(&self) -> &'static [&'static str] {

@@ -36,6 +36,10 @@ pub trait Syntax: Sync {
     fn opens_a_statement(&self, _text: &str) -> bool {
         false
     }
+    /// What stands behind a statement without an end would be read as a part of it.
+    fn goes_on_with(&self, _next: &str) -> bool {
+        false
+    }
     /// Can be the name of a member.
     fn is_member_identifier(&self, word: &str) -> bool {
         self.is_identifier(word)

@@ -266,7 +266,7 @@ fn has_word(source: &Source, declaration: NodeId, word: &str) -> bool {
 }
 
 impl Semantics for Java {
-    fn reads_frame(&self, callee: &str) -> bool {
+    fn reads_frame(&self, callee: &str, _call: &str) -> bool {
         words::FRAMES.iter().any(|w| callee.ends_with(w)) || ["this", "super"].contains(&callee)
     }
     fn reads_locals(&self, _callee: &str, _call: &str) -> bool {

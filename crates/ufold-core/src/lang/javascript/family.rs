@@ -51,6 +51,9 @@ impl Syntax for Family {
             && chars.all(|c| c.is_alphanumeric() || c == '_' || c == '$')
             && !self.is_keyword(word)
     }
+    fn goes_on_with(&self, next: &str) -> bool {
+        next.starts_with(['(', '[', '`'])
+    }
     fn opens_a_statement(&self, text: &str) -> bool {
         ["{", "function", "async function", "class", "let["].iter().any(|w| text.starts_with(w))
     }
@@ -199,6 +202,9 @@ impl Scoping for Family {
 }
 
 impl Semantics for Family {
+    fn closes_at_end(&self, source: &Source, declaration: NodeId) -> bool {
+        ["using ", "await using "].iter().any(|w| source.str(declaration).starts_with(w))
+    }
     fn checks_first_values(&self) -> bool {
         self.types.is_some()
     }
@@ -223,7 +229,7 @@ impl Semantics for Family {
     fn printers(&self) -> &'static [&'static str] {
         &["console.log", "console.info", "alert"]
     }
-    fn reads_frame(&self, callee: &str) -> bool {
+    fn reads_frame(&self, callee: &str, _call: &str) -> bool {
         // a snapshot in the text is found, and written, by the place of its one call
         let by_place =
             callee.ends_with("InlineSnapshot") || callee == "console.trace" || callee.ends_with(".captureStackTrace");

@@ -11,6 +11,7 @@ pub static GRAMMAR: LazyLock<Grammar> = LazyLock::new(|| {
     Grammar::new(tree_sitter_lua::LANGUAGE.into(), ROLES, FIELDS, DROPPED)
         .gathering(gathered)
         .with_transparent(&["for_generic_clause", "for_numeric_clause"])
+        .with_terminator("empty_statement")
         .with_lists(&["variable_list", "expression_list", "field"])
 });
 
@@ -22,7 +23,7 @@ const fn around(role: Role, field: Field, kind: u16, inside: Option<Field>, alon
 /// without a value.
 fn gathered(parent: Role, _field: Field, child: &Standing) -> Option<Gathered> {
     const STATEMENT: Option<Gathered> = around(Role::ExprStmt, Field::None, u16::MAX - 2, None, true);
-    const FUNCTION: Option<Gathered> = around(Role::Lambda, Field::Right, u16::MAX - 3, None, false);
+    const FUNCTION: Option<Gathered> = around(Role::Function, Field::Right, u16::MAX - 3, None, false);
     const BOUNDS: Option<Gathered> = around(Role::Other, Field::Right, u16::MAX - 4, Some(Field::None), false);
     const DECLARED: Option<Gathered> = around(Role::Assign, Field::None, u16::MAX - 5, Some(Field::Left), false);
     let kind = child.node.kind();

@@ -31,9 +31,8 @@ fn is_local(t: &Tree, function: NodeId, text: &str) -> bool {
 
 /// `function M:f()`, which has a parameter `self` that is not written.
 fn is_method(t: &Tree, function: NodeId, text: &str) -> bool {
-    let left = t.parent(function).and_then(|p| t.child(p, Field::Left)).filter(|_| t.role(function) == Role::Lambda);
-    let short = left.filter(|l| t.span(*l).end <= t.span(function).start && t.role(*l) == Role::Member);
-    short.is_some_and(|l| calls_with_object(t, l, text))
+    let left = t.parent(function).and_then(|p| t.child(p, Field::Left)).filter(|_| t.role(function) == Role::Function);
+    left.is_some_and(|l| calls_with_object(t, l, text))
 }
 
 /// `object:member`
@@ -71,6 +70,9 @@ impl Syntax for Lua {
         let callee = t.child(expression, Field::Callee).map(|c| source.str(c))?;
         let first = t.child(expression, Field::Arguments).and_then(|a| t.children(a).next());
         first.filter(|_| callee == "string.format").map(|f| (f, '%'))
+    }
+    fn goes_on_with(&self, next: &str) -> bool {
+        next.starts_with('(')
     }
     fn lambdas_return(&self) -> bool {
         true
@@ -204,6 +206,10 @@ impl Semantics for Lua {
     fn is_list(&self, source: &Source, node: NodeId) -> bool {
         source.tree.role(node) == Role::Tuple
     }
+    fn closes_at_end(&self, source: &Source, declaration: NodeId) -> bool {
+        let t = &source.tree;
+        t.subtree(declaration).any(|n| t.role(n) == Role::Token && source.str(n).replace(' ', "") == "<close>")
+    }
     fn loop_variables_are_fresh(&self) -> bool {
         true
     }
@@ -222,8 +228,11 @@ impl Semantics for Lua {
     fn runs_texts(&self, callee: &str) -> bool {
         ["load", "loadstring"].contains(&callee)
     }
-    fn reads_frame(&self, callee: &str) -> bool {
-        library::FRAME_READERS.contains(&callee)
+    fn reads_frame(&self, callee: &str, call: &str) -> bool {
+        // an error can name the place of a function's caller
+        let arguments = || call[callee.len()..].trim_end().trim_end_matches(')');
+        let of_caller = || arguments().rsplit_once(',').is_some_and(|(_, level)| !["0", "1"].contains(&level.trim()));
+        library::FRAME_READERS.contains(&callee) || callee == "error" && of_caller()
     }
     fn reads_locals(&self, callee: &str, _call: &str) -> bool {
         ["debug.getlocal", "debug.setlocal"].contains(&callee)
@@ -375,21 +384,21 @@ impl Writer for Lua {
     fn add_parameter(&self, source: &Source, function: NodeId, parameter: &Signature) -> Option<Edit> {
         write::parameter(source, function, parameter)
     }
-    fn write_declaration(&self, _source: &Source, locals: &[(String, Option<String>)], _indent: &str) -> String {
+    fn write_declaration(&self, source: &Source, locals: &[(String, Option<String>)], _indent: &str) -> String {
         let names: Vec<&str> = locals.iter().map(|(n, _)| n.as_str()).collect();
-        format!("local {}", names.join(", "))
+        format!("local {}{}", names.join(", "), write::end(source))
     }
     fn write_function(&self, source: &Source, parts: &FunctionParts) -> String {
         write::function(source, parts)
     }
-    fn write_call(&self, _source: &Source, parts: &CallParts) -> String {
-        write::call(parts)
+    fn write_call(&self, source: &Source, parts: &CallParts) -> String {
+        write::call(source, parts)
     }
-    fn write_value(&self, _source: &Source, expression: &str) -> String {
-        format!("return {expression}")
+    fn write_value(&self, source: &Source, expression: &str) -> String {
+        format!("return {expression}{}", write::end(source))
     }
-    fn write_leaving(&self, _source: &Source, call: &CallParts, word: &str, temporary: Option<&str>) -> String {
-        write::leaving(call, word, temporary)
+    fn write_leaving(&self, source: &Source, call: &CallParts, word: &str, temporary: Option<&str>) -> String {
+        write::leaving(source, call, word, temporary)
     }
     fn write_derived(&self, from: &str, how: values::Derivation) -> String {
         write::derived(from, how)
@@ -406,8 +415,9 @@ impl Writer for Lua {
     fn write_optional(&self, parameter: &str, _is_flag: bool, action: &str, indent: &str, unit: &str) -> String {
         format!("if {parameter} then\n{indent}{unit}{action}\n{indent}end")
     }
-    fn write_return(&self, _source: &Source, results: &[String], _bundle: Option<&str>) -> String {
-        if results.is_empty() { String::new() } else { format!("return {}", results.join(", ")) }
+    fn write_return(&self, source: &Source, results: &[String], _bundle: Option<&str>) -> String {
+        let end = write::end(source);
+        if results.is_empty() { String::new() } else { format!("return {}{end}", results.join(", ")) }
     }
     fn blank_lines(&self) -> (usize, usize) {
         (1, 1)

@@ -70,7 +70,7 @@ pub fn is_plain_top_level(t: &Tree, statement: NodeId, text: &str) -> bool {
         // `function M.f()`
         Role::ExprStmt => t.child_of_role(statement, Role::Assign).is_some_and(|a| {
             t.child(a, Field::Left).is_some_and(|l| t.role(l) == Role::Member)
-                && t.child(a, Field::Right).is_some_and(|r| t.role(r) == Role::Lambda)
+                && t.child(a, Field::Right).is_some_and(|r| t.role(r).is_callable())
         }),
         _ => false,
     }

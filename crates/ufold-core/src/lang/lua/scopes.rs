@@ -58,7 +58,7 @@ impl<'a> Walk<'a> {
                 let inner = self.b.open(id, ScopeKind::Block, Some(scope));
                 self.statements(id, inner);
             }
-            Role::Lambda => self.callable(id, scope),
+            Role::Lambda | Role::Function => self.callable(id, scope),
             Role::For => self.for_loop(id, scope),
             Role::DoWhile => self.repeat(id, scope),
             Role::Assign => self.assign(id, scope),

@@ -4,7 +4,7 @@ use crate::lang::values::Derivation;
 use crate::lang::{CallParts, FunctionParts, Signature, Target};
 use crate::names::Source;
 use crate::text::Edit;
-use crate::tree::{Field, NodeId};
+use crate::tree::{Field, NodeId, Role};
 
 /// Longest line of a function's head.
 const WIDTH: usize = 100;
@@ -32,14 +32,26 @@ fn comment(source: &Source, doc: &str, indent: &str) -> String {
     doc.lines().map(|l| format!("{indent}{mark} {l}").trim_end().to_string() + "\n").collect()
 }
 
-pub fn call(p: &CallParts) -> String {
+/// What ends a statement in this file: most that declare say so.
+pub fn end(s: &Source) -> &'static str {
+    let t = &s.tree;
+    let (mut with, mut all) = (0, 0);
+    for n in t.ids().filter(|n| t.role(*n) == Role::Declare) {
+        with += usize::from(s.str(n).ends_with(';'));
+        all += 1;
+    }
+    if with * 2 > all { ";" } else { "" }
+}
+
+pub fn call(source: &Source, p: &CallParts) -> String {
     let bare = format!("{}({})", p.callee, p.arguments.join(", "));
     if p.is_expression {
         return bare;
     }
-    let (before, head) = targets(&p.results, &p.indent);
+    let end = end(source);
+    let (before, head) = targets(&p.results, &p.indent, end);
     let head = format!("{head}{}", if p.is_return { "return " } else { "" });
-    let one = format!("{head}{bare}");
+    let one = format!("{head}{bare}{end}");
     let fits = p.indent.chars().count() + one.chars().count() <= p.width && !one.contains('\n');
     let last_runs_on = p
         .arguments
@@ -50,11 +62,11 @@ pub fn call(p: &CallParts) -> String {
     }
     let inner = format!("\n{}{}", p.indent, p.unit);
     let rows = p.arguments.join(&format!(",{inner}"));
-    format!("{before}{head}{}({inner}{rows}\n{})", p.callee, p.indent)
+    format!("{before}{head}{}({inner}{rows}\n{}){end}", p.callee, p.indent)
 }
 
 /// What stands before the statement, and before the call in it.
-fn targets(results: &[Target], indent: &str) -> (String, String) {
+fn targets(results: &[Target], indent: &str, end: &str) -> (String, String) {
     let Some(first) = results.first() else { return (String::new(), String::new()) };
     let names: Vec<&str> = results.iter().map(|t| t.name.as_str()).collect();
     let left = format!("{} = ", names.join(", "));
@@ -62,22 +74,23 @@ fn targets(results: &[Target], indent: &str) -> (String, String) {
         return (String::new(), format!("{} {left}", first.declared.as_deref().unwrap_or("local")));
     }
     let declared: Vec<&str> = results.iter().filter(|t| t.declared.is_some()).map(|t| t.name.as_str()).collect();
-    let before = if declared.is_empty() { String::new() } else { format!("local {}\n{indent}", declared.join(", ")) };
+    let before =
+        if declared.is_empty() { String::new() } else { format!("local {}{end}\n{indent}", declared.join(", ")) };
     (before, left)
 }
 
 /// `if f(a) then return end`, or the same with a value that is kept for a moment.
-pub fn leaving(p: &CallParts, word: &str, temporary: Option<&str>) -> String {
-    let (indent, inner) = (&p.indent, format!("{}{}", p.indent, p.unit));
+pub fn leaving(source: &Source, p: &CallParts, word: &str, temporary: Option<&str>) -> String {
+    let (indent, inner, end) = (&p.indent, format!("{}{}", p.indent, p.unit), end(source));
     match temporary {
         None => {
-            let bare = call(&CallParts { is_expression: true, ..p.clone() });
-            format!("if {bare} then\n{inner}{word}\n{indent}end")
+            let bare = call(source, &CallParts { is_expression: true, ..p.clone() });
+            format!("if {bare} then\n{inner}{word}{end}\n{indent}end")
         }
         Some(t) => {
             let target = Target { name: t.into(), from: t.into(), declared: Some("local".into()), of_type: None };
-            let given = call(&CallParts { results: vec![target], ..p.clone() });
-            format!("{given}\n{indent}if {t} ~= nil then\n{inner}return {t}\n{indent}end")
+            let given = call(source, &CallParts { results: vec![target], ..p.clone() });
+            format!("{given}\n{indent}if {t} ~= nil then\n{inner}return {t}{end}\n{indent}end")
         }
     }
 }

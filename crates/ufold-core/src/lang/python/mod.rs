@@ -264,7 +264,7 @@ impl Semantics for Python {
     fn printers(&self) -> &'static [&'static str] {
         &["print", "pprint", "pprint.pprint"]
     }
-    fn reads_frame(&self, callee: &str) -> bool {
+    fn reads_frame(&self, callee: &str, _call: &str) -> bool {
         let last = callee.rsplit('.').next().unwrap_or("");
         library::FRAME_READERS.contains(&callee) || callee.contains('.') && library::FRAME_MEMBERS.contains(&last)
     }
