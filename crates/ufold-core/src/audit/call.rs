@@ -188,8 +188,8 @@ pub(super) fn gives(s: &Source, name: &str) -> bool {
     let given = |assign: NodeId| {
         let Some((left, right)) = t.child(assign, Field::Left).zip(t.child(assign, Field::Right)) else { return false };
         let member = t.child(left, Field::Member).filter(|m| s.str(*m) == name).and(t.child(left, Field::Object));
-        let whole = t.role(right) == Role::Dict && s.lang.is_exports(s.str(left));
-        member.is_some_and(|o| s.lang.is_exports(s.str(o)))
+        let whole = t.role(right) == Role::Dict && s.lang.is_exports(s, s.str(left));
+        member.is_some_and(|o| s.lang.is_exports(s, s.str(o)))
             || whole && t.subtree(right).any(|x| t.is_leaf(x) && s.str(x) == name)
     };
     t.ids().filter(|n| t.role(*n) == Role::Assign).any(given)

@@ -36,7 +36,7 @@ pub(super) fn only_links(s: &Source, n: NodeId) -> bool {
             let Some((left, right)) = t.child(n, Field::Left).zip(t.child(n, Field::Right)) else { return false };
             let public = s.lang.public_list().is_some_and(|p| s.str(left) == p);
             let object = t.child(left, Field::Object).map_or("", |o| s.str(o));
-            let exports = s.lang.is_exports(s.str(left)) || s.lang.is_exports(object);
+            let exports = s.lang.is_exports(s, s.str(left)) || s.lang.is_exports(s, object);
             let plain = t
                 .subtree(right)
                 .all(|x| matches!(t.role(x), Role::Name | Role::Pair | Role::Dict | Role::MemberName | Role::Token));

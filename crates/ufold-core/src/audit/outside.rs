@@ -134,11 +134,11 @@ impl Walk<'_> {
         let Some((left, right)) = sides.filter(|_| at_end && self.definition.is_some()) else { return false };
         // a new file exports nothing else
         let alone: Vec<NodeId> = n.subtree(right).filter(|x| n.is_leaf(*x)).collect();
-        if self.p.old.tree.len() <= 1 && n.role(right) == Role::Dict && s.lang.is_exports(s.str(left)) {
+        if self.p.old.tree.len() <= 1 && n.role(right) == Role::Dict && s.lang.is_exports(s, s.str(left)) {
             return alone.iter().all(|x| s.str(*x) == self.name);
         }
         let member = n.child(left, Field::Member).is_some_and(|m| s.str(m) == self.name);
-        let exports = n.child(left, Field::Object).is_some_and(|o| s.lang.is_exports(s.str(o)));
+        let exports = n.child(left, Field::Object).is_some_and(|o| s.lang.is_exports(s, s.str(o)));
         member && exports && s.str(right) == self.name
     }
 

@@ -58,7 +58,7 @@ pub(crate) fn only_defines(project: &Project, file: usize) -> bool {
 fn gives(s: &Source, assign: NodeId) -> bool {
     let left = s.tree.child(assign, Field::Left);
     let object = left.and_then(|l| s.tree.child(l, Field::Object)).map_or("", |o| s.str(o));
-    left.is_some_and(|l| s.lang.is_exports(s.str(l)) || s.lang.is_exports(object))
+    left.is_some_and(|l| s.lang.is_exports(s, s.str(l)) || s.lang.is_exports(s, object))
 }
 
 /// An import of which nothing is used may be there for what loading it does.

@@ -488,7 +488,7 @@ impl Calls<'_> {
                 }
                 let to = home.source(sites);
                 if let Some(line) = to.lang.export_line(to, sites[home.template].source(), name).filter(|_| !exported) {
-                    let end = to.text.trim_end().len();
+                    let end = to.lang.exports_at(to);
                     let line = if end == 0 { format!("{line}\n") } else { format!("\n{line}") };
                     files.add(to, Edit::new(end, end, line));
                     exported = true;

@@ -139,11 +139,11 @@ fn is_of_module(project: &Project, s: &Source, file: usize, home: usize, argumen
             let b = s.names.at(*first).and_then(|r| r.target);
             let import = b.map(|b| s.names.binding(b)).filter(|b| b.import.is_some());
             let module = import.map(|b| project.origin(&project.entity(s, &b.name)));
-            module == Some(Entity::Module(home)) || file == home && s.lang.is_exports(s.str(*first))
+            module == Some(Entity::Module(home)) || file == home && s.lang.is_exports(s, s.str(*first))
         }
         // a module out of the list of all modules
         Role::Index | Role::Call => s.lang.loads_modules(s.str(*first)),
-        Role::Member => file == home && s.lang.is_exports(s.str(*first)),
+        Role::Member => file == home && s.lang.is_exports(s, s.str(*first)),
         _ => false,
     }
 }

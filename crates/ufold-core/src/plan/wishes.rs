@@ -116,7 +116,7 @@ fn is_in_the_way(site: &Portion, n: NodeId, member: bool) -> bool {
                 || t.contains(site.function, home)
         }
         Role::MemberName => {
-            member || s.lang.is_exports(t.parent(n).and_then(|p| t.child(p, Field::Object)).map_or("", |o| s.str(o)))
+            member || s.lang.is_exports(s, t.parent(n).and_then(|p| t.child(p, Field::Object)).map_or("", |o| s.str(o)))
         }
         _ => false,
     }

@@ -126,6 +126,10 @@ pub trait Modules: Syntax {
     /// Text of the statement that exports a function, where its definition does not do so itself.
     /// `like` is a file that exports in the same way.
     fn export_line(&self, source: &Source, like: &Source, name: &str) -> Option<String>;
+    /// Where such a statement stands: behind all code that the file runs.
+    fn exports_at(&self, source: &Source) -> usize {
+        source.text.trim_end().len()
+    }
     /// Words by which code goes through the files of a folder.
     fn file_listing_words(&self) -> &'static [&'static str];
     /// Words of settings that list a project's modules one by one.
@@ -179,7 +183,7 @@ pub trait Modules: Syntax {
         true
     }
     /// An object whose members a module exports.
-    fn is_exports(&self, _object: &str) -> bool {
+    fn is_exports(&self, _source: &Source, _object: &str) -> bool {
         false
     }
 }

@@ -536,7 +536,7 @@ impl Modules for Family {
     fn head_of_like(&self, like: &Source) -> String {
         modules::head_of_like(like)
     }
-    fn is_exports(&self, object: &str) -> bool {
+    fn is_exports(&self, _source: &Source, object: &str) -> bool {
         ["exports", "module.exports"].contains(&object)
     }
 }

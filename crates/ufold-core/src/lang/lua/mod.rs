@@ -238,7 +238,7 @@ impl Semantics for Lua {
         ["debug.getlocal", "debug.setlocal"].contains(&callee)
     }
     fn stack_words(&self) -> &'static [&'static str] {
-        &["debug.traceback", "debug.getinfo", "debug.sethook"]
+        &["debug.getinfo", "debug.sethook"]
     }
     fn counts_frames(&self, _argument: &str) -> bool {
         false
@@ -355,6 +355,15 @@ impl Modules for Lua {
     }
     fn export_line(&self, source: &Source, _like: &Source, name: &str) -> Option<String> {
         modules::export_line(source, name)
+    }
+    fn can_export(&self, source: &Source) -> bool {
+        modules::returned(&source.tree, &source.text).is_some()
+    }
+    fn exports_at(&self, source: &Source) -> usize {
+        modules::exports_at(source)
+    }
+    fn is_exports(&self, source: &Source, object: &str) -> bool {
+        modules::returned(&source.tree, &source.text) == Some(object)
     }
     fn file_listing_words(&self) -> &'static [&'static str] {
         &["popen", "dir"]

@@ -27,17 +27,33 @@ pub fn resolve(_from: &ModuleName, import: &ImportRef) -> Vec<String> {
     files.collect()
 }
 
-/// Of `local m = require("m")` and of a call of `require` alone.
+/// Of `local m = require("m")`, and of a call of `require` alone.
 pub fn imports(t: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
-    let calls = t.subtree(statement).filter(|n| t.role(*n) == Role::Call);
-    calls.filter_map(|c| required(t, c, text)).collect()
+    let value = match t.role(statement) {
+        Role::Declare => t.child_of_role(statement, Role::Assign).and_then(|a| t.child(a, Field::Right)),
+        Role::ExprStmt => t.children(statement).next(),
+        _ => None,
+    };
+    value.and_then(|v| required(t, v, text)).into_iter().collect()
 }
 
-/// The table that a file gives to whoever loads it: the local that it returns at its end.
+/// The table that a file gives to whoever loads it: a local that it makes, and returns at its end.
 pub fn returned<'s>(t: &Tree, text: &'s str) -> Option<&'s str> {
+    let word = |n: NodeId| t.text(n, text);
     let last = t.children(Tree::ROOT).last().filter(|n| t.role(*n) == Role::Return)?;
-    let value = t.children(last).next().filter(|v| t.role(*v) == Role::Name)?;
-    Some(t.text(value, text))
+    let mut value = t.children(last).next()?;
+    // it gives its first argument
+    let sets = |c: &NodeId| t.child(*c, Field::Callee).is_some_and(|f| word(f) == "setmetatable");
+    if sets(&value) && !text.contains("__newindex") {
+        value = t.child(value, Field::Arguments).and_then(|a| t.children(a).next())?;
+    }
+    let name = Some(word(value)).filter(|_| t.role(value) == Role::Name)?;
+    let is_made = |d: NodeId| {
+        let assign = t.child_of_role(d, Role::Assign).filter(|_| t.role(d) == Role::Declare);
+        let sides = assign.and_then(|a| t.child(a, Field::Left).zip(t.child(a, Field::Right)));
+        sides.is_some_and(|(l, r)| word(l) == name && matches!(t.role(r), Role::Dict | Role::List))
+    };
+    (t.children(Tree::ROOT).filter(|d| is_made(*d)).count() == 1).then_some(name)
 }
 
 pub fn system(t: &Tree, text: &str) -> Option<&'static str> {
@@ -48,7 +64,16 @@ pub fn system(t: &Tree, text: &str) -> Option<&'static str> {
 
 pub fn export_line(source: &Source, name: &str) -> Option<String> {
     let table = returned(&source.tree, &source.text)?;
-    Some(format!("{table}.{name} = {name}"))
+    Some(format!("\n{table}.{name} = {name}{}", super::write::end(source)))
+}
+
+/// Before the table is returned.
+pub fn exports_at(source: &Source) -> usize {
+    let t = &source.tree;
+    let all: Vec<NodeId> = t.children(Tree::ROOT).collect();
+    let before = all.len().checked_sub(2).map(|i| t.span(all[i]).end);
+    let end = before.filter(|_| returned(t, &source.text).is_some());
+    end.map_or(source.text.trim_end().len(), |e| source.text[e..].find('\n').map_or(e, |k| e + k))
 }
 
 pub fn import_line(from: &Source, to: &ModuleName, name: &str) -> Option<String> {

@@ -88,7 +88,7 @@ pub(in crate::step) fn changed_when_loaded<'s>(s: &'s Source, moved: &Moved) -> 
         match t.role(n) {
             Role::Assign | Role::AugAssign => {
                 let left = t.child(n, Field::Left)?;
-                let exports = s.lang.is_exports(t.child(left, Field::Object).map_or("", |o| s.str(o)));
+                let exports = s.lang.is_exports(s, t.child(left, Field::Object).map_or("", |o| s.str(o)));
                 matches!(t.role(left), Role::Member | Role::Index).then(|| root(left)).filter(|_| !exports)
             }
             Role::Delete => t.children(n).map(root).find(|r| goes(*r).is_some()),

@@ -159,7 +159,7 @@ fn export_entry(s: &Source, n: NodeId) -> Option<NodeId> {
         let statement = t.ancestor(n, &[Role::Decorated])?;
         return (top(statement) && t.child(parent, Field::Alias).is_none()).then_some(parent);
     }
-    let exports = |assign: NodeId| t.child(assign, Field::Left).is_some_and(|l| s.lang.is_exports(s.str(l)));
+    let exports = |assign: NodeId| t.child(assign, Field::Left).is_some_and(|l| s.lang.is_exports(s, s.str(l)));
     if t.role(parent) == Role::Pair && t.field(n) == Field::Value {
         let assign = t.parent(parent).and_then(|d| t.parent(d)).filter(|a| t.role(*a) == Role::Assign)?;
         let same = t.child(parent, Field::Key).is_some_and(|k| s.str(k) == s.str(n));
@@ -171,7 +171,7 @@ fn export_entry(s: &Source, n: NodeId) -> Option<NodeId> {
     }
     let member =
         t.child(parent, Field::Left).filter(|_| t.role(parent) == Role::Assign && t.field(n) == Field::Right)?;
-    let object = t.child(member, Field::Object).is_some_and(|o| s.lang.is_exports(s.str(o)));
+    let object = t.child(member, Field::Object).is_some_and(|o| s.lang.is_exports(s, s.str(o)));
     let same = t.child(member, Field::Member).is_some_and(|k| s.str(k) == s.str(n));
     let statement = t.parent(parent).filter(|x| top(*x))?;
     (object && same).then_some(statement)
