@@ -9,8 +9,13 @@ use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Takes an edit for one that removes imports, and perhaps writes another one in their place.
 pub(super) fn accounts_for(p: &mut Pair, e: &Edit, new: Span) -> bool {
-    let t = &p.old.tree;
-    let import = |n: &NodeId| matches!(t.role(*n), Role::Import | Role::ImportFrom | Role::Declare);
+    let (o, t) = (&p.old, &p.old.tree);
+    let loads = |n: NodeId| !o.lang.imports_of(t, n, &o.text).is_empty();
+    let import = |n: &NodeId| match t.role(*n) {
+        Role::Import | Role::ImportFrom => true,
+        Role::Declare => loads(*n),
+        _ => false,
+    };
     let statements: Vec<NodeId> = t.children(Tree::ROOT).filter(|n| import(n) && t.span(*n).overlaps(e.span)).collect();
     let mut gone: Vec<NodeId> = statements.iter().copied().filter(|n| e.span.contains(t.span(*n))).collect();
     if let ([one], true) = (&statements[..], gone.is_empty()) {

@@ -156,6 +156,9 @@ impl Source {
     pub fn shows_its_name(&self, b: BindingId) -> bool {
         let (t, binding) = (&self.tree, self.names.binding(b));
         let parent = t.parent(binding.first);
+        if self.lang.name_members().is_empty() && matches!(binding.kind, BindKind::Function | BindKind::Parameter) {
+            return false;
+        }
         let home = self.names.scope(binding.scope).node;
         match binding.kind {
             BindKind::Import | BindKind::Class => true,
