@@ -9,8 +9,8 @@ mod random;
 use std::path::Path;
 use std::process::{Command, Output};
 
-use common::{JAVA, TSC, has, tsc};
-use random::{java, javascript, python, room, series};
+use common::{JAVA, LUA, TSC, has, tsc};
+use random::{java, javascript, lua, python, room, series};
 
 /// A language's interpreter, the program's file, and its maker: the text and the line where the first copy begins.
 struct Maker {
@@ -197,6 +197,32 @@ const PYTHON: Maker = Maker { interpreter: "python3", file: "main.py", program: 
 const JAVASCRIPT: Maker = Maker { interpreter: "node", file: "main.js", program: javascript::program, step: fold };
 
 const JAVA_PROGRAMS: Maker = Maker { interpreter: JAVA, file: "Main.java", program: java::program, step: fold };
+
+const LUA_PROGRAMS: Maker = Maker { interpreter: LUA, file: "main.lua", program: lua::program, step: fold };
+const LUA_SCRIPTS: Maker = Maker { program: lua::script, ..LUA_PROGRAMS };
+
+#[test]
+fn folding_lua() {
+    no_step_changes_what_a_program_prints(&LUA_PROGRAMS);
+    no_step_changes_what_a_program_prints(&LUA_SCRIPTS);
+}
+
+#[test]
+fn extracting_lua() {
+    no_step_changes_what_a_program_prints(&Maker { step: extract, ..LUA_PROGRAMS });
+    no_step_changes_what_a_program_prints(&Maker { step: extract, ..LUA_SCRIPTS });
+}
+
+#[test]
+fn editing_lua() {
+    no_step_changes_what_a_program_prints(&Maker { step: edit, ..LUA_PROGRAMS });
+    no_step_changes_what_a_program_prints(&Maker { step: variable, ..LUA_PROGRAMS });
+}
+
+#[test]
+fn splitting_lua() {
+    no_step_changes_what_a_program_prints(&Maker { step: split, ..LUA_PROGRAMS });
+}
 
 #[test]
 fn folding_java() {

@@ -438,7 +438,7 @@ impl Definition {
             let list = t.child(parent, Field::Parameters).map_or(Vec::new(), |p| t.children(p).collect::<Vec<_>>());
             let named = |p: &NodeId| parameter(o, *p);
             let parameters: Option<Vec<BindingId>> = list.iter().map(named).collect();
-            return match value.filter(|v| !o.lang.is_list(o, *v)).zip(parameters) {
+            return match value.filter(|v| t.role(*v) != Role::Values).zip(parameters) {
                 Some((value, parameters)) => Ok(Definition { statement: parent, value, parameters }),
                 None => object(o, parent, "the function returns no single expression"),
             };

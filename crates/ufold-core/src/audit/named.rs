@@ -36,7 +36,7 @@ pub(super) fn run(project: &Project, name: &str, result: &Outcome, told: &Told) 
         if old.breaks_outside_brackets(value) {
             return object(&old, value, "a value of several lines without brackets");
         }
-        if old.lang.is_several(&old, value) || old.lang.is_list(&old, value) {
+        if old.lang.is_several(&old, value) {
             return object(&old, value, "this may be several values here");
         }
         if typed_by_place(project, &old, value) || tells_types(&old, value) {

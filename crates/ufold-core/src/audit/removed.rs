@@ -273,6 +273,7 @@ impl Gone<'_> {
                 | Role::Literal
                 | Role::Token
                 | Role::Tuple
+                | Role::Values
                 | Role::Paren => true,
                 Role::List | Role::Dict | Role::Pair | Role::TemplateText | Role::UnaryOp | Role::Type => true,
                 Role::Name => match s.names.at(x) {

@@ -210,7 +210,8 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
                 }
             }
             Assign | If | BoolOp | Conditional | Block | ExprStmt | Declare | Else | Elif | Paren | Pass => {}
-            Tuple | List | Dict | Slice | Concat | TemplateText | Literal | Token | MemberName | KeywordName => {}
+            Tuple | Values | List | Dict | Slice | Concat | TemplateText | Literal | Token | MemberName
+            | KeywordName => {}
             Lambda | Function | Type | Label => {}
             _ if t.ancestors(n).take_while(|a| *a >= code).any(|a| t.role(a) == Type) => {}
             _ => (out.looks, out.changes, out.fails) = (true, true, true),

@@ -168,7 +168,7 @@ impl Walk<'_> {
             Role::Set | Role::Pair if !t.children(n).next().is_none_or(|k| self.is_known(k)) => {
                 self.out.perhaps.push(n)
             }
-            Role::Tuple | Role::List | Role::Dict | Role::Pair | Role::Set | Role::Slice => {}
+            Role::Tuple | Role::Values | Role::List | Role::Dict | Role::Pair | Role::Set | Role::Slice => {}
             Role::Concat | Role::TemplateText => {}
             Role::Template | Role::Interpolation => self.out.perhaps.push(n),
             _ => (self.out.acts, self.out.sees, self.out.throws) = (true, true, true),

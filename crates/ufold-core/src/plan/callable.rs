@@ -81,6 +81,10 @@ impl Callable<'_> {
             }
             let given = self.parameter_names(s, &locals)?;
             let text = self.with_names(s, *node, &locals, &given);
+            // a statement of several lines inside an argument is hard to read
+            if source.lang.lambdas_return() && text.contains('\n') {
+                return None;
+            }
             out.arguments.push(Some(source.lang.write_lambda(&given, &text)));
             out.forms.push(self.form(s, *node, &locals));
             if s == self.template {

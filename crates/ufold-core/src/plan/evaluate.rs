@@ -278,7 +278,7 @@ pub fn purity(site: &Portion, id: NodeId) -> Purity {
         Role::Fresh => Purity::Acts,
         Role::Lambda if t.child(id, Field::Body).is_some_and(|b| t.role(b) == Role::Block) => closure(site, id),
         Role::Name => name_purity(site, id),
-        Role::Concat | Role::Tuple | Role::Paren => below(Purity::Settled),
+        Role::Concat | Role::Tuple | Role::Values | Role::Paren => below(Purity::Settled),
         Role::UnaryOp if t.children(id).all(|c| matches!(t.role(c), Role::Literal | Role::Token)) => Purity::Settled,
         Role::Member => {
             let base = below(Purity::Settled);

@@ -70,7 +70,7 @@ impl Variable<'_> {
         {
             return refuse(value, Code::NotAValue, "the expression gives a name its value, or is part of a definition");
         }
-        if s.lang.is_several(&s, value) || s.lang.is_list(&s, value) {
+        if s.lang.is_several(&s, value) {
             return refuse(value, Code::NotAValue, "this may be several values here, and a variable holds one");
         }
         let around = t.ancestors(statement).find(|a| t.role(*a).is_callable());

@@ -82,6 +82,8 @@ pub enum Role {
     Interpolation,
     Concat,
     Tuple,
+    /// Values side by side that are no value together.
+    Values,
     List,
     Dict,
     Set,

@@ -5,6 +5,7 @@
 pub mod classes;
 pub mod java;
 pub mod javascript;
+pub mod lua;
 pub mod members;
 pub mod modules;
 pub mod packages;

@@ -265,10 +265,6 @@ pub trait Semantics: Sync {
     fn is_several(&self, source: &Source, value: NodeId) -> bool {
         self.gives_several(source, value) && self.takes_several(source, value)
     }
-    /// Values side by side that are no value together.
-    fn is_list(&self, _source: &Source, _node: NodeId) -> bool {
-        false
-    }
     /// What is made in a turn of a loop and called later sees that turn's variables.
     fn loop_variables_are_fresh(&self) -> bool {
         false

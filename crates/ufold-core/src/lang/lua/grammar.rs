@@ -62,7 +62,7 @@ pub fn refine(role: Role, field: Field, parent: Role, at: &Standing) -> (Role, F
         (Role::Assign, Field::Name) => Field::Left,
         (Role::Call, Field::Name) => Field::Callee,
         // an element has no field of its own, nor has the only one of a list
-        (Role::Return | Role::Arguments | Role::Tuple | Role::Pattern | Role::Parameters, _) => Field::None,
+        (Role::Return | Role::Arguments | Role::Values | Role::Pattern | Role::Parameters, _) => Field::None,
         (Role::Dict | Role::List, Field::Value) => Field::None,
         (_, Field::Member) if around == "bracket_index_expression" => Field::Index,
         (Role::Pair, Field::Name) => Field::Key,
@@ -106,7 +106,7 @@ const ROLES: &[(&str, Role)] = &[
     ("variable_declaration", Role::Declare),
     ("implicit_variable_declaration", Role::DynamicScope),
     ("variable_list", Role::Pattern),
-    ("expression_list", Role::Tuple),
+    ("expression_list", Role::Values),
     ("attribute", Role::Token),
     ("label_statement", Role::JumpTarget),
     ("goto_statement", Role::Jump),

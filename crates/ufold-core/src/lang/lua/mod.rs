@@ -196,15 +196,12 @@ impl Semantics for Lua {
         // all but the last of a list are one value each, and so is what stands in brackets (Lua 5.4 Manual, 3.4)
         let is_last = t.end(place) == t.end(p);
         match t.role(p) {
-            Role::Arguments | Role::List | Role::Dict | Role::Tuple => is_last,
+            Role::Arguments | Role::List | Role::Dict | Role::Values => is_last,
             Role::Return => true,
             Role::Assign => t.child(p, Field::Left).is_some_and(|l| t.role(l) == Role::Pattern),
             Role::For => t.field(place) == Field::Right,
             _ => false,
         }
-    }
-    fn is_list(&self, source: &Source, node: NodeId) -> bool {
-        source.tree.role(node) == Role::Tuple
     }
     fn closes_at_end(&self, source: &Source, declaration: NodeId) -> bool {
         let t = &source.tree;

@@ -369,7 +369,7 @@ pub(super) fn value_of(s: &Source, function: NodeId) -> Option<NodeId> {
     let body = t.child(function, Field::Body)?;
     let statements: Vec<NodeId> = t.children(body).filter(|c| t.role(*c) != Role::Doc).collect();
     match statements[..] {
-        [one] if t.role(one) == Role::Return => t.children(one).next().filter(|v| !s.lang.is_list(s, *v)),
+        [one] if t.role(one) == Role::Return => t.children(one).next().filter(|v| t.role(*v) != Role::Values),
         _ => None,
     }
 }

@@ -72,7 +72,7 @@ impl<'s> Spread<'s> {
         if last.is_some() {
             statements.pop();
         }
-        if let Some(v) = value.filter(|v| s.lang.is_list(s, *v)) {
+        if let Some(v) = value.filter(|v| t.role(*v) == Role::Values) {
             return Err(no(v, "the function gives several values"));
         }
         let all = || statements.iter().flat_map(|x| t.subtree(*x)).chain(value.into_iter().flat_map(|v| t.subtree(v)));
