@@ -110,8 +110,11 @@ fn cases(file: &str, interpreter: &str) {
 }
 
 #[test]
-fn lua_values_and_results() {
+fn lua() {
     cases("lua_values.txt", LUA);
+    cases("lua_edits.txt", LUA);
+    cases("lua_traps.txt", LUA);
+    cases("lua_modules.txt", LUA);
 }
 
 #[test]

@@ -127,16 +127,12 @@ impl Check<'_> {
         let h = self.home;
         let body = h.tree.child(self.definition, Field::Body);
         let mut out = body.map_or(Vec::new(), |b| Self::statements(h, b));
-        let bare = |n: NodeId| {
-            let said = |c: &NodeId| h.tree.role(*c) == Role::Token || h.tree.field(*c) == Field::Type;
-            let parts = h.tree.children(n).filter(|c| !said(c));
-            h.tree.role(n) == Role::Declare && parts.into_iter().all(|p| h.tree.child(p, Field::Right).is_none())
-        };
-        let copied = |n: NodeId| self.old_statements().first().is_some_and(|o| self.old().str(*o) == h.str(n));
+        // the copy begins with such a line itself
+        let copied = self.old_statements().first().is_some_and(|o| only_declares(self.old(), *o));
         // or that says which variables are the module's
         let outer = |n: NodeId| h.tree.role(n) == Role::Global;
         let most = self.old_statements().len() + usize::from(!self.function.results.is_empty());
-        while out.first().is_some_and(|n| (bare(*n) || outer(*n)) && (!copied(*n) || out.len() > most)) {
+        while out.first().is_some_and(|n| (only_declares(h, *n) || outer(*n)) && (!copied || out.len() > most)) {
             out.remove(0);
         }
         // what this site does not want is not there for it
@@ -488,4 +484,11 @@ pub(super) fn receiver_of(s: &Source, function: NodeId) -> Option<BindingId> {
     let p = s.tree.child(function, Field::Parameters)?;
     let name = s.tree.children(p).next().and_then(|c| s.tree.subtree(c).find(|n| s.tree.role(*n) == Role::Name))?;
     s.names.at(name)?.target
+}
+
+/// A declaration without a value.
+fn only_declares(s: &Source, n: NodeId) -> bool {
+    let t = &s.tree;
+    let said = |c: &NodeId| t.role(*c) == Role::Token || t.field(*c) == Field::Type;
+    t.role(n) == Role::Declare && t.children(n).filter(|c| !said(c)).all(|p| t.child(p, Field::Right).is_none())
 }

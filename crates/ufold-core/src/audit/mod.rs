@@ -23,6 +23,7 @@ mod everywhere;
 mod file;
 pub(crate) mod first;
 mod gathered;
+mod globals;
 mod in_turn;
 mod inlined;
 mod inlined_field;
@@ -272,6 +273,7 @@ fn laid_over(project: &Project, change: &Change) -> Opinion<()> {
     if matches!(change.claim, Claim::Inlined { .. } | Claim::Reordered | Claim::Divided | Claim::Joined) {
         files.iter().flat_map(|f| [&f.old, &f.new]).for_each(|s| tell(project, s));
     }
+    globals::stay(project, &files)?;
     match change.claim {
         Claim::Renamed { to } => {
             let Some(old) = files.iter().find_map(|f| f.renamed_word()) else {

@@ -7,7 +7,7 @@ use std::sync::Arc;
 use crate::change::{Code, Found, reason};
 use crate::index::references::{References, add_uses};
 use crate::index::users::{is_listed, named_by_text};
-use crate::index::{Entity, Project, Uses, named_arguments, unseen};
+use crate::index::{Entity, Project, Uses, globals, named_arguments, unseen};
 use crate::lang::Language;
 use crate::names::{BindingId, ImportRef, Names, ScopeKind, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -38,6 +38,7 @@ impl Bound<'_> {
             return Ok(References { sure: all, possible: named.possible });
         }
         own.nodes.extend(self.listed(s, old));
+        globals::stays(self.project, s, b).map_err(|r| vec![r])?;
         let file = self.project.index(&s.path).expect("a planned file was scanned");
         let mut all = vec![own];
         if s.lang.exports_by_name(s, b) {
@@ -48,8 +49,9 @@ impl Bound<'_> {
     }
 
     fn is_aliased(&self, s: &Source, b: BindingId) -> bool {
-        let first = s.names.binding(b).first;
-        s.tree.field(first) == Field::Alias
+        let (first, t) = (s.names.binding(b).first, &s.tree);
+        // `const fees = require("./fees")` is a variable of its own
+        t.field(first) == Field::Alias || t.parent(first).is_some_and(|p| t.role(p) == Role::Assign)
     }
 
     fn references(&self, s: &Source, b: BindingId) -> Vec<NodeId> {

@@ -16,6 +16,7 @@ pub(crate) mod constants;
 pub(crate) mod declared;
 mod following;
 pub(crate) mod frames;
+pub(crate) mod globals;
 pub(crate) mod inherited;
 mod known_classes;
 pub(crate) mod loading;

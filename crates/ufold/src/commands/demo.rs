@@ -11,28 +11,68 @@ use crate::output::{Paint, quoted};
 
 static PROJECT: Dir = include_dir!("$CARGO_MANIFEST_DIR/demo/saltmarsh");
 
+/// A part of the example in a language of its own, which is left out where nothing could run its test.
+struct Part {
+    language: &'static str,
+    name: &'static str,
+    folder: &'static str,
+    /// The file that goes with it.
+    file: &'static str,
+    /// What must be there, each with the word by which it says its version.
+    needs: &'static [(&'static str, &'static str)],
+}
+
+const PARTS: [Part; 3] = [
+    Part {
+        language: "TypeScript",
+        name: "the kiosk",
+        folder: "kiosk",
+        file: "package.json",
+        needs: &[("npm", "--version"), ("node", "--version"), ("tsc", "--version")],
+    },
+    Part {
+        language: "Java",
+        name: "the cold store",
+        folder: "coldstore",
+        file: "tests/test_coldstore.py",
+        needs: &[("javac", "--version"), ("java", "--version")],
+    },
+    Part {
+        language: "Lua",
+        name: "the tide display",
+        folder: "display",
+        file: "tests/test_display.py",
+        needs: &[("lua5.4", "-v")],
+    },
+];
+
+impl Part {
+    fn is_there(&self) -> bool {
+        self.needs.iter().all(|(program, word)| have(program, word))
+    }
+}
+
 pub fn run(common: &Common, dir: Option<&Path>) -> anyhow::Result<u8> {
     let paint = Paint::new(common.color);
-    let kiosk = have("npm") && have("node") && have("tsc");
-    let store = have("javac") && have("java");
-    let dir = make(dir, kiosk, store)?;
-    let languages = match (kiosk, store) {
-        (true, true) => "Python, TypeScript and Java",
-        (true, false) => "Python and TypeScript",
-        (false, true) => "Python and Java",
-        (false, false) => "Python",
+    let (parts, missing): (Vec<&Part>, Vec<&Part>) = PARTS.iter().partition(|p| p.is_there());
+    let dir = make(dir, &missing)?;
+    let languages = match parts.iter().map(|p| p.language).collect::<Vec<_>>().split_last() {
+        None => "Python".to_string(),
+        Some((last, others)) => format!("{} and {last}", [&["Python"], others].concat().join(", ")),
     };
     say!("{}", paint.strong(&format!("The harbour office of Saltmarsh: {languages}, with tests, and with copies.")));
     say!("It is in {}", dir.display());
-    let demo = Demo { dir: &dir, paint, color: common.color, git: have("git"), python: have("python3"), kiosk, store };
+    let (git, python) = (have("git", "--version"), have("python3", "--version"));
+    let kiosk = parts.iter().any(|p| p.folder == "kiosk");
+    let demo = Demo { dir: &dir, paint, color: common.color, git, python, kiosk, missing: &missing };
     demo.prepare()?;
     demo.play()?;
     demo.close()?;
     Ok(0)
 }
 
-/// A new folder with the project in it; its kiosk and its cold store are left out where they could not be tested.
-fn make(dir: Option<&Path>, kiosk: bool, store: bool) -> Result<PathBuf> {
+/// A new folder with the project in it, without the parts that could not be tested.
+fn make(dir: Option<&Path>, missing: &[&Part]) -> Result<PathBuf> {
     let dir = match dir {
         Some(d) if d.exists() => {
             return Err(Error::Usage(format!("{} is already there; name a new folder", d.display())));
@@ -47,23 +87,17 @@ fn make(dir: Option<&Path>, kiosk: bool, store: bool) -> Result<PathBuf> {
         }
     };
     PROJECT.extract(&dir).map_err(|e| Error::io("write", &dir, &e))?;
-    let without = |folder: &str, file: &str| {
-        let (folder, file) = (dir.join(folder), dir.join(file));
+    for part in missing {
+        let (folder, file) = (dir.join(part.folder), dir.join(part.file));
         std::fs::remove_dir_all(&folder).map_err(|e| Error::io("remove", folder, &e))?;
-        std::fs::remove_file(&file).map_err(|e| Error::io("remove", file, &e))
-    };
-    if !kiosk {
-        without("kiosk", "package.json")?;
-    }
-    if !store {
-        without("coldstore", "tests/test_coldstore.py")?;
+        std::fs::remove_file(&file).map_err(|e| Error::io("remove", file, &e))?;
     }
     Ok(dir)
 }
 
-fn have(program: &str) -> bool {
+fn have(program: &str, version: &str) -> bool {
     let mut c = Command::new(program);
-    c.arg("--version").stdout(Stdio::null()).stderr(Stdio::null());
+    c.arg(version).stdout(Stdio::null()).stderr(Stdio::null());
     c.status().is_ok_and(|s| s.success())
 }
 
@@ -75,8 +109,8 @@ struct Demo<'a> {
     python: bool,
     /// What builds the kiosk and runs its tests is there.
     kiosk: bool,
-    /// The same for the cold store.
-    store: bool,
+    /// What is left out.
+    missing: &'a [&'a Part],
 }
 
 /// The tests of the office without those of its kiosk.
@@ -115,11 +149,11 @@ impl Demo<'_> {
     fn prepare(&self) -> Result<()> {
         if !self.python {
             say!("python3 was not found: the steps run without the project's tests.");
-        } else if !self.kiosk {
-            say!("npm, node or tsc was not found: the kiosk (TypeScript) and its tests are left out.");
         }
-        if !self.store {
-            say!("javac or java was not found: the cold store (Java) and its test are left out.");
+        for part in self.missing {
+            let programs: Vec<&str> = part.needs.iter().map(|n| n.0).collect();
+            let programs = programs.join(" or ");
+            say!("{programs} was not found: {} ({}) and its tests are left out.", part.name, part.language);
         }
         if !self.git {
             say!("git was not found: the journal alone keeps the way back.");

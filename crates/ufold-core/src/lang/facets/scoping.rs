@@ -60,6 +60,10 @@ pub trait Scoping: Syntax {
     fn object_word(&self) -> Option<&'static str>;
     /// A member taken from its object still knows the object when it is called.
     fn members_keep_object(&self) -> bool;
+    /// A name of the file that all files see without importing it.
+    fn is_global(&self, _source: &Source, _b: BindingId) -> bool {
+        false
+    }
     /// A name that nothing in its file binds means the same in all files.
     fn free_names_are_global(&self) -> bool;
     /// Locals are declared by a word of their own.

@@ -185,6 +185,10 @@ impl Scoping for Family {
     fn members_keep_object(&self) -> bool {
         false
     }
+    fn is_global(&self, source: &Source, b: BindingId) -> bool {
+        let at_top = source.names.binding(b).scope == crate::names::Names::MODULE;
+        at_top && modules::system(&source.path, &source.tree, &source.text).is_none()
+    }
     fn free_names_are_global(&self) -> bool {
         true
     }

@@ -172,6 +172,12 @@ impl Scoping for Lua {
     fn members_keep_object(&self) -> bool {
         false
     }
+    fn is_global(&self, source: &Source, b: BindingId) -> bool {
+        let t = &source.tree;
+        let binding = source.names.binding(b);
+        let function = t.parent(binding.first).filter(|p| t.role(*p) == Role::Function);
+        binding.kind == BindKind::Function && function.is_some_and(|f| !is_local(t, f, &source.text))
+    }
     fn free_names_are_global(&self) -> bool {
         true
     }
@@ -331,12 +337,7 @@ impl Modules for Lua {
         false
     }
     fn hides(&self, source: &Source, b: BindingId) -> bool {
-        let t = &source.tree;
-        let binding = source.names.binding(b);
-        let of_all = t.parent(binding.first).is_some_and(|p| {
-            t.role(p) == Role::Function && binding.kind == BindKind::Function && !is_local(t, p, &source.text)
-        });
-        !of_all
+        !self.is_global(source, b)
     }
     fn module_name(&self, path: &str, _exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {
         modules::module_name(path)

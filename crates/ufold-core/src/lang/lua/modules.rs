@@ -81,7 +81,8 @@ pub fn import_line(from: &Source, to: &ModuleName, name: &str) -> Option<String>
     if own.base != to.base && !to.base.is_empty() {
         return None;
     }
-    let quote = if from.text.contains("require(\"") || from.text.contains("require \"") { '"' } else { '\'' };
+    let count = |q: char| from.text.matches(q).count();
+    let quote = if count('\'') > count('"') { '\'' } else { '"' };
     Some(format!("local {name} = require({quote}{}{quote}).{name}", to.parts.join(".")))
 }
 

@@ -15,7 +15,7 @@ use super::{Found, Inline};
 use crate::change::{Code, Edits, Outcome, Reason, reason};
 use crate::index::target::one_word_pair;
 use crate::index::users::{Other, import_item, is_listed, named_by_text, others};
-use crate::index::{Entity, Project, unseen};
+use crate::index::{Entity, Project, globals, unseen};
 use crate::names::{BindingId, Names, Source};
 use crate::plan::emptied::with_emptied;
 use crate::plan::imports::without_name;
@@ -102,6 +102,7 @@ impl Inline<'_> {
         }
         let parameters = plain_parameters(s, function)
             .ok_or_else(|| refuse(function, Code::OddCall, "the function's parameters are not plain"))?;
+        globals::stays(self.project, s, b).map_err(|r| vec![r])?;
         let file = self.project.index(&s.path).expect("a planned file was scanned");
         let others = others(self.project, file, &binding.name);
         if self.request.except.is_empty() {

@@ -11,7 +11,7 @@ use std::slice::from_ref;
 use serde::{Deserialize, Serialize};
 
 use crate::change::{Claim, Code, Edits, Outcome, Place, Reason, Verdict, reason};
-use crate::index::{Entity, Project, unseen};
+use crate::index::{Entity, Project, globals, unseen};
 use crate::lang::Signature;
 use crate::names::{BindKind, Binding, BindingId, Names, Source};
 use crate::step::{Plan, Request, Step};
@@ -225,6 +225,7 @@ impl Param<'_> {
             return self.of_member(s, function, s.str(name), value);
         }
         let b = own.expect("no member");
+        globals::stays(self.project, s, b)?;
         let top = s.names.binding(b).scope == Names::MODULE;
         let marked = t.children(statement).any(|c| t.role(c) == Role::Decorator);
         let mut users = Users { default: marked || top && !self.is_hidden(s, b), ..Users::default() };

@@ -8,7 +8,7 @@ use crate::index::class_tree::Class;
 use crate::index::inherited::{self, Inherited};
 use crate::index::member_uses::{self, Owner, is_member_word, owner};
 use crate::index::typed_members::Typed;
-use crate::index::{Project, Uses, unseen};
+use crate::index::{Project, Uses, globals, unseen};
 use crate::lang::MemberOf;
 use crate::names::{BindingId, Names, Source};
 use crate::tree::{Field, NodeId, Role};
@@ -26,6 +26,9 @@ impl NewName<'_> {
         if of_module && unseen::is_collected(&s.path, &binding.name) && !unseen::is_collected(&s.path, self.new) {
             let message = format!("a test runner finds `{}` by its name", binding.name);
             return Err(vec![reason(s, binding.first, Code::Demanded, message)]);
+        }
+        if let Some((o, n)) = globals::elsewhere(self.project, s, b, self.new) {
+            return Err(vec![reason(&o, n, Code::NameTaken, format!("`{}` is another global here", self.new))]);
         }
         let mut out = Vec::new();
         for u in uses {
