@@ -9,7 +9,7 @@ mod random;
 use std::path::Path;
 use std::sync::Arc;
 
-use common::{Case, JAVA, TSC, has, load, program, ufold};
+use common::{Case, JAVA, LUA, TSC, has, load, program, ufold};
 use random::Dice;
 use ufold_core::find::{FileFacts, facts};
 use ufold_core::index::{Project, Sources};
@@ -48,7 +48,11 @@ fn changed(dice: &mut Dice, text: &str, words: &[String]) -> String {
         1 => {
             swapped(dice, text, &[(" + ", " - "), (" < ", " > "), (" == ", " != "), (" === ", " !== "), (" * ", " + ")])
         }
-        2 => swapped(dice, text, &[("return ", ""), ("const ", "let "), ("not ", ""), ("!", ""), ("int ", "long ")]),
+        2 => {
+            let words =
+                [("return ", ""), ("const ", "let "), ("not ", ""), ("!", ""), ("int ", "long "), ("local ", "")];
+            swapped(dice, text, &words)
+        }
         3 => match (text.find('('), text.find(", ")) {
             // the first two arguments change places
             (Some(open), Some(comma)) if open < comma => {
@@ -227,6 +231,11 @@ fn wrong_javascript_plans() {
             "javascript_local_classes.txt",
         ],
     );
+}
+
+#[test]
+fn wrong_lua_plans() {
+    the_audit_catches(LUA, &["lua_values.txt", "lua_traps.txt", "lua_modules.txt", "lua_edits.txt"]);
 }
 
 #[test]
