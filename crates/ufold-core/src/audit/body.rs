@@ -128,7 +128,10 @@ impl Check<'_> {
         let body = h.tree.child(self.definition, Field::Body);
         let mut out = body.map_or(Vec::new(), |b| Self::statements(h, b));
         // the copy begins with such a line itself
-        let copied = self.old_statements().first().is_some_and(|o| only_declares(self.old(), *o));
+        let copied = self
+            .old_statements()
+            .first()
+            .is_some_and(|o| only_declares(self.old(), *o) || self.old().tree.role(*o) == Role::Global);
         // or that says which variables are the module's
         let outer = |n: NodeId| h.tree.role(n) == Role::Global;
         let most = self.old_statements().len() + usize::from(!self.function.results.is_empty());
