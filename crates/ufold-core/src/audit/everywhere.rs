@@ -337,6 +337,8 @@ pub(super) fn meaning(p: &Project, s: &Source, n: NodeId) -> Option<Entity> {
         let name = match r.target.map(|b| s.names.binding(b)) {
             Some(b) if b.is_of_file() => b.name.as_str(),
             Some(b) => return b.import.as_ref().map(|_| given_by_import(p, s, b)),
+            // the global of that name
+            None if s.names.is_above_declaration(r, s.str(n)) => return Some(Entity::Builtin(s.str(n).to_string())),
             None => s.str(n),
         };
         return Some(p.origin(&p.entity(s, name)));

@@ -13,7 +13,7 @@ pub mod values;
 mod written;
 
 use crate::names::{ImportRef, Source};
-use crate::tree::NodeId;
+use crate::tree::{Field, NodeId, Role};
 pub use facets::{
     Bases, Collections, ConstructorParts, Doing, Export, Gathering, GatheringText, Joined, KeptName, Listed, Look,
     LoopText, Loops, MemberOf, Modules, OwnMembers, Scoping, Semantics, Sort, Stored, Suites, Syntax, Typing, Writer,
@@ -293,4 +293,13 @@ fn capitalized(word: &str) -> String {
 /// Words joined, each but the first with a capital.
 pub fn camel(words: &[String]) -> String {
     words.iter().enumerate().map(|(i, w)| if i == 0 { w.clone() } else { capitalized(w) }).collect()
+}
+
+/// What is of the language's own is there, and a plain member, until somebody replaces it; others may run code.
+fn doing_of_member(source: &Source, expression: NodeId) -> Doing {
+    let t = &source.tree;
+    let object = t.child(expression, Field::Object).filter(|_| t.role(expression) == Role::Member);
+    let free = |o: NodeId| source.names.at(o).is_some_and(|r| r.target.is_none());
+    let of_language = object.is_some_and(|o| source.lang.is_builtin(source.str(o)) && free(o));
+    if of_language { Doing::MayThrow } else { Doing::Anything }
 }

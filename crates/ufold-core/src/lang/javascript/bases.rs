@@ -149,3 +149,15 @@ impl Bases for Classes {
         &["getPrototypeOf", "__proto__", "isPrototypeOf", "setPrototypeOf"]
     }
 }
+
+/// A function that may make objects when it is called, or one that is called to make one.
+pub fn is_maker(source: &Source, n: NodeId) -> bool {
+    let t = &source.tree;
+    if t.role(n).is_callable() {
+        let body = t.child(n, Field::Body);
+        return body.is_none_or(|b| source.str(b).contains("this") || t.children(b).next().is_none());
+    }
+    // whoever has it as a value may make objects with it, or give it to them as what made them
+    let called = |p: &NodeId| t.role(*p) == Role::Call && t.field(n) == Field::Callee;
+    t.parent(n).filter(called).is_none_or(|call| source.lang.is_construction(source.str(call)))
+}

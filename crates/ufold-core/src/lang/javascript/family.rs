@@ -255,12 +255,7 @@ impl Semantics for Family {
         true
     }
     fn doing(&self, source: &Source, expression: NodeId) -> Doing {
-        let t = &source.tree;
-        // `console.log` is there, and a plain member, until somebody replaces it
-        let object = t.child(expression, Field::Object).filter(|_| t.role(expression) == Role::Member);
-        let of_language = object
-            .is_some_and(|o| self.is_builtin(source.str(o)) && source.names.at(o).is_some_and(|r| r.target.is_none()));
-        if of_language { Doing::MayThrow } else { Doing::Anything }
+        crate::lang::doing_of_member(source, expression)
     }
     fn waits_take_turns(&self) -> bool {
         true
@@ -310,14 +305,7 @@ impl Semantics for Family {
         t.parent(member).and_then(|p| t.child(p, Field::Object))
     }
     fn is_maker(&self, source: &Source, n: NodeId) -> bool {
-        let t = &source.tree;
-        if t.role(n).is_callable() {
-            let body = t.child(n, Field::Body);
-            return body.is_none_or(|b| source.str(b).contains("this") || t.children(b).next().is_none());
-        }
-        // whoever has it as a value may make objects with it, or give it to them as what made them
-        let called = |p: &NodeId| t.role(*p) == Role::Call && t.field(n) == Field::Callee;
-        t.parent(n).filter(called).is_none_or(|call| source.lang.is_construction(source.str(call)))
+        bases::is_maker(source, n)
     }
     fn demanded_members(&self) -> &'static [&'static str] {
         library::DEMANDED

@@ -253,11 +253,7 @@ impl Semantics for Lua {
         true
     }
     fn doing(&self, source: &Source, expression: NodeId) -> Doing {
-        let t = &source.tree;
-        let object = t.child(expression, Field::Object).filter(|_| t.role(expression) == Role::Member);
-        let of_language = object
-            .is_some_and(|o| self.is_builtin(source.str(o)) && source.names.at(o).is_some_and(|r| r.target.is_none()));
-        if of_language { Doing::MayThrow } else { Doing::Anything }
+        super::doing_of_member(source, expression)
     }
     fn listing_words(&self) -> &'static [&'static str] {
         &["pairs", "next"]
