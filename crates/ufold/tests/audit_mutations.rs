@@ -235,7 +235,7 @@ fn wrong_javascript_plans() {
 
 #[test]
 fn wrong_lua_plans() {
-    the_audit_catches(LUA, &["lua_values.txt", "lua_traps.txt", "lua_modules.txt", "lua_edits.txt"]);
+    the_audit_catches(LUA, &["lua_values.txt", "lua_traps.txt", "lua_modules.txt", "lua_edits.txt", "lua_steps.txt"]);
 }
 
 #[test]

@@ -113,6 +113,7 @@ fn cases(file: &str, interpreter: &str) {
 fn lua() {
     cases("lua_values.txt", LUA);
     cases("lua_edits.txt", LUA);
+    cases("lua_steps.txt", LUA);
     cases("lua_traps.txt", LUA);
     cases("lua_modules.txt", LUA);
 }

@@ -40,6 +40,7 @@ impl Check<'_> {
         self.bodies(&call, &parameters, &state)?;
         let state = state.into_inner();
         self.ways_out(&call)?;
+        self.no_jumps()?;
         declared_once(self.home, self.definition)?;
         declared_once(self.edited(), self.function_of(self.edited(), self.site.call))?;
         self.results(&call, &state)?;

@@ -152,8 +152,25 @@ impl Check<'_> {
                     None => order.read_after(left, function) || order.handlers_read(left, function),
                 }
             }
+            Role::Jump | Role::JumpTarget => true,
             _ => false,
         })
+    }
+
+    /// No jump by a name leads into the copy, out of it, or back to where it runs again.
+    pub(super) fn no_jumps(&self) -> Opinion<()> {
+        let (o, t) = (self.old(), &self.old().tree);
+        if !t.has_jumps {
+            return Ok(());
+        }
+        let function = self.function_of(o, self.site.first);
+        let inside = |n: NodeId| n >= self.site.first && n < t.end(self.site.last);
+        let bad = |n: &NodeId| match t.role(*n) {
+            Role::Jump => inside(*n) || crate::flow::target_of_jump(t, *n).is_none_or(|to| to < *n),
+            Role::JumpTarget => inside(*n),
+            _ => false,
+        };
+        t.subtree(function).find(bad).map_or(Ok(()), |n| object(o, n, "a jump by a name"))
     }
 }
 

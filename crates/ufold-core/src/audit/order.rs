@@ -4,7 +4,7 @@
 //! may begin anywhere in their `try`; so it may say "read" of what never is, but not the other way round.
 
 use crate::names::{BindingId, Source};
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// What a piece of code does to a variable, seen from its start.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -35,7 +35,30 @@ impl Order<'_> {
     }
 
     pub fn sequence(&self, nodes: impl IntoIterator<Item = NodeId>) -> Effect {
+        let t = &self.source.tree;
+        if t.has_jumps {
+            return self.with_jumps(nodes.into_iter().collect());
+        }
         nodes.into_iter().fold(Effect::default(), |e, n| Self::then(e, || self.node(n)))
+    }
+
+    /// What stands between a jump and its target may be left out.
+    fn with_jumps(&self, nodes: Vec<NodeId>) -> Effect {
+        let t = &self.source.tree;
+        let (mut all, mut targets, mut i) = (Effect::default(), Vec::new(), 0);
+        while i < nodes.len() {
+            if all.settles {
+                let Some(k) = nodes[i..].iter().position(|n| targets.contains(&Some(*n))) else { break };
+                (i, all.settles) = (i + k, false);
+            }
+            let own = self.node(nodes[i]);
+            all = Effect { reads: all.reads || own.reads, settles: own.settles };
+            let jumps = t.subtree(nodes[i]).filter(|n| t.role(*n) == Role::Jump);
+            targets.extend(jumps.map(|n| crate::flow::target_of_jump(t, n)));
+            i += 1;
+        }
+        let leaves = targets.iter().any(|x| x.is_none_or(|x| !nodes.contains(&x)));
+        Effect { settles: all.settles && !leaves, ..all }
     }
 
     fn fields(&self, id: NodeId, wanted: impl Fn(Field) -> bool) -> Effect {
@@ -239,7 +262,7 @@ impl Order<'_> {
     }
 
     fn leaves_loop(&self, id: NodeId) -> bool {
-        self.source.tree.subtree(id).any(|n| self.source.tree.role(n) == Role::Break)
+        self.source.tree.subtree(id).any(|n| matches!(self.source.tree.role(n), Role::Break | Role::Jump))
     }
 
     fn try_statement(&self, id: NodeId) -> Effect {
@@ -318,7 +341,7 @@ impl Order<'_> {
         t.children(block)
             .filter(|c| *c > at)
             .flat_map(|c| t.subtree(c))
-            .any(|n| matches!(t.role(n), Role::Break | Role::Continue))
+            .any(|n| matches!(t.role(n), Role::Break | Role::Continue | Role::Jump))
     }
 
     /// Whether what runs on every way out of the blocks around it may read the variable.
@@ -331,4 +354,9 @@ impl Order<'_> {
             .filter(|c| matches!(t.role(*c), Role::Finally))
             .any(|c| self.fields(c, |_| true).reads)
     }
+}
+
+/// A jump to a place that is told by its name, or such a place.
+pub(crate) fn has_jump(t: &Tree, id: NodeId) -> bool {
+    t.has_jumps && t.subtree(id).any(|n| matches!(t.role(n), Role::Jump | Role::JumpTarget))
 }

@@ -34,6 +34,9 @@ pub(super) fn run(project: &Project, files: &[File], name: &str, told: &[usize])
     if !o.tree.role(frame).is_callable() || fixed.captured || fixed.rebound_inside || o.names.is_member(b) {
         return object(o, first, "others may use the variable");
     }
+    if super::order::has_jump(&o.tree, frame) {
+        return object(o, frame, "which value a use reads hangs on jumps");
+    }
     let others = || o.reads_parameters_unnamed(frame).filter(|_| fixed.kind == BindKind::Parameter);
     if let Some(x) = looks_at_names(o, frame, false).or_else(others) {
         return object(o, x, "code looks for names here");

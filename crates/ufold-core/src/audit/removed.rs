@@ -142,7 +142,9 @@ impl Gone<'_> {
     fn binds_nothing(&self, n: NodeId) -> Opinion<()> {
         let (s, t) = (self.s, &self.s.tree);
         let own = t.callable_around(n);
-        let says = |x: NodeId| matches!(t.role(x), Role::Yield | Role::Global | Role::Nonlocal | Role::Labeled);
+        let says = |x: NodeId| {
+            matches!(t.role(x), Role::Yield | Role::Global | Role::Nonlocal | Role::Labeled | Role::JumpTarget)
+        };
         if let Some(x) = t.subtree(n).find(|x| says(*x) && t.callable_around(*x) == own) {
             return object(s, x, "it says what the function is");
         }

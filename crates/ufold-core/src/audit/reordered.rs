@@ -181,7 +181,7 @@ pub(super) fn touch(s: &Source, frame: NodeId, code: NodeId, told: &[(usize, Str
             Name => name(s, frame, n, later, &mut out),
             _ if later => {}
             Return | Raise => out.ends = true,
-            Yield | Await => out.jumps = true,
+            Yield | Await | Jump | JumpTarget => out.jumps = true,
             Break | Continue => {
                 let held = t
                     .ancestors(n)

@@ -170,6 +170,7 @@ impl<'a> Loop<'a> {
             let leaves = match t.role(n) {
                 Role::Break => !up_to().any(|a| t.role(a).is_loop() || t.role(a) == Role::Switch),
                 Role::Continue => !up_to().any(|a| t.role(a).is_loop()),
+                Role::Jump | Role::JumpTarget => return object(s, n, "this may leave the loop, or its turn"),
                 _ => false,
             };
             if leaves && !t.children(n).any(|c| t.role(c) == Role::Label) {

@@ -153,6 +153,7 @@ impl Walk<'_> {
                 let own = left_by(t, n).is_some_and(|l| t.contains(self.statement, l));
                 self.out.leaves |= !own;
             }
+            Role::Jump | Role::JumpTarget => self.out.leaves = true,
             Role::Member | Role::Index | Role::BinaryOp | Role::UnaryOp | Role::NotOp | Role::Compare => {
                 let read = matches!(t.role(n), Role::Member | Role::Index);
                 self.out.sees |= read && element_of(self.s, n).is_none();

@@ -22,13 +22,18 @@ pub(crate) fn again(project: &Project, s: &Source, through: NodeId) -> Again {
         let definitions = |s: &Source, name: &str| project.definition(s, name);
         match t.role(n) {
             Role::Literal | Role::Token => {}
+            Role::Name if t.parent(n).is_some_and(|p| t.role(p) == Role::Other) => {}
+            Role::Name if s.lang.loops_call() && t.parent(n).is_some_and(|p| t.role(p) == Role::For) => {
+                return Again::No(n);
+            }
             Role::Name if own_name(s, n) => {}
             Role::Name if s.lang.is_gone_through_again(s, n, &definitions) => seen = true,
             Role::Name => assumed.push(n),
             Role::Member if t.subtree(n).all(|m| matches!(t.role(m), Role::Name | Role::Member | Role::MemberName)) => {
                 assumed.push(n);
             }
-            Role::Paren => todo.extend(t.children(n)),
+            // the bounds of a counting loop
+            Role::Paren | Role::Other => todo.extend(t.children(n)),
             Role::List | Role::Tuple | Role::Set => {
                 if let Some(bad) =
                     t.children(n).find(|c| !matches!(t.role(*c), Role::Literal | Role::Name | Role::Token))

@@ -210,6 +210,17 @@ impl Names {
         let own = self.in_module(name).filter(|_| r.target.is_none());
         own.is_some_and(|b| self.binding(b).seen_from.is_some())
     }
+    /// What a name means at a place, where blocks may declare one again: the last one that is in sight there.
+    pub fn seen_at(&self, tree: &Tree, place: NodeId, name: &str) -> Option<BindingId> {
+        let there = |b: &BindingId| {
+            let own = self.binding(*b);
+            let in_sight = own.seen_from.is_none_or(|from| from <= place);
+            own.name == name && in_sight && tree.contains(self.scope(own.scope).node, place)
+        };
+        let all = (0..self.bindings.len() as u32).map(BindingId).filter(there);
+        // a global is behind all locals, wherever it is defined
+        all.max_by_key(|b| (!self.binding(*b).is_of_file(), self.binding(*b).first))
+    }
     /// Which of those that one block declares by one name, from 0.
     pub fn turn(&self, id: BindingId) -> usize {
         let own = self.binding(id);

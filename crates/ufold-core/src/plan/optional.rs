@@ -51,8 +51,9 @@ pub fn as_flag(gap: &Gap, sites: &[Portion], template: usize, names: &NamesSeen)
 fn stays_inside(site: &Portion, node: NodeId) -> bool {
     let (s, t) = (site.source(), &site.source().tree);
     use Role::*;
-    let leaves =
-        |n: NodeId| matches!(t.role(n), Return | Break | Continue | Yield | Await | AsyncMark | NamedExpr | Raise);
+    let leaves = |n: NodeId| {
+        matches!(t.role(n), Return | Break | Continue | Jump | Yield | Await | AsyncMark | NamedExpr | Raise)
+    };
     let written = s.names.in_range(node, t.end(node)).iter().any(|r| r.usage.writes());
     !written && !t.subtree(node).any(leaves)
 }

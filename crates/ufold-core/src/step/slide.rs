@@ -13,7 +13,7 @@ use crate::change::{Change, Claim, Code, Edits, Found, Link, Outcome, Place, Rea
 use crate::flow::{Conflict, Effects, left_by};
 use crate::index::Project;
 use crate::index::unseen::lookers;
-use crate::names::Source;
+use crate::names::{BindingId, Reference, Source};
 use crate::plan::evaluate::plain_values;
 use crate::plan::frame;
 use crate::plan::lines::{comments_above, line_end, line_start, whole_lines};
@@ -228,6 +228,14 @@ impl Slide<'_> {
         let ordered: Vec<NodeId> = if down { passed.to_vec() } else { passed.iter().rev().copied().collect() };
         let mut free: Option<NodeId> = None;
         for p in ordered {
+            if let Some(name) = self.own().iter().find_map(|o| declared_again(s, *o, p).or(declared_again(s, p, *o))) {
+                return Err(vec![reason(
+                    s,
+                    p,
+                    Code::NameHidden,
+                    format!("`{name}` is another variable on its other side"),
+                )]);
+            }
             let e = of(&p);
             let passes_ends = down && around.is_none() && e.leaves && self.only_ends(p) && own.iter().all(only_gives);
             let e = if passes_ends { Effects { leaves: false, ..e } } else { e };
@@ -253,7 +261,7 @@ impl Slide<'_> {
         let t = &self.s.tree;
         let own = |n: &NodeId| t.callable_around(*n).unwrap_or(Tree::ROOT) == self.function;
         t.subtree(statement).filter(own).all(|n| match t.role(n) {
-            Role::Yield | Role::Await => false,
+            Role::Yield | Role::Await | Role::Jump | Role::JumpTarget => false,
             Role::Break | Role::Continue => left_by(t, n).is_some_and(|l| t.contains(statement, l)),
             _ => true,
         })
@@ -321,4 +329,18 @@ impl Slide<'_> {
         edits.add(s, Edit::new(place, place, lines));
         Ok(edits)
     }
+}
+
+/// A name that one statement declares and another one has for something else.
+fn declared_again(s: &Source, user: NodeId, declaration: NodeId) -> Option<&str> {
+    let t = &s.tree;
+    let all = |n: NodeId| s.names.in_range(n, t.end(n));
+    let new =
+        |b: BindingId| s.names.binding(b).seen_from.is_some() && t.contains(declaration, s.names.binding(b).first);
+    let declared: Vec<BindingId> = all(declaration).iter().filter_map(|r| r.target).filter(|b| new(*b)).collect();
+    let other = |r: &&Reference| {
+        let same = |b: &&BindingId| s.names.binding(**b).name == s.str(r.node) && Some(**b) != r.target;
+        declared.iter().any(|b| same(&b))
+    };
+    all(user).iter().find(other).map(|r| s.str(r.node))
 }

@@ -79,6 +79,9 @@ fn run(project: &Project, request: &SplitVariableRequest) -> Found<Outcome> {
     if let Some(n) = looks_at_names(&s, function, false) {
         return refuse(n, Code::Reflection, "names are looked up by texts here".into());
     }
+    if let Some(n) = t.subtree(function).find(|n| t.role(*n) == Role::Jump) {
+        return refuse(n, Code::LeavesLoop, "which value a use reads hangs on this jump".into());
+    }
     if let Some(n) = s.reads_parameters_unnamed(function).filter(|_| binding.kind == BindKind::Parameter) {
         return refuse(n, Code::Reflection, "parameters are read by another word here".into());
     }

@@ -173,6 +173,7 @@ impl Lowering<'_> {
     fn push(&mut self, role: Role, field: Field, kind: u16, parent: u32, span: Span) -> u32 {
         let id = self.tree.nodes.len() as u32;
         let (start_byte, end_byte) = (span.start as u32, span.end as u32);
+        self.tree.has_jumps |= role == Role::Jump;
         self.tree.nodes.push(Node { role, field, kind, parent, end: id + 1, start_byte, end_byte, exact: 0, shape: 0 });
         id
     }

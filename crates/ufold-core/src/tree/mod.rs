@@ -47,6 +47,8 @@ pub struct Tree {
     pub(crate) nodes: Vec<Node>,
     pub(crate) comments: Vec<Span>,
     pub(crate) errors: Vec<Span>,
+    /// Some node is a jump to a place that is told by its name.
+    pub(crate) has_jumps: bool,
 }
 
 impl Tree {

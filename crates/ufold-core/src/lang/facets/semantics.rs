@@ -123,6 +123,10 @@ pub trait Semantics: Sync {
         &[]
     }
     fn collections(&self) -> &'static Collections;
+    /// A loop calls a function for each turn, which may have nothing more to give afterwards.
+    fn loops_call(&self) -> bool {
+        false
+    }
     /// A variable that can be gone through any number of times, by its type.
     fn is_gone_through_again(&self, _source: &Source, _name: NodeId, _definitions: &Definitions) -> bool {
         false

@@ -71,6 +71,9 @@ impl Syntax for Lua {
         let first = t.child(expression, Field::Arguments).and_then(|a| t.children(a).next());
         first.filter(|_| callee == "string.format").map(|f| (f, '%'))
     }
+    fn stands_before_member(&self, _tree: &Tree, role: Role, _text: &str) -> bool {
+        matches!(role, Role::Name | Role::Member | Role::Index | Role::Call | Role::Paren)
+    }
     fn goes_on_with(&self, next: &str) -> bool {
         next.starts_with('(')
     }
@@ -212,6 +215,9 @@ impl Semantics for Lua {
     fn closes_at_end(&self, source: &Source, declaration: NodeId) -> bool {
         let t = &source.tree;
         t.subtree(declaration).any(|n| t.role(n) == Role::Token && source.str(n).replace(' ', "") == "<close>")
+    }
+    fn loops_call(&self) -> bool {
+        true
     }
     fn loop_variables_are_fresh(&self) -> bool {
         true

@@ -84,6 +84,9 @@ pub fn hidden_at(s: &Source, name: NodeId, value: NodeId, place: NodeId) -> bool
     }
     let seen = |x: &ScopeId| s.names.members_in_sight || s.names.scope(*x).kind != ScopeKind::Class;
     let scopes = || t.ancestors(place).filter_map(|a| s.names.scope_of(a)).filter(seen);
+    if s.lang.declares_again() {
+        return s.names.seen_at(t, place, s.str(name)) != r.target;
+    }
     let found = r.spaces.iter().find_map(|space| scopes().find_map(|x| s.names.declared_as(x, *space, s.str(name))));
     found != r.target
 }
@@ -121,9 +124,8 @@ pub fn in_brackets(s: &Source, value: NodeId, at: &Source, place: NodeId, text: 
     if path || begins && at.lang.opens_a_statement(&text) {
         return format!("({text})");
     }
-    let digits = t.role(value) == Literal
-        && at.tree.field(place) == Field::Object
-        && s.str(value).starts_with(|c: char| c.is_ascii_digit());
+    let before_member = matches!(at.tree.field(place), Field::Object | Field::Callee);
+    let digits = before_member && !at.lang.stands_before_member(&at.tree, t.role(value), s.str(value));
     let closed = closed || parent.is_some_and(|p| binds_tighter(s, value, at, p, place));
     let comma = t.role(value) == Tuple || t.role(value) == Generator;
     if (simple && !digits) || closed && !comma && !text.contains('\n') { text } else { format!("({text})") }

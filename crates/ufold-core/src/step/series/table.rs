@@ -186,6 +186,9 @@ impl Table {
                         return no(Code::LeavesLoop, "this would leave the new loop, or its turn");
                     }
                 }
+                Role::Jump | Role::JumpTarget => {
+                    return no(Code::LeavesLoop, "this goes on at a place that is told by its name");
+                }
                 Role::Function | Role::Class if defined(n) => {
                     return no(Code::DeclaredHere, "a function or class is defined here");
                 }

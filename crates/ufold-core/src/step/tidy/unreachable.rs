@@ -60,7 +60,9 @@ fn why_it_matters(s: &Source, function: NodeId, first: NodeId, last: NodeId) -> 
     let within = |n: NodeId| first <= n && n < stop;
     let inner = |n: NodeId| t.callable_around(n) != Some(function);
     let nodes = || (first.0..stop.0).map(NodeId);
-    if nodes().any(|n| matches!(t.role(n), Role::Yield | Role::Global | Role::Nonlocal | Role::Labeled) && !inner(n)) {
+    if nodes().any(|n| {
+        matches!(t.role(n), Role::Yield | Role::Global | Role::Nonlocal | Role::Labeled | Role::JumpTarget) && !inner(n)
+    }) {
         return Some("it says what the function is");
     }
     let bound =
