@@ -3,7 +3,7 @@
 use super::Lua;
 use crate::lang::Scoping;
 use crate::names::Names;
-use crate::tree::{Tree, parse};
+use crate::tree::{Field, Tree, parse};
 
 fn read(text: &str) -> (Tree, Names) {
     let tree = parse(text, &Lua).unwrap();
@@ -43,13 +43,36 @@ fn a_name_reaches_the_local_that_is_in_sight() {
     }
 }
 
+/// The roles of a text's nodes, each with what it is to its parent.
+fn shape(text: &str) -> String {
+    let (tree, _) = read(text);
+    let word = |n| match tree.field(n) {
+        Field::None => format!("{:?}", tree.role(n)),
+        field => format!("{field:?}:{:?}", tree.role(n)),
+    };
+    tree.ids().skip(1).map(word).collect::<Vec<_>>().join(" ")
+}
+
 #[test]
-fn zz_dump() {
-    let text = std::fs::read_to_string("/tmp/l1/dump.lua").unwrap();
-    let tree = parse(&text, &Lua).unwrap();
-    for n in tree.ids() {
-        let depth = tree.ancestors(n).count();
-        let line: String = tree.text(n, &text).chars().take(40).collect();
-        println!("{}{:?} {:?} {:?}", "  ".repeat(depth), tree.role(n), tree.field(n), line);
+fn statements_have_a_node_of_their_own() {
+    for (text, expected) in [
+        ("f(x)", "ExprStmt Call Callee:Name Arguments:Arguments Name"),
+        ("f 'x';", "ExprStmt Call Callee:Name Arguments:Arguments Literal"),
+        ("a = 1", "ExprStmt Assign Left:Name Right:Literal"),
+        ("a, b = 1, 2", "ExprStmt Assign Left:Pattern Name Name Right:Values Literal Literal"),
+        ("local a", "Declare Token Assign Left:Name"),
+        ("local a <const> = 1", "Declare Token Assign Left:Name Token Token KeywordName Token Right:Literal"),
+        (
+            "function m:f() return g() end",
+            "ExprStmt Assign Left:Member Object:Name Token Member:MemberName Right:Function Parameters:Parameters \
+             Body:Block Return Call Callee:Name Arguments:Arguments",
+        ),
+        ("for i = 1, n do end", "For Left:Name Right:Other Literal Name"),
+        ("for k, v in f() do end", "For Left:Pattern Name Name Right:Call Callee:Name Arguments:Arguments"),
+        ("return { 1, a = 2 }", "Return Dict Literal Pair Key:MemberName Value:Literal"),
+        ("return t[k], { 1 }", "Return Values Index Object:Name Index:Name List Literal"),
+        ("::on:: goto on", "JumpTarget Label Jump Label"),
+    ] {
+        assert_eq!(shape(text), expected, "{text}");
     }
 }
