@@ -259,11 +259,11 @@ pub fn scan(files: &[FileFacts], options: &Options) -> Vec<Finding> {
 
 /// A file of too many lines, when something in it could have a file of its own.
 fn overlong_file(file: usize, f: &FileFacts, options: &Options) -> Option<(u64, Finding)> {
-    let end = f.statements.iter().map(|s| s.bytes.1).max()?;
+    let last = f.statements.iter().max_by_key(|s| s.bytes.1)?;
     if f.code_lines <= options.longest_file || f.functions.len() < 2 || paths::is_test(&f.path) {
         return None;
     }
-    let copies = vec![Copy { file, lines: (1, f.lines), bytes: (0, end), within: None }];
+    let copies = vec![Copy { file, lines: (1, last.lines.1), bytes: (0, last.bytes.1), within: None }];
     let finding = Finding { kind: Kind::Long, copies, lines: f.code_lines, similarity: 1.0, ..Finding::default() };
     Some((u64::from(word_hash(&f.path)), finding))
 }

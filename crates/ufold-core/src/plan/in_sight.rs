@@ -9,7 +9,7 @@ use crate::plan::home::Home;
 use crate::plan::insertion::insertion;
 use crate::plan::region::Portion;
 
-/// A name of the code that is declared behind the place of the new function.
+/// A name of the code that is declared behind the place of the new function, or one name too many there.
 pub fn missing(sites: &[Portion], home: &Home) -> Option<Reason> {
     let template = &sites[home.template];
     let s: &Source = template.source();
@@ -21,6 +21,12 @@ pub fn missing(sites: &[Portion], home: &Home) -> Option<Reason> {
     let region = &template.region;
     // what is local to the code around comes as a parameter
     let nest = home.nest.and_then(|n| s.names.scope_of(n));
+    let there = s.names.bindings_of(nest.unwrap_or(Names::MODULE));
+    let locals = there.filter(|b| s.names.binding(*b).seen_from.is_some()).count();
+    if locals >= s.lang.most_locals() {
+        let message = format!("there are {locals} locals already, and no more are allowed");
+        return Some(reason(s, region.first, Code::NoHome, message));
+    }
     s.names.in_range(region.first, region.end()).iter().find_map(|r| {
         let binding = s.names.binding(r.target?);
         let seen = binding.scope == Names::MODULE || Some(s.names.frame_of(r.target?)) == nest;

@@ -72,6 +72,10 @@ pub trait Scoping: Syntax {
     fn declares_before_use(&self) -> bool {
         false
     }
+    /// How many locals a function, or a file, may have at once.
+    fn most_locals(&self) -> usize {
+        usize::MAX
+    }
     /// A block may declare a name once more, which is another variable from there on.
     fn declares_again(&self) -> bool {
         false

@@ -190,6 +190,10 @@ impl Scoping for Lua {
     fn declares_before_use(&self) -> bool {
         true
     }
+    fn most_locals(&self) -> usize {
+        // `LUAI_MAXVARS` (Lua 5.1 to 5.4)
+        200
+    }
     fn declares_again(&self) -> bool {
         true
     }
