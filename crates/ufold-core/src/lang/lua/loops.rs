@@ -1,7 +1,7 @@
 //! Loops over tables that are written out, and over numbers.
 
 use crate::lang::written::list_of_rows;
-use crate::lang::{Gathering, GatheringText, Listed, LoopText, Loops, Row};
+use crate::lang::{Listed, LoopText, Loops, Row};
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role};
 
@@ -53,9 +53,5 @@ impl Loops for Tables {
 
     fn counter_is_fresh(&self, _s: &Source) -> bool {
         true
-    }
-
-    fn gathering(&self, _s: &Source, _g: &Gathering) -> Option<GatheringText> {
-        None
     }
 }

@@ -299,7 +299,7 @@ impl Semantics for Lua {
         false
     }
     fn needs_constant(&self, source: &Source, literal: NodeId) -> bool {
-        // what a call takes without brackets is written out; so is what says how often a number is added
+        // what a call takes without brackets is written out
         let t = &source.tree;
         t.parent(literal).is_some_and(|p| t.role(p) == Role::Arguments && !source.str(p).starts_with('('))
     }

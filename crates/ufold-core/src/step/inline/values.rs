@@ -26,8 +26,7 @@ pub fn plain_call(s: &Source, used: NodeId, parameters: usize) -> Result<(NodeId
     let list = t.child(call, Field::Arguments).filter(|a| t.role(*a) == Role::Arguments);
     let given: Vec<NodeId> = list.map_or(Vec::new(), |a| t.children(a).collect());
     let special = !given.iter().all(|g| crate::index::users::is_plain_argument(t, *g));
-    let open = given.last().is_some_and(|g| s.lang.is_several(s, *g)) && given.len() < parameters;
-    if list.is_none() || special || open || given.len() != parameters || is_made(s, call, used) {
+    if list.is_none() || special || given.len() != parameters || is_made(s, call, used) {
         return Err(no(Code::OddCall, "this call does not give one plain argument to each parameter"));
     }
     Ok((call, given))
