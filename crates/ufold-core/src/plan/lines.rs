@@ -82,8 +82,7 @@ pub(crate) fn indented_more(s: &Source, span: Span, unit: &str) -> Vec<Edit> {
 pub fn lines_of_region(region: Region) -> Option<Span> {
     let (s, t) = (region.source, &region.source.tree);
     let (start, end) = (t.span(region.first).start, t.span(region.last).end);
-    let line_start = s.text[..start].rfind('\n').map_or(0, |i| i + 1);
-    if !s.text[line_start..start].trim_start_matches('\u{feff}').trim().is_empty() {
+    if !s.text[line_start(&s.text, start)..start].trim_start_matches('\u{feff}').trim().is_empty() {
         return None;
     }
     let line_end = s.text[end..].find('\n').map_or(s.text.len(), |i| end + i);

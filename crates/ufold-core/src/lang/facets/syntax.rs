@@ -37,7 +37,7 @@ pub trait Syntax: Sync {
         false
     }
     /// A simple expression that needs no brackets before a member or a call of it.
-    fn stands_before_member(&self, _tree: &Tree, role: Role, text: &str) -> bool {
+    fn stands_before_member(&self, role: Role, text: &str) -> bool {
         role != Role::Literal || !text.starts_with(|c: char| c.is_ascii_digit())
     }
     /// What stands behind a statement without an end would be read as a part of it.

@@ -71,7 +71,7 @@ impl Syntax for Lua {
         let first = t.child(expression, Field::Arguments).and_then(|a| t.children(a).next());
         first.filter(|_| callee == "string.format").map(|f| (f, '%'))
     }
-    fn stands_before_member(&self, _tree: &Tree, role: Role, _text: &str) -> bool {
+    fn stands_before_member(&self, role: Role, _text: &str) -> bool {
         matches!(role, Role::Name | Role::Member | Role::Index | Role::Call | Role::Paren)
     }
     fn goes_on_with(&self, next: &str) -> bool {
@@ -380,10 +380,6 @@ impl Modules for Lua {
     }
     fn passed_on(&self, _source: &Source) -> Vec<Passed> {
         Vec::new()
-    }
-    fn named_in_settings(&self, module: &ModuleName, name: &str) -> Vec<String> {
-        let last = module.parts.last().map_or("", String::as_str);
-        vec![format!("{last}.{name}"), format!("{last}:{name}")]
     }
 }
 

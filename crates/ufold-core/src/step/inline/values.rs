@@ -124,7 +124,7 @@ pub fn in_brackets(s: &Source, value: NodeId, at: &Source, place: NodeId, text: 
         return format!("({text})");
     }
     let before_member = matches!(at.tree.field(place), Field::Object | Field::Callee);
-    let digits = before_member && !at.lang.stands_before_member(&at.tree, t.role(value), s.str(value));
+    let digits = before_member && !at.lang.stands_before_member(t.role(value), s.str(value));
     let closed = closed || parent.is_some_and(|p| binds_tighter(s, value, at, p, place));
     let comma = t.role(value) == Tuple || t.role(value) == Generator;
     if (simple && !digits) || closed && !comma && !text.contains('\n') { text } else { format!("({text})") }
