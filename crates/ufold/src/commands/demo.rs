@@ -22,7 +22,7 @@ struct Part {
     needs: &'static [(&'static str, &'static str)],
 }
 
-const PARTS: [Part; 3] = [
+const PARTS: [Part; 4] = [
     Part {
         language: "TypeScript",
         name: "the kiosk",
@@ -43,6 +43,13 @@ const PARTS: [Part; 3] = [
         folder: "display",
         file: "tests/test_display.py",
         needs: &[("lua5.4", "-v")],
+    },
+    Part {
+        language: "PHP",
+        name: "the notice page",
+        folder: "notice",
+        file: "tests/test_notice.py",
+        needs: &[("php", "--version")],
     },
 ];
 
