@@ -9,7 +9,7 @@ mod random;
 use std::path::Path;
 use std::sync::Arc;
 
-use common::{Case, JAVA, LUA, TSC, has, load, program, ufold};
+use common::{Case, JAVA, LUA, PHP, TSC, has, load, program, ufold};
 use random::Dice;
 use ufold_core::find::{FileFacts, facts};
 use ufold_core::index::{Project, Sources};
@@ -236,6 +236,14 @@ fn wrong_javascript_plans() {
 #[test]
 fn wrong_lua_plans() {
     the_audit_catches(LUA, &["lua_values.txt", "lua_traps.txt", "lua_modules.txt", "lua_edits.txt", "lua_steps.txt"]);
+}
+
+#[test]
+fn wrong_php_plans() {
+    the_audit_catches(
+        PHP,
+        &["php_values.txt", "php_traps.txt", "php_edits.txt", "php_steps.txt", "php_more.txt", "php_text.txt"],
+    );
 }
 
 #[test]

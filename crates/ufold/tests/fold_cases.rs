@@ -13,7 +13,7 @@ use std::fs;
 use std::path::Path;
 use std::process::Output;
 
-use common::{Case, JAVA, LUA, TSC, has, load, program, ufold};
+use common::{Case, JAVA, LUA, PHP, TSC, has, load, program, ufold};
 
 /// One case under test.
 struct Trial<'a> {
@@ -116,6 +116,16 @@ fn lua() {
     cases("lua_steps.txt", LUA);
     cases("lua_traps.txt", LUA);
     cases("lua_modules.txt", LUA);
+}
+
+#[test]
+fn php() {
+    cases("php_values.txt", PHP);
+    cases("php_edits.txt", PHP);
+    cases("php_steps.txt", PHP);
+    cases("php_traps.txt", PHP);
+    cases("php_more.txt", PHP);
+    cases("php_text.txt", PHP);
 }
 
 #[test]

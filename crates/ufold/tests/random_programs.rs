@@ -9,8 +9,8 @@ mod random;
 use std::path::Path;
 use std::process::{Command, Output};
 
-use common::{JAVA, LUA, TSC, has, tsc};
-use random::{java, javascript, lua, python, room, series};
+use common::{JAVA, LUA, PHP, TSC, has, tsc};
+use random::{java, javascript, lua, php, python, room, series};
 
 /// A language's interpreter, the program's file, and its maker: the text and the line where the first copy begins.
 struct Maker {
@@ -200,6 +200,29 @@ const JAVA_PROGRAMS: Maker = Maker { interpreter: JAVA, file: "Main.java", progr
 
 const LUA_PROGRAMS: Maker = Maker { interpreter: LUA, file: "main.lua", program: lua::program, step: fold };
 const LUA_SCRIPTS: Maker = Maker { program: lua::script, ..LUA_PROGRAMS };
+
+const PHP_PROGRAMS: Maker = Maker { interpreter: PHP, file: "main.php", program: php::program, step: fold };
+
+#[test]
+fn folding_php() {
+    no_step_changes_what_a_program_prints(&PHP_PROGRAMS);
+}
+
+#[test]
+fn extracting_php() {
+    no_step_changes_what_a_program_prints(&Maker { step: extract, ..PHP_PROGRAMS });
+}
+
+#[test]
+fn editing_php() {
+    no_step_changes_what_a_program_prints(&Maker { step: edit, ..PHP_PROGRAMS });
+    no_step_changes_what_a_program_prints(&Maker { step: variable, ..PHP_PROGRAMS });
+}
+
+#[test]
+fn splitting_php() {
+    no_step_changes_what_a_program_prints(&Maker { step: split, ..PHP_PROGRAMS });
+}
 
 #[test]
 fn folding_lua() {

@@ -12,7 +12,7 @@ use super::first::is_first_of;
 use super::order::Order;
 use super::{Opinion, object};
 use crate::change::Verdict;
-use crate::lang::Leaving;
+use crate::lang::{Leaving, MethodKind};
 use crate::names::{BindKind, BindingId, ScopeId, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -50,8 +50,43 @@ impl Check<'_> {
         self.names_what_is_seen()?;
         self.in_classes()?;
         self.means_its_class()?;
+        self.checked_types(&call)?;
+        let around = self.function_of(self.old(), self.site.first);
+        if call.returned && self.old().lang.gives_places(self.old(), around) {
+            return object(self.old(), self.site.first, "what this gives is the variable itself");
+        }
         self.same_mode()?;
         self.arguments(&call, &parameters, &state)
+    }
+
+    /// Where types are looked at when a function is called: each is the one that the site's value surely has, and the result
+    /// has that of the function around, or is none.
+    fn checked_types(&self, call: &Call) -> Opinion<()> {
+        let (h, s, o) = (self.home, self.edited(), self.old());
+        if !h.lang.types_are_checked() {
+            return Ok(());
+        }
+        let list = h.tree.child(self.definition, Field::Parameters);
+        let all = list.map_or(Vec::new(), |l| h.tree.children(l).collect::<Vec<_>>());
+        let of = |n: NodeId| match s.tree.role(n) {
+            Role::Lambda => s.lang.function_type(&[], &[]),
+            _ => s.lang.sure_type(s, n),
+        };
+        for (p, value) in all.iter().zip(&call.arguments) {
+            let Some(ty) = h.tree.child(*p, Field::Type).filter(|t| of(*value).as_deref() != Some(h.str(*t))) else {
+                continue;
+            };
+            return object(h, ty, "the value of a copy may not be of this type");
+        }
+        let Some(ty) = h.tree.child(self.definition, Field::ReturnType) else { return Ok(()) };
+        let own = |n: &NodeId| h.tree.role(*n) == Role::Return && self.function_of(h, *n) == self.definition;
+        let gives = h.tree.subtree(self.definition).filter(own).any(|r| h.tree.children(r).next().is_some());
+        let around = o.tree.child(self.function_of(o, self.site.first), Field::ReturnType).map(|t| o.str(t));
+        let fits = match gives {
+            true => call.returned && around == Some(h.str(ty)),
+            false => h.str(ty) == h.lang.no_result_type(),
+        };
+        if fits { Ok(()) } else { object(h, ty, "the function may give something of another type") }
     }
 
     /// Words that mean the class around them stand in the class of the site; where they ask for the object too, in a
@@ -62,6 +97,13 @@ impl Check<'_> {
         let here = h.path == self.edited().path;
         let same = here && class == self.edited().tree.ancestor(self.site.call, &[Role::Class]);
         let method = same && crate::index::method::receiver_of(h, self.definition).is_some_and(|r| Some(r.0) == class);
+        // without an object on either side, such words ask for the class alone
+        let kind = |s: &Source, f: NodeId| {
+            crate::index::method::method(s, f, s.names.scope_of(f)?).map(|m| m.kind == MethodKind::Static)
+        };
+        let before = self.function_of(self.old(), self.site.first);
+        let without = [kind(h, self.definition), kind(self.old(), before)] == [Some(true); 2];
+        let method = method || same && without && h.lang.keeps_to_class();
         for n in t.subtree(self.definition).filter(|n| t.is_leaf(*n)) {
             let own =
                 t.ancestor(n, &[Role::Class]).is_some_and(|c| c != self.definition && t.contains(self.definition, c));
@@ -173,6 +215,9 @@ impl Check<'_> {
                 _ => None,
             };
             let Some(value) = value else { return object(self.home, self.definition, "the value is not handed over") };
+            if self.old().lang.is_place(self.old(), self.site.first) {
+                return object(self.old(), self.site.first, "this stands for a variable, not for its value");
+            }
             let one =
                 t.role(self.site.first) != Role::Paren && !self.old().lang.is_several(self.old(), self.site.first);
             let bracketed = h.role(value) == Role::Paren && one;

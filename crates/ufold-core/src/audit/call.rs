@@ -46,7 +46,9 @@ impl Check<'_> {
             let marks = |c: &NodeId| matches!(t.role(*c), Role::Token | Role::AsyncMark) || declared(c);
             let children: Vec<NodeId> = t.children(at).filter(|c| !marks(c)).collect();
             match t.role(at) {
-                Role::ExprStmt | Role::Paren | Role::Declare if children.len() == 1 => at = children[0],
+                Role::ExprStmt | Role::Paren | Role::Declare | Role::FrameName if children.len() == 1 => {
+                    at = children[0];
+                }
                 Role::Return if children.len() == 1 => {
                     call.returned = true;
                     at = children[0];
@@ -146,6 +148,9 @@ impl Check<'_> {
         if s.names.members_in_sight {
             return if self.reaches_member(call.callee) { Ok(()) } else { wrong() };
         }
+        if self.reaches_static(call.callee) {
+            return Ok(());
+        }
         if self.function.class.is_some() {
             let (Some(o), Some(m)) = (t.child(call.callee, Field::Object), t.child(call.callee, Field::Member)) else {
                 return wrong();
@@ -174,6 +179,24 @@ impl Check<'_> {
                 && self.project.entity(s, &binding.name) == member
         };
         if reached { Ok(()) } else { wrong() }
+    }
+}
+
+impl Check<'_> {
+    /// The class's own word for a function of it that needs no object, from the code of that class.
+    fn reaches_static(&self, callee: NodeId) -> bool {
+        let s = self.edited();
+        let word = s.lang.own_static(&self.function.name);
+        let class = |s: &Source, n: NodeId| s.tree.ancestor(n, &[Role::Class]);
+        let home = self.home.names.scope_of(self.definition);
+        let method = home.and_then(|scope| crate::index::method::method(self.home, self.definition, scope));
+        self.function.class.is_some()
+            && word != self.function.name
+            && s.str(callee) == word
+            && s.path == self.function.file
+            && class(s, callee).is_some()
+            && class(s, callee) == class(self.home, self.definition)
+            && method.is_some_and(|m| m.kind == crate::lang::MethodKind::Static)
     }
 }
 

@@ -5,7 +5,7 @@ use super::call::Call;
 use super::check::{Check, State};
 use super::first::first_source;
 use super::{Opinion, object};
-use crate::names::{BindKind, BindingId, Names, Source, Space, Use};
+use crate::names::{BindKind, BindingId, Names, Reference, Source, Space, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 impl Check<'_> {
@@ -44,6 +44,12 @@ impl Check<'_> {
     fn may_be_captured(&self, lambda: NodeId, declared: &[String]) -> Opinion<()> {
         let s = self.edited();
         let t = &s.tree;
+        let own = |b: BindingId| t.contains(lambda, s.names.scope(s.names.binding(b).scope).node);
+        let written = |r: &&Reference| r.usage != Use::Read && !r.target.is_some_and(own);
+        if let Some(r) = s.names.in_range(lambda, t.end(lambda)).iter().find(written).filter(|_| s.lang.closures_copy())
+        {
+            return object(s, r.node, "a function would give another value to its own copy");
+        }
         if !s.lang.captures_fixed_only() {
             return Ok(());
         }

@@ -169,6 +169,9 @@ impl Equal<'_> {
         {
             return object(o, a, "this is not what the type of the function says");
         }
+        if o.lang.is_place(o, a) {
+            return object(o, a, "this stands for a variable, and what a function gives is none");
+        }
         // brackets may have been put around it
         let bare = |t: &crate::tree::Tree, n: NodeId| match t.role(n) {
             Role::Paren => t.children(n).next().unwrap_or(n),
@@ -248,6 +251,11 @@ impl Equal<'_> {
         }
         if o.lang.is_several(o, a) {
             return object(o, a, "this may be several values, and a parameter is one");
+        }
+        // a local that is passed, used in the same way and given back is as good
+        let used = |s: &Source, n: NodeId| s.names.at(n).filter(|r| r.target.is_some()).map(|r| r.usage);
+        if o.lang.is_place(o, a) && (used(o, a).is_none() || used(o, a) != used(h, b)) {
+            return object(o, a, "this stands for a variable, and a parameter is another one");
         }
         self.state.borrow_mut().stood[i].push(a);
         if let Some(old) = &self.c.old_call {

@@ -92,6 +92,14 @@ impl File {
         let (t, n) = (&o.tree, &s.tree);
         let mut at = (t.ids(), n.ids());
         let mut map: FxHashMap<NodeId, NodeId> = FxHashMap::default();
+        let bare = |word: &'_ str| word.trim_start_matches(o.lang.variable_mark()).to_string();
+        let means = |a: NodeId| {
+            let target = o.names.at(a).and_then(|r| r.target);
+            let last = o.lang.last_word(o.str(a));
+            target.is_some_and(|b| o.names.binding(b).name == old && last.eq_ignore_ascii_case(old))
+        };
+        // at the end of a path that is one word
+        let path_to = |a: NodeId| o.str(a)[..o.str(a).len() - o.lang.last_word(o.str(a)).len()].to_string();
         let mut skip_until = NodeId(0);
         let mut pairs = Vec::new();
         for a in at.0.by_ref() {
@@ -110,7 +118,10 @@ impl File {
                 let edited = self.edited(t.span(a));
                 let renamed = match t.role(a) {
                     Role::Literal => s.str(b) == text_with(o, a, old, new),
-                    _ => o.str(a) == old && s.str(b) == new,
+                    // without the mark of variables
+                    Role::KeywordName => o.str(a) == bare(old) && s.str(b) == bare(new),
+                    // written in other letters, where these are all one
+                    _ => (o.str(a) == old || means(a)) && s.str(b) == path_to(a) + new,
                 };
                 if !(same || edited && renamed) {
                     return object(o, a, "another word changed");

@@ -368,6 +368,9 @@ impl<'a> Inlined<'a> {
             return wrong();
         }
         if let Some(k) = own {
+            if f.new.lang.is_place(&f.new, b) {
+                return object(o, a, "this asks for a variable, not for a value");
+            }
             if f.new.lang.is_several(&f.new, b) {
                 return object(o, a, "a parameter was one value");
             }

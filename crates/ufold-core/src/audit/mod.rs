@@ -448,7 +448,8 @@ fn expression_pair(p: &Pair, old: Span, new: Span) -> Option<SitePair> {
         let around = t.ancestors(t.covering(span)).take_while(|a| fits(a)).last().unwrap_or(t.covering(span));
         let own = t.subtree(around).take_while(|n| t.span(*n).start <= span.start);
         let own = own.into_iter().find(|n| fits(n) && !t.role(*n).is_sequence())?;
-        let statement = t.parent(own).is_some_and(|b| t.role(b).is_sequence());
+        // what stands in text that is no code is a value of that
+        let statement = t.parent(own).is_some_and(|b| t.role(b).is_sequence()) && t.role(own) != Role::FrameName;
         let value = t.subtree(own).filter(fits).find(|n| t.role(*n).is_expression());
         value.filter(|_| !statement)
     };

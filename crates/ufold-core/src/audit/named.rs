@@ -39,6 +39,9 @@ pub(super) fn run(project: &Project, name: &str, result: &Outcome, told: &Told) 
         if old.lang.is_several(&old, value) {
             return object(&old, value, "this may be several values here");
         }
+        if old.lang.is_place(&old, value) {
+            return object(&old, value, "this stands for a variable, and the new one is another");
+        }
         if typed_by_place(project, &old, value) || tells_types(&old, value) {
             return object(&old, value, "the type of this comes from its place, or it tells one");
         }

@@ -178,6 +178,7 @@ impl Build<'_> {
             Role::Match => self.match_statement(id, loose),
             Role::Switch => self.switch(id, loose),
             Role::Labeled => self.labeled(id, loose),
+            Role::Jump if self.tree.levels.contains_key(&id) => self.leave_loop(id, loose),
             Role::Jump => {
                 let at = self.then(What::Nothing, id, loose);
                 if let Some(target) = target_of_jump(self.tree, id) {

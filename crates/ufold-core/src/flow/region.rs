@@ -296,12 +296,20 @@ pub fn left_by(tree: &Tree, jump: NodeId) -> Option<NodeId> {
     }
     // a value is given to a `switch`, whatever loops are in it
     let gives_value = tree.child(jump, Field::Value).is_some();
+    if let Some(n) = tree.levels.get(&jump) {
+        let counts = |a: &NodeId| tree.role(*a).is_loop() || tree.role(*a) == Role::Switch;
+        return tree.ancestors(jump).filter(counts).nth(n.count.saturating_sub(1));
+    }
     let stops = |role: Role| role.is_loop() && !gives_value || tree.role(jump) == Role::Break && role == Role::Switch;
     tree.ancestors(jump).find(|a| stops(tree.role(*a)) && !in_else(tree, *a, jump))
 }
 
 /// The place of its name in a block around a jump; none where there is no such place.
 pub fn target_of_jump(tree: &Tree, jump: NodeId) -> Option<NodeId> {
+    // one that leaves loops goes on behind them
+    if tree.levels.contains_key(&jump) {
+        return left_by(tree, jump).map(|l| tree.end(l));
+    }
     let name = tree.child_of_role(jump, Role::Label)?;
     let named = |n: &NodeId| {
         tree.role(*n) == Role::JumpTarget

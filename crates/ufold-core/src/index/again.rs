@@ -63,7 +63,7 @@ pub(crate) fn again(project: &Project, s: &Source, through: NodeId) -> Again {
 }
 
 fn own_name(s: &Source, n: NodeId) -> bool {
-    s.names.at(n).and_then(|r| r.target).is_some_and(|b| own(s, b).is_some())
+    s.lang.is_own_value(s, n) || s.names.at(n).and_then(|r| r.target).is_some_and(|b| own(s, b).is_some())
 }
 
 /// A call of the language: whether it counts, with plain arguments; else it goes through its arguments.

@@ -16,7 +16,8 @@ pub fn elsewhere(project: &Project, s: &Source, b: BindingId, word: &str) -> Opt
         return None;
     }
     unseen::with_word(project, word, s.lang).filter(|(_, o)| o.path != s.path).find_map(|(_, o)| {
-        let names = |n: &NodeId| o.tree.role(*n) == Role::Name && o.str(*n) == word;
+        // by itself, or at the end of a path that is one word
+        let names = |n: &NodeId| o.tree.role(*n) == Role::Name && o.lang.last_word(o.str(*n)) == word;
         let shared = |n: &NodeId| match o.names.at(*n).map(|r| r.target) {
             Some(Some(t)) => o.lang.is_global(&o, t),
             other => other.is_some(),

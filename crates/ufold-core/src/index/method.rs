@@ -41,7 +41,10 @@ fn member_of(source: &Source, function: NodeId) -> Option<(NodeId, MethodKind)> 
 /// The object is a word that each function has for itself; arrows see that of the function around them.
 fn method_of_word(source: &Source, scope: ScopeId, word: &str) -> Option<Method> {
     let names = &source.names;
-    let owner = names.scope_chain(scope).find(|s| names.declared_in(*s, word).is_some())?;
+    // a function without an object has no such word, and is no arrow
+    let owns =
+        |s: &ScopeId| names.declared_in(*s, word).is_some() || source.tree.role(names.scope(*s).node) == Role::Function;
+    let owner = names.scope_chain(scope).find(owns)?;
     let (class, kind) = member_of(source, names.scope(owner).node)?;
     Some(Method { class, kind, receiver: names.declared_in(owner, word) })
 }

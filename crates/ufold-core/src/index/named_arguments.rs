@@ -31,10 +31,12 @@ impl NamedArguments<'_> {
             return Ok(References { sure: out, possible: assumed });
         }
         let own = s.tree.name_of_callable(function);
-        for (_, other) in unseen::with_word(self.project, old, s.lang) {
+        // calls name it without the mark of variables
+        let bare = old.trim_start_matches(s.lang.variable_mark());
+        for (_, other) in unseen::with_word(self.project, bare, s.lang) {
             let t = &other.tree;
             let mut uses = Uses { source: other.clone(), nodes: Vec::new() };
-            for n in t.ids().filter(|n| t.role(*n) == Role::KeywordName && other.str(*n) == old) {
+            for n in t.ids().filter(|n| t.role(*n) == Role::KeywordName && other.str(*n) == bare) {
                 let call = t.ancestor(n, &[Role::Call]);
                 let callee = call.and_then(|c| t.child(c, Field::Callee));
                 let found = callee.and_then(|c| self.called_definition(&other, c));

@@ -201,8 +201,8 @@ impl<'a> Project<'a> {
         let earlier = self.kept.and_then(|k| k.get(path, &text, &self.module_name(path)));
         // what its imports follow may have changed
         let follows = |s: &Source| {
-            let known = s.names.bindings.iter().any(|b| b.import.is_some() && b.rebound_inside);
-            known || !self.following(s).is_empty()
+            let known = s.names.bindings.iter().any(|b| b.import.is_some() && b.rebound_inside || b.is_shared);
+            known || !self.following(s).is_empty() || !self.written_elsewhere(s).is_empty()
         };
         let source = match earlier.filter(|s| !follows(s)) {
             Some(s) => s,
@@ -241,7 +241,21 @@ impl<'a> Project<'a> {
         for b in self.following(&source) {
             source.names.follows_another(b);
         }
+        for b in self.written_elsewhere(&source) {
+            source.names.share(b);
+        }
         Ok(source)
+    }
+
+    /// Variables of a source that functions of other files may write.
+    fn written_elsewhere(&self, source: &Source) -> Vec<crate::names::BindingId> {
+        let other = |f: &&FileFacts| f.is_of_family(source.lang) && f.path != source.path;
+        let names: FxHashSet<&String> = self.facts.iter().filter(other).flat_map(|f| &f.following.changing).collect();
+        if names.is_empty() {
+            Vec::new()
+        } else {
+            source.lang.written_elsewhere(source, &|n| names.contains(&n.to_string()))
+        }
     }
 
     /// Imports of a source whose variables other files give values.

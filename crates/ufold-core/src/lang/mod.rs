@@ -7,6 +7,7 @@ mod facets;
 mod java;
 mod javascript;
 mod lua;
+mod php;
 mod python;
 mod typescript;
 pub mod values;
@@ -262,7 +263,7 @@ pub enum MethodKind {
 
 /// All languages, in the order in which their extensions are tried.
 pub fn all() -> &'static [&'static dyn Language] {
-    static ALL: [&dyn Language; 7] = [
+    static ALL: [&dyn Language; 8] = [
         &python::PYTHON,
         &python::NOTEBOOK,
         &javascript::JAVASCRIPT,
@@ -270,6 +271,7 @@ pub fn all() -> &'static [&'static dyn Language] {
         &typescript::TSX,
         &java::Java,
         &lua::Lua,
+        &php::Php,
     ];
     &ALL
 }

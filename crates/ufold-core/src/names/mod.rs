@@ -78,6 +78,8 @@ pub struct Binding {
     pub captured: bool,
     /// Bound from an inner scope (`nonlocal`, `global`).
     pub rebound_inside: bool,
+    /// A reference stands for it somewhere.
+    pub is_shared: bool,
     /// Has a value from the start of its scope on.
     pub hoisted: bool,
     /// What an import binds.
@@ -200,6 +202,11 @@ impl Names {
     }
     pub fn in_module_as(&self, space: Space, name: &str) -> Option<BindingId> {
         self.declared_as(Self::MODULE, space, name)
+    }
+    /// Code elsewhere may read and write the variable at any time.
+    pub(crate) fn share(&mut self, id: BindingId) {
+        let b = &mut self.bindings[id.0 as usize];
+        (b.captured, b.rebound_inside, b.is_shared) = (true, true, true);
     }
     /// An import whose variable another file gives values.
     pub(crate) fn follows_another(&mut self, id: BindingId) {
@@ -441,6 +448,7 @@ impl<'t> Builder<'t> {
             writes: 0,
             captured: false,
             rebound_inside: false,
+            is_shared: false,
             hoisted: false,
             import,
             seen_from: None,
@@ -452,6 +460,13 @@ impl<'t> Builder<'t> {
     /// A name that a scope has without any word that binds it.
     pub fn implicit(&mut self, owner: NodeId, name: &str, scope: ScopeId) {
         self.declare(owner, name, scope, BindKind::Parameter, None);
+    }
+
+    /// Others than the code that names it may read and write the variable at any time: a reference stands for it.
+    pub fn share(&mut self, scope: ScopeId, name: &str) {
+        if let Some(b) = self.names.declared_in(scope, name) {
+            self.names.share(b);
+        }
     }
 
     /// The name has a value from the start of its scope on.

@@ -51,6 +51,46 @@ impl Written<'_> {
         .then_some(first.1)
     }
 
+    /// Types that values surely have, where functions that say types ask for them when they are called: of each parameter,
+    /// and of the result.
+    pub(super) fn sure_types(&self) -> (Vec<Option<String>>, Option<String>) {
+        let template = self.template();
+        let (s, t) = (template.source(), &template.source().tree);
+        let list = t.child(template.function, Field::Parameters);
+        let says = |p: NodeId| t.child(p, Field::Type).is_some();
+        let result = t.child(template.function, Field::ReturnType);
+        let habit = result.is_some() || list.is_some_and(|l| t.children(l).any(says));
+        let one_file = self.sites.iter().all(|x| x.source().path == s.path);
+        let none = || (vec![None; self.general.parameters.len()], None);
+        if !habit || !one_file || !s.lang.types_are_checked() {
+            return none();
+        }
+        let sure = |i: usize, n: NodeId| s.lang.sure_type(self.sites[i].source(), n);
+        let of = |p: &crate::plan::general::Parameter, i: usize| match &p.variable {
+            _ if p.callable.is_some() => s.lang.function_type(&[], &[]),
+            Some(v) => sure(i, self.sites[i].source().names.binding(v[i]).first),
+            None => sure(i, self.aligned[p.places[0]].nodes[i]),
+        };
+        // a type that means the class around it
+        let of_class = |ty: &String| ty.split(|c: char| !c.is_alphanumeric()).any(|w| s.lang.needs_class(w));
+        let known = |ty: &String| self.home.class.is_some() || !of_class(ty);
+        let same = |p| {
+            let first = of(p, 0).filter(known)?;
+            (1..self.sites.len()).all(|i| of(p, i).as_ref() == Some(&first)).then_some(first)
+        };
+        let parameters = self.general.parameters.iter().map(same).collect();
+        let plain = self.sites.iter().all(|x| x.leaving.word().is_none() && !x.delegates);
+        let said =
+            |x: &Portion| x.source().tree.child(x.function, Field::ReturnType).map(|r| x.source().str(r).to_string());
+        let returns = match template.returns_value() {
+            _ if !plain || template.region.is_expression => None,
+            true => said(template).filter(known).filter(|r| self.sites.iter().all(|x| said(x).as_ref() == Some(r))),
+            false if self.general.results.is_empty() => Some(s.lang.no_result_type().to_string()),
+            false => None,
+        };
+        (parameters, returns)
+    }
+
     fn site_annotations(&self, i: usize) -> Option<(Vec<Option<String>>, Option<String>)> {
         let site = &self.sites[i];
         let (s, t) = (site.source(), &site.source().tree);

@@ -99,11 +99,22 @@ impl Callable<'_> {
         let (source, t) = (self.sites[s].source(), &self.sites[s].source().tree);
         use Role::*;
         let outside = |n: NodeId| !t.ancestors(n).take_while(|a| *a >= node).any(|a| t.role(a).is_callable());
+        let gives = |n: NodeId| {
+            let used = source.names.at(n).filter(|r| r.usage != crate::names::Use::Read);
+            used.is_some_and(|r| {
+                !r.target.is_some_and(|b| t.contains(node, source.names.scope(source.names.binding(b).scope).node))
+            })
+        };
+        // what is called where it stands is a statement, or what it gives is no value
+        if t.role(node) == Role::Call && source.lang.is_place(source, node) {
+            return true;
+        }
         t.subtree(node).any(|n| match t.role(n) {
             Await | Yield | NamedExpr | FrameName | AsyncMark => true,
             Assign | AugAssign | OrAssign | Delete => outside(n) || self.writes_shared(s, n),
             Spread => n == node,
             Name if source.lang.captures_fixed_only() && self.changes(s, node, n) => true,
+            Name if source.lang.closures_copy() && gives(n) => true,
             Name => source.lang.is_frame_name(source.str(n)) || source.lang.needs_class(source.str(n)),
             _ => false,
         }) || t.parent(node).is_some_and(|p| matches!(t.role(p), Spread | MarkupTag))

@@ -11,6 +11,7 @@ use crate::align::{Aligned, Gap, Region, align_with_gap};
 use crate::change::{Code, Edits, NewFunction, Outcome, Place, Reason, Site, Verdict};
 use crate::index::{Entity, Project};
 use crate::lang::Leaving;
+use crate::lang::MethodKind;
 use crate::names::Source;
 use crate::plan::general::{General, Misfit};
 use crate::plan::given::{given_first, local_of};
@@ -573,7 +574,10 @@ fn taken_outside_holes(template: &Portion, aligned: &[Aligned], general: &Genera
 
 /// A word that means the class around it, in a function that would stand outside of it, or not know the object.
 fn outside_of_class(site: &Portion, home: &Home) -> Option<Reason> {
-    let at = site.needs_class().filter(|_| !home.takes_object())?;
+    // code that has no object asks its class for nothing else than a function there has
+    let without = site.method.is_some_and(|m| m.kind == MethodKind::Static);
+    let same = home.is_static && without && site.source().lang.keeps_to_class();
+    let at = site.needs_class().filter(|_| !home.takes_object() && !same)?;
     let inside = home.class.is_some() || home.nest.is_some();
     let n = site.asks_above().or((!inside).then_some(at))?;
     let message = format!("`{}` means its class, and a function has none", site.source().str(n));

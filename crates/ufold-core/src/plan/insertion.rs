@@ -32,10 +32,14 @@ pub fn insertion(source: &Source, home: &Home, sites: &[&Portion], text: &str) -
         let start = comments_above(source, line_start(&source.text, t.span(anchor).start));
         return Edit::new(start, start, format!("{text}\n"));
     }
+    let anchor = if parent == Tree::ROOT { among_code(source, anchor) } else { anchor };
     let later = source.lang.functions_come_first() && sites.iter().all(|s| s.function != Tree::ROOT);
     let before = || !t.role(anchor).is_definition() || used_while_defining(source, anchor, sites);
     let early = class.is_none() && !later && (source.lang.declares_before_use() || before());
-    if early {
+    let end = line_end(source, t.span(anchor).end);
+    // what is around it may end on the same line
+    let end = if parent != Tree::ROOT && t.span(parent).end <= end { t.span(anchor).end } else { end };
+    if early || source.lang.is_text(source, end) {
         let start = line_start(&source.text, t.span(anchor).start);
         let start = comments_above(source, start);
         let above = &source.text[..start];
@@ -43,8 +47,18 @@ pub fn insertion(source: &Source, home: &Home, sites: &[&Portion], text: &str) -
         let missing = if above.trim().is_empty() { 0 } else { blank.saturating_sub(blanks_above) };
         return Edit::new(start, start, format!("{}{text}{}", "\n".repeat(missing), "\n".repeat(blank)));
     }
-    let end = line_end(source, t.span(anchor).end);
     Edit::new(end, end, format!("{gap}{}", text.trim_end_matches('\n')))
+}
+
+/// The statement, or where that stands on a line with text which is no code, the nearest one that does not.
+fn among_code(s: &Source, anchor: NodeId) -> NodeId {
+    let t = &s.tree;
+    let is_code = |n: &NodeId| {
+        let can = !matches!(t.role(*n), Role::FrameName | Role::Doc);
+        can && !s.lang.is_text(s, line_start(&s.text, t.span(*n).start))
+    };
+    let (before, behind): (Vec<NodeId>, Vec<NodeId>) = t.children(Tree::ROOT).partition(|n| *n <= anchor);
+    before.into_iter().rev().chain(behind).find(is_code).unwrap_or(anchor)
 }
 
 /// Blank lines between a definition and its neighbour.

@@ -12,7 +12,7 @@ pub fn delegates(s: &Source, function: NodeId, flow: &RegionFlow, first: NodeId)
     let t = &s.tree;
     let waits = t.children(function).any(|c| t.role(c) == Role::AsyncMark) || !flow.exits.awaits.is_empty();
     let handled = t.ancestors(first).take_while(|a| *a != function).any(|a| t.role(a) == Role::Try);
-    !flow.exits.yields.is_empty() && !waits && !handled
+    !flow.exits.yields.is_empty() && !waits && !handled && !s.lang.yields_keys()
 }
 
 /// The ways in which a call can stand for code that returns or jumps on some of its paths, the shortest first; none for

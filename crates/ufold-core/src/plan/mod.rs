@@ -48,6 +48,7 @@ pub(crate) mod range;
 pub(crate) mod region;
 pub(crate) mod render;
 pub(crate) mod repeated;
+pub(crate) mod replaced;
 pub(crate) mod retire;
 pub(crate) mod shape;
 pub(crate) mod signature;

@@ -49,7 +49,8 @@ fn free_name(lang: &dyn crate::lang::Language, candidates: Vec<String>, used: &F
     let candidates: Vec<String> = candidates.into_iter().map(|c| cased(lang, c)).collect();
     let fits = |c: &String| lang.is_identifier(c) && !used.contains(c) && !lang.is_builtin(c);
     candidates.iter().find(|c| fits(c)).cloned().unwrap_or_else(|| {
-        let base = candidates.last().filter(|c| lang.is_identifier(c)).cloned().unwrap_or_else(|| "value".into());
+        let base = candidates.last().filter(|c| lang.is_identifier(c)).cloned();
+        let base = base.unwrap_or_else(|| cased(lang, "value".into()));
         (2..).map(|n| format!("{base}{n}")).find(|c| fits(c)).expect("numbers do not end")
     })
 }
@@ -66,8 +67,11 @@ fn optional_names(site: &Portion, o: &Optional) -> Vec<String> {
 
 /// A name put together from words, in the casing of the language.
 fn cased(lang: &dyn crate::lang::Language, name: String) -> String {
-    let joins = lang.variable_name(&["a".into(), "b".into()]) == "a_b";
-    if joins || !name.trim_matches('_').contains('_') { name } else { lang.variable_name(&words(&name)) }
+    let mark = lang.variable_mark();
+    let bare = name.strip_prefix(mark).unwrap_or(&name);
+    let joins = lang.variable_name(&["a".into(), "b".into()]) == format!("{mark}a_b");
+    let whole = joins || !bare.trim_matches('_').contains('_');
+    if whole { format!("{mark}{bare}") } else { lang.variable_name(&words(bare)) }
 }
 
 fn candidates(sites: &[Portion], aligned: &[Aligned], template: usize, p: &Parameter) -> Vec<String> {
@@ -77,9 +81,9 @@ fn candidates(sites: &[Portion], aligned: &[Aligned], template: usize, p: &Param
         return callable_names(sites, &aligned[p.places[0]], template);
     }
     let mut out = Vec::new();
-    let identifiers = p.arguments.iter().all(|a| s.lang.is_identifier(a.rsplit('.').next().unwrap_or(a)));
+    let identifiers = p.arguments.iter().all(|a| s.lang.is_identifier(s.lang.last_word(a)));
     let distinct: FxHashSet<&String> = p.arguments.iter().collect();
-    let tails: Vec<&str> = p.arguments.iter().map(|a| a.rsplit('.').next().unwrap_or(a)).collect();
+    let tails: Vec<&str> = p.arguments.iter().map(|a| s.lang.last_word(a)).collect();
     let receiver = sites
         .iter()
         .enumerate()
@@ -96,7 +100,7 @@ fn candidates(sites: &[Portion], aligned: &[Aligned], template: usize, p: &Param
         out.extend(telling(&shared).then(|| format!("{}_class", shared.join("_"))));
         out.push(if t.field(node) == Field::Callee { "factory".into() } else { "kind".into() });
     }
-    let member = p.arguments.iter().all(|a| a.contains('.'));
+    let member = tails.iter().zip(&p.arguments).all(|(last, whole)| last != whole);
     if identifiers && !receiver && t.role(node) != Role::Literal {
         let shared = shared_words(&tails);
         if telling(&shared) {
@@ -154,7 +158,7 @@ fn callable_names(sites: &[Portion], at: &Aligned, template: usize) -> Vec<Strin
             _ => None,
         };
         let named = target.filter(|n| matches!(t.role(*n), Role::Name | Role::MemberName | Role::Member));
-        out.extend(named.map(|n| format!("{}_of", words(s.str(n).rsplit('.').next().unwrap_or("")).join("_"))));
+        out.extend(named.map(|n| format!("{}_of", words(s.lang.last_word(s.str(n))).join("_"))));
     }
     // what the sites' functions call, or read
     let tails: Option<Vec<&str>> = sites.iter().zip(&at.nodes).map(|(site, n)| last_name(site, *n)).collect();
@@ -218,7 +222,7 @@ fn last_name<'s>(site: &Portion<'s>, node: NodeId) -> Option<&'s str> {
     let s = site.source();
     let path = if s.tree.role(node) == Role::Call { s.tree.child(node, Field::Callee)? } else { node };
     let plain = matches!(s.tree.role(path), Role::Member | Role::Name);
-    plain.then(|| s.str(path).rsplit('.').next().unwrap_or(""))
+    plain.then(|| s.lang.last_word(s.str(path)))
 }
 
 /// For an object whose class is not one: what the classes' names share, or their bases' names.
@@ -246,7 +250,7 @@ fn from_surroundings(s: &crate::names::Source, node: NodeId) -> Vec<String> {
     let t = &s.tree;
     let Some(parent) = t.parent(node) else { return Vec::new() };
     let field = t.field(node);
-    let last_word = |n: NodeId| words(s.str(n).rsplit('.').next().unwrap_or("")).join("_");
+    let last_word = |n: NodeId| words(s.lang.last_word(s.str(n))).join("_");
     let name_of = |n: NodeId| matches!(t.role(n), Role::Name | Role::Member).then(|| last_word(n));
     match t.role(parent) {
         Role::KeywordArg => t.child(parent, Field::Name).map(|n| s.str(n).to_string()).into_iter().collect(),
@@ -325,7 +329,7 @@ fn from_callee(s: &crate::names::Source, arguments: NodeId, node: NodeId) -> Vec
         .and_then(|p| t.children(p).nth(position))
         .and_then(|p| t.subtree(p).find(|n| t.role(*n) == Role::Name))
         .map(|n| s.str(n).to_string());
-    let method = s.str(callee).rsplit('.').next().unwrap_or("");
+    let method = s.lang.last_word(s.str(callee));
     let by_method = match method {
         "get" | "pop" | "setdefault" | "getattr" | "hasattr" if position == 0 || method.ends_with("attr") => {
             Some("key")

@@ -355,7 +355,7 @@ impl Generalize<'_> {
         let Some(parent) = t.parent(node) else { return false };
         let field = t.field(node);
         let s = self.sites[site].source();
-        if s.lang.is_several(s, node) {
+        if s.lang.is_several(s, node) || s.lang.is_place(s, node) {
             return false;
         }
         // where functions are no values, a callee and a type are none either

@@ -2,7 +2,7 @@
 
 use rustc_hash::FxHashMap;
 
-use crate::change::{Code, Reason};
+use crate::change::{Code, Reason, reason};
 use crate::index::{Project, ancestry};
 use crate::lang::MethodKind;
 use crate::names::Source;
@@ -50,18 +50,30 @@ pub fn homes(project: &Project, sites: &[Portion], wishes: &Wishes) -> Result<Ve
         assumptions.extend(crate::plan::shape::copied(project, &sites[0]));
         out.push(Home { class, ..Home::new(files[0], 0, assumptions) });
     }
+    let class = own_class(sites).filter(|_| one_file && into.is_none());
+    if let Some(class) = class {
+        if let Some(why) = s.lang.takes_no_private(s, class, project.edition(s.lang)) {
+            return Err(vec![reason(s, class, Code::NoHome, why)]);
+        }
+        out.push(Home { class: Some(class), is_static: true, ..Home::new(files[0], 0, Vec::new()) });
+    }
     if !one_class && into.is_none() && wishes.form != Some(Form::Function) {
         let lent = || sites.iter().any(|s| borrowed(project, s).is_some());
         out.extend(crate::plan::base_home::of_objects(project, sites, &files).filter(|_| !lent()));
     }
-    if let Some(r) = bound_to_its_place(sites, one_file, one_class) {
+    if let Some(r) = bound_to_its_place(sites, one_file, one_class || class.is_some()) {
         return Err(vec![r]);
     }
-    let (modules, mut against) = of_modules(project, sites, &files, into);
+    let bound = sites.iter().find_map(bound_to_its_class);
+    let (modules, mut against) = match bound {
+        Some(r) => (Vec::new(), vec![r]),
+        None if class.is_some() => (Vec::new(), Vec::new()),
+        None => of_modules(project, sites, &files, into),
+    };
     out.extend(modules);
     // what can be decided without assumptions comes first
     out.sort_by_key(|h| h.assumptions.len());
-    if one_file && into.is_none() {
+    if one_file && into.is_none() && s.lang.nests_functions() {
         let nest = common_function(sites, wishes.form == Some(Form::Nested));
         out.extend(nest.map(|n| Home { nest: Some(n), ..Home::new(files[0], 0, Vec::new()) }));
     }
@@ -82,6 +94,33 @@ pub fn homes(project: &Project, sites: &[Portion], wishes: &Wishes) -> Result<Ve
     if out.is_empty() { Err(against) } else { Ok(out) }
 }
 
+/// The class whose code all sites are, where custom keeps to it what only that code needs.
+fn own_class(sites: &[Portion]) -> Option<NodeId> {
+    let class = |x: &Portion| x.source().tree.ancestor(x.region.first, &[Role::Class]);
+    let first = class(&sites[0]).filter(|_| sites[0].source().lang.keeps_to_class())?;
+    sites.iter().all(|x| class(x) == Some(first)).then_some(first)
+}
+
+/// Where classes keep members to their own code: the object of the site's class, or a member that its class hides.
+fn bound_to_its_class(site: &Portion) -> Option<Reason> {
+    let (s, t) = (site.source(), &site.source().tree);
+    let class = t.ancestor(site.region.first, &[Role::Class]).filter(|_| s.lang.keeps_to_class())?;
+    let hidden = |n: NodeId| {
+        let declares = |d: NodeId| matches!(t.role(d), Role::ClassField | Role::Function | Role::Parameter);
+        let own = t.subtree(class).filter(|d| declares(*d) && s.lang.hides_from_others(s, *d));
+        let word = s.str(n).trim_start_matches(s.lang.variable_mark());
+        let names = |d: NodeId| {
+            t.subtree(d).filter(|x| t.is_leaf(*x) && matches!(t.role(*x), Role::Name | Role::MemberName)).take(8)
+        };
+        own.into_iter().any(|d| names(d).any(|x| s.str(x).trim_start_matches(s.lang.variable_mark()) == word))
+    };
+    let of_object = |n: NodeId| s.names.at(n).and_then(|r| r.target).is_some_and(|b| Some(b) == site.receiver());
+    let is_bound = |n: &NodeId| of_object(*n) || t.role(*n) == Role::MemberName && hidden(*n);
+    let at = (site.region.first.0..site.region.end().0).map(NodeId).find(is_bound)?;
+    let message = format!("`{}` may be something that only the code of its class can use", s.str(at));
+    Some(reason(s, at, Code::NoHome, message))
+}
+
 /// Modules that all sites can import from, the best first, and what speaks against others.
 fn of_modules(project: &Project, sites: &[Portion], files: &[usize], into: Option<&str>) -> (Vec<Home>, Vec<Reason>) {
     let distinct = by_copies(files);
@@ -96,6 +135,11 @@ fn of_modules(project: &Project, sites: &[Portion], files: &[usize], into: Optio
         // whoever imports the function would run the copy that stands outside all functions
         let runs = || files.iter().zip(sites).any(|(f, s)| *f == home && s.function == Tree::ROOT);
         let loads = |f: &usize| *f == home || project.modules().loads(*f, home);
+        if project.source(home).is_ok_and(|s| !s.lang.takes_functions(&s)) {
+            let why = format!("{} holds no functions of its own at its top level", project.facts[home].path);
+            against.push(no_home(project, home, &why));
+            continue;
+        }
         if runs() && !distinct.iter().all(loads) {
             let why = format!("importing {} would run what stands in it", project.facts[home].path);
             against.push(no_home(project, home, &why));

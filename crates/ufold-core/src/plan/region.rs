@@ -10,6 +10,7 @@ use crate::names::{BindKind, BindingId, Names, ScopeId, Source, Space, Use};
 use crate::plan::cells::crossed;
 use crate::plan::leaving::{delegates, ways_of_leaving};
 use crate::plan::lines::lines_of_region;
+use crate::plan::replaced::not_to_be_replaced;
 use crate::plan::top_level::{self, Seen};
 use crate::text::Span;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -66,7 +67,8 @@ pub fn locate<'s>(source: &'s Source, place: &Place) -> Result<Region<'s>, Reaso
         at = t.ancestors(at).find(|a| t.role(*a).is_sequence()).unwrap_or(Tree::ROOT);
     }
     let inside = |c: &NodeId| function.is_some() || span.contains(t.span(*c));
-    let statements: Vec<NodeId> = t.children(at).filter(|c| t.role(*c) != Role::Doc).filter(inside).collect();
+    let can_move = |c: &NodeId| !matches!(t.role(*c), Role::Doc | Role::FrameName);
+    let statements: Vec<NodeId> = t.children(at).filter(can_move).filter(inside).collect();
     match (statements.first(), statements.last()) {
         (Some(first), Some(last)) => Ok(Region { source, first: *first, last: *last, is_expression: false }),
         _ if crate::plan::range::expression(t, span).is_some() => {
@@ -367,6 +369,9 @@ impl<'s> Portion<'s> {
                     out.push(reason(s, id, Code::LeavesLoop, "this goes on at a place that is told by its name"));
                 }
                 Role::JumpTarget if inside => out.push(reason(s, id, Code::LeavesLoop, "jumps may go on here")),
+                Role::Return if inside && t.callable_around(id).is_some_and(|f| s.lang.gives_places(s, f)) => {
+                    out.push(reason(s, id, Code::NotAValue, "what this gives is the variable itself, not its value"));
+                }
                 Role::DynamicScope => out.push(reason(s, id, Code::Reflection, "names are made at run time here")),
                 Role::Name if inside && self.is_bound_to_frame(id) => {
                     let message = format!("`{}` belongs to the function it stands in", s.str(id));
@@ -415,12 +420,15 @@ impl<'s> Portion<'s> {
         given.into_iter().find(|n| own(*n).is_some_and(|b| s.lang.is_final(s, b)))
     }
 
-    /// Variables of the module that the region writes: the new function must stand in the same one.
+    /// Variables of the module that the region writes, or reads where functions must say so: the new function must stand in
+    /// the same one.
     pub fn written_of_module(&self) -> Vec<BindingId> {
         let s = self.source();
         let mut out: Vec<BindingId> = Vec::new();
-        for r in s.names.in_range(self.region.first, self.region.end()).iter().filter(|r| r.usage.writes()) {
-            let b = r.target.filter(|b| s.names.frame_of(*b) == Names::MODULE && self.scope != Names::MODULE);
+        for r in s.names.in_range(self.region.first, self.region.end()) {
+            let says = |b: &BindingId| r.usage.writes() || !s.lang.functions_see(s, *b);
+            let b =
+                r.target.filter(|b| s.names.frame_of(*b) == Names::MODULE && self.scope != Names::MODULE).filter(says);
             out.extend(b.filter(|b| !out.contains(b)));
         }
         out
@@ -502,7 +510,12 @@ impl<'s> Portion<'s> {
                     s,
                     self.region.first,
                     Code::RebindsCaptured,
-                    format!("an inner function shares `{}` and would see another value of it", binding.name),
+                    match binding.is_shared {
+                        true => format!("a reference stands for `{}`, by which others write or see it", binding.name),
+                        false => {
+                            format!("an inner function shares `{}` and would see another value of it", binding.name)
+                        }
+                    },
                 ));
             }
         }
@@ -524,8 +537,10 @@ impl<'s> Portion<'s> {
 
     /// A name of the file's top level that the new function will see there, as the code does now.
     pub fn is_seen_in_place(&self, b: BindingId) -> bool {
-        let of_file = self.source().names.binding(b).scope == Names::MODULE;
-        of_file && !self.flow.ins.contains(&b) && !self.is_written(b)
+        let s = self.source();
+        let of_file = s.names.binding(b).scope == Names::MODULE;
+        let seen = self.scope != Names::MODULE || s.lang.functions_see(s, b);
+        of_file && seen && !self.flow.ins.contains(&b) && !self.is_written(b)
     }
 
     /// Inner scopes' variables, the region's own.
@@ -534,56 +549,4 @@ impl<'s> Portion<'s> {
         let scope = s.names.binding(b).scope;
         scope != self.scope && self.region.contains(s.names.scope(scope).node)
     }
-}
-
-/// Whether a name can take the place of an expression.
-pub fn replaced_by_a_name(source: &Source, node: NodeId) -> bool {
-    not_to_be_replaced(source, node).is_none()
-}
-
-/// Why a call can't take the place of an expression.
-fn not_to_be_replaced(s: &Source, node: NodeId) -> Option<(Code, &'static str)> {
-    let t = &s.tree;
-    let parent = t.parent(node)?;
-    let (role, field) = (t.role(parent), t.field(node));
-    use Role::*;
-    let assigns = matches!(role, Assign | AugAssign | OrAssign | Default | For | CompFor | NamedExpr | TypeAlias);
-    let target = assigns && matches!(field, Field::Left | Field::Name)
-        || matches!(field, Field::ReturnType | Field::Arguments | Field::Key);
-    let callee = field == Field::Callee && t.role(node) == Role::Member && !s.lang.members_keep_object();
-    let special = matches!(
-        role,
-        Doc | Delete | AsTarget | Type | MarkupTag | Decorator | Concat | Pattern | Template | AugAssign
-    ) && field != Field::Right;
-    let typeof_ = role == UnaryOp && t.role(node) == Name;
-    let named = t.role(node) == Name && callee;
-    let chained = matches!(field, Field::Object | Field::Callee)
-        && t.subtree(node).any(|n| {
-            t.role(n) == OptionalMark && !t.ancestors(n).take_while(|a| *a > node).any(|a| t.role(a) == Paren)
-        });
-    let deep = t
-        .ancestors(node)
-        .take_while(|a| !matches!(t.role(*a), Block | Lambda | Module))
-        .any(|a| matches!(t.role(a), Type | AsTarget | Delete) || t.role(a) == Pattern && field != Field::Right);
-    if target || callee || special || typeof_ || named || deep {
-        return Some((Code::NotAValue, "no call can take the place of this expression"));
-    }
-    if chained {
-        return Some((Code::NotAValue, "the path around this expression ends with it when it has no value"));
-    }
-    let nearest = t.ancestor(node, &[Function, Lambda, Class, Parameters]);
-    if nearest.is_some_and(|a| t.role(a) == Parameters && t.field(node) != Field::Name) {
-        return Some((
-            Code::NotAValue,
-            "a default value is computed when its function is made, and the new one may not be there yet",
-        ));
-    }
-    if t.ancestor(node, &[Function, Lambda, Class]).is_some_and(|a| t.role(a) == Class) {
-        return Some((Code::OutsideFunction, "the expression is evaluated while its class is made"));
-    }
-    let written = s.names.in_range(node, t.end(node)).iter().any(|r| {
-        let own = |b: BindingId| t.contains(node, s.names.scope(s.names.binding(b).scope).node);
-        r.usage != crate::names::Use::Read && !r.target.is_some_and(own)
-    });
-    written.then_some((Code::WritesLocal, "the expression gives a variable around it a value"))
 }

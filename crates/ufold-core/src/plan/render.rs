@@ -62,7 +62,9 @@ impl Written<'_> {
             parameters.push((s.names.binding(r).name.clone(), None));
         }
         let typed = |i: usize| self.types.map(|t| t.parameters[i].clone());
-        let given = |i: usize| typed(i).or_else(|| annotations.as_ref().map(|(p, _)| p[i].clone()));
+        let sure = self.sure_types();
+        let said = |i: usize| annotations.as_ref().map(|(p, _)| p[i].clone());
+        let given = |i: usize| typed(i).or_else(|| said(i)).or_else(|| sure.0[i].clone());
         let plain = self.parameter_names.iter().take(self.general.parameters.len());
         parameters.extend(plain.enumerate().map(|(i, n)| (n.clone(), given(i))));
         let optional = self.optional().map(|(o, n)| (o, (n.to_string(), self.types.and_then(|t| t.optional.clone()))));
@@ -74,7 +76,7 @@ impl Written<'_> {
                 optional: optional.filter(|(o, _)| !o.is_flag).map(|(_, p)| p),
                 name: self.name.to_string(),
                 parameters,
-                returns: annotations.and_then(|a| a.1).or_else(|| self.result_type()),
+                returns: annotations.and_then(|a| a.1).or_else(|| self.result_type()).or(sure.1),
                 writes_parameters: self.writes_parameters(),
                 throws: self.types.map_or(Vec::new(), |t| t.throws.clone()),
                 is_async: self.is_async(),
@@ -446,8 +448,9 @@ impl Written<'_> {
         let clashes = |o: &Portion| same(o) && (self.bundle().is_some() || block(o));
         let earlier = || self.sites[..i].iter().enumerate().filter(|(_, o)| clashes(o));
         let used = |name: &str| in_text(name) || earlier().any(|(k, _)| self.temporary(k) == name);
-        let words = ["result", "found", "answer", "outcome"].map(str::to_string).into_iter();
-        let numbered = (2..).map(|i| format!("result{i}"));
+        let mark = s.lang.variable_mark();
+        let words = ["result", "found", "answer", "outcome"].map(|w| format!("{mark}{w}")).into_iter();
+        let numbered = (2..).map(|i| format!("{mark}result{i}"));
         words.chain(numbered).find(|w| !used(w)).expect("numbers do not end")
     }
 
@@ -488,7 +491,8 @@ impl Written<'_> {
         let s = site.source();
         let callee = match (self.home.class, site.receiver()) {
             _ if s.names.members_in_sight => crate::plan::class_home::callee(site, self.home, self.sites, self.name),
-            (Some(_), Some(r)) => format!("{}.{}", s.names.binding(r).name, self.name),
+            (Some(_), _) if self.home.is_static => s.lang.own_static(self.name),
+            (Some(_), Some(r)) => s.lang.member_path(&s.names.binding(r).name, self.name),
             _ => self.name.to_string(),
         };
         let types: Vec<&str> = self.general.type_holes.iter().map(|h| h.types[i].as_str()).collect();

@@ -167,5 +167,6 @@ pub(crate) fn lost<'s>(sites: impl Iterator<Item = (&'s Source, NodeId, &'s [Bin
 fn is_in_sight(s: &Source, b: BindingId, is_shared: bool) -> bool {
     let binding = s.names.binding(b);
     let constant = binding.name.len() > 1 && !binding.name.chars().any(char::is_lowercase);
-    constant || binding.captured || (is_shared || s.lang.declares_locals()) && binding.writes == 1
+    s.lang.functions_see(s, b)
+        && (constant || binding.captured || (is_shared || s.lang.declares_locals()) && binding.writes == 1)
 }

@@ -73,6 +73,9 @@ impl Variable<'_> {
         if s.lang.is_several(&s, value) {
             return refuse(value, Code::NotAValue, "this may be several values here, and a variable holds one");
         }
+        if s.lang.is_place(&s, value) {
+            return refuse(value, Code::NotAValue, "this stands for a variable here, not for its value");
+        }
         let around = t.ancestors(statement).find(|a| t.role(*a).is_callable());
         let taken = |n: &NodeId| t.role(*n) == Role::Name && s.str(*n) == self.request.name;
         if let Some(n) = around.map_or_else(|| t.ids().find(taken), |f| t.subtree(f).find(taken)) {

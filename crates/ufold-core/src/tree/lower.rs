@@ -5,7 +5,7 @@ use std::hash::Hasher;
 use rustc_hash::FxHasher;
 use tree_sitter::TreeCursor;
 
-use super::{Field, Gathered, Grammar, Node, Role, Standing, Tree};
+use super::{Field, Gathered, Grammar, Levels, Node, Role, Standing, Tree};
 use crate::lang::Language;
 use crate::text::Span;
 
@@ -62,7 +62,8 @@ impl Lowering<'_> {
     ) -> Result<(), ParseError> {
         let n = at.node;
         let (kind, start, end) = (n.kind_id(), n.start_byte(), n.end_byte());
-        if n.is_extra() && !n.is_error() && self.grammar.is_named(kind) {
+        let unknown = self.grammar.role(kind) == Some(Role::Other);
+        if n.is_extra() && !n.is_error() && self.grammar.is_named(kind) && unknown {
             if self.lang.is_comment(n.kind()) {
                 self.tree.comments.push(Span::new(start, end));
             }
@@ -100,13 +101,18 @@ impl Lowering<'_> {
         }
         let first = self.tree.nodes.len() as u32 == parent + 1;
         let (refined, field) = self.lang.refine(role, field, parent_role, first, at);
-        role = refined;
+        let said = std::mem::replace(&mut role, refined);
         self.depth += 1;
         if self.depth > MAX_DEPTH {
             return Err(ParseError::TooDeep(MAX_DEPTH));
         }
         let id = self.push(role, field, kind, parent, Span::new(start, end));
-        let solid = matches!(role, Role::Literal | Role::TemplateText | Role::Fresh);
+        if self.grammar.counts_loops() && (said == Role::Continue || said == Role::Break && role == Role::Jump) {
+            let count = n.named_child(0).and_then(|c| self.text[c.byte_range()].parse().ok());
+            let levels = Levels { count: count.unwrap_or(1), goes_on: said == Role::Continue };
+            self.tree.levels.insert(super::NodeId(id), levels);
+        }
+        let solid = matches!(role, Role::Literal | Role::TemplateText | Role::Fresh | Role::Name | Role::MemberName);
         let has_children = cursor.goto_first_child();
         if has_children {
             if !solid {

@@ -49,6 +49,16 @@ pub struct Tree {
     pub(crate) errors: Vec<Span>,
     /// Some node is a jump to a place that is told by its name.
     pub(crate) has_jumps: bool,
+    /// Jumps that say how many loops they leave, or mean as many, where a `switch` counts as a loop.
+    pub(crate) levels: rustc_hash::FxHashMap<NodeId, Levels>,
+}
+
+/// How far a jump goes.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Levels {
+    pub count: usize,
+    /// With the next round of the last of them.
+    pub goes_on: bool,
 }
 
 impl Tree {

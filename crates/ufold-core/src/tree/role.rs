@@ -237,6 +237,7 @@ pub struct Grammar {
     /// A kind that ends the statement before it and is a part of it.
     terminator: Option<u16>,
     gathers: Option<Gathers>,
+    counts_loops: bool,
 }
 
 /// A node that the grammar does not have, put around neighbours that belong together: the statements of a case, the
@@ -318,7 +319,19 @@ impl Grammar {
         let fields = fields.iter().filter_map(|(k, f)| Some((language.field_id_for_name(k)?.get(), *f))).collect();
         let (transparent, lists) = (vec![false; n], vec![false; n]);
         let (shorthands, paths, gathers) = (FxHashMap::default(), None, None);
-        Self { language, roles: table, named, fields, shorthands, paths, transparent, lists, terminator: None, gathers }
+        Self {
+            language,
+            roles: table,
+            named,
+            fields,
+            shorthands,
+            paths,
+            transparent,
+            lists,
+            terminator: None,
+            gathers,
+            counts_loops: false,
+        }
     }
 
     /// Kinds of leaves that are read as a pair of a key and a value with the same text.
@@ -373,6 +386,16 @@ impl Grammar {
     pub fn with_terminator(mut self, kind: &str) -> Self {
         self.terminator = Some(self.language.id_for_node_kind(kind, true));
         self
+    }
+
+    /// Jumps may say how many loops they leave, and a `switch` counts as one.
+    pub fn counting_loops(mut self) -> Self {
+        self.counts_loops = true;
+        self
+    }
+
+    pub fn counts_loops(&self) -> bool {
+        self.counts_loops
     }
 
     pub fn is_terminator(&self, kind: u16) -> bool {

@@ -24,7 +24,7 @@ pub fn run(s: &Session, a: &Extract) -> anyhow::Result<u8> {
     let place = place_of(&source, typed.covered(&source)?);
     if a.variable {
         let finding = place_of_line(&source.path, place.start_line);
-        let request = VariableRequest { finding, place, name: a.name.clone() };
+        let request = VariableRequest { finding, place, name: pointed::as_variable(source.lang, &a.name) };
         let plan = plan(&project, &Request::Variable(request));
         step::save(s, &plan, a.save_plan.as_deref())?;
         return step::carry_out(s, &plan, &a.step);

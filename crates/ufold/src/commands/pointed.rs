@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use ufold_core::change::{Place, place_of};
 use ufold_core::index::{Project, Target, name_at, name_of, target, value_at};
+use ufold_core::lang::Language;
 use ufold_core::names::Source;
 use ufold_core::plan::resolve;
 use ufold_core::step::{Plan, Request, plan};
@@ -101,15 +102,22 @@ pub fn run(
     step::carry_out(s, &plan, flags)
 }
 
-/// A name that a person typed for something new.
-pub fn new_name(project: &Project, place: &Place, name: &str) -> Result<(), Error> {
+/// A variable's name, with the mark that all of them begin with.
+pub fn as_variable(lang: &dyn Language, name: &str) -> String {
+    let mark = lang.variable_mark();
+    format!("{mark}{}", name.trim_start_matches(mark))
+}
+
+/// A name that a person typed for something new: a variable's may lack the mark that all of them begin with.
+pub fn new_name(project: &Project, place: &Place, name: &str) -> Result<String, Error> {
     let file = project.index(&place.file).and_then(|f| project.source(f).ok());
     let fits = |f: &Arc<Source>| match target(f, Span::new(place.start_byte, place.end_byte)) {
         Some(Target::Member(_)) => f.lang.is_member_identifier(name),
         _ => f.lang.is_identifier(name),
     };
-    match file.as_ref().is_some_and(fits) {
-        true => Ok(()),
-        false => Err(Error::Usage(format!("`{name}` can't be a name"))),
+    let is_variable = |f: &&Arc<Source>| f.text[place.start_byte..].starts_with(f.lang.variable_mark());
+    match file.as_ref().filter(|f| fits(f)) {
+        Some(f) => Ok(Some(f).filter(is_variable).map_or(name.to_string(), |f| as_variable(f.lang, name))),
+        None => Err(Error::Usage(format!("`{name}` can't be a name"))),
     }
 }

@@ -9,8 +9,8 @@ use crate::session::Session;
 pub fn run(s: &Session, a: &SplitVariable) -> anyhow::Result<u8> {
     pointed::run(s, &a.step, a.save_plan.as_deref(), |project| {
         let place = pointed::name(s, project, &a.place)?;
-        pointed::new_name(project, &place, &a.name)?;
+        let name = pointed::new_name(project, &place, &a.name)?;
         let finding = a.place.clone();
-        Ok(Request::SplitVariable(SplitVariableRequest { finding, place, name: a.name.clone() }))
+        Ok(Request::SplitVariable(SplitVariableRequest { finding, place, name }))
     })
 }

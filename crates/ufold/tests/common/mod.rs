@@ -107,6 +107,7 @@ pub fn has(interpreter: &str) -> bool {
 
 pub const JAVA: &str = "javac";
 pub const LUA: &str = "lua5.4";
+pub const PHP: &str = "php";
 
 /// A program that compiles, and perhaps runs, one program after another: starting one for each takes long.
 struct Runner {

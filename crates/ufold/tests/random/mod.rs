@@ -9,6 +9,7 @@ pub mod lua;
 pub mod members;
 pub mod modules;
 pub mod packages;
+pub mod php;
 pub mod python;
 pub mod room;
 pub mod series;

@@ -7,16 +7,19 @@ use crate::tree::{Field, NodeId, Role};
 impl Build<'_> {
     pub(super) fn leave_loop(&mut self, id: NodeId, loose: Loose) -> Loose {
         let label = self.tree.child(id, Field::Label).map(|l| self.tree.exact(l));
-        let goes_on = self.tree.role(id) == Role::Continue;
+        let goes_on = self.tree.levels.get(&id).map_or(self.tree.role(id) == Role::Continue, |l| l.goes_on);
         let gives_value = self.tree.child(id, Field::Value).is_some();
         let fits = |l: &Loop| match label {
             Some(_) => l.label == label,
             None if gives_value => l.head.is_none() && !l.named_only,
             None => !goes_on || l.head.is_some(),
         };
-        let Some(at) = self.loops.iter().rposition(|l| fits(l) && (label.is_some() || !l.named_only)) else {
-            return vec![];
+        let all = &self.loops;
+        let at = match self.tree.levels.get(&id) {
+            Some(n) => (0..all.len()).rev().filter(|i| !all[*i].named_only).nth(n.count.saturating_sub(1)),
+            None => all.iter().rposition(|l| fits(l) && (label.is_some() || !l.named_only)),
         };
+        let Some(at) = at else { return vec![] };
         let finals = self.loops[at].finals;
         if let (true, Some(head)) = (goes_on, self.loops[at].head) {
             return self.jump(loose, id, head, finals);

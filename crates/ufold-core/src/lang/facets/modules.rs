@@ -123,6 +123,11 @@ pub trait Modules: Syntax {
     fn following(&self, _tree: &Tree, _text: &str) -> Following {
         Following::default()
     }
+    /// Variables that calls hand to functions of other files which may write them: those whose names `writes` knows from
+    /// what such files say is [`Following::changing`].
+    fn written_elsewhere(&self, _source: &Source, _writes: &dyn Fn(&str) -> bool) -> Vec<BindingId> {
+        Vec::new()
+    }
     /// Text of the statement that exports a function, where its definition does not do so itself.
     /// `like` is a file that exports in the same way.
     fn export_line(&self, source: &Source, like: &Source, name: &str) -> Option<String>;

@@ -36,6 +36,10 @@ pub trait Scoping: Syntax {
     fn hides_member(&self, source: &Source, function: NodeId) -> bool {
         source.tree.child(function, Field::Name).is_some_and(|n| self.is_private(source.str(n)))
     }
+    /// A member that says that only its class, or those that extend it, may use it.
+    fn hides_from_others(&self, _source: &Source, _declaration: NodeId) -> bool {
+        false
+    }
     /// A declaration that says that all code may use it.
     fn is_open(&self, _source: &Source, _declaration: NodeId) -> bool {
         false
@@ -66,6 +70,10 @@ pub trait Scoping: Syntax {
     }
     /// A name that nothing in its file binds means the same in all files.
     fn free_names_are_global(&self) -> bool;
+    /// A function sees a variable of its file without saying that it is the file's.
+    fn functions_see(&self, _source: &Source, _b: BindingId) -> bool {
+        true
+    }
     /// Locals are declared by a word of their own.
     fn declares_locals(&self) -> bool;
     /// A name of a file is in sight from its declaration on, not above it.
@@ -88,6 +96,18 @@ pub trait Scoping: Syntax {
     /// Functions may stand outside classes.
     fn has_free_functions(&self, _source: &Source) -> bool {
         true
+    }
+    /// A function can be put at the top level of the file.
+    fn takes_functions(&self, _source: &Source) -> bool {
+        true
+    }
+    /// A function inside another one is that function's, and sees what it sees.
+    fn nests_functions(&self) -> bool {
+        true
+    }
+    /// Custom puts functions that the code of a class needs into the class, though they may stand outside.
+    fn keeps_to_class(&self) -> bool {
+        false
     }
     /// A class can have functions of its own that need no object.
     fn takes_static(&self, _source: &Source, _class: NodeId) -> bool {
@@ -124,6 +144,10 @@ pub trait Scoping: Syntax {
     /// A member that gets no other value once it has one.
     fn is_final(&self, _source: &Source, _member: BindingId) -> bool {
         false
+    }
+    /// A member that is no function has one and the same word where it is declared and where it is used.
+    fn fields_have_one_word(&self) -> bool {
+        true
     }
     /// Variables of a class that list its members.
     fn member_lists(&self) -> &'static [&'static str] {

@@ -225,6 +225,27 @@ pub trait Semantics: Sync {
     fn members_are_keys(&self) -> bool;
     /// Callers may pass more arguments than there are parameters.
     fn passes_extra_arguments(&self) -> bool;
+    /// An expression that stands for a variable, or a part of one, that is written there or kept: its value, or another
+    /// variable with the same value, would not do.
+    fn is_place(&self, _source: &Source, _node: NodeId) -> bool {
+        false
+    }
+    /// A function that is a value has copies of the variables around it, and can't give them others.
+    fn closures_copy(&self) -> bool {
+        false
+    }
+    /// A variable that surely holds a collection of its own: what others do changes nothing in it.
+    fn is_own_value(&self, _source: &Source, _name: NodeId) -> bool {
+        false
+    }
+    /// What a function gives is the variable itself.
+    fn gives_places(&self, _source: &Source, _function: NodeId) -> bool {
+        false
+    }
+    /// What a function yields has keys, which begin anew in each function.
+    fn yields_keys(&self) -> bool {
+        false
+    }
     /// Callers may leave out the last argument.
     fn passes_fewer_arguments(&self) -> bool {
         true

@@ -32,6 +32,18 @@ pub trait Syntax: Sync {
     fn fits_in_template(&self, _template: &str, _value: &str) -> bool {
         true
     }
+    /// A place of the file is in text that is no code.
+    fn is_text(&self, _source: &Source, _at: usize) -> bool {
+        false
+    }
+    /// What all names of variables begin with.
+    fn variable_mark(&self) -> &'static str {
+        ""
+    }
+    /// The last word of a path of members.
+    fn last_word<'s>(&self, path: &'s str) -> &'s str {
+        path.rsplit('.').next().unwrap_or(path)
+    }
     /// A text that would be read as another statement where a statement begins.
     fn opens_a_statement(&self, _text: &str) -> bool {
         false

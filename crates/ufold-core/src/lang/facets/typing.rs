@@ -205,6 +205,19 @@ pub trait Typing: Sync {
     fn named_from_outside(&self, _source: &Source, _declaration: NodeId) -> Option<(&'static str, bool)> {
         None
     }
+    /// Types are written where the author likes, and looked at when a function is called.
+    fn types_are_checked(&self) -> bool {
+        false
+    }
+    /// The type that a value, or a parameter where it is declared, surely has, as it is written, where it is the same type
+    /// for every call that comes there.
+    fn sure_type(&self, _source: &Source, _value: NodeId) -> Option<String> {
+        None
+    }
+    /// A value that is given where a type is declared may become another value.
+    fn may_convert(&self, _value: (&Source, NodeId), _declared: (&Source, NodeId)) -> bool {
+        false
+    }
     /// Annotation for the type of a literal.
     fn literal_type(&self, literal: &str) -> Option<&'static str>;
     /// Annotation of a function without a result.

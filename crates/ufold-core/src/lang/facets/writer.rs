@@ -58,6 +58,14 @@ pub trait Writer: Syntax {
     fn declaring_word(&self, _once: bool) -> &'static str {
         ""
     }
+    /// A member of an object.
+    fn member_path(&self, object: &str, member: &str) -> String {
+        format!("{object}.{member}")
+    }
+    /// How the code of a class calls a function of its class that needs no object.
+    fn own_static(&self, name: &str) -> String {
+        name.to_string()
+    }
     /// The call of a parameter that is a function of that type.
     fn write_invocation(&self, parameter: &str, _of_type: Option<&str>, arguments: &[String]) -> String {
         format!("{parameter}({})", arguments.join(", "))

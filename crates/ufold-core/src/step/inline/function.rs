@@ -9,6 +9,7 @@ use std::sync::Arc;
 use rustc_hash::FxHashMap;
 
 use super::arguments::in_order;
+use super::converted::converted;
 use super::spread::{Callers, Spread};
 use super::values::{hidden_at, in_brackets, of_use, plain_call, plain_parameters};
 use super::{Found, Inline};
@@ -39,6 +40,14 @@ pub(super) struct Inlined<'a> {
     pub receiver: Option<BindingId>,
     pub users: Vec<User>,
     pub others: Vec<Other>,
+}
+
+impl Inlined<'_> {
+    /// What of the function's types may be missed.
+    fn converted(&self, chosen: &[usize]) -> Vec<Reason> {
+        let calls = chosen.iter().map(|k| (&*self.users[*k].source, self.users[*k].node));
+        converted(self.home, self.function, &self.parameters, calls)
+    }
 }
 
 impl Inline<'_> {
@@ -73,6 +82,7 @@ impl Inline<'_> {
             }
         }
         assumed.extend(self.stack_seen(s, function));
+        assumed.extend(i.converted(&chosen));
         let outcome = self.outcome(edits, i.users.len() - chosen.len(), assumed);
         let gone = |o| with_emptied(self.project, s, with_comments(o, s, function));
         Ok(if all_go { gone(outcome) } else { outcome })
@@ -171,7 +181,7 @@ impl Inline<'_> {
         if self.request.except.is_empty() {
             edits.add(s, removal(s, function));
         }
-        let outcome = self.outcome(edits, i.users.len() - chosen.len(), Vec::new());
+        let outcome = self.outcome(edits, i.users.len() - chosen.len(), i.converted(&chosen));
         Ok(if self.request.except.is_empty() { with_comments(outcome, s, function) } else { outcome })
     }
 

@@ -4,6 +4,7 @@
 //! thing evaluated after it, or the value is fixed. Functions: see [`crate::step::inline::function`].
 
 mod arguments;
+mod converted;
 mod field;
 mod function;
 mod later;

@@ -137,6 +137,9 @@ pub(super) fn fits(s: &Source, value: NodeId, place: NodeId) -> Option<Reason> {
     if template.is_some_and(|x| !s.lang.fits_in_template(s.str(x), s.str(value))) {
         return Some(reason(s, place, Code::NotAValue, "the value's text can't stand inside this text"));
     }
+    if s.lang.is_place(s, place) {
+        return Some(reason(s, place, Code::NotAValue, "this asks for a variable, not for a value"));
+    }
     // an object that is written where a type is asked for must have that type's members and no others
     let parent = t.parent(place).map_or(Role::Other, |p| t.role(p));
     let asked = !matches!(parent, Role::Member | Role::Index | Role::Spread | Role::Interpolation | Role::ExprStmt);

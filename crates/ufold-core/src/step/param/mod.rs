@@ -175,7 +175,7 @@ impl Param<'_> {
                 return Err(reason(s, value, Code::ChangingValue, message));
             }
         }
-        if crate::plan::region::replaced_by_a_name(s, value) {
+        if crate::plan::replaced::replaced_by_a_name(s, value) {
             return Ok(());
         }
         Err(reason(s, value, Code::NotAValue, "no name can take the place of this expression"))
@@ -200,7 +200,7 @@ impl Param<'_> {
         let equal =
             |n: &NodeId| t.exact(*n) == t.exact(value) && t.role(*n) == t.role(value) && s.str(*n) == s.str(value);
         let mut all: Vec<NodeId> =
-            t.subtree(body).filter(|n| equal(n) && crate::plan::region::replaced_by_a_name(s, *n)).collect();
+            t.subtree(body).filter(|n| equal(n) && crate::plan::replaced::replaced_by_a_name(s, *n)).collect();
         all.dedup();
         all
     }

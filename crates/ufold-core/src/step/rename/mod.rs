@@ -18,7 +18,7 @@ use crate::index::references::References;
 use crate::index::seen::Seen;
 use crate::index::target::one_word_pair;
 use crate::index::{Project, Target, Uses, member_uses, target, typed_classes, typed_members, unseen};
-use crate::names::{BindingId, Source, Space};
+use crate::names::{BindKind, BindingId, Source, Space};
 use crate::step::{Plan, Request, Step};
 use crate::text::{Edit, Span};
 use crate::tree::{Field, NodeId, Role};
@@ -90,6 +90,15 @@ impl Rename<'_> {
         let Some(target) = target(&source, span) else {
             return refuse(Code::NotAName, "no name of this project stands here".into());
         };
+        if let Target::Member(n) = target {
+            let t = &source.tree;
+            let callee = t.parent(n).is_some_and(|m| t.field(m) == Field::Callee && t.role(m) == Role::Member);
+            let declared = source.names.at(n).and_then(|r| r.target).map(|b| source.names.binding(b).kind);
+            if !source.lang.fields_have_one_word() && !callee && declared != Some(BindKind::Function) {
+                let message = "a field is declared by another word than it is used by, and is not renamed here";
+                return refuse(Code::NotAName, message.into());
+            }
+        }
         let old = source.text[span.start..span.end].to_string();
         if old == new {
             return refuse(Code::NameTaken, format!("`{new}` is its name already"));
@@ -190,8 +199,13 @@ impl Rename<'_> {
             Some(_) if t.role(n) == Role::Name => format!("{old}: {new}"),
             Some(_) => format!("{new}: {old}"),
             _ if t.role(n) == Role::Literal => renamed_text(s, n, old, new),
+            _ if t.role(n) == Role::KeywordName => new.trim_start_matches(s.lang.variable_mark()).to_string(),
             _ if self.is_passed_on(s, n) => format!("{new} as {old}"),
-            _ => new.to_string(),
+            // at the end of a path that is one word
+            _ => {
+                let whole = s.str(n);
+                format!("{}{new}", &whole[..whole.len() - s.lang.last_word(whole).len()])
+            }
         }
     }
 

@@ -234,7 +234,8 @@ fn distinct(s: &Source, parts: &mut [Proposed]) {
             _ => list.push((same.iter().position(|k| *k == i).unwrap_or(0) + 1).to_string()),
         }
         let hidden = names[i].len() - names[i].trim_start_matches('_').len();
-        p.name = format!("{}{}", &names[i][..hidden], s.lang.variable_name(&list));
+        let word = s.lang.variable_name(&list);
+        p.name = format!("{}{}", &names[i][..hidden], word.trim_start_matches(s.lang.variable_mark()));
         let (was, is) = (format!("`{}`", names[i]), format!("`{}`", p.name));
         p.reasons.iter_mut().for_each(|r| r.message = r.message.replace(&was, &is));
     }
