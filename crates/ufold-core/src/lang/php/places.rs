@@ -38,6 +38,12 @@ fn must_be_constant(s: &Source, node: NodeId) -> bool {
 /// Of what `isset`, `empty` and `??` ask, and behind `@`, nothing is said when it is not there.
 fn is_asked(s: &Source, node: NodeId) -> bool {
     let t = &s.tree;
+    let ends = |a: &NodeId| matches!(t.role(*a), Role::Block | Role::Module) || t.role(*a).is_callable();
+    let mut around = t.ancestors(node).take_while(|a| !ends(a));
+    let fixed = matches!(t.role(node), Role::Literal | Role::Name);
+    if !fixed && around.any(|a| t.role(a) == Role::UnaryOp && s.str(a).starts_with('@')) {
+        return true;
+    }
     let reads = matches!(t.role(node), Role::Name | Role::Index | Role::Member);
     let mut at = node;
     while let Some(p) = t.parent(at).filter(|_| reads) {
@@ -49,7 +55,7 @@ fn is_asked(s: &Source, node: NodeId) -> bool {
                 let callee = t.parent(p).and_then(|c| t.child(c, Field::Callee)).map_or("", |c| s.str(c));
                 return ["isset", "empty"].contains(&callee.to_ascii_lowercase().as_str());
             }
-            Role::UnaryOp => return s.str(p).starts_with('@'),
+            Role::Paren => at = p,
             _ if of_path => at = p,
             _ => return false,
         }
@@ -87,19 +93,25 @@ fn is_written(s: &Source, node: NodeId) -> bool {
 }
 
 fn passing_of(s: &Source, call: NodeId) -> Vec<Passing> {
-    let t = &s.tree;
-    let name = t.child(call, Field::Callee).map(|c| called_as(t, c, &s.text)).unwrap_or_default();
-    let own = by_reference(t, &s.text).into_iter().find(|(n, _)| *n == name).map(|(_, p)| p);
-    own.unwrap_or_else(|| library::passing(&name))
+    passing_in(&by_reference(&s.tree, &s.text), &called_as(&s.tree, call, &s.text))
 }
 
-/// A function by its name, a method with a point before it, in lower case.
-pub fn called_as(t: &Tree, callee: NodeId, text: &str) -> String {
-    let name = match t.child(callee, Field::Member) {
-        Some(m) if t.role(callee) == Role::Member => format!(".{}", t.text(m, text)),
-        _ => t.text(callee, text).trim_start_matches('\\').to_string(),
-    };
-    name.to_ascii_lowercase()
+/// What a call takes by reference: that of all functions of the file with the name, else that of the library.
+pub fn passing_in(own: &[(String, Vec<Passing>)], name: &str) -> Vec<Passing> {
+    let all: Vec<Passing> = own.iter().filter(|(n, _)| n == name).flat_map(|(_, p)| p.iter().copied()).collect();
+    if all.is_empty() { library::passing(name) } else { all }
+}
+
+/// What a call calls: a function by its name, a method with a point before it, in lower case; `$` for what a variable holds.
+pub fn called_as(t: &Tree, call: NodeId, text: &str) -> String {
+    let Some(callee) = t.child(call, Field::Callee) else { return String::new() };
+    let word = |n: NodeId| t.text(n, text);
+    match t.child(callee, Field::Member) {
+        _ if word(call).starts_with("new ") => ".__construct".into(),
+        Some(m) if t.role(callee) == Role::Member => format!(".{}", word(m).to_ascii_lowercase()),
+        _ if t.role(callee) != Role::Name || word(callee).starts_with('$') => "$".into(),
+        _ => word(callee).rsplit('\\').next().unwrap_or("").to_ascii_lowercase(),
+    }
 }
 
 /// `&$x` where a list, a loop or `use` takes it.
@@ -110,16 +122,19 @@ pub fn by_ref(t: &Tree, id: NodeId, text: &str) -> bool {
 /// Functions and methods of the file that take parameters by reference, by their names in lower case.
 pub fn by_reference(t: &Tree, text: &str) -> Vec<(String, Vec<Passing>)> {
     let mut out = Vec::new();
-    for f in t.ids().filter(|n| t.role(*n) == Role::Function) {
-        let (Some(name), Some(list)) = (t.child(f, Field::Name), t.child(f, Field::Parameters)) else { continue };
+    for f in t.ids().filter(|n| t.role(*n).is_callable()) {
+        let Some(list) = t.child(f, Field::Parameters) else { continue };
         let marked = |p: NodeId, mark: &str| t.children(p).any(|c| t.role(c) == Role::Token && t.text(c, text) == mark);
         let all = t.children(list).enumerate().filter(|(_, p)| marked(*p, "&"));
         let passing: Vec<Passing> =
             all.map(|(at, p)| Passing { at, how: b'&', all_from_there: marked(p, "...") }).collect();
         if !passing.is_empty() {
+            // any of them may be called by a variable
+            out.push(("$".to_string(), passing.clone()));
             let is_member = t.ancestors(f).any(|a| t.role(a) == Role::Class);
             let dot = if is_member { "." } else { "" };
-            out.push((format!("{dot}{}", t.text(name, text)).to_ascii_lowercase(), passing));
+            let name = t.child(f, Field::Name).map(|n| format!("{dot}{}", t.text(n, text)).to_ascii_lowercase());
+            out.extend(name.map(|n| (n, passing)));
         }
     }
     out
@@ -135,8 +150,8 @@ pub fn written_elsewhere(s: &Source, writes: &dyn Fn(&str) -> bool) -> Vec<Bindi
     let t = &s.tree;
     let mut out = Vec::new();
     for call in t.ids().filter(|n| t.role(*n) == Role::Call) {
-        let (Some(c), Some(list)) = (t.child(call, Field::Callee), t.child(call, Field::Arguments)) else { continue };
-        if !writes(&called_as(t, c, &s.text)) {
+        let Some(list) = t.child(call, Field::Arguments) else { continue };
+        if !writes(&called_as(t, call, &s.text)) {
             continue;
         }
         for a in t.children(list) {

@@ -9,7 +9,7 @@
 use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::library::{self, Passing};
-use super::places::{by_ref, by_reference, called_as};
+use super::places::{by_ref, by_reference, called_as, passing_in};
 use crate::names::{BindKind, Builder, ImportRef, Names, ScopeId, ScopeKind, Space, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -299,10 +299,7 @@ impl<'a> Walk<'a> {
 
     fn call(&mut self, id: NodeId) {
         let t = self.tree;
-        let callee = t.child(id, Field::Callee);
-        let name = callee.map(|c| called_as(t, c, self.text)).unwrap_or_default();
-        let own = self.passing.iter().find(|(n, _)| *n == name).map(|(_, p)| p.clone());
-        let passing = own.unwrap_or_else(|| library::passing(&name));
+        let passing = passing_in(&self.passing, &called_as(t, id, self.text));
         for c in self.children(id) {
             if t.field(c) != Field::Arguments || passing.is_empty() {
                 self.visit(c);
