@@ -325,7 +325,7 @@ impl Check<'_> {
     }
 
     /// A local of a function, whatever block of its body it is declared in.
-    fn local_named(&self, scope: ScopeId, name: &str) -> Option<BindingId> {
+    pub(super) fn local_named(&self, scope: ScopeId, name: &str) -> Option<BindingId> {
         let names = &self.home.names;
         names.declared_in(scope, name).or_else(|| names.locals_of(scope).find(|b| names.binding(*b).name == name))
     }

@@ -65,7 +65,8 @@ fn declared_at_all(s: &Source, function: NodeId) -> Opinion<()> {
         let declares = |n: &NodeId| match t.role(around(*n)) {
             Role::Assign => {
                 let outer = t.role(around(around(*n)));
-                t.child(around(*n), Field::Type).is_some() || matches!(outer, Role::Declare | Role::Parameter)
+                let typed = |d: NodeId| t.child(d, Field::Type).is_some();
+                typed(around(*n)) || typed(around(around(*n))) || matches!(outer, Role::Declare | Role::Parameter)
             }
             _ => true,
         };

@@ -144,6 +144,7 @@ impl Equal<'_> {
     fn applied(&self, a: NodeId, b: NodeId, i: usize) -> Opinion<()> {
         let (o, h, s) = (self.c.old(), self.c.home, self.c.edited());
         self.state.borrow_mut().uses[i].push(b);
+        self.state.borrow_mut().stood[i].push(a);
         let lambda = self.call.arguments[i];
         let list = s
             .tree

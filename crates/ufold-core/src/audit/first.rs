@@ -80,7 +80,8 @@ pub(crate) fn is_first_of(
         _ => false,
     };
     let acts = |n: NodeId| {
-        let reads = matches!(t.role(n), Call | Await | Yield | Import | ImportFrom | DynamicScope);
+        let reads = matches!(t.role(n), Call | Await | Yield | Import | ImportFrom | DynamicScope)
+            || t.role(n) == Name && s.lang.runs_when_read(s, n);
         let operator = matches!(t.role(n), Member | Index | BinaryOp | UnaryOp | NotOp | Compare | AugAssign);
         let operates = operator && s.lang.doing(s, n) >= least || matches!(t.role(n), Template | Spread | Markup);
         // a member that is named without its object, or what nothing declares

@@ -13,6 +13,9 @@ impl Check<'_> {
         if was == self.home.lang.mode(self.home, self.definition) {
             return Ok(());
         }
+        if o.lang.modes_change_all() {
+            return object(o, self.site.first, "the function is read in another way than the code was");
+        }
         let told = self.change.result.reasons.iter().any(|r| r.code == Code::Mode);
         let written = |n: NodeId| {
             let parent = t.parent(n)?;

@@ -33,7 +33,9 @@ impl Check<'_> {
         let given = n.role(condition) == Role::Compare && {
             let sides: Vec<NodeId> = n.children(condition).collect();
             let words: Vec<&str> = sides[1..].iter().map(|s| h.str(*s)).collect();
-            is_name(sides[0]) && words.join(" ") == format!("is not {}", h.lang.nothing())
+            is_name(sides[0])
+                && [format!("is not {}", h.lang.nothing()), format!("{} {}", h.lang.differs(), h.lang.nothing())]
+                    .contains(&words.join(" "))
         };
         let fits = inside
             && (is_name(condition) || given)

@@ -6,7 +6,7 @@ use super::check::{Check, State};
 use super::{Opinion, object};
 use crate::change::Claim;
 use crate::lang::Leaving;
-use crate::names::{BindingId, Source};
+use crate::names::{BindingId, ScopeId, Source};
 use crate::tree::{Field, NodeId, Role};
 use crate::types::{Kind, Ty};
 
@@ -154,7 +154,10 @@ impl Check<'_> {
             let fits = match s.tree.role(*argument) {
                 Role::Lambda => {
                     let known = h.lang.function_member(written).is_some();
-                    known && h.lang.imports_for_type(h, written).is_empty() || self.function_type(written).is_some()
+                    let imported = h.lang.imports_for_type(h, written).is_empty();
+                    known && imported
+                        || self.function_type(written).is_some()
+                        || imported && self.is_type_of_function(i, written, state)
                 }
                 _ => {
                     let name = &h.names.binding(*b).name;
@@ -171,12 +174,35 @@ impl Check<'_> {
         Ok(())
     }
 
+    /// A function of this type takes what the body passes in each place, and gives what stood there.
+    fn is_type_of_function(&self, parameter: usize, written: &str, state: &State) -> bool {
+        let (h, o) = (self.home, self.old());
+        let (uses, stood) = (&state.uses[parameter], &state.stood[parameter]);
+        let of = |(call, old): (&NodeId, &NodeId)| {
+            let list = h.tree.child(*call, Field::Arguments).map_or(Vec::new(), |a| h.tree.children(a).collect());
+            let passed =
+                list.into_iter().map(|a| Some((String::new(), self.type_of(h, a)?))).collect::<Option<Vec<_>>>()?;
+            h.lang.function_type(&passed, &[self.type_of(o, *old)?])
+        };
+        uses.len() == stood.len()
+            && !uses.is_empty()
+            && uses.iter().zip(stood).all(|x| of(x).as_deref() == Some(written))
+    }
+
+    /// What a function says that it gives, for one who waits where it says that.
+    fn given_type<'t>(&self, s: &'t Source, function: NodeId, written: NodeId) -> std::borrow::Cow<'t, str> {
+        let waits = s.tree.children(function).any(|c| s.tree.role(c) == Role::AsyncMark);
+        let text = s.str(written);
+        let inner = s.lang.awaited_type(text).filter(|_| waits);
+        inner.map_or(text.into(), Into::into)
+    }
+
     fn result_type(&self, call: &Call) -> Opinion<()> {
         let (h, o) = (self.home, self.old());
         let (t, written) = (&o.tree, h.tree.child(self.definition, Field::ReturnType));
         let wrong = || object(h, self.definition, "the type of the result is not that of what the copy gives");
         let Some(written) = written else { return wrong() };
-        let text = h.str(written);
+        let text = &*self.given_type(h, self.definition, written);
         let is = |expected: &str| if text == expected { Ok(()) } else { wrong() };
         let same_words = |node: NodeId| self.type_of(o, node).is_some_and(|x| x == text);
         if self.site.is_expression {
@@ -189,7 +215,7 @@ impl Check<'_> {
         if call.returned || call.leaving == Leaving::Value {
             let own = t.child(function, Field::ReturnType).filter(|_| t.role(function) == Role::Function);
             if let Some(own) = own {
-                return is(o.str(own));
+                return is(&self.given_type(o, function, own));
             }
             let returns = (self.site.first.0..t.end(self.site.last).0)
                 .map(NodeId)
@@ -207,6 +233,19 @@ impl Check<'_> {
         let Some((_, target)) = call.targets.first() else {
             return if self.function.results.is_empty() { is(h.lang.no_result_type()) } else { Ok(()) };
         };
+        if call.targets.len() > 1 {
+            let scope = h.names.scope_of(self.definition).unwrap_or(ScopeId(0));
+            let of = |name: &String| {
+                let own = self.local_named(scope, name)?;
+                Some((self.type_of(h, h.names.binding(own).first)?, name.clone()))
+            };
+            let members: Option<Vec<(String, String)>> = self.function.results.iter().map(of).collect();
+            return if members.and_then(|m| h.lang.several_type(&m)).as_deref() == Some(text) {
+                Ok(())
+            } else {
+                wrong()
+            };
+        }
         let s = self.edited();
         let binding = s.names.at(*target).and_then(|r| r.target);
         let declared = binding.is_some_and(|b| self.type_of(s, s.names.binding(b).first).is_some_and(|x| x == text));

@@ -253,6 +253,9 @@ impl Walk<'_> {
             self.out.throws |= !known;
             return;
         };
+        if s.lang.runs_when_read(s, n) {
+            (self.out.acts, self.out.sees, self.out.throws) = (true, true, true);
+        }
         let binding = s.names.binding(b);
         let frame = s.names.scope(s.names.frame_of(b)).node;
         let local = frame == self.function && !s.names.is_member(b);

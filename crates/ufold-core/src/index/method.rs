@@ -29,10 +29,13 @@ pub fn method(source: &Source, function: NodeId, scope: ScopeId) -> Option<Metho
 /// The class of a member function, and the words that say how it is called.
 fn member_of(source: &Source, function: NodeId) -> Option<(NodeId, MethodKind)> {
     let t = &source.tree;
-    let statement = t.parent(function).filter(|p| t.role(*p) == Role::Decorated).unwrap_or(function);
+    // one of the functions that a property is made of
+    let of_property = |p: NodeId| t.role(p) == Role::ClassField && t.field(function) == Field::None;
+    let around = t.parent(function).filter(|p| t.role(*p) == Role::Decorated || of_property(*p));
+    let statement = around.unwrap_or(function);
     let class = t.parent(t.parent(statement)?).filter(|c| t.role(*c) == Role::Class)?;
     let marks = t.children(statement).filter(|c| t.role(*c) == Role::Decorator);
-    let tokens = t.children(function).filter(|c| t.role(*c) == Role::Token);
+    let tokens = [statement, function].into_iter().flat_map(|n| t.children(n)).filter(|c| t.role(*c) == Role::Token);
     let words: Vec<&str> = marks.chain(tokens).map(|c| source.str(c).trim_start_matches('@').trim()).collect();
     let name = t.child(function, Field::Name).map_or("", |n| source.str(n));
     Some((class, source.lang.method_kind(name, &words)))

@@ -69,6 +69,8 @@ pub struct Project<'a> {
     seen: RwLock<FxHashMap<usize, Option<Arc<str>>>>,
     modules: OnceLock<Modules>,
     shared: OnceLock<SharedNames>,
+    /// The file that has a class of a language's name; none where several have.
+    everywhere: OnceLock<FxHashMap<(String, String), Option<usize>>>,
     /// Functions that look at those which called them, by the family of their language.
     pub(super) lookers: Mutex<FxHashMap<&'static str, Arc<Lookers>>>,
     pub(super) classes: KnownClasses,
@@ -92,7 +94,7 @@ pub struct NewFile {
 impl<'a> Project<'a> {
     pub fn new(facts: &'a [FileFacts], texts: &'a dyn Sources) -> Self {
         let by_path = facts.iter().enumerate().map(|(i, f)| (f.path.as_str(), i)).collect();
-        let (modules, shared) = (OnceLock::new(), OnceLock::new());
+        let (modules, shared, everywhere) = (OnceLock::new(), OnceLock::new(), OnceLock::new());
         let (read, resolved_before) = (Mutex::default(), Mutex::default());
         let (seen, lookers) = (RwLock::default(), Mutex::default());
         Self {
@@ -104,6 +106,7 @@ impl<'a> Project<'a> {
             seen,
             modules,
             shared,
+            everywhere,
             lookers,
             classes: KnownClasses::default(),
             resolved_before,
@@ -365,9 +368,27 @@ impl Project<'_> {
         if let Some(member) = import.member.as_ref().filter(|_| out.is_empty() && lang.packages_share_names()) {
             let folder = |p: &String| p.rsplit_once('/').map_or("", |(f, _)| f).to_string();
             out = paths.iter().filter_map(|p| self.shared().get(&folder(p))?.get(member).copied()).collect();
+            if lang.folders_share_names() {
+                out = self.only_file_with(lang, member).into_iter().collect();
+            }
         }
         out.dedup();
         out
+    }
+
+    /// The one file of a language that has a class of that name.
+    fn only_file_with(&self, lang: &dyn lang::Language, class: &str) -> Option<usize> {
+        let all = self.everywhere.get_or_init(|| {
+            let mut all: FxHashMap<(String, String), Option<usize>> = FxHashMap::default();
+            for (i, f) in self.facts.iter().enumerate() {
+                for name in &f.shared {
+                    let seen = all.entry((f.language.clone(), name.clone())).or_insert(Some(i));
+                    *seen = seen.filter(|s| *s == i);
+                }
+            }
+            all
+        });
+        all.get(&(lang.name().to_string(), class.to_string())).copied().flatten()
     }
 
     fn shared(&self) -> &SharedNames {

@@ -254,7 +254,7 @@ pub(crate) fn asks_for_names(s: &Source, n: NodeId) -> bool {
     let Some(callee) = t.child(n, Field::Callee).filter(|_| t.role(n) == Role::Call).map(|c| s.str(c)) else {
         return t.role(n) == Role::DynamicScope;
     };
-    s.lang.reads_locals(callee, s.str(n)) || s.lang.reads_frame(callee, s.str(n)) && !s.lang.needs_class(callee)
+    s.lang.reads_locals(callee, s.str(n)) || s.reads_frame(n) && !s.lang.needs_class(callee)
 }
 
 /// The same, what may bind any name, and tables of the names around.

@@ -3,6 +3,7 @@
 //!
 //! Nothing outside this folder names a language; engines ask the trait.
 
+mod csharp;
 mod facets;
 mod java;
 mod javascript;
@@ -263,13 +264,14 @@ pub enum MethodKind {
 
 /// All languages, in the order in which their extensions are tried.
 pub fn all() -> &'static [&'static dyn Language] {
-    static ALL: [&dyn Language; 8] = [
+    static ALL: [&dyn Language; 9] = [
         &python::PYTHON,
         &python::NOTEBOOK,
         &javascript::JAVASCRIPT,
         &typescript::TYPESCRIPT,
         &typescript::TSX,
         &java::Java,
+        &csharp::CSharp,
         &lua::Lua,
         &php::Php,
     ];

@@ -75,6 +75,10 @@ impl Source {
     }
 
     /// Surely no other file imports it.
+    pub fn reads_frame(&self, call: NodeId) -> bool {
+        let callee = self.tree.child(call, Field::Callee).map(|c| self.str(c));
+        callee.is_some_and(|c| self.lang.reads_frame(c, self.str(call))) || self.lang.tells_caller(self, call)
+    }
     pub fn is_alone(&self) -> bool {
         self.told.get().is_some_and(|t| t.alone)
     }
@@ -199,7 +203,9 @@ impl Source {
         let t = &self.tree;
         let value = t.children(id).find(|c| t.role(*c) != Role::Token);
         let rest = value.map(|v| &self.text[t.span(v).end..t.span(id).end]);
+        let callee = || t.child(id, Field::Callee).map_or("", |c| self.str(c));
         t.role(id) == Role::Interpolation && rest.is_some_and(|r| self.lang.shows_code(r))
+            || t.role(id) == Role::Call && self.lang.shows_words().contains(&callee())
     }
 
     /// The language itself looks for the name in a file.

@@ -197,7 +197,8 @@ impl Walk<'_> {
                 if matches!(role, Member | Index | BinaryOp | UnaryOp | NotOp) {
                     self.operate(id);
                 }
-                let operates = matches!(role, Call | Await | Yield | Raise);
+                let operates = matches!(role, Call | Await | Yield | Raise)
+                    || role == Name && self.s.lang.runs_when_read(self.s, id);
                 let makes = matches!(role, Template | Delete | Spread | Markup | DynamicScope);
                 self.now.after_effects |= operates || makes || matches!(role, Import | ImportFrom);
             }

@@ -12,6 +12,9 @@ pub fn differs(s: &Source, from: NodeId, end: NodeId, at: (&Source, NodeId)) -> 
     if s.lang.mode(s, from) == at.0.lang.mode(at.0, at.1) {
         return None;
     }
+    if s.lang.modes_change_all() {
+        return Some(from);
+    }
     (from.0..end.0).map(NodeId).find_map(|n| written(s, n).filter(|w| depends(s, *w) || t.role(*w) != Role::Name))
 }
 
@@ -40,6 +43,10 @@ pub fn changed(sites: &[Portion], home: &Home) -> Result<Vec<Reason>, Reason> {
         let (own, new) = (s.lang.mode(s, around), there.lang.mode(there, place));
         if own == new {
             continue;
+        }
+        if s.lang.modes_change_all() {
+            let message = "what stands around this says how it is read, and does not stand around the function";
+            return Err(reason(s, site.region.first, Code::Mode, message));
         }
         let changes = |n: &NodeId| s.lang.mode(s, *n) == own;
         for n in (site.region.first.0..site.region.end().0).map(NodeId).filter(changes) {

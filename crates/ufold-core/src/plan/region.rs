@@ -343,9 +343,7 @@ impl<'s> Portion<'s> {
                     // of a class that goes along, such words mean that class
                     let of_class = s.lang.needs_class(name) || Some(name) == s.lang.object_word();
                     let goes_along = of_class && !self.is_of_own_class(id);
-                    if inside && s.lang.reads_frame(name, s.str(id)) && !goes_along
-                        || s.lang.reads_locals(name, s.str(id))
-                    {
+                    if inside && s.reads_frame(id) && !goes_along || s.lang.reads_locals(name, s.str(id)) {
                         out.push(reason(
                             s,
                             id,

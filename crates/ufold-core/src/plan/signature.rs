@@ -193,9 +193,14 @@ fn add(types: &Types, general: &General, generics: &mut Vec<BindingId>, out: &mu
     let given = agreed(types, |i| result(types, general.results.first(), generics, i))?;
     out.result = Some(given);
     if general.results.len() > 1 {
-        let bundle = bundle(types, general)?;
-        out.result = Some(bundle.name.clone());
-        out.bundle = Some(bundle);
+        match several(types, general, generics)? {
+            Some(text) => out.result = Some(text),
+            None => {
+                let bundle = bundle(types, general)?;
+                out.result = Some(bundle.name.clone());
+                out.bundle = Some(bundle);
+            }
+        }
     }
     out.throws = exceptions(types, template)?;
     for site in sites {
@@ -231,6 +236,21 @@ fn agreed(types: &Types, mut of: impl FnMut(usize) -> Result<String, Reason>) ->
             Err(reason(at.source(), at.region.first, Code::UnknownType, message))
         }
     }
+}
+
+/// The type of several results where the language has one for them.
+fn several(types: &Types, general: &General, generics: &mut Vec<BindingId>) -> Result<Option<String>, Reason> {
+    let template = &types.sites[types.home.template];
+    let s = template.source();
+    let mut members = Vec::new();
+    if s.lang.several_type(&[]).is_none() {
+        return Ok(None);
+    }
+    for r in &general.results {
+        let of = agreed(types, |i| result(types, Some(r), generics, i))?;
+        members.push((of, s.names.binding(r[types.home.template]).name.clone()));
+    }
+    Ok(s.lang.several_type(&members))
 }
 
 /// The type for several results, where a person wishes for one.
@@ -308,6 +328,8 @@ fn result(
         let written = t.child(site.function, Field::ReturnType).filter(|_| t.role(site.function) == Role::Function);
         if let Some(w) = written {
             let text = s.str(w).trim_start_matches(':').trim();
+            let inner = s.lang.awaited_type(text).filter(|_| waits(site));
+            let text = inner.as_deref().unwrap_or(text);
             let seen = types.words_visible(i, text, generics);
             return seen.map(|_| text.to_string()).ok_or_else(|| unknown("the result"));
         }

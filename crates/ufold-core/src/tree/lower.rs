@@ -84,7 +84,7 @@ impl Lowering<'_> {
         if let Some((_, g)) = self.group.filter(|(id, _)| *id == parent) {
             field = g.inside.unwrap_or(field);
         }
-        if self.grammar.is_transparent(kind) || self.grammar.is_list_of_one(&n) {
+        if self.grammar.is_transparent(kind, parent_role) || self.grammar.is_list_of_one(&n) {
             if cursor.goto_first_child() {
                 self.children(cursor, parent, parent_role, n)?;
                 cursor.goto_parent();
@@ -112,7 +112,8 @@ impl Lowering<'_> {
             let levels = Levels { count: count.unwrap_or(1), goes_on: said == Role::Continue };
             self.tree.levels.insert(super::NodeId(id), levels);
         }
-        let solid = matches!(role, Role::Literal | Role::TemplateText | Role::Fresh | Role::Name | Role::MemberName);
+        use Role::*;
+        let solid = matches!(role, Literal | TemplateText | Fresh | Name | MemberName | Token | AsyncMark);
         let has_children = cursor.goto_first_child();
         if has_children {
             if !solid {

@@ -232,8 +232,12 @@ pub struct Grammar {
     paths: Option<Paths>,
     /// Kinds that are left out, their children being those of the node around them.
     transparent: Vec<bool>,
+    /// The same of kinds that are so only in nodes of these roles.
+    transparent_in: FxHashMap<u16, &'static [Role]>,
     /// Kinds of lists that are left out where one element is all they hold.
     lists: Vec<bool>,
+    /// Kinds that are left out where they hold one node and no word.
+    wrappers: Vec<u16>,
     /// A kind that ends the statement before it and is a part of it.
     terminator: Option<u16>,
     gathers: Option<Gathers>,
@@ -327,7 +331,9 @@ impl Grammar {
             shorthands,
             paths,
             transparent,
+            transparent_in: FxHashMap::default(),
             lists,
+            wrappers: Vec::new(),
             terminator: None,
             gathers,
             counts_loops: false,
@@ -370,8 +376,15 @@ impl Grammar {
         self
     }
 
-    pub fn is_transparent(&self, kind: u16) -> bool {
+    /// A kind whose children become those of the node around it where that has one of these roles.
+    pub fn with_transparent_in(mut self, kind: &str, roles: &'static [Role]) -> Self {
+        self.transparent_in.insert(self.language.id_for_node_kind(kind, true), roles);
+        self
+    }
+
+    pub fn is_transparent(&self, kind: u16, around: Role) -> bool {
         self.transparent.get(kind as usize).copied().unwrap_or(false)
+            || self.transparent_in.get(&kind).is_some_and(|roles| roles.contains(&around))
     }
 
     /// Kinds of lists that say nothing where they hold one element.
@@ -379,6 +392,12 @@ impl Grammar {
         for kind in kinds {
             self.lists[self.language.id_for_node_kind(kind, true) as usize] = true;
         }
+        self
+    }
+
+    /// Kinds of nodes that say nothing where they hold one node and no word beside it.
+    pub fn with_wrappers(mut self, kinds: &[&str]) -> Self {
+        self.wrappers = kinds.iter().map(|k| self.language.id_for_node_kind(k, true)).collect();
         self
     }
 
@@ -404,6 +423,9 @@ impl Grammar {
 
     /// A list of one; marks that stand with an element are none.
     pub fn is_list_of_one(&self, node: &tree_sitter::Node) -> bool {
+        if !self.wrappers.is_empty() && self.wrappers.contains(&node.kind_id()) {
+            return node.child_count() == 1;
+        }
         let is_list = self.lists.get(node.kind_id() as usize).copied().unwrap_or(false);
         let element =
             |n: &tree_sitter::Node| n.is_named() && !n.is_extra() && self.role(n.kind_id()) != Some(Role::Token);

@@ -39,6 +39,10 @@ pub trait Modules: Syntax {
     fn packages_share_names(&self) -> bool {
         false
     }
+    /// Files of all folders do so: where a class stands says nothing of who sees it.
+    fn folders_share_names(&self) -> bool {
+        false
+    }
     /// What a name that nothing in its file binds is, as an import would say it.
     fn import_of_free(&self, _from: &ModuleName, _name: &str) -> Option<ImportRef> {
         None

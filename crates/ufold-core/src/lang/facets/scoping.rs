@@ -52,6 +52,10 @@ pub trait Scoping: Syntax {
     fn mode(&self, _source: &Source, _place: NodeId) -> u8 {
         0
     }
+    /// Any code may be something else in another mode, not only what writes.
+    fn modes_change_all(&self) -> bool {
+        false
+    }
     /// A name that only means something in the function it stands in.
     fn is_frame_name(&self, name: &str) -> bool;
     /// A member that the language gives a meaning.

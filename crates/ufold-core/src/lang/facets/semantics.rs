@@ -81,6 +81,10 @@ pub enum Stored {
 pub trait Semantics: Sync {
     /// Calls that see the frame they are made from, so that they can't move to another function.
     fn reads_frame(&self, callee: &str, call: &str) -> bool;
+    /// A call whose callee is told which function it stands in, by the way in which it is declared.
+    fn tells_caller(&self, _source: &Source, _call: NodeId) -> bool {
+        false
+    }
     /// Calls that see the locals of the function they are made from, so that nothing of it can move.
     fn reads_locals(&self, callee: &str, call: &str) -> bool;
     /// Names that hold the names of the code around.
@@ -242,8 +246,12 @@ pub trait Semantics: Sync {
     fn gives_places(&self, _source: &Source, _function: NodeId) -> bool {
         false
     }
-    /// What a function yields has keys, which begin anew in each function.
+    /// What a function yields can't be handed on by another one as it is: it has keys, or there is no form for it.
     fn yields_keys(&self) -> bool {
+        false
+    }
+    /// A bare name that runs code where it is read: a member that is a pair of functions.
+    fn runs_when_read(&self, _source: &Source, _name: NodeId) -> bool {
         false
     }
     /// Callers may leave out the last argument.

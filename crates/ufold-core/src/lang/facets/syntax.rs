@@ -101,6 +101,10 @@ pub trait Syntax: Sync {
     fn shows_code(&self, _rest: &str) -> bool {
         false
     }
+    /// What looks like a call, and gives the words that stand there as a text.
+    fn shows_words(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// The word for no value.
     fn nothing(&self) -> &'static str;
     /// The operator that tells two values apart, as the code that is written uses it.

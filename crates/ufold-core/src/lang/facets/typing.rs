@@ -98,6 +98,10 @@ pub trait Typing: Sync {
     fn function_type(&self, _parameters: &[(String, String)], _results: &[String]) -> Option<String> {
         None
     }
+    /// The type of several values as one, each with its type and its name, where a function can give such.
+    fn several_type(&self, _members: &[(String, String)]) -> Option<String> {
+        None
+    }
     /// The text of a type names a local of a function: its type, or one that it declares.
     fn is_named_in_type(&self, _source: &Source, _text: &str, _local: BindingId) -> bool {
         false

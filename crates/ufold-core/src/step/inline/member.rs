@@ -255,7 +255,7 @@ impl Inline<'_> {
             let b = s.names.at(n).and_then(|r| r.target).map(|b| s.names.binding(b));
             b.is_some_and(|b| b.space == Space::Types && s.names.scope(b.scope).node == i.function)
         };
-        let frame = |n: NodeId| t.child(n, Field::Callee).is_some_and(|c| s.lang.reads_frame(s.str(c), s.str(n)));
+        let frame = |n: NodeId| s.reads_frame(n);
         let sticks = |n: &NodeId| match t.role(*n) {
             Role::Name => generic(*n) || s.lang.needs_class(s.str(*n)),
             Role::Call => frame(*n),

@@ -89,7 +89,7 @@ impl<'s> Spread<'s> {
             Labeled | Jump | JumpTarget => true,
             Call => t
                 .child(*n, Field::Callee)
-                .is_some_and(|c| s.lang.reads_frame(s.str(c), s.str(*n)) || s.lang.reads_locals(s.str(c), s.str(*n))),
+                .is_some_and(|c| s.reads_frame(*n) || s.lang.reads_locals(s.str(c), s.str(*n))),
             _ => false,
         };
         if let Some(n) = all().find(sticks) {

@@ -216,10 +216,7 @@ impl Widened<'_> {
         }
         // a constructor that calls another one, which is a statement by itself, sees no frame
         let chains = |call: NodeId| t.parent(call).is_some_and(|p| t.role(p) == Role::Block);
-        let frames = |n: &NodeId| {
-            let callee = t.child(*n, Field::Callee).filter(|_| t.role(*n) == Role::Call);
-            callee.is_some_and(|c| s.lang.reads_frame(s.str(c), s.str(*n))) && !chains(*n)
-        };
+        let frames = |n: &NodeId| t.role(*n) == Role::Call && s.reads_frame(*n) && !chains(*n);
         match t.subtree(self.function).find(frames) {
             Some(n) => Err(reason(s, n, Code::Reflection, "this sees which function called it")),
             None => Ok(()),

@@ -62,7 +62,7 @@ fn means_the_same(m: &Moving, x: &Member, out: &mut Inner) -> Found<()> {
     let frames = |n: &NodeId| {
         let callee = t.child(*n, Field::Callee).filter(|_| t.role(*n) == Role::Call);
         let chains = |c: NodeId| t.parent(*n).is_some_and(|p| t.role(p) == Role::Block) && !s.str(c).contains('.');
-        callee.is_some_and(|c| s.lang.reads_frame(s.str(c), s.str(*n)) && !chains(c))
+        callee.is_some_and(|c| s.reads_frame(*n) && !chains(c))
     };
     if let Some(n) = t.subtree(x.node).find(frames) {
         return refuse(n, Code::Reflection, "this sees in which class it stands".into());

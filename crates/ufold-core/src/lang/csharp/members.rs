@@ -1,0 +1,156 @@
+//! The class that declares what a word names.
+//!
+//! A class is known by its name space and the classes around it. What a class has that is in no file, or of which two
+//! files have a part, is unknown: never another one's for sure.
+
+use std::sync::Arc;
+
+use super::scopes::is_sure;
+use super::types::Types;
+use crate::lang::MemberOf;
+use crate::names::{Source, Space};
+use crate::tree::{Field, NodeId, Role, Tree};
+use crate::types::{Kind, Ty};
+
+/// A class of the project.
+pub enum Home<'a> {
+    Own(&'a Source),
+    Other(Arc<Source>),
+}
+
+impl Home<'_> {
+    pub fn source(&self) -> &Source {
+        match self {
+            Home::Own(s) => s,
+            Home::Other(s) => s,
+        }
+    }
+}
+
+impl<'a> Types<'a> {
+    /// A class as a type by which it is known everywhere.
+    pub fn of_class(self, class: NodeId) -> Ty {
+        let (s, t) = (self.s, &self.s.tree);
+        let around = std::iter::once(class).chain(t.ancestors(class)).filter(|a| t.role(*a) == Role::Class);
+        let mut names: Vec<&str> = around.filter_map(|c| t.child(c, Field::Name)).map(|n| s.str(n)).collect();
+        let spaces = t.children(Tree::ROOT).filter(|n| t.role(*n) == Role::Doc && *n < class);
+        let space = spaces.last().map_or("", |n| s.str(n).trim_start_matches("namespace").trim_end_matches(';').trim());
+        names.push(space);
+        names.reverse();
+        Ty::named(&names.join("."), Vec::new())
+    }
+
+    /// The class that the type of a value names.
+    pub fn class(self, of_it: Ty) -> Option<(Home<'a>, NodeId)> {
+        let (s, t) = (self.s, &self.s.tree);
+        let Kind::Named { name, only_in: Some(path), .. } = of_it.kind() else { return None };
+        if path != s.path {
+            return None;
+        }
+        let own = s.names.in_module_as(Space::Types, &name).or_else(|| self.nested(&name));
+        if let Some(b) = own {
+            let class = t.parent(s.names.binding(b).first)?;
+            return (t.role(class) == Role::Class).then_some((Home::Own(s), class));
+        }
+        let (home, node) = (self.definitions)(s, &name)?;
+        (home.tree.role(node) == Role::Class).then_some((Home::Other(home), node))
+    }
+
+    /// Those that a class extends, as types by which they are known everywhere.
+    pub fn above(self, class: NodeId) -> Vec<Ty> {
+        let known = |of_it: Ty| match self.class(of_it) {
+            Some((home, node)) => self.there(home.source()).of_class(node),
+            None => of_it,
+        };
+        self.bases(class).into_iter().map(known).collect()
+    }
+
+    fn bases(self, class: NodeId) -> Vec<Ty> {
+        let t = &self.s.tree;
+        let list = t.child(class, Field::Bases).map_or(Vec::new(), |l| t.children(l).collect());
+        let is_type = |n: &NodeId| matches!(t.role(*n), Role::Name | Role::Type);
+        list.into_iter().filter(is_type).map(|n| self.of_node(n)).collect()
+    }
+
+    pub fn member_named(self, word: NodeId) -> MemberOf {
+        let (s, t) = (self.s, &self.s.tree);
+        let Some(parent) = t.parent(word) else { return MemberOf::Other };
+        let name = s.str(word);
+        if t.role(word) == Role::MemberName {
+            return match t.role(parent) {
+                Role::Member if t.field(word) == Field::Member => self.declaring(self.taken_from(parent), name),
+                Role::Pair => {
+                    let made = t.parent(parent).and_then(|l| t.parent(l)).filter(|c| t.role(*c) == Role::Call);
+                    made.map_or(MemberOf::Unknown, |c| self.declaring(self.value(c), name))
+                }
+                Role::Function => MemberOf::Other,
+                _ => MemberOf::Unknown,
+            };
+        }
+        let Some(r) = s.names.at(word) else { return MemberOf::Other };
+        match r.target {
+            Some(b) if s.names.binding(b).space == Space::Types => MemberOf::Other,
+            Some(b) if s.names.is_member(b) => {
+                let class = s.names.scope(s.names.binding(b).scope).node;
+                if is_sure(s, word) { MemberOf::Class(self.of_class(class)) } else { self.member_around(word, name) }
+            }
+            Some(_) => MemberOf::Other,
+            None if r.is_type() => MemberOf::Other,
+            None => self.member_around(word, name),
+        }
+    }
+
+    /// The type of the object of a member; that of what stands before `?.`.
+    fn taken_from(self, member: NodeId) -> Ty {
+        let t = &self.s.tree;
+        if let Some(object) = t.child(member, Field::Object) {
+            if self.s.str(object) == "base" {
+                let class = t.ancestor(object, &[Role::Class]);
+                return class.and_then(|c| self.bases(c).first().copied()).unwrap_or(Ty::UNKNOWN);
+            }
+            return self.owner(object);
+        }
+        let behind =
+            |a: &NodeId| t.role(*a) == Role::BoolOp && t.child(*a, Field::Right).is_some_and(|r| t.contains(r, member));
+        let access = t.ancestors(member).find(behind).filter(|a| t.child(*a, Field::Operator).is_none());
+        access.and_then(|a| t.child(a, Field::Left)).map_or(Ty::UNKNOWN, |l| self.value(l))
+    }
+
+    /// A bare name as a member of the innermost class around it that has or inherits one.
+    pub fn member_around(self, word: NodeId, name: &str) -> MemberOf {
+        let t = &self.s.tree;
+        let around = t.ancestors(word).filter(|a| t.role(*a) == Role::Class);
+        let found = around.map(|class| self.in_class(class, name));
+        found.into_iter().find(|f| *f != MemberOf::Other).unwrap_or(MemberOf::Other)
+    }
+
+    fn declaring(self, of_it: Ty, name: &str) -> MemberOf {
+        let Some(d) = self.deeper() else { return MemberOf::Unknown };
+        match of_it.kind() {
+            Kind::Nullable(inner) => d.declaring(inner, name),
+            Kind::Array(_) | Kind::Primitive(_) | Kind::Named { only_in: None, .. } => MemberOf::Other,
+            _ => match d.class(of_it) {
+                Some((home, node)) => d.there(home.source()).in_class(node, name),
+                None => MemberOf::Unknown,
+            },
+        }
+    }
+
+    fn in_class(self, class: NodeId, name: &str) -> MemberOf {
+        let s = self.s;
+        if s.names.scope_of(class).is_some_and(|x| s.names.declared_as(x, Space::Values, name).is_some()) {
+            return MemberOf::Class(self.of_class(class));
+        }
+        if super::has_word(s, class, "partial") {
+            return MemberOf::Unknown;
+        }
+        self.above_has(class, name)
+    }
+
+    /// The same of those that a class extends.
+    pub fn above_has(self, class: NodeId, name: &str) -> MemberOf {
+        let found: Vec<MemberOf> = self.bases(class).into_iter().map(|b| self.declaring(b, name)).collect();
+        let known = found.iter().find(|f| matches!(f, MemberOf::Class(_)));
+        known.or(found.iter().find(|f| **f == MemberOf::Unknown)).copied().unwrap_or(MemberOf::Other)
+    }
+}

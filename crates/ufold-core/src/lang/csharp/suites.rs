@@ -1,0 +1,9 @@
+//! The command that runs a project's tests.
+
+use crate::lang::Layout;
+
+pub fn command(layout: &dyn Layout) -> Option<String> {
+    let ends = |folder: &str, end: &str| layout.names_in(folder).iter().any(|n| n.ends_with(end));
+    let built = ["", "src", "tests", "test"].iter().any(|f| ends(f, ".sln") || ends(f, ".csproj") || ends(f, ".slnx"));
+    built.then(|| "dotnet test --nologo".to_string())
+}

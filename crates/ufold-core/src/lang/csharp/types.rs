@@ -1,0 +1,680 @@
+//! Types of values: from declarations, literals, operators, casts, the project's own members and the library's table.
+//!
+//! A type that is not of the library is known by its name in its file, and is the same only there. What a generic method
+//! would find, what a lambda's place gives its parameters, tuples with names, anonymous and dynamic types are unknown. A
+//! local that is `var` has the type of its value. Fails (tells nothing) for members of classes that are in no file of the
+//! project which this one finds.
+
+use super::library::{Answer, LIBRARY};
+use super::scopes::class_word;
+use crate::lang::Definitions;
+use crate::names::{BindKind, BindingId, Source, Space, Use};
+use crate::tree::{Field, NodeId, Role, Tree};
+use crate::types::{Kind, Ty};
+
+/// Deeper chains of inference are given up.
+const MOST_STEPS: usize = 12;
+
+/// Types of one file's code.
+#[derive(Clone, Copy)]
+pub struct Types<'a> {
+    pub s: &'a Source,
+    pub definitions: &'a Definitions<'a>,
+    depth: usize,
+}
+
+pub fn of(word: &str) -> Ty {
+    Ty::primitive(word)
+}
+
+/// The type of a literal by its form; none for a number that only fits by its value.
+pub fn literal(text: &str) -> Option<Ty> {
+    let lower = text.to_ascii_lowercase().replace('_', "");
+    let hex = lower.starts_with("0x") || lower.starts_with("0b");
+    let word = match lower.chars().next()? {
+        '"' | '@' | '$' => "string",
+        '\'' => "char",
+        't' | 'f' if !hex && lower.parse::<bool>().is_ok() => "bool",
+        c if c.is_ascii_digit() || c == '.' => match lower.chars().last()? {
+            'm' => "decimal",
+            'f' if !hex => "float",
+            'd' if !hex => "double",
+            'l' if lower.ends_with("ul") => "ulong",
+            'l' => "long",
+            'u' => "uint",
+            _ if !hex && (lower.contains('.') || lower.contains('e')) => "double",
+            _ if !hex => return lower.parse::<i32>().is_ok().then(|| of("int")),
+            _ => {
+                let radix = if lower.starts_with("0x") { 16 } else { 2 };
+                return i32::from_str_radix(&lower[2..], radix).is_ok().then(|| of("int"));
+            }
+        },
+        _ => return None,
+    };
+    Some(of(word))
+}
+
+/// The number types in the order in which operators widen them; `decimal` goes with whole numbers only.
+const WIDENING: [&str; 4] = ["int", "long", "float", "double"];
+
+fn word(ty: Ty) -> Option<String> {
+    match ty.kind() {
+        Kind::Primitive(w) => Some(w),
+        _ => None,
+    }
+}
+
+pub fn is_number(ty: Ty) -> bool {
+    let all =
+        ["int", "long", "float", "double", "decimal", "byte", "sbyte", "short", "ushort", "uint", "ulong", "char"];
+    word(ty).is_some_and(|w| all.contains(&w.as_str()))
+}
+
+/// Binary numeric promotion (C# 12.4.7.3).
+fn wider(a: Ty, b: Ty) -> Option<Ty> {
+    let small = ["byte", "sbyte", "short", "ushort", "char"];
+    let up = |t: Ty| word(t).map(|w| if small.contains(&w.as_str()) { "int".to_string() } else { w });
+    let (a, b) = (up(a)?, up(b)?);
+    if a == b && is_number(of(&a)) {
+        return Some(of(&a));
+    }
+    let whole = |w: &str| ["int", "long", "uint", "ulong"].contains(&w);
+    if a == "decimal" && whole(&b) || b == "decimal" && whole(&a) {
+        return Some(of("decimal"));
+    }
+    let place = |w: &str| WIDENING.iter().position(|x| *x == w);
+    Some(of(WIDENING[place(&a)?.max(place(&b)?)]))
+}
+
+impl<'a> Types<'a> {
+    pub fn new(s: &'a Source, definitions: &'a Definitions<'a>) -> Types<'a> {
+        Types { s, definitions, depth: 0 }
+    }
+
+    /// The same of another file.
+    pub(super) fn there(self, s: &'a Source) -> Types<'a> {
+        Types { s, ..self }
+    }
+
+    pub(super) fn deeper(self) -> Option<Types<'a>> {
+        (self.depth < MOST_STEPS).then_some(Types { depth: self.depth + 1, ..self })
+    }
+
+    fn t(&self) -> &'a Tree {
+        &self.s.tree
+    }
+
+    /// The type of an expression, or of the local that a name declares.
+    pub fn value(self, node: NodeId) -> Ty {
+        self.deeper().and_then(|d| d.found(node)).unwrap_or(Ty::UNKNOWN)
+    }
+
+    fn found(self, node: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let own = |f: Field| t.child(node, f);
+        match t.role(node) {
+            Role::Literal => literal(s.str(node)),
+            Role::Template => Some(of("string")),
+            Role::Name => self.name(node),
+            Role::Paren => Some(self.value(t.children(node).next()?)),
+            Role::NotOp | Role::Compare => Some(of("bool")),
+            Role::BoolOp => match own(Field::Operator).map(|o| s.str(o))? {
+                "??" => {
+                    let (a, b) = (self.value(own(Field::Left)?), self.value(own(Field::Right)?));
+                    (a == b).then_some(a)
+                }
+                _ => Some(of("bool")),
+            },
+            Role::UnaryOp => self.unary(node),
+            Role::BinaryOp => self.operation(node),
+            Role::Assign | Role::AugAssign => Some(self.value(own(Field::Left)?)),
+            Role::Conditional => {
+                let [_, a, b] = t.conditional_parts(node)?;
+                let (a, b) = (self.value(a), self.value(b));
+                (a == b).then_some(a)
+            }
+            Role::Member => self.member(node),
+            Role::Index => self.element_at(node),
+            Role::List => self.array(node),
+            Role::Call => self.call(node),
+            Role::Await => match self.value(t.children(node).find(|c| t.role(*c).is_expression())?).kind() {
+                Kind::Named { name, arguments, .. } if name == "Task" || name == "ValueTask" => {
+                    Some(arguments.first().copied().unwrap_or(of("void")))
+                }
+                _ => None,
+            },
+            _ => None,
+        }
+        .and_then(Ty::known)
+    }
+
+    fn unary(self, node: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let text = s.str(node);
+        let expression = t.child(node, Field::Expression);
+        match t.child(node, Field::Type) {
+            Some(_) if text.starts_with("typeof") => Some(Ty::named("Type", Vec::new())),
+            Some(written) => self.of_node(written).known(),
+            None if text.ends_with('!') || text.starts_with("checked") || text.starts_with("unchecked") => {
+                Some(self.value(expression?))
+            }
+            None if text.starts_with(['-', '+', '~']) => {
+                let of_it = self.value(expression?);
+                wider(of_it, of("int")).filter(|_| word(of_it).is_some_and(|w| w != "uint" && w != "ulong"))
+            }
+            None => None,
+        }
+    }
+
+    fn operation(self, node: NodeId) -> Option<Ty> {
+        let t = self.t();
+        let [left, right] =
+            [Field::Left, Field::Right].map(|f| t.child(node, f).map_or(Ty::UNKNOWN, |n| self.value(n)));
+        match t.child(node, Field::Operator).map_or("", |o| self.s.str(o)) {
+            "+" if left == of("string") || right == of("string") => Some(of("string")),
+            "<<" | ">>" => wider(left, of("int")).filter(|w| *w == wider(left, left).unwrap_or(Ty::UNKNOWN)),
+            "&" | "|" | "^" if left == right && left == of("bool") => Some(left),
+            _ => wider(left, right),
+        }
+    }
+
+    /// A type as it is written.
+    pub fn of_node(self, node: NodeId) -> Ty {
+        self.of_type(node).unwrap_or(Ty::UNKNOWN)
+    }
+
+    fn of_type(self, node: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let text = s.str(node);
+        if t.role(node) == Role::Name {
+            return self.named(node, text, Vec::new());
+        }
+        if t.role(node) != Role::Type || text == "var" || text == "dynamic" {
+            return None;
+        }
+        let inner: Vec<NodeId> = t.children(node).filter(|c| t.role(*c) != Role::Token).collect();
+        if super::words::PREDEFINED.contains(&text) {
+            return Some(of(text));
+        }
+        if text.ends_with('?') {
+            return Some(Ty::new(Kind::Nullable(self.of_node(*inner.first()?).known()?)));
+        }
+        if text.ends_with("[]") {
+            return Ty::array_of(self.of_node(*inner.first()?)).known();
+        }
+        // a path, or a tuple: as it is written, when its parts are no type parameters
+        let words = || t.subtree(node).filter(|n| t.role(*n) == Role::Name);
+        let is_parameter = |n: NodeId| self.is_type_parameter(n);
+        if text.ends_with('>') && !text.starts_with('(') {
+            let base = *inner.first()?;
+            if t.role(base) == Role::Name {
+                let list = inner.get(1)?;
+                let all = t.children(*list).filter(|c| t.role(*c) != Role::Token);
+                let arguments: Vec<Ty> = all.map(|a| self.of_node(a)).collect();
+                return if arguments.iter().all(|a| a.is_known()) {
+                    self.named(base, s.str(base), arguments)
+                } else {
+                    None
+                };
+            }
+        }
+        let plain = !text.contains(['*', '&', '\n', '[']) && !text.starts_with("ref") && !text.contains("delegate");
+        let written = plain && !words().any(is_parameter);
+        written.then(|| {
+            Ty::new(Kind::Named { name: text.to_string(), arguments: Vec::new(), only_in: Some(s.path.clone()) })
+        })
+    }
+
+    fn is_type_parameter(self, node: NodeId) -> bool {
+        let (s, t) = (self.s, self.t());
+        let target = s.names.at(node).and_then(|r| r.target);
+        target.is_some_and(|b| {
+            let first = s.names.binding(b).first;
+            t.ancestors(first).take(2).any(|a| t.role(a) == Role::TypeParams)
+        })
+    }
+
+    /// A type by a bare name, with its type arguments.
+    fn named(self, node: NodeId, name: &str, arguments: Vec<Ty>) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let target = s.names.at(node).and_then(|r| r.target).filter(|b| s.names.binding(*b).space == Space::Types);
+        if name == "dynamic" || name == "var" {
+            return None;
+        }
+        if self.is_type_parameter(node) {
+            let b = target?;
+            let first = s.names.binding(b).first;
+            let owner = t.ancestor(first, &[Role::Class, Role::Function])?;
+            // what is said of it can't be said of another one
+            let bound = t.children(owner).any(|c| t.role(c) == Role::Other && s.str(c).starts_with("where"));
+            let declared = format!("{}:{}", s.path, t.span(first).start);
+            return (t.role(owner) == Role::Class || !bound)
+                .then(|| Ty::new(Kind::Parameter { name: name.to_string(), declared }));
+        }
+        let of_library =
+            target.is_none() && LIBRARY.class(name, arguments.len()).is_some() && (self.definitions)(s, name).is_none();
+        let only_in = (!of_library).then(|| s.path.clone());
+        Some(Ty::new(Kind::Named { name: name.to_string(), arguments, only_in }))
+    }
+
+    fn name(self, node: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        if s.str(node) == "this" {
+            return self.this_of(t.ancestor(node, &[Role::Class])?);
+        }
+        let declared = || (0..s.names.bindings.len() as u32).map(BindingId).find(|b| s.names.binding(*b).first == node);
+        let b = match s.names.at(node) {
+            Some(r) => r.target,
+            None => declared(),
+        };
+        if s.str(node) == "value" && b.is_some_and(|b| t.role(s.names.binding(b).first) == Role::Function) {
+            return self.of_property(t.ancestor(node, &[Role::ClassField])?);
+        }
+        match b {
+            Some(b) => self.binding(b),
+            None => self.inherited(t.ancestor(node, &[Role::Class])?, &format!(".{}", s.str(node))),
+        }
+    }
+
+    fn of_property(self, field: NodeId) -> Option<Ty> {
+        self.of_node(self.t().child(field, Field::Type)?).known()
+    }
+
+    /// The object in a class: with its own type parameters as arguments.
+    fn this_of(self, class: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let name = t.child(class, Field::Name)?;
+        let generic = t.ancestors(class).any(|a| t.role(a) == Role::Class && t.child(a, Field::TypeParams).is_some());
+        let own = t.child(class, Field::TypeParams).is_none() && !generic;
+        own.then(|| {
+            Ty::new(Kind::Named { name: s.str(name).into(), arguments: Vec::new(), only_in: Some(s.path.clone()) })
+        })
+    }
+
+    /// The declared type of a variable, a property or a field, or of what it is first given.
+    fn binding(self, b: BindingId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let binding = s.names.binding(b);
+        if matches!(binding.kind, BindKind::Import | BindKind::Function | BindKind::Class) {
+            return None;
+        }
+        let mut places: Vec<NodeId> = vec![binding.first];
+        places.extend(s.names.references_to(b).filter(|r| r.usage == Use::Write).map(|r| r.node));
+        let mut types = places.into_iter().filter_map(|n| self.declared(n));
+        let first = types.next()?;
+        (t.role(binding.first) == Role::Name && types.all(|x| x == first)).then_some(first)
+    }
+
+    /// The type that is written where a name is declared; none where it only gets a value.
+    fn declared(self, name: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let parent = t.parent(name)?;
+        let around = t.parent(parent);
+        match t.role(parent) {
+            Role::Assign if t.field(name) == Field::Left => {
+                let written = t.child(around?, Field::Type)?;
+                let value = t.child(parent, Field::Right);
+                Some(if s.str(written) == "var" {
+                    value.map_or(Ty::UNKNOWN, |v| self.value(v))
+                } else {
+                    self.of_node(written)
+                })
+            }
+            Role::Parameter => {
+                let Some(written) = t.child(parent, Field::Type) else {
+                    return Some(self.given(name).unwrap_or(Ty::UNKNOWN));
+                };
+                Some(self.of_node(written))
+            }
+            Role::For if t.field(name) == Field::Left => {
+                let written = t.child(parent, Field::Type)?;
+                let through = || t.child(parent, Field::Right).map_or(Ty::UNKNOWN, |r| self.element(self.value(r)));
+                Some(if s.str(written) == "var" { through() } else { self.of_node(written) })
+            }
+            Role::ClassField if t.field(name) == Field::Name => match t.child(parent, Field::Type) {
+                Some(written) => Some(self.of_node(written)),
+                // a constant of an enumeration
+                None => self.this_of(t.ancestor(parent, &[Role::Class])?),
+            },
+            Role::Other if t.field(name) == Field::Name => {
+                let Some(written) = t.child(parent, Field::Type) else { return Some(Ty::UNKNOWN) };
+                Some(if s.str(written) == "var" {
+                    self.out_type(parent).unwrap_or(Ty::UNKNOWN)
+                } else {
+                    self.of_node(written)
+                })
+            }
+            Role::Pattern => Some(self.part_of_tuple(parent, name).unwrap_or(Ty::UNKNOWN)),
+            Role::Lambda | Role::Parameters => Some(self.given(name).unwrap_or(Ty::UNKNOWN)),
+            _ if t.ancestors(name).take(2).any(|a| t.role(a) == Role::Lambda) => {
+                Some(self.given(name).unwrap_or(Ty::UNKNOWN))
+            }
+            _ => None,
+        }
+    }
+
+    /// A name of `var (a, b) = …`, where what is on the right says its types by words of the language.
+    fn part_of_tuple(self, pattern: NodeId, name: NodeId) -> Option<Ty> {
+        let t = self.t();
+        let at = t.children(pattern).position(|n| n == name)?;
+        let assign = t.parent(pattern).filter(|p| t.role(*p) == Role::Assign)?;
+        let Kind::Named { name: text, .. } = self.value(t.child(assign, Field::Right)?).kind() else { return None };
+        let list = text.strip_prefix('(')?.strip_suffix(')')?;
+        let part = list.split(',').nth(at).filter(|_| !list.contains(['<', '(']))?;
+        let word = part.split_whitespace().next()?;
+        let depth = word.matches("[]").count();
+        let plain = super::words::PREDEFINED.contains(&word.trim_end_matches("[]"));
+        plain.then(|| (0..depth).fold(of(word.trim_end_matches("[]")), |e, _| Ty::array_of(e)))
+    }
+
+    /// `out var n` of the everyday methods that try.
+    fn out_type(self, declaration: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let list = t.ancestor(declaration, &[Role::Arguments])?;
+        let callee = t.child(t.parent(list)?, Field::Callee).filter(|c| t.role(*c) == Role::Member)?;
+        let object = t.child(callee, Field::Object)?;
+        match s.str(t.child(callee, Field::Member)?) {
+            "TryParse" if t.role(object) == Role::Type => Some(of(s.str(object))),
+            "TryGetValue" => match self.value(object).kind() {
+                Kind::Named { name, arguments, only_in: None } if name.ends_with("Dictionary") => {
+                    arguments.get(1).copied()
+                }
+                _ => None,
+            },
+            _ => None,
+        }
+    }
+
+    /// The parameter of a lambda that is handed to an everyday method of a collection.
+    fn given(self, name: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let lambda = t.ancestor(name, &[Role::Lambda])?;
+        let arguments = t.parent(lambda).filter(|a| t.role(*a) == Role::Arguments && t.children(*a).count() == 1)?;
+        let callee = t.child(t.parent(arguments)?, Field::Callee).filter(|c| t.role(*c) == Role::Member)?;
+        let method = s.str(t.child(callee, Field::Member)?);
+        let each = [
+            "All",
+            "Any",
+            "Count",
+            "Exists",
+            "Find",
+            "FindAll",
+            "FindIndex",
+            "First",
+            "FirstOrDefault",
+            "ForEach",
+            "Last",
+            "LastOrDefault",
+            "OrderBy",
+            "OrderByDescending",
+            "RemoveAll",
+            "Select",
+            "Single",
+            "SingleOrDefault",
+            "Sum",
+            "TrueForAll",
+            "Where",
+            "Max",
+            "Min",
+            "Average",
+            "GroupBy",
+            "ToDictionary",
+            "SkipWhile",
+            "TakeWhile",
+        ];
+        let one = t
+            .child(lambda, Field::Parameters)
+            .is_some_and(|l| t.subtree(l).filter(|n| t.role(*n) == Role::Name).count() <= 1);
+        let of = self.value(t.child(callee, Field::Object)?);
+        if one && each.contains(&method) { self.element(of).known() } else { None }
+    }
+
+    /// What a loop over a value gives.
+    fn element(self, of: Ty) -> Ty {
+        match of.kind() {
+            Kind::Array(e) => e,
+            _ => LIBRARY.element(of).filter(|t| !t.parts().contains(&Ty::UNKNOWN)).unwrap_or(Ty::UNKNOWN),
+        }
+    }
+
+    fn element_at(self, node: NodeId) -> Option<Ty> {
+        let t = self.t();
+        let of_it = self.value(t.child(node, Field::Object)?);
+        if t.children(node).filter(|c| t.field(*c) == Field::Index).count() != 1 {
+            return None;
+        }
+        match of_it.kind() {
+            Kind::Array(e) => Some(e),
+            Kind::Primitive(w) if w == "string" => Some(of("char")),
+            Kind::Named { name, arguments, only_in: None } => match (name.as_str(), &arguments[..]) {
+                ("List" | "IList" | "IReadOnlyList", [e]) => Some(*e),
+                ("Dictionary" | "IDictionary" | "SortedDictionary", [_, v]) => Some(*v),
+                ("StringBuilder", []) => Some(of("char")),
+                _ => None,
+            },
+            _ => None,
+        }
+    }
+
+    fn array(self, node: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        if let Some(written) = t.child(node, Field::Type) {
+            // the sizes stand in the type
+            let inner = t.child(written, Field::Type)?;
+            let head = s.str(written);
+            return (head.matches('[').count() == 1 && !head.contains(','))
+                .then(|| Ty::array_of(self.of_node(inner)))
+                .and_then(Ty::known);
+        }
+        let list = t.children(node).find(|c| t.role(*c) == Role::List).filter(|_| s.str(node).starts_with("new"))?;
+        let mut all = t.children(list).map(|e| self.value(e));
+        let first = all.next()?.known()?;
+        all.all(|x| x == first).then(|| Ty::array_of(first))
+    }
+
+    fn member(self, node: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let (object, member) = (t.child(node, Field::Object)?, s.str(t.child(node, Field::Member)?));
+        let of_it = self.owner(object);
+        match of_it.kind() {
+            Kind::Array(_) if ["Length", "Rank"].contains(&member) => Some(of("int")),
+            Kind::Nullable(inner) => match member {
+                "HasValue" => Some(of("bool")),
+                "Value" => Some(inner),
+                _ => self.member_of(inner, &format!(".{member}"), &[]),
+            },
+            _ => self.member_of(of_it, &format!(".{member}"), &[]),
+        }
+    }
+
+    /// What a member is taken from: a value, or a type.
+    pub fn owner(self, object: NodeId) -> Ty {
+        let (s, t) = (self.s, self.t());
+        if t.role(object) == Role::Type {
+            return self.of_node(object);
+        }
+        if t.role(object) == Role::Name && !["this", "base"].contains(&s.str(object)) {
+            let target = s.names.at(object).and_then(|r| r.target);
+            let is_type = match target {
+                Some(b) => s.names.binding(b).space == Space::Types,
+                None => {
+                    let library =
+                        LIBRARY.class(s.str(object), 0).is_some() && s.str(object).starts_with(char::is_uppercase);
+                    library || (self.definitions)(s, s.str(object)).is_some()
+                }
+            };
+            if is_type {
+                return self.named(object, s.str(object), Vec::new()).unwrap_or(Ty::UNKNOWN);
+            }
+        }
+        self.value(object)
+    }
+
+    /// What a member of a type is, or gives when it is called with these arguments; a dot before the name of one that is
+    /// no method.
+    fn member_of(self, of_it: Ty, name: &str, arguments: &[NodeId]) -> Option<Ty> {
+        let of_it = if let Kind::Nullable(inner) = of_it.kind() { inner } else { of_it };
+        match of_it.kind() {
+            Kind::Array(e) => {
+                let seen = Ty::named("IEnumerable", vec![e]);
+                self.answered(LIBRARY.member(seen, name)?, arguments)
+            }
+            Kind::Named { only_in: Some(path), name: class, arguments: given }
+                if path == self.s.path && given.is_empty() =>
+            {
+                let home = self.s.names.in_module_as(Space::Types, &class).or_else(|| self.nested(&class));
+                match home {
+                    Some(b) => self.inherited(self.t().parent(self.s.names.binding(b).first)?, name),
+                    None => self.elsewhere(&class, name),
+                }
+            }
+            Kind::Named { only_in: None, .. } | Kind::Primitive(_) => {
+                self.answered(LIBRARY.member(of_it, name)?, arguments)
+            }
+            _ => None,
+        }
+    }
+
+    fn answered(self, answer: Answer, arguments: &[NodeId]) -> Option<Ty> {
+        match answer {
+            Answer::Is(t) => (!t.parts().contains(&Ty::UNKNOWN)).then_some(t),
+            Answer::WidestArgument => {
+                let mut types = arguments.iter().map(|a| self.value(*a));
+                let first = types.next()?.known()?;
+                types.try_fold(first, wider)
+            }
+        }
+    }
+
+    /// A class in another one of the file, where only one has that name.
+    pub(super) fn nested(self, name: &str) -> Option<BindingId> {
+        let s = self.s;
+        let mut all = (0..s.names.bindings.len() as u32).map(BindingId).filter(|b| {
+            let x = s.names.binding(*b);
+            x.space == Space::Types && x.kind == BindKind::Class && x.name == name
+        });
+        all.next().filter(|_| all.next().is_none())
+    }
+
+    /// A member of a class of another file, of a type that means the same here.
+    fn elsewhere(self, class: &str, name: &str) -> Option<Ty> {
+        let (home, node) = (self.definitions)(self.s, class)?;
+        let there = Types { s: &home, definitions: self.definitions, depth: self.depth }.deeper()?;
+        let found = there.inherited(node, name)?;
+        match found.kind() {
+            Kind::Named { only_in: Some(_), name, arguments } if arguments.is_empty() => {
+                let same = match (self.definitions)(self.s, &name) {
+                    Some((h, n)) => (there.definitions)(&home, &name)
+                        .map_or(h.path == home.path, |(o, m)| (o.path.as_str(), m) == (h.path.as_str(), n)),
+                    None => false,
+                };
+                same.then(|| Ty::new(Kind::Named { name, arguments, only_in: Some(self.s.path.clone()) }))
+            }
+            _ => Some(found).filter(|f| {
+                f.parts()
+                    .iter()
+                    .all(|p| !matches!(p.kind(), Kind::Named { only_in: Some(_), .. } | Kind::Parameter { .. }))
+            }),
+        }
+    }
+
+    /// A member that a class of the file declares, or one that it extends.
+    fn inherited(self, class: NodeId, name: &str) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let scope = s.names.scope_of(class)?;
+        let bare = name.trim_start_matches('.');
+        if let Some(b) = s.names.declared_as(scope, Space::Values, bare) {
+            return self.declared_member(b, name.starts_with('.'));
+        }
+        if class_word(s, class) == "enum" {
+            return None;
+        }
+        let list = t.child(class, Field::Bases)?;
+        let above: Vec<NodeId> = t.children(list).filter(|c| matches!(t.role(*c), Role::Name | Role::Type)).collect();
+        above.into_iter().find_map(|b| self.deeper()?.member_of(self.of_node(b).known()?, name, &[]))
+    }
+
+    fn declared_member(self, b: BindingId, is_value: bool) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        if is_value {
+            return self.binding(b);
+        }
+        let names = s.names.references_to(b).filter(|r| r.usage == Use::Write).map(|r| r.node);
+        let functions = names.filter_map(|n| t.parent(n)).filter(|f| t.role(*f) == Role::Function);
+        let mut types = functions.map(|f| match (t.child(f, Field::ReturnType), t.child(f, Field::TypeParams)) {
+            (Some(r), None) => self.of_node(r),
+            _ => Ty::UNKNOWN,
+        });
+        let first = types.next()?.known()?;
+        types.all(|x| x == first).then_some(first)
+    }
+
+    fn call(self, node: NodeId) -> Option<Ty> {
+        let (s, t) = (self.s, self.t());
+        let callee = t.child(node, Field::Callee)?;
+        let head = s.text[t.span(node).start..t.span(callee).start].trim();
+        if head == "new" {
+            return self.of_node(callee).known();
+        }
+        let arguments: Vec<NodeId> = t.child(node, Field::Arguments).map_or(Vec::new(), |a| t.children(a).collect());
+        match t.role(callee) {
+            Role::Name if s.str(callee) == "nameof" => Some(of("string")),
+            Role::Name => match s.names.at(callee)?.target {
+                Some(b) if s.names.binding(b).kind == BindKind::Function => self.declared_member(b, false),
+                // a variable that holds a function
+                Some(b) => self.binding(b).and_then(given_by),
+                None => self.inherited(t.ancestor(node, &[Role::Class])?, s.str(callee)),
+            },
+            Role::Member => {
+                let (object, member) = (t.child(callee, Field::Object)?, s.str(t.child(callee, Field::Member)?));
+                self.member_of(self.owner(object), member, &arguments)
+            }
+            _ => None,
+        }
+    }
+}
+
+/// What a call of a function of the type gives.
+fn given_by(of_it: Ty) -> Option<Ty> {
+    match of_it.kind() {
+        Kind::Named { name, arguments, .. } if name == "Func" => arguments.last().copied(),
+        Kind::Named { name, .. } if name == "Action" => Some(of("void")),
+        Kind::Named { name, .. } if name == "Predicate" => Some(of("bool")),
+        _ => None,
+    }
+}
+
+/// How a type is written at a place of a file, when its words mean the same there.
+pub fn spelled(ty: Ty, at: &Source) -> Option<String> {
+    match ty.kind() {
+        Kind::Primitive(word) => Some(word),
+        Kind::Array(e) => spelled(e, at).map(|e| format!("{e}[]")),
+        Kind::Nullable(e) => spelled(e, at).map(|e| format!("{e}?")),
+        Kind::Parameter { name, .. } => Some(name),
+        Kind::Named { name, arguments, only_in } => {
+            if only_in.as_ref().is_some_and(|o| *o != at.path) {
+                return None;
+            }
+            let space = LIBRARY.class(&name, arguments.len()).filter(|_| only_in.is_none()).map(|c| c.space.as_str());
+            let head = match space {
+                Some(space) if !sees(at, space) && !is_written(at, &name) => format!("{space}.{name}"),
+                _ => name,
+            };
+            let all: Vec<String> = arguments.iter().map(|a| spelled(*a, at)).collect::<Option<_>>()?;
+            Some(if all.is_empty() { head } else { format!("{head}<{}>", all.join(", ")) })
+        }
+        _ => None,
+    }
+}
+
+/// The file has the names of a name space.
+pub fn sees(s: &Source, space: &str) -> bool {
+    let t = &s.tree;
+    let says = |n: NodeId| s.str(n).trim_end_matches(';').split_whitespace().last() == Some(space);
+    t.children(Tree::ROOT).any(|n| t.role(n) == Role::ImportFrom && !s.str(n).contains('=') && says(n))
+}
+
+/// The file uses the name as a type already, by whatever brings it.
+fn is_written(s: &Source, name: &str) -> bool {
+    s.names.references.iter().any(|r| r.is_type() && r.target.is_none() && s.str(r.node) == name)
+}
