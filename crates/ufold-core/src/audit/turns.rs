@@ -452,7 +452,8 @@ fn listed(s: &Source, node: NodeId) -> Option<(Vec<BindingId>, Vec<Vec<Value>>)>
     let (left, right) = s.lang.loops()?.goes_through(s, node)?;
     let list = t.subtree(right).find(|n| t.role(*n) == Role::List)?;
     // where types are written the variable has that of the values
-    let types = [node, list].map(|n| t.child(n, Field::Type).map(|x| s.str(x)));
+    let written = |n: NodeId| t.child(n, Field::Type).map(|x| s.str(x)).filter(|x| !s.lang.is_declaring_word(x));
+    let types = [node, list].map(written);
     // nothing but the list, or a mark of its type around it
     let inner = |n: NodeId| t.children(n).filter(|c| t.role(*c) != Role::Token).collect::<Vec<_>>();
     let around = t.subtree(right).take_while(|n| *n != list);

@@ -111,6 +111,11 @@ fn field_of(role: Role, field: Field, parent: Role, at: &Standing) -> Field {
         (Role::Member | Role::Index, Field::Expression) => Field::Object,
         (Role::Member, Field::Name) => Field::Member,
         (Role::Index, Field::None) if named => Field::Index,
+        (Role::List, Field::None)
+            if kind == "initializer_expression" && around.ends_with("array_creation_expression") =>
+        {
+            Field::Value
+        }
         (Role::Compare, Field::Expression) => Field::Left,
         (Role::AugAssign, Field::None) if named => Field::Left,
         (Role::Assign, Field::Name) => Field::Left,

@@ -10,22 +10,21 @@ pub struct Arrays;
 impl Loops for Arrays {
     fn over_list(&self, s: &Source, list: &Listed, unit: &str, width: usize) -> Option<LoopText> {
         let Listed { names, rows, .. } = *list;
-        let column = |i: usize| rows.iter().map(|r| r.values[i].as_str()).collect::<Vec<_>>();
-        let typed: Option<Vec<&str>> = (0..names.len()).map(|i| of_values(&column(i))).collect();
-        let typed = typed?;
+        // not all compilers take several names there
+        let [name] = names else { return None };
+        let values: Vec<&str> = rows.iter().map(|r| r.values[0].as_str()).collect();
+        // the compiler finds the type of such a list
+        if !is_of_one_type(&values) {
+            return None;
+        }
         let open = if super::write::opens_below(s) { ")\n{" } else { ") {" };
-        let rows: Vec<(String, Option<String>)> = rows
-            .iter()
-            .map(|r| {
-                let text = r.values.join(", ");
-                (if names.len() > 1 { format!("({text})") } else { text }, r.comment.clone())
-            })
-            .collect();
-        let head = match (names, &typed[..]) {
-            ([name], [of]) => format!("foreach ({of} {name} in new[] {{ "),
-            _ => format!("foreach (var ({}) in new[] {{ ", names.join(", ")),
-        };
-        Some((list_of_rows(&head, &format!(" }}{open}"), &rows, unit, width), "}".into()))
+        let rows: Vec<(String, Option<String>)> =
+            rows.iter().map(|r| (r.values[0].clone(), r.comment.clone())).collect();
+        let head = format!("foreach (var {name} in new[] {{");
+        let line = list_of_rows(&format!("{head} "), &format!(" }}{open}"), &rows, unit, width);
+        let on_lines = line.lines().next().is_some_and(|l| l.ends_with("{ "));
+        let text = if on_lines { list_of_rows(&head, &format!("}}{open}"), &rows, unit, width) } else { line };
+        Some((text, "}".into()))
     }
 
     fn counted(&self, s: &Source, loop_: NodeId, name: &str) -> Option<(i64, i64)> {
@@ -39,14 +38,9 @@ impl Loops for Arrays {
     }
 }
 
-/// The type that all of these have by their form.
-fn of_values(all: &[&str]) -> Option<&'static str> {
+/// All of these have one type by their form.
+fn is_of_one_type(all: &[&str]) -> bool {
     let text = |v: &&str| v.starts_with('"') && v.ends_with('"');
     let number = |v: &&str| v.chars().all(|c| c.is_ascii_digit()) && v.parse::<i32>().is_ok();
-    match () {
-        _ if all.iter().all(text) => Some("string"),
-        _ if all.iter().all(number) => Some("int"),
-        _ if all.iter().all(|v| ["true", "false"].contains(v)) => Some("bool"),
-        _ => None,
-    }
+    all.iter().all(text) || all.iter().all(number) || all.iter().all(|v| ["true", "false"].contains(v))
 }

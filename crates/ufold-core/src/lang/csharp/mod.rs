@@ -76,6 +76,9 @@ impl Syntax for CSharp {
         // a text in a text with values can't have its own marks before C# 11
         template.contains("$@") || !value.contains(['"', ':', '?', '\n'])
     }
+    fn is_declaring_word(&self, word: &str) -> bool {
+        word == "var"
+    }
     fn shows_words(&self) -> &'static [&'static str] {
         &["nameof"]
     }

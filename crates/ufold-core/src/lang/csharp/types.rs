@@ -466,7 +466,7 @@ impl<'a> Types<'a> {
                 .then(|| Ty::array_of(self.of_node(inner)))
                 .and_then(Ty::known);
         }
-        let list = t.children(node).find(|c| t.role(*c) == Role::List).filter(|_| s.str(node).starts_with("new"))?;
+        let list = t.child(node, Field::Value).filter(|_| s.str(node).starts_with("new"))?;
         let mut all = t.children(list).map(|e| self.value(e));
         let first = all.next()?.known()?;
         all.all(|x| x == first).then(|| Ty::array_of(first))
