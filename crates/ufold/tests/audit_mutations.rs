@@ -9,7 +9,7 @@ mod random;
 use std::path::Path;
 use std::sync::Arc;
 
-use common::{Case, JAVA, LUA, PHP, TSC, has, load, program, ufold};
+use common::{CSHARP, Case, JAVA, LUA, PHP, TSC, has, load, program, ufold};
 use random::Dice;
 use ufold_core::find::{FileFacts, facts};
 use ufold_core::index::{Project, Sources};
@@ -236,6 +236,11 @@ fn wrong_javascript_plans() {
 #[test]
 fn wrong_lua_plans() {
     the_audit_catches(LUA, &["lua_values.txt", "lua_traps.txt", "lua_modules.txt", "lua_edits.txt", "lua_steps.txt"]);
+}
+
+#[test]
+fn wrong_csharp_plans() {
+    the_audit_catches(CSHARP, &["csharp_values.txt", "csharp_traps.txt", "csharp_edits.txt"]);
 }
 
 #[test]

@@ -13,7 +13,7 @@ use std::fs;
 use std::path::Path;
 use std::process::Output;
 
-use common::{Case, JAVA, LUA, PHP, TSC, has, load, program, ufold};
+use common::{CSHARP, Case, JAVA, LUA, PHP, TSC, has, load, program, ufold};
 
 /// One case under test.
 struct Trial<'a> {
@@ -116,6 +116,13 @@ fn lua() {
     cases("lua_steps.txt", LUA);
     cases("lua_traps.txt", LUA);
     cases("lua_modules.txt", LUA);
+}
+
+#[test]
+fn csharp() {
+    cases("csharp_values.txt", CSHARP);
+    cases("csharp_traps.txt", CSHARP);
+    cases("csharp_edits.txt", CSHARP);
 }
 
 #[test]

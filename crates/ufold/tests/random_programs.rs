@@ -9,8 +9,8 @@ mod random;
 use std::path::Path;
 use std::process::{Command, Output};
 
-use common::{JAVA, LUA, PHP, TSC, has, tsc};
-use random::{java, javascript, lua, php, python, room, series};
+use common::{CSHARP, JAVA, LUA, PHP, TSC, has, tsc};
+use random::{csharp, java, javascript, lua, php, python, room, series};
 
 /// A language's interpreter, the program's file, and its maker: the text and the line where the first copy begins.
 struct Maker {
@@ -198,10 +198,33 @@ const JAVASCRIPT: Maker = Maker { interpreter: "node", file: "main.js", program:
 
 const JAVA_PROGRAMS: Maker = Maker { interpreter: JAVA, file: "Main.java", program: java::program, step: fold };
 
+const CSHARP_PROGRAMS: Maker = Maker { interpreter: CSHARP, file: "Main.cs", program: csharp::program, step: fold };
+
 const LUA_PROGRAMS: Maker = Maker { interpreter: LUA, file: "main.lua", program: lua::program, step: fold };
 const LUA_SCRIPTS: Maker = Maker { program: lua::script, ..LUA_PROGRAMS };
 
 const PHP_PROGRAMS: Maker = Maker { interpreter: PHP, file: "main.php", program: php::program, step: fold };
+
+#[test]
+fn folding_csharp() {
+    no_step_changes_what_a_program_prints(&CSHARP_PROGRAMS);
+}
+
+#[test]
+fn extracting_csharp() {
+    no_step_changes_what_a_program_prints(&Maker { step: extract, ..CSHARP_PROGRAMS });
+}
+
+#[test]
+fn editing_csharp() {
+    no_step_changes_what_a_program_prints(&Maker { step: edit, ..CSHARP_PROGRAMS });
+    no_step_changes_what_a_program_prints(&Maker { step: variable, ..CSHARP_PROGRAMS });
+}
+
+#[test]
+fn splitting_csharp() {
+    no_step_changes_what_a_program_prints(&Maker { step: split, ..CSHARP_PROGRAMS });
+}
 
 #[test]
 fn folding_php() {

@@ -106,6 +106,7 @@ pub fn has(interpreter: &str) -> bool {
 }
 
 pub const JAVA: &str = "javac";
+pub const CSHARP: &str = "mcs";
 pub const LUA: &str = "lua5.4";
 pub const PHP: &str = "php";
 
@@ -120,6 +121,16 @@ impl Runner {
         let source = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/common/Runner.java");
         let mut c = Command::new("java");
         c.arg("-XX:+UseSerialGC").arg("-Xss64m").arg(source);
+        Runner::start(c)
+    }
+
+    fn csharp() -> Runner {
+        let source = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/common/Runner.cs");
+        let built = std::env::temp_dir().join(format!("ufold-runner-{}.exe", std::process::id()));
+        let done = Command::new("mcs").arg(format!("-out:{}", built.display())).arg(source).status();
+        assert!(done.is_ok_and(|s| s.success()), "the runner is compiled");
+        let mut c = Command::new("mono");
+        c.arg(built);
         Runner::start(c)
     }
 
@@ -182,6 +193,11 @@ fn java(dir: &Path, main: &str) -> Output {
 pub fn program(interpreter: &str, dir: &Path, main: &str) -> Output {
     if interpreter == JAVA {
         return java(dir, main);
+    }
+    if interpreter == CSHARP {
+        static RUNNER: Mutex<Option<Runner>> = Mutex::new(None);
+        let mut runner = RUNNER.lock().unwrap_or_else(|e| e.into_inner());
+        return runner.get_or_insert_with(Runner::csharp).run(dir, main).expect("the compiler answers");
     }
     if interpreter == TSC {
         static RUNNER: Mutex<Option<Runner>> = Mutex::new(None);

@@ -3,6 +3,7 @@
 //! Makers of random programs, one for each language.
 
 pub mod classes;
+pub mod csharp;
 pub mod java;
 pub mod javascript;
 pub mod lua;
