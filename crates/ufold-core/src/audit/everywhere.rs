@@ -68,6 +68,11 @@ impl Everywhere<'_> {
         self.files.iter().any(|f| f.old.path == s.path && f.edited(s.tree.span(n)))
     }
 
+    /// The word is another one afterwards.
+    fn changed(&self, s: &Source, n: NodeId) -> bool {
+        self.files.iter().zip(&self.words).any(|(f, words)| f.old.path == s.path && words.contains(&n))
+    }
+
     /// Calls that give a value to the renamed parameter by its name.
     fn named_arguments(&self) -> Opinion<()> {
         for (f, words) in self.files.iter().zip(&self.words) {
@@ -80,7 +85,7 @@ impl Everywhere<'_> {
                     return object(&f.old, names.binding(b).first, "a call may name this parameter");
                 };
                 for u in found.sure {
-                    if let Some(n) = u.nodes.iter().find(|n| !self.edited(&u.source, **n)) {
+                    if let Some(n) = u.nodes.iter().find(|n| !self.changed(&u.source, **n)) {
                         return object(&u.source, *n, "this call names the parameter by its old name");
                     }
                 }

@@ -22,7 +22,7 @@ struct Part {
     needs: &'static [(&'static str, &'static str)],
 }
 
-const PARTS: [Part; 4] = [
+const PARTS: [Part; 5] = [
     Part {
         language: "TypeScript",
         name: "the kiosk",
@@ -50,6 +50,13 @@ const PARTS: [Part; 4] = [
         folder: "notice",
         file: "tests/test_notice.py",
         needs: &[("php", "--version")],
+    },
+    Part {
+        language: "C#",
+        name: "the permit desk",
+        folder: "permits",
+        file: "tests/test_permits.py",
+        needs: &[("mcs", "--version"), ("mono", "--version")],
     },
 ];
 

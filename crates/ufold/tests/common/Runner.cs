@@ -45,6 +45,11 @@ static class Runner
             bool done = (bool)compile.Invoke(null, new object[] { options.Concat(sources).ToArray(), warned });
             return done ? Run(Assembly.Load(File.ReadAllBytes(built)).EntryPoint, said, warned) : 2;
         }
+        catch (TargetInvocationException e)
+        {
+            warned.WriteLine(e.InnerException);
+            return 2;
+        }
         finally
         {
             File.Delete(built);

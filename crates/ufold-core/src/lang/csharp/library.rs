@@ -12,12 +12,14 @@ use crate::types::{Kind, Ty};
 pub enum Answer {
     Is(Ty),
     WidestArgument,
+    Depends,
 }
 
 pub struct Class {
     pub space: String,
     parameters: Vec<String>,
-    above: Option<Ty>,
+    above: Vec<Ty>,
+    is_enum: bool,
     /// Names of those that are no methods begin with a dot.
     members: FxHashMap<String, Answer>,
 }
@@ -44,11 +46,10 @@ impl Library {
         match class.members.get(name) {
             Some(Answer::Is(t)) => Some(Answer::Is(t.with(&given))),
             Some(other) => Some(*other),
+            None if of == Ty::primitive("object") => None,
             None => {
-                let above = class.above.map(|a| a.with(&given));
-                let object = Ty::primitive("object");
-                let next = above.unwrap_or(object);
-                if of == object { None } else { self.member(next, name) }
+                let mut above = class.above.iter().map(|a| a.with(&given)).chain([Ty::primitive("object")]);
+                above.find_map(|a| self.member(a, name))
             }
         }
     }
@@ -61,7 +62,12 @@ impl Library {
             return arguments.first().copied();
         }
         let (class, given) = self.opened(of)?;
-        self.element(class.above?.with(&given))
+        class.above.iter().find_map(|a| self.element(a.with(&given)))
+    }
+
+    /// A constant of an enumeration.
+    pub fn is_enum(&self, of: Ty) -> bool {
+        self.opened(of).is_some_and(|(class, _)| class.is_enum)
     }
 
     fn opened(&self, of: Ty) -> Option<(&Class, Vec<(String, Ty)>)> {
@@ -83,20 +89,22 @@ fn read(text: &str) -> Library {
             if let Some(class) = classes.get_mut(&at) {
                 let answer = match result {
                     "@" => Answer::WidestArgument,
+                    "?" => Answer::Depends,
                     r => Answer::Is(parse(r, &class.parameters)),
                 };
                 class.members.insert(name.to_string(), answer);
             }
             continue;
         }
-        let (head, above) = line.split_once(" < ").map_or((line, None), |(h, a)| (h, Some(a)));
+        let (line, is_enum) = line.strip_suffix(" = enum").map_or((line, false), |l| (l, true));
+        let (head, above) = line.split_once(" < ").unwrap_or((line, ""));
         let Some((name, space)) = head.split_once(' ') else { continue };
         let (name, list) = name.split_once('<').unwrap_or((name, ""));
         let parameters: Vec<String> =
             list.trim_end_matches('>').split(',').filter(|p| !p.is_empty()).map(str::to_string).collect();
         at = key(name, parameters.len());
-        let above = above.map(|a| parse(a, &parameters));
-        let class = Class { space: space.to_string(), parameters, above, members: FxHashMap::default() };
+        let above = above.split(" & ").filter(|a| !a.is_empty()).map(|a| parse(a, &parameters)).collect();
+        let class = Class { space: space.to_string(), parameters, above, is_enum, members: FxHashMap::default() };
         classes.insert(at.clone(), class);
     }
     Library { classes }

@@ -125,7 +125,7 @@ impl Syntax for CSharp {
         "    "
     }
     fn default_width(&self) -> usize {
-        120
+        100
     }
 }
 
@@ -400,8 +400,9 @@ impl Typing for CSharp {
         functions::of(parameters, results)
     }
     fn several_type(&self, members: &[(String, String)]) -> Option<String> {
+        // compilers and people know tuples up to seven
         let all: Vec<String> = members.iter().map(|(of, name)| format!("{of} {name}")).collect();
-        Some(format!("({})", all.join(", ")))
+        (all.len() < 8).then(|| format!("({})", all.join(", ")))
     }
     fn awaited_type(&self, written: &str) -> Option<String> {
         match written {

@@ -128,7 +128,7 @@ pub fn asks_more_than_type(s: &Source, value: NodeId, definitions: &Definitions)
     }
     let zero = s.str(value).trim_start_matches(['0', '.', 'x']).is_empty();
     let type_of = |f: Field| t.child(parent, f).filter(|n| *n != value).map_or(Ty::UNKNOWN, |n| types.value(n));
-    let narrow = |ty: Ty| is_narrow(ty) || zero && matches!(ty.kind(), Kind::Named { only_in: Some(_), .. });
+    let narrow = |ty: Ty| is_narrow(ty) || zero && matches!(ty.kind(), Kind::Named { .. });
     match t.role(parent) {
         Role::Assign if t.field(value) == Field::Right => narrow(type_of(Field::Left)),
         Role::Return => {

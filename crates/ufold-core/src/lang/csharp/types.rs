@@ -498,9 +498,9 @@ impl<'a> Types<'a> {
             let is_type = match target {
                 Some(b) => s.names.binding(b).space == Space::Types,
                 None => {
-                    let library =
-                        LIBRARY.class(s.str(object), 0).is_some() && s.str(object).starts_with(char::is_uppercase);
-                    library || (self.definitions)(s, s.str(object)).is_some()
+                    let known = LIBRARY.class(s.str(object), 0).filter(|c| has_space(s, &c.space));
+                    known.is_some() && s.str(object).starts_with(char::is_uppercase)
+                        || (self.definitions)(s, s.str(object)).is_some()
                 }
             };
             if is_type {
@@ -528,6 +528,8 @@ impl<'a> Types<'a> {
                     None => self.elsewhere(&class, name),
                 }
             }
+            // one of its constants
+            Kind::Named { only_in: None, .. } if name.starts_with('.') && LIBRARY.is_enum(of_it) => Some(of_it),
             Kind::Named { only_in: None, .. } | Kind::Primitive(_) => {
                 self.answered(LIBRARY.member(of_it, name)?, arguments)
             }
@@ -537,6 +539,7 @@ impl<'a> Types<'a> {
 
     fn answered(self, answer: Answer, arguments: &[NodeId]) -> Option<Ty> {
         match answer {
+            Answer::Depends => None,
             Answer::Is(t) => (!t.parts().contains(&Ty::UNKNOWN)).then_some(t),
             Answer::WidestArgument => {
                 let mut types = arguments.iter().map(|a| self.value(*a));
@@ -672,6 +675,15 @@ pub fn sees(s: &Source, space: &str) -> bool {
     let t = &s.tree;
     let says = |n: NodeId| s.str(n).trim_end_matches(';').split_whitespace().last() == Some(space);
     t.children(Tree::ROOT).any(|n| t.role(n) == Role::ImportFrom && !s.str(n).contains('=') && says(n))
+}
+
+/// The same, or perhaps by a list for the whole project.
+fn has_space(s: &Source, space: &str) -> bool {
+    let t = &s.tree;
+    // a project may see the everyday ones without a word
+    let everyday = ["System", "System.IO", "System.Linq", "System.Collections.Generic", "System.Threading.Tasks"];
+    let says_none = || !t.children(Tree::ROOT).any(|n| t.role(n) == Role::ImportFrom && s.str(n) == "using System;");
+    sees(s, space) || everyday.contains(&space) && says_none()
 }
 
 /// The file uses the name as a type already, by whatever brings it.

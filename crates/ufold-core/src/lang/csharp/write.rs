@@ -5,7 +5,7 @@ use crate::names::Source;
 use crate::tree::{Field, Role};
 
 /// Longest line of a head.
-pub(super) const WIDTH: usize = 120;
+pub(super) const WIDTH: usize = 100;
 
 /// In this file the bracket of a method stands on a line of its own.
 pub(super) fn opens_below(s: &Source) -> bool {
