@@ -123,6 +123,7 @@ fn csharp() {
     cases("csharp_values.txt", CSHARP);
     cases("csharp_traps.txt", CSHARP);
     cases("csharp_edits.txt", CSHARP);
+    cases("csharp_more.txt", CSHARP);
 }
 
 #[test]

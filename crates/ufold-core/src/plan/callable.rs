@@ -113,6 +113,9 @@ impl Callable<'_> {
             Await | Yield | NamedExpr | FrameName | AsyncMark => true,
             Assign | AugAssign | OrAssign | Delete => outside(n) || self.writes_shared(s, n),
             Spread => n == node,
+            // it would have its value only when the function was called
+            Name if outside(n) && gives(n) => true,
+            Name if !source.lang.closures_take(source, n) => true,
             Name if source.lang.captures_fixed_only() && self.changes(s, node, n) => true,
             Name if source.lang.closures_copy() && gives(n) => true,
             Name => source.lang.is_frame_name(source.str(n)) || source.lang.needs_class(source.str(n)),

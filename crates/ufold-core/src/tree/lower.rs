@@ -33,7 +33,7 @@ pub fn parse(text: &str, lang: &dyn Language) -> Result<Tree, ParseError> {
     let grammar = lang.grammar();
     let mut parser = tree_sitter::Parser::new();
     parser.set_language(&grammar.language).map_err(|_| ParseError::Parser)?;
-    let parsed = parser.parse(text, None).ok_or(ParseError::Parser)?;
+    let parsed = parser.parse(&*lang.parsed(text), None).ok_or(ParseError::Parser)?;
     let mut lowering = Lowering { text, grammar, lang, tree: Tree::default(), depth: 0, group: None };
     lowering.tree.nodes.reserve(text.len() / 4);
     let mut cursor = parsed.walk();
@@ -102,6 +102,9 @@ impl Lowering<'_> {
         let first = self.tree.nodes.len() as u32 == parent + 1;
         let (refined, field) = self.lang.refine(role, field, parent_role, first, at);
         let said = std::mem::replace(&mut role, refined);
+        if role == Role::Error && said != Role::Error {
+            self.tree.errors.push(Span::new(start, end));
+        }
         self.depth += 1;
         if self.depth > MAX_DEPTH {
             return Err(ParseError::TooDeep(MAX_DEPTH));

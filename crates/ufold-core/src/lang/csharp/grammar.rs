@@ -1,9 +1,11 @@
 //! C#'s grammar, mapped to roles.
 //!
 //! Name spaces with brackets are left out: what stands in them is the file's. A property that is one expression is read as
-//! one with a function; what follows `?.` as the second part of an expression that may end with its first. Code between
+//! one with a function. The grammar gives `?.` a place below all operators (`1 + s?.Length` would ask a sum for its length):
+//! the parser gets `->` for it, which stands where both belong. Code between
 //! `#if` and `#endif` stands in a node of its own, which nothing enters or leaves.
 
+use std::borrow::Cow;
 use std::sync::LazyLock;
 
 use tree_sitter::Node;
@@ -26,6 +28,30 @@ pub static GRAMMAR: LazyLock<Grammar> = LazyLock::new(|| {
         .with_lists(&["bracketed_argument_list"])
         .with_wrappers(&["argument", "attribute_argument"])
 });
+
+/// `?.` as the other mark of members, which is of the same length; `a ? .5 : b` stays.
+pub fn parsed(text: &str) -> Cow<'_, str> {
+    if !text.contains("?.") {
+        return Cow::Borrowed(text);
+    }
+    let mut out = String::with_capacity(text.len());
+    let mut rest = text;
+    while let Some(at) = rest.find("?.") {
+        let (before, behind) = rest.split_at(at);
+        let digit = behind[2..].starts_with(|c: char| c.is_ascii_digit());
+        out.push_str(before);
+        out.push_str(if digit { "?." } else { "->" });
+        rest = &behind[2..];
+    }
+    out.push_str(rest);
+    Cow::Owned(out)
+}
+
+/// What an operator makes has no element that could be asked for: `a + b?[0]` is read wrongly.
+fn is_misread(access: &Node) -> bool {
+    let condition = access.child_by_field_name("condition").map_or("", |c| c.kind());
+    ["binary_expression", "prefix_unary_expression", "cast_expression", "await_expression"].contains(&condition)
+}
 
 const fn around(role: Role, field: Field, kind: u16, inside: Option<Field>, alone: bool) -> Option<Gathered> {
     Some(Gathered { role, field, kind, inside, alone })
@@ -77,6 +103,8 @@ pub fn refine(role: Role, field: Field, parent: Role, at: &Standing) -> (Role, F
             "==" | "!=" | "<" | "<=" | ">" | ">=" => Role::Compare,
             _ => role,
         },
+        Role::BoolOp if kind == "conditional_access_expression" && is_misread(&node) => Role::Error,
+        Role::Token if kind == "->" => Role::OptionalMark,
         Role::UnaryOp if kind.ends_with("fix_unary_expression") && is_update() => Role::AugAssign,
         Role::UnaryOp if kind == "prefix_unary_expression" && first() == "!" => Role::NotOp,
         Role::Assign if at.is_in("initializer_expression") => Role::Pair,
@@ -99,7 +127,7 @@ fn last<'t>(node: &Node<'t>) -> &'t str {
 fn field_of(role: Role, field: Field, parent: Role, at: &Standing) -> Field {
     let kind = at.node.kind();
     let around = at.around.map_or("", |a| a.kind());
-    let named = role != Role::Token && at.node.is_named();
+    let named = role != Role::Token && at.node.is_named() || kind == "this" || kind == "base";
     let first = at.before.is_none();
     match (parent, field) {
         (_, _) if around == "arrow_expression_clause" && named => Field::Body,

@@ -100,20 +100,15 @@ impl<'a> Types<'a> {
         }
     }
 
-    /// The type of the object of a member; that of what stands before `?.`.
+    /// The type of the object of a member.
     fn taken_from(self, member: NodeId) -> Ty {
         let t = &self.s.tree;
-        if let Some(object) = t.child(member, Field::Object) {
-            if self.s.str(object) == "base" {
-                let class = t.ancestor(object, &[Role::Class]);
-                return class.and_then(|c| self.bases(c).first().copied()).unwrap_or(Ty::UNKNOWN);
-            }
-            return self.owner(object);
+        let Some(object) = t.child(member, Field::Object) else { return Ty::UNKNOWN };
+        if self.s.str(object) == "base" {
+            let class = t.ancestor(object, &[Role::Class]);
+            return class.and_then(|c| self.bases(c).first().copied()).unwrap_or(Ty::UNKNOWN);
         }
-        let behind =
-            |a: &NodeId| t.role(*a) == Role::BoolOp && t.child(*a, Field::Right).is_some_and(|r| t.contains(r, member));
-        let access = t.ancestors(member).find(behind).filter(|a| t.child(*a, Field::Operator).is_none());
-        access.and_then(|a| t.child(a, Field::Left)).map_or(Ty::UNKNOWN, |l| self.value(l))
+        self.owner(object)
     }
 
     /// A bare name as a member of the innermost class around it that has or inherits one.

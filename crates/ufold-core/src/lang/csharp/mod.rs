@@ -19,6 +19,8 @@ mod words;
 mod write;
 mod written;
 
+use std::borrow::Cow;
+
 use super::{
     Collections, Definitions, Doing, Layout, MemberOf, MethodKind, ModuleName, Modules, Passed, Scoping, Semantics,
     Suites, Syntax, Typing,
@@ -51,6 +53,9 @@ impl Syntax for CSharp {
     }
     fn is_no_comment(&self, comment: &str) -> bool {
         comment.starts_with('#')
+    }
+    fn parsed<'t>(&self, text: &'t str) -> Cow<'t, str> {
+        grammar::parsed(text)
     }
     fn refine(&self, role: Role, field: Field, parent: Role, _first: bool, at: &Standing) -> (Role, Field) {
         grammar::refine(role, field, parent, at)
@@ -233,6 +238,14 @@ impl Scoping for CSharp {
         let calls = t.ancestors(node).filter(|a| t.role(*a) == Role::Call).filter_map(|c| t.child(c, Field::Callee));
         let mut words = calls.map(|c| source.str(c));
         let field = t.ancestor(node, &[Role::ClassField, Role::Function]);
+        // a struct is one when all of its fields have values
+        let function = t.ancestor(node, &[Role::Function, Role::Class]).filter(|f| t.role(*f) == Role::Function);
+        let makes = |f: NodeId| t.child(f, Field::ReturnType).is_none() && t.child(f, Field::Parameters).is_some();
+        let class = t.ancestor(node, &[Role::Class]);
+        let of_struct = class.is_some_and(|c| scopes::class_word(source, c) == "struct");
+        if of_struct && function.is_some_and(makes) {
+            return true;
+        }
         words.any(|c| ["base", "this"].contains(&c)) || field.is_some_and(|f| t.role(f) == Role::ClassField)
     }
     fn is_of_object(&self, source: &Source, member: BindingId) -> bool {
@@ -364,6 +377,9 @@ impl Semantics for CSharp {
         let parent = source.tree.parent(literal).map(|p| source.tree.role(p));
         let text = source.str(literal).starts_with('"');
         places::is_place(source, literal) || !text && !matches!(parent, Some(Role::Arguments | Role::Compare))
+    }
+    fn closures_take(&self, source: &Source, name: NodeId) -> bool {
+        places::is_taken(source, name)
     }
     fn closures_hide_locals(&self) -> bool {
         false

@@ -27,7 +27,13 @@ pub fn is_place(s: &Source, node: NodeId) -> bool {
         Role::Call => t.child(node, Field::Callee).is_none(),
         _ => false,
     };
-    passed || given || part || is_behind_mark(s, node) || must_be_constant(s, node) || is_named(s, node)
+    passed
+        || given
+        || part
+        || may_be_left_out(s, node)
+        || is_behind_mark(s, node)
+        || must_be_constant(s, node)
+        || is_named(s, node)
 }
 
 /// A part of what follows `?.`
@@ -46,6 +52,23 @@ fn is_named(s: &Source, node: NodeId) -> bool {
     let calls = t.ancestors(node).take_while(|a| !t.role(*a).is_sequence()).filter(|a| t.role(*a) == Role::Call);
     let mut callees = calls.filter_map(|c| t.child(c, Field::Callee));
     callees.any(|c| s.str(c) == "nameof")
+}
+
+/// What is told to a call that some builds leave out, with all that would be computed for it.
+fn may_be_left_out(s: &Source, node: NodeId) -> bool {
+    let t = &s.tree;
+    let plain = matches!(t.role(node), Role::Literal | Role::Name);
+    let calls = t.ancestors(node).take_while(|a| !t.role(*a).is_sequence()).filter(|a| t.role(*a) == Role::Call);
+    let mut callees = calls.filter_map(|c| t.child(c, Field::Callee)).map(|c| s.str(c));
+    let marked = |word: &str| {
+        let named = |f: NodeId| t.child(f, Field::Name).is_some_and(|n| s.str(n) == word);
+        let says = |f: NodeId| t.children(f).any(|c| t.role(c) == Role::Decorator && s.str(c).contains("Conditional("));
+        t.ids().any(|f| t.role(f) == Role::Function && named(f) && says(f))
+    };
+    let of_builds = |c: &str| {
+        ["Debug.", "Trace.", "Contract."].iter().any(|w| c.starts_with(w)) || marked(c.rsplit('.').next().unwrap_or(c))
+    };
+    !plain && callees.any(of_builds)
 }
 
 fn must_be_constant(s: &Source, node: NodeId) -> bool {
@@ -247,4 +270,15 @@ fn is_own_field(s: &Source, member: NodeId) -> bool {
     let word = t.child(member, Field::Member).map_or("", |m| s.str(m));
     let own = class.and_then(|c| s.names.declared_in(c, word)).filter(|_| of_this);
     own.is_some_and(|b| !super::scopes::is_property(s, b))
+}
+
+/// A lambda can use a name: no parameter that stands for a variable of the caller, and no part of a struct's object.
+pub fn is_taken(s: &Source, name: NodeId) -> bool {
+    let t = &s.tree;
+    let in_struct = || t.ancestor(name, &[Role::Class]).is_some_and(|c| super::scopes::class_word(s, c) == "struct");
+    let Some(b) = s.names.at(name).and_then(|r| r.target) else { return s.str(name) != "this" || !in_struct() };
+    let parameter = t.parent(s.names.binding(b).first).filter(|p| t.role(*p) == Role::Parameter);
+    let by_reference = parameter.is_some_and(|p| ["ref", "out", "in"].iter().any(|w| has_word(s, p, w)));
+    let of_object = s.str(name) == "this" || s.names.is_member(b) && !super::scopes::is_static(s, b);
+    !by_reference && !(of_object && in_struct())
 }

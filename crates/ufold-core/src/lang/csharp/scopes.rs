@@ -564,9 +564,13 @@ fn may_have_more(source: &Source, t: &Tree, class: NodeId) -> bool {
 
 /// Who sees a member by its modifiers.
 pub fn reach_of(source: &Source, declaration: NodeId) -> Reach {
+    let t = &source.tree;
     let says = |w: &str| super::has_word(source, declaration, w);
+    let class = t.ancestor(declaration, &[Role::Class]);
+    let promised = class.is_some_and(|c| ["interface", "enum"].contains(&class_word(source, c)));
     match () {
-        _ if says("public") => Reach::All,
+        _ if says("public") || promised && !says("private") => Reach::All,
+        _ if class.is_none() => Reach::Near,
         _ if says("internal") => Reach::Near,
         _ if says("protected") => Reach::Below,
         _ => Reach::Own,
@@ -616,7 +620,14 @@ pub fn is_static(source: &Source, member: BindingId) -> bool {
 /// A field that gets its value once.
 pub fn is_final(source: &Source, member: BindingId) -> bool {
     let all = declarations(source, member);
-    !all.is_empty() && all.iter().all(|d| ["readonly", "const"].iter().any(|w| super::has_word(source, *d, w)))
+    let t = &source.tree;
+    // a property that only what makes the object can set
+    let only_read = |d: NodeId| {
+        let mut own = t.children(d).filter(|c| t.role(*c) == Role::Function).filter_map(|f| t.child(f, Field::Name));
+        t.role(d) == Role::ClassField && t.child(d, Field::Name).is_some() && !own.any(|n| source.str(n) == "set")
+    };
+    let said = |d: NodeId| ["readonly", "const"].iter().any(|w| super::has_word(source, d, w));
+    !all.is_empty() && all.iter().all(|d| said(*d) || only_read(*d))
 }
 
 /// A member that is a pair of functions.

@@ -146,6 +146,26 @@ impl<'a> Types<'a> {
             _ => None,
         }
         .and_then(Ty::known)
+        .and_then(|ty| self.perhaps_nothing(node, ty))
+    }
+
+    /// The type of a whole path with `?.` in it, which may have no value.
+    fn perhaps_nothing(self, node: NodeId, ty: Ty) -> Option<Ty> {
+        let t = self.t();
+        let inner = matches!(t.field(node), Field::Object | Field::Callee);
+        let path =
+            std::iter::successors(Some(node), |n| t.child(*n, Field::Callee).or_else(|| t.child(*n, Field::Object)));
+        let is_path = matches!(t.role(node), Role::Member | Role::Call | Role::Index) && !inner;
+        let marked = |n: NodeId| t.children(n).any(|c| t.role(c) == Role::OptionalMark);
+        if !is_path || !path.into_iter().any(marked) {
+            return Some(ty);
+        }
+        match ty.kind() {
+            Kind::Array(_) | Kind::Nullable(_) => Some(ty),
+            Kind::Primitive(w) if w == "void" || w == "string" || w == "object" => Some(ty),
+            Kind::Primitive(_) => Some(Ty::new(Kind::Nullable(ty))),
+            _ => self.class(ty).is_some_and(|(home, c)| class_word(home.source(), c) == "class").then_some(ty),
+        }
     }
 
     fn unary(self, node: NodeId) -> Option<Ty> {
@@ -173,9 +193,15 @@ impl<'a> Types<'a> {
         match t.child(node, Field::Operator).map_or("", |o| self.s.str(o)) {
             "+" if left == of("string") || right == of("string") => Some(of("string")),
             "<<" | ">>" => wider(left, of("int")).filter(|w| *w == wider(left, left).unwrap_or(Ty::UNKNOWN)),
-            "&" | "|" | "^" if left == right && left == of("bool") => Some(left),
+            "&" | "|" | "^" if left == right && (left == of("bool") || self.is_enum(left)) => Some(left),
             _ => wider(left, right),
         }
+    }
+
+    /// An enumeration of the file, of another one or of the library.
+    fn is_enum(self, of_it: Ty) -> bool {
+        let own = self.class(of_it).is_some_and(|(home, node)| class_word(home.source(), node) == "enum");
+        own || LIBRARY.is_enum(of_it)
     }
 
     /// A type as it is written.

@@ -188,9 +188,6 @@ pub const SPECIAL: &[&str] = &[
     "Invoke",
     "Deconstruct",
     "GetAwaiter",
-    "Count",
-    "Length",
-    "Slice",
 ];
 
 /// Methods that game engines call by their names.

@@ -11,7 +11,8 @@ pub(super) const WIDTH: usize = 100;
 pub(super) fn opens_below(s: &Source) -> bool {
     let t = &s.tree;
     let has_body = |n: &crate::tree::NodeId| matches!(t.role(*n), Role::Function | Role::Class | Role::If);
-    let bodies = t.ids().filter(has_body).filter_map(|f| t.child(f, Field::Body)).filter(|b| t.role(*b) == Role::Block);
+    let of_lines = |b: &crate::tree::NodeId| t.role(*b) == Role::Block && s.str(*b).contains('\n');
+    let bodies = t.ids().filter(has_body).filter_map(|f| t.child(f, Field::Body)).filter(of_lines);
     let below = |at: usize| s.text[..at].rsplit('\n').next().is_some_and(|l| l.trim().is_empty());
     let (own, all) = bodies.fold((0, 0), |(own, all), b| (own + usize::from(below(t.span(b).start)), all + 1));
     own * 2 >= all

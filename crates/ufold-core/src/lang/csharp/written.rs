@@ -21,6 +21,11 @@ impl Writer for CSharp {
         if all.iter().any(rest) {
             return None;
         }
+        // callers leave out what the compiler knows
+        let constant = |d: &str| d == "null" || types::literal(d.trim_start_matches('-')).is_some();
+        if p.default.is_some_and(|d| !constant(d) || d.contains(['{', ' ']) && !d.starts_with('"')) {
+            return None;
+        }
         let default = p.default.map_or(String::new(), |d| format!(" = {d}"));
         let text = format!("{} {}{default}", p.of_type?, p.name);
         Some(match all[..] {

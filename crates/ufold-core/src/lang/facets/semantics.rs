@@ -314,6 +314,10 @@ pub trait Semantics: Sync {
     fn captures_fixed_only(&self) -> bool {
         false
     }
+    /// A function that is a value can use what this name stands for.
+    fn closures_take(&self, _source: &Source, _name: NodeId) -> bool {
+        true
+    }
     /// The parameters of a function inside another one may be called like locals around it.
     fn closures_hide_locals(&self) -> bool {
         true

@@ -1,5 +1,7 @@
 //! What its code looks like: the grammar with its roles, the words of the language, the marks.
 
+use std::borrow::Cow;
+
 use crate::names::Source;
 use crate::tree::{Field, Grammar, NodeId, Role, Standing, Tree};
 
@@ -120,6 +122,10 @@ pub trait Syntax: Sync {
     /// A call that makes an object by a word of its own.
     fn is_construction(&self, _call: &str) -> bool {
         false
+    }
+    /// The text that the parser gets, of the same length, where the grammar takes something for what it is not.
+    fn parsed<'t>(&self, text: &'t str) -> Cow<'t, str> {
+        Cow::Borrowed(text)
     }
     /// The text that is read, where a file holds code in a form of its own; or why it can't be.
     fn script_of(&self, _file: &str) -> Option<Result<String, String>> {
