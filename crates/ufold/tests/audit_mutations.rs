@@ -240,7 +240,10 @@ fn wrong_lua_plans() {
 
 #[test]
 fn wrong_csharp_plans() {
-    the_audit_catches(CSHARP, &["csharp_values.txt", "csharp_traps.txt", "csharp_edits.txt", "csharp_more.txt"]);
+    the_audit_catches(
+        CSHARP,
+        &["csharp_values.txt", "csharp_traps.txt", "csharp_edits.txt", "csharp_more.txt", "csharp_forms.txt"],
+    );
 }
 
 #[test]

@@ -124,6 +124,7 @@ fn csharp() {
     cases("csharp_traps.txt", CSHARP);
     cases("csharp_edits.txt", CSHARP);
     cases("csharp_more.txt", CSHARP);
+    cases("csharp_forms.txt", CSHARP);
 }
 
 #[test]

@@ -8,7 +8,7 @@ use super::outside::{ScopeMap, is_module_level, same_meaning};
 use super::retired::OldCall;
 use super::{Opinion, object};
 use crate::lang::Leaving;
-use crate::names::{BindingId, ScopeId, Source};
+use crate::names::{BindingId, ScopeId, Source, Space};
 use crate::tree::{Field, NodeId, Role};
 
 /// Comparison of old code with the new body.
@@ -432,12 +432,28 @@ impl Equal<'_> {
         }
     }
 
+    /// A type parameter of the class that both the copy and the function stand in.
+    fn is_of_same_class(&self, old: BindingId, new: BindingId) -> bool {
+        let (o, h) = (self.c.old(), self.c.home);
+        let (was, is) = (o.names.binding(old), h.names.binding(new));
+        let [from, to] = [o.names.scope(was.scope).node, h.names.scope(is.scope).node];
+        let around = h.tree.ancestor(to, &[Role::Class]).is_some_and(|c| h.tree.contains(c, self.c.definition));
+        o.path == h.path
+            && was.name == is.name
+            && (was.space, is.space) == (Space::Types, Space::Types)
+            && self.c.map.get(&from) == Some(&to)
+            && around
+    }
+
     /// Locals correspond one to one, and those of inner scopes to those of inner scopes.
     fn link(&self, at: NodeId, old: BindingId, new: BindingId) -> Opinion<()> {
         let (o, h) = (self.c.old(), self.c.home);
         let inner = h.names.scope_of(self.c.definition).unwrap_or(ScopeId(0));
         let home_scope = h.names.binding(new).scope;
         if !h.names.scope_within(home_scope, inner) {
+            if self.is_of_same_class(old, new) {
+                return Ok(());
+            }
             return object(o, at, format!("`{}` reaches a scope around the new function", o.str(at)));
         }
         let other_name = o.names.binding(old).name != h.names.binding(new).name;

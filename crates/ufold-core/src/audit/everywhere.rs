@@ -22,17 +22,22 @@ use crate::tree::{Field, NodeId, Role, Tree};
 type Map = FxHashMap<NodeId, NodeId>;
 
 pub(super) fn run(project: &Project, renaming: &Renaming, files: &[File], maps: &[Map]) -> Opinion<()> {
-    if files[0].old.names.members_in_sight {
+    // types tell whose the others are, which another part looks at
+    let typed = files[0].old.names.members_in_sight;
+    if typed && files[0].old.lang.name_of_arguments().is_none() {
         return Ok(());
     }
     let (old, new) = (renaming.old, renaming.new);
     let all = with_word(project, old, files[0].old.lang).collect();
     let words = files.iter().zip(maps).map(|(f, map)| changed_words(f, map, old)).collect();
     let mut e = Everywhere { project, files, maps, all, words, home: None, given: false, old, new };
+    e.named_arguments()?;
+    if typed {
+        return Ok(());
+    }
     e.home = e.definition();
     let index = |f: &File| project.index(&f.old.path);
     e.given = files.iter().any(|f| index(f) == e.home && super::call::gives(&f.new, old));
-    e.named_arguments()?;
     e.members(renaming.verdict == Verdict::Assumed)?;
     e.modules()
 }

@@ -5,7 +5,7 @@
 
 use std::sync::Arc;
 
-use super::scopes::is_sure;
+use super::classes::is_sure;
 use super::types::Types;
 use crate::lang::MemberOf;
 use crate::names::{Source, Space};

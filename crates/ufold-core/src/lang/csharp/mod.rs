@@ -3,6 +3,8 @@
 //! Not known here: which edition of the language a project is compiled with, what packages have in them, what code that is
 //! generated adds to partial classes. Statements at the top of a file are read, and no function is put among them.
 
+mod classes;
+mod declared;
 mod functions;
 mod grammar;
 mod library;
@@ -11,6 +13,7 @@ mod members;
 mod modules;
 mod places;
 mod scopes;
+mod spelling;
 mod suites;
 #[cfg(test)]
 mod tests;
@@ -160,10 +163,10 @@ impl Scoping for CSharp {
         false
     }
     fn hides_member(&self, source: &Source, function: NodeId) -> bool {
-        scopes::reach_of(source, function) == super::Reach::Own
+        classes::reach_of(source, function) == super::Reach::Own
     }
     fn hides_from_others(&self, source: &Source, declaration: NodeId) -> bool {
-        matches!(scopes::reach_of(source, declaration), super::Reach::Own | super::Reach::Below)
+        matches!(classes::reach_of(source, declaration), super::Reach::Own | super::Reach::Below)
     }
     fn is_open(&self, source: &Source, declaration: NodeId) -> bool {
         has_word(source, declaration, "public")
@@ -225,7 +228,7 @@ impl Scoping for CSharp {
         false
     }
     fn takes_no_private(&self, source: &Source, class: NodeId, _edition: u8) -> Option<&'static str> {
-        match scopes::class_word(source, class) {
+        match classes::class_word(source, class) {
             "enum" => Some("an enumeration has constants only"),
             "interface" => Some("methods that an interface keeps for itself came with C# 8, and not everywhere"),
             _ if source.tree.child(class, Field::Body).is_none() => Some("the class has no body"),
@@ -242,14 +245,14 @@ impl Scoping for CSharp {
         let function = t.ancestor(node, &[Role::Function, Role::Class]).filter(|f| t.role(*f) == Role::Function);
         let makes = |f: NodeId| t.child(f, Field::ReturnType).is_none() && t.child(f, Field::Parameters).is_some();
         let class = t.ancestor(node, &[Role::Class]);
-        let of_struct = class.is_some_and(|c| scopes::class_word(source, c) == "struct");
+        let of_struct = class.is_some_and(|c| classes::class_word(source, c) == "struct");
         if of_struct && function.is_some_and(makes) {
             return true;
         }
         words.any(|c| ["base", "this"].contains(&c)) || field.is_some_and(|f| t.role(f) == Role::ClassField)
     }
     fn is_of_object(&self, source: &Source, member: BindingId) -> bool {
-        !scopes::is_static(source, member)
+        !classes::is_static(source, member)
     }
     fn needs_no_object(&self, source: &Source, declaration: NodeId) -> bool {
         let t = &source.tree;
@@ -259,10 +262,10 @@ impl Scoping for CSharp {
         has_word(source, declaration, "static") || t.role(declaration) == Role::Class || by_field
     }
     fn is_sure(&self, source: &Source, name: NodeId) -> bool {
-        scopes::is_sure(source, name)
+        classes::is_sure(source, name)
     }
     fn is_final(&self, source: &Source, member: BindingId) -> bool {
-        scopes::is_final(source, member)
+        classes::is_final(source, member)
     }
     fn fields_have_one_word(&self) -> bool {
         true
@@ -278,7 +281,7 @@ impl Semantics for CSharp {
         true
     }
     fn runs_when_read(&self, source: &Source, name: NodeId) -> bool {
-        scopes::runs_when_read(source, name)
+        classes::runs_when_read(source, name)
     }
     fn reads_frame(&self, callee: &str, call: &str) -> bool {
         let told = words::TOLD_CALLER.iter().any(|w| callee.rsplit('.').next() == Some(w));
@@ -286,7 +289,7 @@ impl Semantics for CSharp {
         told || name || words::FRAMES.iter().any(|w| callee.ends_with(w)) || ["this", "base"].contains(&callee)
     }
     fn tells_caller(&self, source: &Source, call: NodeId) -> bool {
-        scopes::tells_caller(source, call)
+        classes::tells_caller(source, call)
     }
     fn reads_locals(&self, _callee: &str, _call: &str) -> bool {
         false
@@ -410,7 +413,7 @@ impl Typing for CSharp {
         types::Types::new(source, definitions).value(node)
     }
     fn spell(&self, ty: Ty, at: &Source, _definitions: &Definitions) -> Option<String> {
-        types::spelled(ty, at)
+        spelling::spelled(ty, at)
     }
     fn function_type(&self, parameters: &[(String, String)], results: &[String]) -> Option<String> {
         functions::of(parameters, results)
@@ -445,10 +448,10 @@ impl Typing for CSharp {
     ) -> Option<String> {
         let plain = declared.filter(|d| !d.split_whitespace().any(|w| ["var", "const", "using", "ref"].contains(&w)));
         let first = source.names.binding(local).first;
-        plain.map(str::to_string).or_else(|| types::spelled(self.type_of(source, first, definitions), source))
+        plain.map(str::to_string).or_else(|| spelling::spelled(self.type_of(source, first, definitions), source))
     }
     fn may_inherit(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> bool {
-        scopes::may_inherit(source, class, name, definitions)
+        classes::may_inherit(source, class, name, definitions)
     }
     fn member_of(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
         types::Types::new(source, definitions).member_named(word)
@@ -469,6 +472,10 @@ impl Typing for CSharp {
         let promised = t.ancestor(declaration, &[Role::Class]).is_some_and(|c| t.child(c, Field::Bases).is_some());
         if t.role(declaration) == Role::ClassField && (taken || promised && has_word(source, declaration, "public")) {
             return Some(("classes that this one extends, or that extend it, may have it by this name", true));
+        }
+        let list = t.child(declaration, Field::Parameters).filter(|_| t.role(declaration) == Role::Function);
+        if list.and_then(|l| t.children(l).next()).is_some_and(|p| has_word(source, p, "this")) {
+            return Some(("it is called like a member of what it is given", true));
         }
         if t.role(declaration) == Role::Parameter {
             return Some(("the members of a record are named by it", true));

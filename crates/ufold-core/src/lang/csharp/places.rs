@@ -2,7 +2,8 @@
 //! the compiler looks at.
 
 use super::has_word;
-use super::types::{Types, is_number, of};
+use super::spelling::{is_number, of};
+use super::types::Types;
 use crate::lang::Definitions;
 use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -269,16 +270,16 @@ fn is_own_field(s: &Source, member: NodeId) -> bool {
     let class = t.ancestor(member, &[Role::Class]).and_then(|c| s.names.scope_of(c));
     let word = t.child(member, Field::Member).map_or("", |m| s.str(m));
     let own = class.and_then(|c| s.names.declared_in(c, word)).filter(|_| of_this);
-    own.is_some_and(|b| !super::scopes::is_property(s, b))
+    own.is_some_and(|b| !super::classes::is_property(s, b))
 }
 
 /// A lambda can use a name: no parameter that stands for a variable of the caller, and no part of a struct's object.
 pub fn is_taken(s: &Source, name: NodeId) -> bool {
     let t = &s.tree;
-    let in_struct = || t.ancestor(name, &[Role::Class]).is_some_and(|c| super::scopes::class_word(s, c) == "struct");
+    let in_struct = || t.ancestor(name, &[Role::Class]).is_some_and(|c| super::classes::class_word(s, c) == "struct");
     let Some(b) = s.names.at(name).and_then(|r| r.target) else { return s.str(name) != "this" || !in_struct() };
     let parameter = t.parent(s.names.binding(b).first).filter(|p| t.role(*p) == Role::Parameter);
     let by_reference = parameter.is_some_and(|p| ["ref", "out", "in"].iter().any(|w| has_word(s, p, w)));
-    let of_object = s.str(name) == "this" || s.names.is_member(b) && !super::scopes::is_static(s, b);
+    let of_object = s.str(name) == "this" || s.names.is_member(b) && !super::classes::is_static(s, b);
     !by_reference && !(of_object && in_struct())
 }

@@ -5,8 +5,9 @@
 //! local that is `var` has the type of its value. Fails (tells nothing) for members of classes that are in no file of the
 //! project which this one finds.
 
+use super::classes::class_word;
 use super::library::{Answer, LIBRARY};
-use super::scopes::class_word;
+use super::spelling::{has_space, literal, of, wider, word};
 use crate::lang::Definitions;
 use crate::names::{BindKind, BindingId, Source, Space, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -23,69 +24,6 @@ pub struct Types<'a> {
     depth: usize,
 }
 
-pub fn of(word: &str) -> Ty {
-    Ty::primitive(word)
-}
-
-/// The type of a literal by its form; none for a number that only fits by its value.
-pub fn literal(text: &str) -> Option<Ty> {
-    let lower = text.to_ascii_lowercase().replace('_', "");
-    let hex = lower.starts_with("0x") || lower.starts_with("0b");
-    let word = match lower.chars().next()? {
-        '"' | '@' | '$' => "string",
-        '\'' => "char",
-        't' | 'f' if !hex && lower.parse::<bool>().is_ok() => "bool",
-        c if c.is_ascii_digit() || c == '.' => match lower.chars().last()? {
-            'm' => "decimal",
-            'f' if !hex => "float",
-            'd' if !hex => "double",
-            'l' if lower.ends_with("ul") => "ulong",
-            'l' => "long",
-            'u' => "uint",
-            _ if !hex && (lower.contains('.') || lower.contains('e')) => "double",
-            _ if !hex => return lower.parse::<i32>().is_ok().then(|| of("int")),
-            _ => {
-                let radix = if lower.starts_with("0x") { 16 } else { 2 };
-                return i32::from_str_radix(&lower[2..], radix).is_ok().then(|| of("int"));
-            }
-        },
-        _ => return None,
-    };
-    Some(of(word))
-}
-
-/// The number types in the order in which operators widen them; `decimal` goes with whole numbers only.
-const WIDENING: [&str; 4] = ["int", "long", "float", "double"];
-
-fn word(ty: Ty) -> Option<String> {
-    match ty.kind() {
-        Kind::Primitive(w) => Some(w),
-        _ => None,
-    }
-}
-
-pub fn is_number(ty: Ty) -> bool {
-    let all =
-        ["int", "long", "float", "double", "decimal", "byte", "sbyte", "short", "ushort", "uint", "ulong", "char"];
-    word(ty).is_some_and(|w| all.contains(&w.as_str()))
-}
-
-/// Binary numeric promotion (C# 12.4.7.3).
-fn wider(a: Ty, b: Ty) -> Option<Ty> {
-    let small = ["byte", "sbyte", "short", "ushort", "char"];
-    let up = |t: Ty| word(t).map(|w| if small.contains(&w.as_str()) { "int".to_string() } else { w });
-    let (a, b) = (up(a)?, up(b)?);
-    if a == b && is_number(of(&a)) {
-        return Some(of(&a));
-    }
-    let whole = |w: &str| ["int", "long", "uint", "ulong"].contains(&w);
-    if a == "decimal" && whole(&b) || b == "decimal" && whole(&a) {
-        return Some(of("decimal"));
-    }
-    let place = |w: &str| WIDENING.iter().position(|x| *x == w);
-    Some(of(WIDENING[place(&a)?.max(place(&b)?)]))
-}
-
 impl<'a> Types<'a> {
     pub fn new(s: &'a Source, definitions: &'a Definitions<'a>) -> Types<'a> {
         Types { s, definitions, depth: 0 }
@@ -100,7 +38,7 @@ impl<'a> Types<'a> {
         (self.depth < MOST_STEPS).then_some(Types { depth: self.depth + 1, ..self })
     }
 
-    fn t(&self) -> &'a Tree {
+    pub(super) fn t(&self) -> &'a Tree {
         &self.s.tree
     }
 
@@ -293,6 +231,14 @@ impl<'a> Types<'a> {
             Some(r) => r.target,
             None => declared(),
         };
+        // an indexer's functions see its parameters
+        let given = b.map(|b| s.names.binding(b).first).filter(|f| t.role(*f) == Role::Function);
+        if let Some(list) = given.and_then(|f| t.child(t.parent(f)?, Field::Parameters)) {
+            let named = |p: &NodeId| t.child(*p, Field::Name).is_some_and(|n| s.str(n) == s.str(node));
+            if let Some(p) = t.children(list).find(named) {
+                return self.of_node(t.child(p, Field::Type)?).known();
+            }
+        }
         if s.str(node) == "value" && b.is_some_and(|b| t.role(s.names.binding(b).first) == Role::Function) {
             return self.of_property(t.ancestor(node, &[Role::ClassField])?);
         }
@@ -307,7 +253,7 @@ impl<'a> Types<'a> {
     }
 
     /// The object in a class: with its own type parameters as arguments.
-    fn this_of(self, class: NodeId) -> Option<Ty> {
+    pub(super) fn this_of(self, class: NodeId) -> Option<Ty> {
         let (s, t) = (self.s, self.t());
         let name = t.child(class, Field::Name)?;
         let generic = t.ancestors(class).any(|a| t.role(a) == Role::Class && t.child(a, Field::TypeParams).is_some());
@@ -317,146 +263,8 @@ impl<'a> Types<'a> {
         })
     }
 
-    /// The declared type of a variable, a property or a field, or of what it is first given.
-    fn binding(self, b: BindingId) -> Option<Ty> {
-        let (s, t) = (self.s, self.t());
-        let binding = s.names.binding(b);
-        if matches!(binding.kind, BindKind::Import | BindKind::Function | BindKind::Class) {
-            return None;
-        }
-        let mut places: Vec<NodeId> = vec![binding.first];
-        places.extend(s.names.references_to(b).filter(|r| r.usage == Use::Write).map(|r| r.node));
-        let mut types = places.into_iter().filter_map(|n| self.declared(n));
-        let first = types.next()?;
-        (t.role(binding.first) == Role::Name && types.all(|x| x == first)).then_some(first)
-    }
-
-    /// The type that is written where a name is declared; none where it only gets a value.
-    fn declared(self, name: NodeId) -> Option<Ty> {
-        let (s, t) = (self.s, self.t());
-        let parent = t.parent(name)?;
-        let around = t.parent(parent);
-        match t.role(parent) {
-            Role::Assign if t.field(name) == Field::Left => {
-                let written = t.child(around?, Field::Type)?;
-                let value = t.child(parent, Field::Right);
-                Some(if s.str(written) == "var" {
-                    value.map_or(Ty::UNKNOWN, |v| self.value(v))
-                } else {
-                    self.of_node(written)
-                })
-            }
-            Role::Parameter => {
-                let Some(written) = t.child(parent, Field::Type) else {
-                    return Some(self.given(name).unwrap_or(Ty::UNKNOWN));
-                };
-                Some(self.of_node(written))
-            }
-            Role::For if t.field(name) == Field::Left => {
-                let written = t.child(parent, Field::Type)?;
-                let through = || t.child(parent, Field::Right).map_or(Ty::UNKNOWN, |r| self.element(self.value(r)));
-                Some(if s.str(written) == "var" { through() } else { self.of_node(written) })
-            }
-            Role::ClassField if t.field(name) == Field::Name => match t.child(parent, Field::Type) {
-                Some(written) => Some(self.of_node(written)),
-                // a constant of an enumeration
-                None => self.this_of(t.ancestor(parent, &[Role::Class])?),
-            },
-            Role::Other if t.field(name) == Field::Name => {
-                let Some(written) = t.child(parent, Field::Type) else { return Some(Ty::UNKNOWN) };
-                Some(if s.str(written) == "var" {
-                    self.out_type(parent).unwrap_or(Ty::UNKNOWN)
-                } else {
-                    self.of_node(written)
-                })
-            }
-            Role::Pattern => Some(self.part_of_tuple(parent, name).unwrap_or(Ty::UNKNOWN)),
-            Role::Lambda | Role::Parameters => Some(self.given(name).unwrap_or(Ty::UNKNOWN)),
-            _ if t.ancestors(name).take(2).any(|a| t.role(a) == Role::Lambda) => {
-                Some(self.given(name).unwrap_or(Ty::UNKNOWN))
-            }
-            _ => None,
-        }
-    }
-
-    /// A name of `var (a, b) = …`, where what is on the right says its types by words of the language.
-    fn part_of_tuple(self, pattern: NodeId, name: NodeId) -> Option<Ty> {
-        let t = self.t();
-        let at = t.children(pattern).position(|n| n == name)?;
-        let assign = t.parent(pattern).filter(|p| t.role(*p) == Role::Assign)?;
-        let Kind::Named { name: text, .. } = self.value(t.child(assign, Field::Right)?).kind() else { return None };
-        let list = text.strip_prefix('(')?.strip_suffix(')')?;
-        let part = list.split(',').nth(at).filter(|_| !list.contains(['<', '(']))?;
-        let word = part.split_whitespace().next()?;
-        let depth = word.matches("[]").count();
-        let plain = super::words::PREDEFINED.contains(&word.trim_end_matches("[]"));
-        plain.then(|| (0..depth).fold(of(word.trim_end_matches("[]")), |e, _| Ty::array_of(e)))
-    }
-
-    /// `out var n` of the everyday methods that try.
-    fn out_type(self, declaration: NodeId) -> Option<Ty> {
-        let (s, t) = (self.s, self.t());
-        let list = t.ancestor(declaration, &[Role::Arguments])?;
-        let callee = t.child(t.parent(list)?, Field::Callee).filter(|c| t.role(*c) == Role::Member)?;
-        let object = t.child(callee, Field::Object)?;
-        match s.str(t.child(callee, Field::Member)?) {
-            "TryParse" if t.role(object) == Role::Type => Some(of(s.str(object))),
-            "TryGetValue" => match self.value(object).kind() {
-                Kind::Named { name, arguments, only_in: None } if name.ends_with("Dictionary") => {
-                    arguments.get(1).copied()
-                }
-                _ => None,
-            },
-            _ => None,
-        }
-    }
-
-    /// The parameter of a lambda that is handed to an everyday method of a collection.
-    fn given(self, name: NodeId) -> Option<Ty> {
-        let (s, t) = (self.s, self.t());
-        let lambda = t.ancestor(name, &[Role::Lambda])?;
-        let arguments = t.parent(lambda).filter(|a| t.role(*a) == Role::Arguments && t.children(*a).count() == 1)?;
-        let callee = t.child(t.parent(arguments)?, Field::Callee).filter(|c| t.role(*c) == Role::Member)?;
-        let method = s.str(t.child(callee, Field::Member)?);
-        let each = [
-            "All",
-            "Any",
-            "Count",
-            "Exists",
-            "Find",
-            "FindAll",
-            "FindIndex",
-            "First",
-            "FirstOrDefault",
-            "ForEach",
-            "Last",
-            "LastOrDefault",
-            "OrderBy",
-            "OrderByDescending",
-            "RemoveAll",
-            "Select",
-            "Single",
-            "SingleOrDefault",
-            "Sum",
-            "TrueForAll",
-            "Where",
-            "Max",
-            "Min",
-            "Average",
-            "GroupBy",
-            "ToDictionary",
-            "SkipWhile",
-            "TakeWhile",
-        ];
-        let one = t
-            .child(lambda, Field::Parameters)
-            .is_some_and(|l| t.subtree(l).filter(|n| t.role(*n) == Role::Name).count() <= 1);
-        let of = self.value(t.child(callee, Field::Object)?);
-        if one && each.contains(&method) { self.element(of).known() } else { None }
-    }
-
     /// What a loop over a value gives.
-    fn element(self, of: Ty) -> Ty {
+    pub(super) fn element(self, of: Ty) -> Ty {
         match of.kind() {
             Kind::Array(e) => e,
             _ => LIBRARY.element(of).filter(|t| !t.parts().contains(&Ty::UNKNOWN)).unwrap_or(Ty::UNKNOWN),
@@ -671,48 +479,4 @@ fn given_by(of_it: Ty) -> Option<Ty> {
         Kind::Named { name, .. } if name == "Predicate" => Some(of("bool")),
         _ => None,
     }
-}
-
-/// How a type is written at a place of a file, when its words mean the same there.
-pub fn spelled(ty: Ty, at: &Source) -> Option<String> {
-    match ty.kind() {
-        Kind::Primitive(word) => Some(word),
-        Kind::Array(e) => spelled(e, at).map(|e| format!("{e}[]")),
-        Kind::Nullable(e) => spelled(e, at).map(|e| format!("{e}?")),
-        Kind::Parameter { name, .. } => Some(name),
-        Kind::Named { name, arguments, only_in } => {
-            if only_in.as_ref().is_some_and(|o| *o != at.path) {
-                return None;
-            }
-            let space = LIBRARY.class(&name, arguments.len()).filter(|_| only_in.is_none()).map(|c| c.space.as_str());
-            let head = match space {
-                Some(space) if !sees(at, space) && !is_written(at, &name) => format!("{space}.{name}"),
-                _ => name,
-            };
-            let all: Vec<String> = arguments.iter().map(|a| spelled(*a, at)).collect::<Option<_>>()?;
-            Some(if all.is_empty() { head } else { format!("{head}<{}>", all.join(", ")) })
-        }
-        _ => None,
-    }
-}
-
-/// The file has the names of a name space.
-pub fn sees(s: &Source, space: &str) -> bool {
-    let t = &s.tree;
-    let says = |n: NodeId| s.str(n).trim_end_matches(';').split_whitespace().last() == Some(space);
-    t.children(Tree::ROOT).any(|n| t.role(n) == Role::ImportFrom && !s.str(n).contains('=') && says(n))
-}
-
-/// The same, or perhaps by a list for the whole project.
-fn has_space(s: &Source, space: &str) -> bool {
-    let t = &s.tree;
-    // a project may see the everyday ones without a word
-    let everyday = ["System", "System.IO", "System.Linq", "System.Collections.Generic", "System.Threading.Tasks"];
-    let says_none = || !t.children(Tree::ROOT).any(|n| t.role(n) == Role::ImportFrom && s.str(n) == "using System;");
-    sees(s, space) || everyday.contains(&space) && says_none()
-}
-
-/// The file uses the name as a type already, by whatever brings it.
-fn is_written(s: &Source, name: &str) -> bool {
-    s.names.references.iter().any(|r| r.is_type() && r.target.is_none() && s.str(r.node) == name)
 }

@@ -1,6 +1,6 @@
 //! The C# that is written: each form by the file that knows it.
 
-use super::{CSharp, loops, types, write};
+use super::{CSharp, loops, spelling, write};
 use crate::lang::{CallParts, FunctionParts, Loops, Signature, Writer, camel, capitalized};
 use crate::names::Source;
 use crate::text::Edit;
@@ -22,7 +22,7 @@ impl Writer for CSharp {
             return None;
         }
         // callers leave out what the compiler knows
-        let constant = |d: &str| d == "null" || types::literal(d.trim_start_matches('-')).is_some();
+        let constant = |d: &str| d == "null" || spelling::literal(d.trim_start_matches('-')).is_some();
         if p.default.is_some_and(|d| !constant(d) || d.contains(['{', ' ']) && !d.starts_with('"')) {
             return None;
         }
@@ -51,7 +51,7 @@ impl Writer for CSharp {
     }
     fn imports_for_type(&self, at: &Source, of_type: &str) -> Vec<(String, String)> {
         let name = of_type.split('<').next().unwrap_or("");
-        let needed = ["Func", "Action"].contains(&name) && !types::sees(at, "System");
+        let needed = ["Func", "Action"].contains(&name) && !spelling::sees(at, "System");
         if needed { vec![("using System;".to_string(), name.to_string())] } else { Vec::new() }
     }
     fn write_lambda(&self, parameters: &[String], expression: &str) -> String {
