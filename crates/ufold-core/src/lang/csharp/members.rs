@@ -6,6 +6,7 @@
 use std::sync::Arc;
 
 use super::classes::is_sure;
+use super::library::LIBRARY;
 use super::types::Types;
 use crate::lang::MemberOf;
 use crate::names::{Source, Space};
@@ -70,6 +71,33 @@ impl<'a> Types<'a> {
         let list = t.child(class, Field::Bases).map_or(Vec::new(), |l| t.children(l).collect());
         let is_type = |n: &NodeId| matches!(t.role(*n), Role::Name | Role::Type);
         list.into_iter().filter(is_type).map(|n| self.of_node(n)).collect()
+    }
+
+    /// A constant of an enumeration or of a class, by the name of that.
+    pub fn is_constant(self, path: NodeId) -> bool {
+        let (s, t) = (self.s, &self.s.tree);
+        let Some((object, member)) = t.child(path, Field::Object).zip(t.child(path, Field::Member)) else {
+            return false;
+        };
+        let word = s.str(member);
+        if t.role(path) != Role::Member || !self.is_type(object) {
+            return false;
+        }
+        let of_it = self.owner(object);
+        let everyday = ["MaxValue", "MinValue", "NaN", "PositiveInfinity", "NegativeInfinity", "Epsilon"];
+        match of_it.kind() {
+            Kind::Primitive(w) => w != "string" && everyday.contains(&word),
+            Kind::Named { only_in: None, .. } => LIBRARY.is_enum(of_it),
+            _ => self.class(of_it).is_some_and(|(home, node)| {
+                let h = home.source();
+                let own = h.names.scope_of(node).and_then(|x| h.names.declared_as(x, Space::Values, word));
+                let declared = own.and_then(|b| h.tree.parent(h.names.binding(b).first));
+                let around = |p: NodeId| if h.tree.role(p) == Role::Assign { h.tree.parent(p) } else { Some(p) };
+                let field = declared.and_then(around).filter(|d| h.tree.role(*d) == Role::ClassField);
+                let of_enum = super::classes::class_word(h, node) == "enum";
+                field.is_some_and(|f| of_enum || super::has_word(h, f, "const"))
+            }),
+        }
     }
 
     pub fn member_named(self, word: NodeId) -> MemberOf {

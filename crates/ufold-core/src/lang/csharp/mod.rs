@@ -280,6 +280,9 @@ impl Semantics for CSharp {
         // what one method yields, another one can't hand on
         true
     }
+    fn is_constant(&self, source: &Source, path: NodeId, definitions: &Definitions) -> bool {
+        types::Types::new(source, definitions).is_constant(path)
+    }
     fn runs_when_read(&self, source: &Source, name: NodeId) -> bool {
         classes::runs_when_read(source, name)
     }
@@ -503,6 +506,10 @@ impl Modules for CSharp {
     }
     fn folders_share_names(&self) -> bool {
         true
+    }
+    fn sees_root(&self, from: &ModuleName, to: &ModuleName) -> bool {
+        // which files are of one assembly is said in files that are not read
+        from == to
     }
     fn imports_of(&self, _tree: &Tree, _statement: NodeId, _text: &str) -> Vec<ImportRef> {
         Vec::new()

@@ -321,27 +321,29 @@ impl<'a> Types<'a> {
         }
     }
 
-    /// What a member is taken from: a value, or a type.
-    pub fn owner(self, object: NodeId) -> Ty {
+    /// The name of a type stands there, not a value.
+    pub fn is_type(self, object: NodeId) -> bool {
         let (s, t) = (self.s, self.t());
-        if t.role(object) == Role::Type {
-            return self.of_node(object);
+        if t.role(object) != Role::Name || ["this", "base"].contains(&s.str(object)) {
+            return t.role(object) == Role::Type;
         }
-        if t.role(object) == Role::Name && !["this", "base"].contains(&s.str(object)) {
-            let target = s.names.at(object).and_then(|r| r.target);
-            let is_type = match target {
-                Some(b) => s.names.binding(b).space == Space::Types,
-                None => {
-                    let known = LIBRARY.class(s.str(object), 0).filter(|c| has_space(s, &c.space));
-                    known.is_some() && s.str(object).starts_with(char::is_uppercase)
-                        || (self.definitions)(s, s.str(object)).is_some()
-                }
-            };
-            if is_type {
-                return self.named(object, s.str(object), Vec::new()).unwrap_or(Ty::UNKNOWN);
+        match s.names.at(object).and_then(|r| r.target) {
+            Some(b) => s.names.binding(b).space == Space::Types,
+            None => {
+                let known = LIBRARY.class(s.str(object), 0).filter(|c| has_space(s, &c.space));
+                known.is_some() && s.str(object).starts_with(char::is_uppercase)
+                    || (self.definitions)(s, s.str(object)).is_some()
             }
         }
-        self.value(object)
+    }
+
+    /// What a member is taken from: a value, or a type.
+    pub fn owner(self, object: NodeId) -> Ty {
+        match (self.is_type(object), self.t().role(object)) {
+            (true, Role::Name) => self.named(object, self.s.str(object), Vec::new()).unwrap_or(Ty::UNKNOWN),
+            (true, _) => self.of_node(object),
+            _ => self.value(object),
+        }
     }
 
     /// What a member of a type is, or gives when it is called with these arguments; a dot before the name of one that is
