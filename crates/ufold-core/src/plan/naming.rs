@@ -248,8 +248,14 @@ const PUTS: &[&str] = &["add", "append", "put", "push", "send", "write", "emit",
 fn call_words(site: &Portion, call: NodeId) -> Option<Vec<String>> {
     let (s, t) = (site.source(), &site.source().tree);
     let callee = t.child(call, Field::Callee)?;
+    if s.lang.printers().contains(&s.str(callee)) {
+        return Some(vec!["print".into()]);
+    }
+    // where functions are written like classes, a word of its own makes objects
+    let cased = s.lang.function_name(&["work".into()], true, true).starts_with(char::is_uppercase);
+    let makes = is_class_like(s.str(callee)) && (!cased || s.lang.is_construction(s.str(call)));
     match t.role(callee) {
-        Role::Name if is_class_like(s.str(callee)) => Some([vec!["make".into()], words(s.str(callee))].concat()),
+        Role::Name if makes => Some([vec!["make".into()], words(s.str(callee))].concat()),
         Role::Name => Some(words(s.str(callee))),
         Role::Member => {
             let mut w = words(s.str(t.child(callee, Field::Member)?));

@@ -158,7 +158,9 @@ impl Runner {
         writeln!(input, "{}\t{main}", dir.display())?;
         input.flush()?;
         let mut head = String::new();
-        self.answers.read_line(&mut head)?;
+        if self.answers.read_line(&mut head)? == 0 {
+            return Err(std::io::ErrorKind::UnexpectedEof.into());
+        }
         let numbers: Vec<usize> = head.split_whitespace().map(|n| n.parse().expect("a number")).collect();
         let [status, out, err] = numbers[..] else { panic!("an answer of three numbers: {head}") };
         let (mut stdout, mut stderr) = (vec![0; out], vec![0; err]);
@@ -197,7 +199,12 @@ pub fn program(interpreter: &str, dir: &Path, main: &str) -> Output {
     if interpreter == CSHARP {
         static RUNNER: Mutex<Option<Runner>> = Mutex::new(None);
         let mut runner = RUNNER.lock().unwrap_or_else(|e| e.into_inner());
-        return runner.get_or_insert_with(Runner::csharp).run(dir, main).expect("the compiler answers");
+        let ran = runner.get_or_insert_with(Runner::csharp).run(dir, main);
+        return ran.unwrap_or_else(|e| {
+            // a function that calls itself without an end takes the runner along
+            *runner = None;
+            Output { status: status_of(1), stdout: Vec::new(), stderr: e.to_string().into_bytes() }
+        });
     }
     if interpreter == TSC {
         static RUNNER: Mutex<Option<Runner>> = Mutex::new(None);
