@@ -36,7 +36,10 @@ pub(crate) fn find(project: &Project, s: &Arc<Source>, node: NodeId, old: &str) 
 impl Member<'_> {
     fn of(&self, s: &Source, word: NodeId) -> MemberOf {
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
-        s.lang.member_of(s, word, &definitions)
+        let found = s.lang.member_of(s, word, &definitions);
+        // what its class extends may stand in the part that was not read
+        let open = s.names.at(word).is_some_and(|r| r.target.is_none() && !r.is_type());
+        if found == MemberOf::Other && open && !s.tree.errors().is_empty() { MemberOf::Unknown } else { found }
     }
 
     fn find(&self, s: &Arc<Source>, node: NodeId) -> Found<Typed> {

@@ -327,6 +327,11 @@ fn unparsed_beside(s: &crate::names::Source, span: Span) -> Option<usize> {
         return None;
     }
     let node = t.covering(span);
+    // what stands outside of classes, where nothing does, is of one that was not read
+    let of_class = t.ancestors(node).chain([node]).any(|a| t.role(a) == crate::tree::Role::Class);
+    if !of_class && !s.lang.has_free_functions(s) {
+        return t.errors().first().map(|e| s.lines.line(e.start));
+    }
     let functions = t.ancestors(node).chain([node]).filter(|a| t.role(*a).is_callable());
     let around = functions.min().map_or(t.span(crate::tree::Tree::ROOT), |f| t.span(f));
     let near = |e: &&Span| e.start <= around.end && around.start <= e.end;

@@ -48,13 +48,20 @@ impl<'a> Types<'a> {
         if path != s.path {
             return None;
         }
-        let own = s.names.in_module_as(Space::Types, &name).or_else(|| self.nested(&name));
-        if let Some(b) = own {
-            let class = t.parent(s.names.binding(b).first)?;
-            return (t.role(class) == Role::Class).then_some((Home::Own(s), class));
-        }
-        let (home, node) = (self.definitions)(s, &name)?;
-        (home.tree.role(node) == Role::Class).then_some((Home::Other(home), node))
+        // with its name space, or the class around it, before it
+        let simple = name.rsplit('.').next().unwrap_or(&name);
+        let own = s.names.in_module_as(Space::Types, simple).or_else(|| self.nested(simple));
+        let (home, class) = match own {
+            Some(b) => (Home::Own(s), t.parent(s.names.binding(b).first)?),
+            None => (self.definitions)(s, simple).map(|(home, node)| (Home::Other(home), node))?,
+        };
+        let there = home.source();
+        let is_class = there.tree.role(class) == Role::Class;
+        let fits = simple == name || {
+            let full = self.there(there).of_class(class);
+            matches!(full.kind(), Kind::Named { name: full, .. } if full == name || full.ends_with(&format!(".{name}")))
+        };
+        (is_class && fits).then_some((home, class))
     }
 
     /// Those that a class extends, as types by which they are known everywhere.

@@ -281,5 +281,5 @@ pub fn is_taken(s: &Source, name: NodeId) -> bool {
     let parameter = t.parent(s.names.binding(b).first).filter(|p| t.role(*p) == Role::Parameter);
     let by_reference = parameter.is_some_and(|p| ["ref", "out", "in"].iter().any(|w| has_word(s, p, w)));
     let of_object = s.str(name) == "this" || s.names.is_member(b) && !super::classes::is_static(s, b);
-    !by_reference && !(of_object && in_struct())
+    !(by_reference || of_object && in_struct())
 }
