@@ -33,8 +33,18 @@ pub fn parse(text: &str, lang: &dyn Language) -> Result<Tree, ParseError> {
     let grammar = lang.grammar();
     let mut parser = tree_sitter::Parser::new();
     parser.set_language(&grammar.language).map_err(|_| ParseError::Parser)?;
-    let parsed = parser.parse(&*lang.parsed(text), None).ok_or(ParseError::Parser)?;
-    let mut lowering = Lowering { text, grammar, lang, tree: Tree::default(), depth: 0, group: None };
+    let mut parsed = parser.parse(&*lang.parsed(text), None).ok_or(ParseError::Parser)?;
+    let mut tree = Tree::default();
+    if parsed.root_node().has_error()
+        && let Some((reduced, unread)) = lang.reduced(text)
+    {
+        let again = parser.parse(&reduced, None).ok_or(ParseError::Parser)?;
+        // what is no code either way is read as it stands
+        if !again.root_node().has_error() {
+            (parsed, tree.errors) = (again, unread);
+        }
+    }
+    let mut lowering = Lowering { text, grammar, lang, tree, depth: 0, group: None };
     lowering.tree.nodes.reserve(text.len() / 4);
     let mut cursor = parsed.walk();
     let root = Standing { node: cursor.node(), around: None, before: None };

@@ -4,6 +4,7 @@
 //! generated adds to partial classes. Statements at the top of a file are read, and no function is put among them.
 
 mod classes;
+mod conditions;
 mod declared;
 mod functions;
 mod grammar;
@@ -29,7 +30,7 @@ use super::{
     Suites, Syntax, Typing,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
-use crate::text::Edit;
+use crate::text::{Edit, Span};
 use crate::tree::{Field, Grammar, NodeId, Role, Standing, Tree};
 use crate::types::Ty;
 
@@ -59,6 +60,9 @@ impl Syntax for CSharp {
     }
     fn parsed<'t>(&self, text: &'t str) -> Cow<'t, str> {
         grammar::parsed(text)
+    }
+    fn reduced(&self, text: &str) -> Option<(String, Vec<Span>)> {
+        conditions::without(&grammar::parsed(text))
     }
     fn refine(&self, role: Role, field: Field, parent: Role, _first: bool, at: &Standing) -> (Role, Field) {
         grammar::refine(role, field, parent, at)

@@ -3,6 +3,7 @@
 use std::borrow::Cow;
 
 use crate::names::Source;
+use crate::text::Span;
 use crate::tree::{Field, Grammar, NodeId, Role, Standing, Tree};
 
 /// Code that was taken out of a file which holds it in a form of its own.
@@ -126,6 +127,10 @@ pub trait Syntax: Sync {
     /// The text that the parser gets, of the same length, where the grammar takes something for what it is not.
     fn parsed<'t>(&self, text: &'t str) -> Cow<'t, str> {
         Cow::Borrowed(text)
+    }
+    /// What the parser gets where that text is no code to it: one of the same length, without the places that are given.
+    fn reduced(&self, _text: &str) -> Option<(String, Vec<Span>)> {
+        None
     }
     /// The text that is read, where a file holds code in a form of its own; or why it can't be.
     fn script_of(&self, _file: &str) -> Option<Result<String, String>> {
