@@ -75,7 +75,8 @@ impl Everywhere<'_> {
 
     /// The word is another one afterwards.
     fn changed(&self, s: &Source, n: NodeId) -> bool {
-        self.files.iter().zip(&self.words).any(|(f, words)| f.old.path == s.path && words.contains(&n))
+        let other = |f: &File, map: &Map| map.get(&n).is_some_and(|m| f.new.str(*m) != f.old.str(n));
+        self.files.iter().zip(self.maps).any(|(f, map)| f.old.path == s.path && other(f, map))
     }
 
     /// Calls that give a value to the renamed parameter by its name.

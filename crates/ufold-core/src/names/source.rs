@@ -74,11 +74,13 @@ impl Source {
         self.told.get().and_then(|t| t.likely.get(&call).copied())
     }
 
-    /// Surely no other file imports it.
+    /// A call that sees, or is told, which function it is made from.
     pub fn reads_frame(&self, call: NodeId) -> bool {
         let callee = self.tree.child(call, Field::Callee).map(|c| self.str(c));
         callee.is_some_and(|c| self.lang.reads_frame(c, self.str(call))) || self.lang.tells_caller(self, call)
     }
+
+    /// Surely no other file imports it.
     pub fn is_alone(&self) -> bool {
         self.told.get().is_some_and(|t| t.alone)
     }
