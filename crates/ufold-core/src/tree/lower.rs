@@ -126,7 +126,9 @@ impl Lowering<'_> {
             self.tree.levels.insert(super::NodeId(id), levels);
         }
         use Role::*;
-        let solid = matches!(role, Literal | TemplateText | Fresh | Name | MemberName | Token | AsyncMark);
+        // a node around a word is that word
+        let word = matches!(role, Token | AsyncMark) && n.named_child_count() == 0;
+        let solid = word || matches!(role, Literal | TemplateText | Fresh | Name | MemberName);
         let has_children = cursor.goto_first_child();
         if has_children {
             if !solid {
