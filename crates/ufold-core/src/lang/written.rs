@@ -54,3 +54,39 @@ pub fn text_around<'s>(
     let marks = ['\\', '{', '}', '$', '`', '"', '\'', '\n'];
     (is_plain && !before.contains(marks) && !behind.contains(marks)).then_some((before, behind))
 }
+
+/// A list in as few lines as fit; `end` follows the last.
+pub fn filled(list: &[String], indent: &str, end: &str, width: usize) -> String {
+    let mut lines = vec![indent.to_string()];
+    for (i, item) in list.iter().enumerate() {
+        let more = if i + 1 == list.len() { end.len() } else { 1 };
+        let line = lines.last_mut().expect("never empty");
+        let space = if line.len() == indent.len() { "" } else { " " };
+        let fits = line.chars().count() + space.len() + item.chars().count() + more <= width;
+        if fits || space.is_empty() {
+            line.push_str(&format!("{space}{item}"));
+        } else {
+            lines.push(format!("{indent}{item}"));
+        }
+        if i + 1 < list.len() {
+            lines.last_mut().expect("never empty").push(',');
+        }
+    }
+    lines.join("\n")
+}
+
+/// In this file the brackets of most such nodes stand on lines of their own; those of one line do not count.
+pub fn opens_below(s: &Source, of: &[Role]) -> bool {
+    let t = &s.tree;
+    let bodies = t.ids().filter(|n| of.contains(&t.role(*n))).filter_map(|n| t.child(n, Field::Body));
+    let bodies = bodies.filter(|b| t.role(*b) == Role::Block && s.str(*b).contains('\n'));
+    let below = |b: NodeId| s.text[..t.span(b).start].rsplit('\n').next().is_some_and(|l| l.trim().is_empty());
+    let (own, all) = bodies.fold((0, 0), |(own, all), b| (own + usize::from(below(b)), all + 1));
+    own * 2 >= all
+}
+
+/// A word before a declaration.
+pub fn has_word(source: &Source, declaration: NodeId, word: &str) -> bool {
+    let t = &source.tree;
+    t.children(declaration).any(|c| matches!(t.role(c), Role::Token | Role::AsyncMark) && source.str(c) == word)
+}

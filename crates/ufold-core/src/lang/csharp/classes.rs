@@ -1,7 +1,7 @@
 //! What classes and their members say of themselves: who may use them, what is of the class and what of its objects.
 
-use crate::lang::{Definitions, Reach};
-use crate::names::{BindKind, BindingId, Names, ScopeKind, Source, Space, Use};
+use crate::lang::Reach;
+use crate::names::{BindingId, Names, ScopeKind, Source, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Whether what a bare name reaches in its file is surely what it means: no class on the way could have inherited another
@@ -103,53 +103,17 @@ pub fn runs_when_read(source: &Source, name: NodeId) -> bool {
     let Some(b) = source.names.at(name).and_then(|r| r.target).filter(|b| source.names.is_member(*b)) else {
         return false;
     };
-    let parent = t.parent(source.names.binding(b).first);
-    let functions = parent.into_iter().flat_map(|p| t.children(p)).filter(|c| t.role(*c) == Role::Function);
-    is_property(source, b) && functions.into_iter().any(|f| t.child(f, Field::Body).is_some())
-}
-
-/// Whether a class may have a member of that name from those that it extends, or from a part of it in another file.
-pub fn may_inherit(source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> bool {
-    let t = &source.tree;
-    if super::has_word(source, class, "partial") {
-        return true;
-    }
-    let Some(list) = t.child(class, Field::Bases) else { return false };
-    let named = |n: NodeId| match t.role(n) {
-        Role::Name => Some(source.str(n)),
-        Role::Type => t.children(n).find(|c| t.role(*c) == Role::Name).map(|c| source.str(c)),
-        _ => None,
-    };
-    t.children(list).filter_map(named).any(|base| {
-        // an interface gives no members to those who promise it
-        let own = (0..source.names.bindings.len() as u32).map(BindingId).find(|b| {
-            let x = source.names.binding(*b);
-            x.space == Space::Types && x.kind == BindKind::Class && x.name == base
-        });
-        let declared = own.and_then(|b| t.parent(source.names.binding(b).first)).filter(|c| t.role(*c) == Role::Class);
-        if let Some(c) = declared {
-            return class_word(source, c) != "interface"
-                && c != class
-                && (declares(source, c, name) || may_inherit(source, c, name, definitions));
-        }
-        match definitions(source, base) {
-            Some((home, c)) if home.tree.role(c) == Role::Class => {
-                class_word(&home, c) != "interface"
-                    && (declares(&home, c, name) || may_inherit(&home, c, name, definitions))
-            }
-            _ => !is_interface_name(base),
-        }
-    })
+    let Some(declared) = t.parent(source.names.binding(b).first) else { return false };
+    let mut functions = t.children(declared).filter(|c| t.role(*c) == Role::Function);
+    // a class below may have another one
+    let open = ["virtual", "abstract", "override"].iter().any(|w| super::has_word(source, declared, w));
+    is_property(source, b) && (open || functions.any(|f| t.child(f, Field::Body).is_some()))
 }
 
 /// By custom: `IShip`
-fn is_interface_name(name: &str) -> bool {
+pub fn is_interface_name(name: &str) -> bool {
     let mut chars = name.chars();
     chars.next() == Some('I') && chars.next().is_some_and(char::is_uppercase)
-}
-
-fn declares(source: &Source, class: NodeId, name: &str) -> bool {
-    source.names.scope_of(class).and_then(|x| source.names.declared_in(x, name)).is_some()
 }
 
 /// A call of a method of the file that asks the compiler for the name, the file or the line of who calls it.
@@ -164,5 +128,5 @@ pub fn tells_caller(source: &Source, call: NodeId) -> bool {
             ["[CallerMemberName", "[CallerLineNumber", "[CallerFilePath"].iter().any(|w| source.str(l).contains(w))
         })
     };
-    t.ids().any(asks)
+    source.text.contains("[Caller") && t.ids().any(asks)
 }

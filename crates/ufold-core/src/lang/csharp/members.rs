@@ -5,7 +5,7 @@
 
 use std::sync::Arc;
 
-use super::classes::is_sure;
+use super::classes::{class_word, is_interface_name, is_sure};
 use super::library::LIBRARY;
 use super::types::Types;
 use crate::lang::MemberOf;
@@ -101,10 +101,27 @@ impl<'a> Types<'a> {
                 let declared = own.and_then(|b| h.tree.parent(h.names.binding(b).first));
                 let around = |p: NodeId| if h.tree.role(p) == Role::Assign { h.tree.parent(p) } else { Some(p) };
                 let field = declared.and_then(around).filter(|d| h.tree.role(*d) == Role::ClassField);
-                let of_enum = super::classes::class_word(h, node) == "enum";
+                let of_enum = class_word(h, node) == "enum";
                 field.is_some_and(|f| of_enum || super::has_word(h, f, "const"))
             }),
         }
+    }
+
+    /// Whether a class may have a member of that name from those that it extends, or from a part of it in another file; an
+    /// interface gives none to those who promise it.
+    pub fn may_inherit(self, class: NodeId, name: &str) -> bool {
+        let Some(d) = self.deeper() else { return true };
+        super::has_word(self.s, class, "partial")
+            || d.bases(class).into_iter().any(|base| match (d.class(base), base.kind()) {
+                (Some((home, node)), _) => {
+                    let there = d.there(home.source());
+                    let declares = |x| there.s.names.declared_in(x, name).is_some();
+                    class_word(there.s, node) != "interface"
+                        && (there.s.names.scope_of(node).is_some_and(declares) || there.may_inherit(node, name))
+                }
+                (None, Kind::Named { name, .. }) => !is_interface_name(name.rsplit('.').next().unwrap_or("")),
+                _ => true,
+            })
     }
 
     pub fn member_named(self, word: NodeId) -> MemberOf {

@@ -25,6 +25,7 @@ mod written;
 
 use std::borrow::Cow;
 
+use super::written::has_word;
 use super::{
     Collections, Definitions, Doing, Layout, MemberOf, MethodKind, ModuleName, Modules, Passed, Scoping, Semantics,
     Suites, Syntax, Typing,
@@ -35,12 +36,6 @@ use crate::tree::{Field, Grammar, NodeId, Role, Standing, Tree};
 use crate::types::Ty;
 
 pub struct CSharp;
-
-/// A word before a declaration.
-fn has_word(source: &Source, declaration: NodeId, word: &str) -> bool {
-    let t = &source.tree;
-    t.children(declaration).any(|c| matches!(t.role(c), Role::Token | Role::AsyncMark) && source.str(c) == word)
-}
 
 impl Syntax for CSharp {
     fn name(&self) -> &'static str {
@@ -271,9 +266,6 @@ impl Scoping for CSharp {
     fn is_final(&self, source: &Source, member: BindingId) -> bool {
         classes::is_final(source, member)
     }
-    fn fields_have_one_word(&self) -> bool {
-        true
-    }
 }
 
 impl Semantics for CSharp {
@@ -458,7 +450,7 @@ impl Typing for CSharp {
         plain.map(str::to_string).or_else(|| spelling::spelled(self.type_of(source, first, definitions), source))
     }
     fn may_inherit(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> bool {
-        classes::may_inherit(source, class, name, definitions)
+        types::Types::new(source, definitions).may_inherit(class, name)
     }
     fn member_of(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
         types::Types::new(source, definitions).member_named(word)

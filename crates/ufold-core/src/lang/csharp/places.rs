@@ -64,7 +64,7 @@ fn may_be_left_out(s: &Source, node: NodeId) -> bool {
     let marked = |word: &str| {
         let named = |f: NodeId| t.child(f, Field::Name).is_some_and(|n| s.str(n) == word);
         let says = |f: NodeId| t.children(f).any(|c| t.role(c) == Role::Decorator && s.str(c).contains("Conditional("));
-        t.ids().any(|f| t.role(f) == Role::Function && named(f) && says(f))
+        s.text.contains("Conditional(") && t.ids().any(|f| t.role(f) == Role::Function && named(f) && says(f))
     };
     let of_builds = |c: &str| {
         ["Debug.", "Trace.", "Contract."].iter().any(|w| c.starts_with(w)) || marked(c.rsplit('.').next().unwrap_or(c))
@@ -242,14 +242,15 @@ pub fn doing(s: &Source, expression: NodeId) -> crate::lang::Doing {
                 _ => Doing::Anything,
             }
         }
-        Role::NotOp => Doing::Nothing,
-        Role::UnaryOp => {
-            let written = t.child(expression, Field::Type).is_some();
+        Role::UnaryOp | Role::NotOp => {
+            let written = t.child(expression, Field::Type);
+            // `x as T` asks, and converts nothing
+            let asks = written.is_some_and(|w| t.child(expression, Field::Expression).is_some_and(|x| x < w));
             let own = t.child(expression, Field::Expression).is_none_or(plain);
-            match (written, own) {
+            match (written.is_some(), own) {
+                _ if asks => Doing::Nothing,
                 (false, true) => Doing::Nothing,
                 (true, true) => Doing::MayThrow,
-                _ if s.str(expression).contains(" as ") => Doing::Nothing,
                 _ => Doing::Anything,
             }
         }

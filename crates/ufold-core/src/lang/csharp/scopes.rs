@@ -67,14 +67,10 @@ impl<'a> Walk<'a> {
             Role::TypeAlias => self.delegate(id, scope),
             Role::ClassField => self.field(id, scope),
             // the cases of a `switch` share one scope
-            Role::Block if t.parent(id).is_some_and(|p| t.role(p) == Role::Case) => {
-                self.hoist_functions(id, scope);
-                self.visit_all(self.children(id), scope)
-            }
+            Role::Block if t.parent(id).is_some_and(|p| t.role(p) == Role::Case) => self.statements(id, scope),
             Role::Block => {
                 let inner = self.b.open(id, ScopeKind::Block, Some(scope));
-                self.hoist_functions(id, inner);
-                self.visit_all(self.children(id), inner)
+                self.statements(id, inner)
             }
             Role::Switch
             | Role::CountedFor
@@ -243,8 +239,8 @@ impl<'a> Walk<'a> {
         own && t.parent(id).is_some_and(|p| t.role(p) != Role::Type)
     }
 
-    /// A local function is there in all of its block.
-    fn hoist_functions(&mut self, block: NodeId, scope: ScopeId) {
+    /// Of a block; a local function is there in all of it.
+    fn statements(&mut self, block: NodeId, scope: ScopeId) {
         let t = self.tree;
         for f in self.children(block).into_iter().filter(|f| t.role(*f) == Role::Function) {
             if let Some(n) = t.child(f, Field::Name).filter(|n| t.role(*n) == Role::Name) {
@@ -252,6 +248,7 @@ impl<'a> Walk<'a> {
                 self.b.hoist(scope, self.str(n));
             }
         }
+        self.visit_all(self.children(block), scope);
     }
 
     /// Members of a class before any of them is read.
@@ -320,10 +317,7 @@ impl<'a> Walk<'a> {
         for c in self.children(id) {
             match (t.field(c), t.role(c)) {
                 (Field::Name, _) => {}
-                (Field::Body, Role::Block) => {
-                    self.hoist_functions(c, inner);
-                    self.visit_all(self.children(c), inner)
-                }
+                (Field::Body, Role::Block) => self.statements(c, inner),
                 _ => self.visit(c, inner),
             }
         }
@@ -343,10 +337,7 @@ impl<'a> Walk<'a> {
                 Field::Name => {}
                 Field::TypeParams if t.role(c) == Role::TypeParams => {}
                 Field::Parameters => self.parameters(c, inner),
-                Field::Body if t.role(c) == Role::Block => {
-                    self.hoist_functions(c, inner);
-                    self.visit_all(self.children(c), inner)
-                }
+                Field::Body if t.role(c) == Role::Block => self.statements(c, inner),
                 _ => self.visit(c, inner),
             }
         }
@@ -362,10 +353,7 @@ impl<'a> Walk<'a> {
                     let name = t.subtree(c).find(|n| t.role(*n) == Role::Name);
                     name.into_iter().for_each(|n| self.bind(n, inner, BindKind::Parameter, Space::Values))
                 }
-                (Field::Body, Role::Block) => {
-                    self.hoist_functions(c, inner);
-                    self.visit_all(self.children(c), inner)
-                }
+                (Field::Body, Role::Block) => self.statements(c, inner),
                 _ => self.visit(c, inner),
             }
         }

@@ -7,6 +7,7 @@
 
 use super::classes::class_word;
 use super::library::{Answer, LIBRARY};
+use super::members::Home;
 use super::spelling::{has_space, literal, of, wider, word};
 use crate::lang::Definitions;
 use crate::names::{BindKind, BindingId, Source, Space, Use};
@@ -355,15 +356,10 @@ impl<'a> Types<'a> {
                 let seen = Ty::named("IEnumerable", vec![e]);
                 self.answered(LIBRARY.member(seen, name)?, arguments)
             }
-            Kind::Named { only_in: Some(path), name: class, arguments: given }
-                if path == self.s.path && given.is_empty() =>
-            {
-                let home = self.s.names.in_module_as(Space::Types, &class).or_else(|| self.nested(&class));
-                match home {
-                    Some(b) => self.inherited(self.t().parent(self.s.names.binding(b).first)?, name),
-                    None => self.elsewhere(&class, name),
-                }
-            }
+            Kind::Named { only_in: Some(_), arguments, .. } if arguments.is_empty() => match self.class(of_it)? {
+                (Home::Own(_), node) => self.inherited(node, name),
+                (Home::Other(home), node) => self.elsewhere(&home, node, name),
+            },
             // one of its constants
             Kind::Named { only_in: None, .. } if name.starts_with('.') && LIBRARY.is_enum(of_it) => Some(of_it),
             Kind::Named { only_in: None, .. } | Kind::Primitive(_) => {
@@ -396,14 +392,13 @@ impl<'a> Types<'a> {
     }
 
     /// A member of a class of another file, of a type that means the same here.
-    fn elsewhere(self, class: &str, name: &str) -> Option<Ty> {
-        let (home, node) = (self.definitions)(self.s, class)?;
-        let there = Types { s: &home, definitions: self.definitions, depth: self.depth }.deeper()?;
+    fn elsewhere(self, home: &Source, node: NodeId, name: &str) -> Option<Ty> {
+        let there = self.there(home).deeper()?;
         let found = there.inherited(node, name)?;
         match found.kind() {
             Kind::Named { only_in: Some(_), name, arguments } if arguments.is_empty() => {
                 let same = match (self.definitions)(self.s, &name) {
-                    Some((h, n)) => (there.definitions)(&home, &name)
+                    Some((h, n)) => (there.definitions)(home, &name)
                         .map_or(h.path == home.path, |(o, m)| (o.path.as_str(), m) == (h.path.as_str(), n)),
                     None => false,
                 };

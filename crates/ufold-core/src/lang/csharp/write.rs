@@ -1,21 +1,16 @@
 //! Writing C#: a method and a call of it, with its brackets where the file has them.
 
+use crate::lang::written::filled;
 use crate::lang::{CallParts, FunctionParts, MethodKind, Reach, Target};
 use crate::names::Source;
-use crate::tree::{Field, Role};
+use crate::tree::Role;
 
 /// Longest line of a head.
 pub(super) const WIDTH: usize = 100;
 
-/// In this file the bracket of a method stands on a line of its own.
+/// In this file brackets stand on lines of their own.
 pub(super) fn opens_below(s: &Source) -> bool {
-    let t = &s.tree;
-    let has_body = |n: &crate::tree::NodeId| matches!(t.role(*n), Role::Function | Role::Class | Role::If);
-    let of_lines = |b: &crate::tree::NodeId| t.role(*b) == Role::Block && s.str(*b).contains('\n');
-    let bodies = t.ids().filter(has_body).filter_map(|f| t.child(f, Field::Body)).filter(of_lines);
-    let below = |at: usize| s.text[..at].rsplit('\n').next().is_some_and(|l| l.trim().is_empty());
-    let (own, all) = bodies.fold((0, 0), |(own, all), b| (own + usize::from(below(t.span(b).start)), all + 1));
-    own * 2 >= all
+    crate::lang::written::opens_below(s, &[Role::Function, Role::Class, Role::If])
 }
 
 /// A head and what follows it in brackets.
@@ -64,7 +59,7 @@ pub fn function(s: &Source, p: &FunctionParts) -> String {
         line
     } else {
         let inner = format!("{}{}", p.indent, p.unit);
-        format!("{}{head}(\n{})", p.indent, filled(&all, &inner, ")"))
+        format!("{}{head}(\n{})", p.indent, filled(&all, &inner, ")", WIDTH))
     };
     out.push_str(&block(s, &head, &p.body, &p.indent));
     out.push('\n');
@@ -82,26 +77,6 @@ fn doc(text: &str, indent: &str) -> String {
             format!("{indent}/// <summary>\n{body}{indent}/// </summary>\n")
         }
     }
-}
-
-/// A list in as few lines as fit; `end` follows the last.
-pub(super) fn filled(list: &[String], indent: &str, end: &str) -> String {
-    let mut lines = vec![indent.to_string()];
-    for (i, item) in list.iter().enumerate() {
-        let more = if i + 1 == list.len() { end.len() } else { 1 };
-        let line = lines.last_mut().expect("never empty");
-        let space = if line.len() == indent.len() { "" } else { " " };
-        let fits = line.chars().count() + space.len() + item.chars().count() + more <= WIDTH;
-        if fits || space.is_empty() {
-            line.push_str(&format!("{space}{item}"));
-        } else {
-            lines.push(format!("{indent}{item}"));
-        }
-        if i + 1 < list.len() {
-            lines.last_mut().expect("never empty").push(',');
-        }
-    }
-    lines.join("\n")
 }
 
 /// What stands before the call, and statements before that.
@@ -144,7 +119,7 @@ pub fn call(_source: &Source, p: &CallParts) -> String {
         return before + &one;
     }
     let inner = format!("{}{}", p.indent, p.unit);
-    format!("{before}{head}{}(\n{});", p.callee, filled(&p.arguments, &inner, ");"))
+    format!("{before}{head}{}(\n{});", p.callee, filled(&p.arguments, &inner, ");", WIDTH))
 }
 
 /// `if (F(a)) { return; }`, or the same with a value that is kept for a moment.

@@ -24,6 +24,7 @@ mod project_tests;
 #[cfg(test)]
 mod tests;
 
+use super::written::has_word;
 use super::{
     Collections, Definitions, Doing, Layout, Look, MemberOf, MethodKind, ModuleName, Modules, Scoping, Semantics,
     Suites, Syntax, Typing,
@@ -257,12 +258,6 @@ impl Scoping for Java {
     fn is_final(&self, source: &Source, member: BindingId) -> bool {
         scopes::is_final(source, member)
     }
-}
-
-/// A word before a declaration.
-fn has_word(source: &Source, declaration: NodeId, word: &str) -> bool {
-    let t = &source.tree;
-    t.children(declaration).any(|c| t.role(c) == Role::Token && source.str(c) == word)
 }
 
 impl Semantics for Java {

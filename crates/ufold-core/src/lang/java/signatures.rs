@@ -1,7 +1,8 @@
 //! A parameter more for a method that is there, alone or with an overload for those who call it as before.
 
-use super::write::{WIDTH, filled, finals};
+use super::write::{WIDTH, finals};
 use crate::lang::Signature;
+use crate::lang::written::filled;
 use crate::names::Source;
 use crate::text::{Edit, indent_at};
 use crate::tree::{Field, NodeId, Role};
@@ -56,7 +57,7 @@ pub fn kept(s: &Source, function: NodeId, p: &Signature) -> Option<Edit> {
     let mut call = format!("{indent}{unit}{word}{callee}({});", given.join(", "));
     if call.chars().count() > WIDTH {
         let inner = format!("{indent}{unit}{unit}{unit}");
-        call = format!("{indent}{unit}{word}{callee}(\n{});", filled(&given, &inner, ");"));
+        call = format!("{indent}{unit}{word}{callee}(\n{});", filled(&given, &inner, ");", WIDTH));
     }
     Some(Edit::new(at, at, format!("{{\n{call}\n{indent}}}\n\n{indent}{head}")))
 }

@@ -1,6 +1,6 @@
 //! Writing Java: a method and a call of it.
 
-use crate::lang::written::doc_comment;
+use crate::lang::written::{doc_comment, filled};
 use crate::lang::{CallParts, FunctionParts, MethodKind, Reach, Target};
 use crate::names::Source;
 use crate::text::Edit;
@@ -72,31 +72,11 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
         out.push_str(&line);
     } else {
         let inner = format!("{}{}{}", p.indent, p.unit, p.unit);
-        let rows = filled(&parameters, &inner, &format!("){throws} {{"));
+        let rows = filled(&parameters, &inner, &format!("){throws} {{"), WIDTH);
         out.push_str(&format!("{}{head}(\n{rows}){throws} {{", p.indent));
     }
     out.push_str(&format!("\n{}\n{}}}\n", p.body, p.indent));
     out
-}
-
-/// A list in as few lines as fit; `end` follows the last.
-pub(super) fn filled(list: &[String], indent: &str, end: &str) -> String {
-    let mut lines = vec![indent.to_string()];
-    for (i, item) in list.iter().enumerate() {
-        let more = if i + 1 == list.len() { end.len() } else { 1 };
-        let line = lines.last_mut().expect("never empty");
-        let space = if line.len() == indent.len() { "" } else { " " };
-        let fits = line.chars().count() + space.len() + item.chars().count() + more <= WIDTH;
-        if fits || space.is_empty() {
-            line.push_str(&format!("{space}{item}"));
-        } else {
-            lines.push(format!("{indent}{item}"));
-        }
-        if i + 1 < list.len() {
-            lines.last_mut().expect("never empty").push(',');
-        }
-    }
-    lines.join("\n")
 }
 
 pub fn call(_source: &Source, p: &CallParts) -> String {
@@ -126,7 +106,7 @@ fn plain_call(p: &CallParts) -> String {
         return one;
     }
     let inner = format!("{}{}{}", p.indent, p.unit, p.unit);
-    format!("{head}{}(\n{});", p.callee, filled(&p.arguments, &inner, ");"))
+    format!("{head}{}(\n{});", p.callee, filled(&p.arguments, &inner, ");", WIDTH))
 }
 
 /// `if (f(a)) return;`, or the same with a value that is kept for a moment.

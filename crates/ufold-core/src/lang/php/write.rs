@@ -1,7 +1,7 @@
 //! Writing PHP: a function or a private method, a call, a return.
 
 use crate::lang::values::Derivation;
-use crate::lang::written::doc_comment;
+use crate::lang::written::{doc_comment, opens_below};
 use crate::lang::{CallParts, FunctionParts, MethodKind, Reach, Signature, Target};
 use crate::names::Source;
 use crate::text::Edit;
@@ -31,7 +31,8 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
     let line = format!("{}{head}({}){returns}", p.indent, params.join(", "));
     let mut out = p.doc.as_ref().map_or(String::new(), |d| doc_comment(d, &p.indent));
     if line.chars().count() <= WIDTH {
-        let open = if opens_below(source) { format!("\n{}{{\n", p.indent) } else { " {\n".to_string() };
+        let open =
+            if opens_below(source, &[Role::Function]) { format!("\n{}{{\n", p.indent) } else { " {\n".to_string() };
         out.push_str(&line);
         out.push_str(&open);
     } else {
@@ -42,15 +43,6 @@ pub fn function(source: &Source, p: &FunctionParts) -> String {
     out.push_str(&p.body);
     out.push_str(&format!("\n{}}}\n", p.indent));
     out
-}
-
-/// In this file the bracket of a function stands on a line of its own.
-fn opens_below(s: &Source) -> bool {
-    let t = &s.tree;
-    let functions = t.ids().filter(|n| t.role(*n) == Role::Function).filter_map(|f| t.child(f, Field::Body));
-    let below = |b: &NodeId| s.text[..t.span(*b).start].rsplit('\n').next().is_some_and(|l| l.trim().is_empty());
-    let (own, all) = functions.fold((0, 0), |(own, all), b| (own + usize::from(below(&b)), all + 1));
-    own * 2 >= all
 }
 
 pub fn call(_source: &Source, p: &CallParts) -> String {

@@ -93,7 +93,9 @@ fn named(m: &Moving, name: &str, along: bool) -> Found<Vec<Member>> {
 /// The member needs no object, and is nothing that its own class must have.
 pub(in crate::step) fn may_go(project: &Project, s: &Source, node: NodeId) -> Found<()> {
     let refuse = |code: Code, why: String| Err(vec![reason(s, node, code, why)]);
-    let of = s.lang.bases().expect("the classes fit");
+    let Some(of) = s.lang.bases() else {
+        return refuse(Code::NoStepYet, "members of classes can't be moved yet in this language".into());
+    };
     if !of.is_of_class(s, node) {
         return refuse(Code::NeedsClass, "it belongs to the objects of its class".into());
     }
