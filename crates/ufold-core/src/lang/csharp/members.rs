@@ -3,30 +3,13 @@
 //! A class is known by its name space and the classes around it. What a class has that is in no file, or of which two
 //! files have a part, is unknown: never another one's for sure.
 
-use std::sync::Arc;
-
 use super::classes::{class_word, is_interface_name, is_sure};
 use super::library::LIBRARY;
-use super::types::Types;
+use super::types::{Home, Types};
 use crate::lang::MemberOf;
 use crate::names::{Source, Space};
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::{Kind, Ty};
-
-/// A class of the project.
-pub enum Home<'a> {
-    Own(&'a Source),
-    Other(Arc<Source>),
-}
-
-impl Home<'_> {
-    pub fn source(&self) -> &Source {
-        match self {
-            Home::Own(s) => s,
-            Home::Other(s) => s,
-        }
-    }
-}
 
 impl<'a> Types<'a> {
     /// A class as a type by which it is known everywhere.

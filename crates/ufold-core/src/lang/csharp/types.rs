@@ -5,14 +5,30 @@
 //! local that is `var` has the type of its value. Fails (tells nothing) for members of classes that are in no file of the
 //! project which this one finds.
 
+use std::sync::Arc;
+
 use super::classes::class_word;
 use super::library::{Answer, LIBRARY};
-use super::members::Home;
 use super::spelling::{has_space, literal, of, wider, word};
 use crate::lang::Definitions;
 use crate::names::{BindKind, BindingId, Source, Space, Use};
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::{Kind, Ty};
+
+/// A class of the project.
+pub enum Home<'a> {
+    Own(&'a Source),
+    Other(Arc<Source>),
+}
+
+impl Home<'_> {
+    pub fn source(&self) -> &Source {
+        match self {
+            Home::Own(s) => s,
+            Home::Other(s) => s,
+        }
+    }
+}
 
 /// Deeper chains of inference are given up.
 const MOST_STEPS: usize = 12;
