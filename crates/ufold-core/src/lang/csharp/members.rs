@@ -7,7 +7,7 @@ use super::classes::{class_word, is_interface_name, is_sure};
 use super::library::LIBRARY;
 use super::types::{Home, Types};
 use crate::lang::MemberOf;
-use crate::names::{Source, Space};
+use crate::names::Space;
 use crate::tree::{Field, NodeId, Role, Tree};
 use crate::types::{Kind, Ty};
 
