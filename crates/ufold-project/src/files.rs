@@ -1,6 +1,6 @@
 //! The files of a project that are scanned, and why others are not.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashSet};
 use std::io::{BufReader, Read};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -273,6 +273,10 @@ pub struct Disk<'a> {
     skipped: &'a [Skipped],
     /// Which words stand in files that are no scanned sources.
     others: OnceLock<Vec<Other>>,
+    /// Files that are no sources.
+    beside: OnceLock<Vec<String>>,
+    /// Their folders, each with the end of a name in it.
+    ends: OnceLock<HashSet<(String, String)>>,
     /// Bytes of texts that may still be kept.
     room: AtomicUsize,
 }
@@ -291,7 +295,13 @@ const KEPT_TEXTS: usize = 32 << 20;
 
 impl<'a> Disk<'a> {
     pub fn new(root: &'a Path, scanned: &'a Scanned) -> Disk<'a> {
-        Disk { root, skipped: &scanned.skipped, others: OnceLock::new(), room: AtomicUsize::new(KEPT_TEXTS) }
+        let (others, beside, ends) = (OnceLock::new(), OnceLock::new(), OnceLock::new());
+        Disk { root, skipped: &scanned.skipped, others, beside, ends, room: AtomicUsize::new(KEPT_TEXTS) }
+    }
+
+    fn beside(&self) -> &[String] {
+        let all = || stamps(self.root).into_keys().filter(|p| lang::for_path(p).is_none()).collect();
+        self.beside.get_or_init(all)
     }
 
     /// The text of a file that is no scanned source.
@@ -307,8 +317,7 @@ impl<'a> Disk<'a> {
                 self.skipped.iter().filter(|s| !s.why.starts_with(VENDORED_WHY) && !s.why.contains("around line"));
             let sources = own.map(|s| (s.file.clone(), true));
             let made = |p: &str| p.split('/').any(|folder| MADE_AGAIN.contains(&folder));
-            let rest = stamps(self.root).into_keys().filter(|p| lang::for_path(p).is_none() && !made(p));
-            let rest = rest.map(|p| (p, false));
+            let rest = self.beside().iter().filter(|p| !made(p)).map(|p| (p.clone(), false));
             let all: Vec<(String, bool)> = sources.chain(rest).collect();
             let other = |(path, is_source): (String, bool)| {
                 let words = WordSet::of(&self.other_text(&path).unwrap_or_default());
@@ -364,6 +373,13 @@ impl Sources for Disk<'_> {
             out.extend(by_path.into_iter().chain(lines));
         }
         out
+    }
+    fn has_file(&self, folder: &str, ending: &str) -> bool {
+        let ends = self.ends.get_or_init(|| {
+            let parts = self.beside().iter().map(|p| p.rsplit_once('/').unwrap_or(("", p)));
+            parts.filter_map(|(folder, name)| Some((folder.into(), name[name.rfind('.')?..].into()))).collect()
+        });
+        ends.contains(&(folder.to_string(), ending.to_string()))
     }
 }
 

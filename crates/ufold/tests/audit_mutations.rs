@@ -25,6 +25,10 @@ impl Sources for Memory<'_> {
         let found = self.0.iter().find(|f| f.0 == path);
         found.map(|f| f.1.as_str().into()).ok_or_else(|| format!("no {path}"))
     }
+    fn has_file(&self, folder: &str, ending: &str) -> bool {
+        let parts = |f: &(String, String)| f.0.rsplit_once('/').map_or(("".into(), f.0.clone()), |(d, n)| (d.to_string(), n.into()));
+        self.0.iter().map(parts).any(|(d, n)| d == folder && n.ends_with(ending))
+    }
 }
 
 fn facts_of(case: &Case) -> Vec<FileFacts> {

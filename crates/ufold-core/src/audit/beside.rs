@@ -61,6 +61,7 @@ impl Check<'_> {
         match reach {
             Reach::All => true,
             Reach::Near => s.path == self.home.path || self.in_one_package(s),
+            Reach::Below if s.lang.hides_below() => self.stands_below(),
             Reach::Below => s.path == self.home.path || self.in_one_package(s) || self.stands_below(),
             Reach::Own => s.path == self.home.path,
         }

@@ -77,6 +77,7 @@ impl Check<'_> {
         let (Some(o), Some(m)) = (t.child(callee, Field::Object), t.child(callee, Field::Member)) else { return false };
         let class = home_class.and_then(|c| h.tree.child(c, Field::Name));
         let outermost = home_class.is_some_and(|c| class_around(h, c).is_none());
+        let generic = |c: NodeId| h.tree.child(c, Field::TypeParams).is_some();
         let names_class = t.role(o) == Role::Name && class.is_some_and(|c| h.str(c) == s.str(o));
         // a variable of that name would be meant first
         let is_type = s.names.at(o).is_some_and(|r| r.target.is_none_or(|b| s.names.binding(b).space == Space::Types));
@@ -85,8 +86,9 @@ impl Check<'_> {
             .is_some_and(|f| self.project.entity(s, s.str(o)) == crate::index::Entity::Member(f, s.str(o).to_string()));
         s.str(m) == self.function.name
             && is_static
-            && !is_private
+            && !h.lang.hides_from_others(h, self.definition)
             && outermost
+            && (h.lang.generic_classes_have_names() || !home_class.is_some_and(generic))
             && names_class
             && is_type
             && reached
@@ -190,8 +192,8 @@ impl Check<'_> {
         };
         let own = member_of(h, b, class_around(h, self.definition));
         let declared = own.and_then(|first| h.tree.parent(first));
-        let open = declared
-            .is_none_or(|d| !h.lang.hides_member(h, d) && !h.tree.parent(d).is_some_and(|f| h.lang.hides_member(h, f)));
+        let field = |d: NodeId| h.tree.parent(d).filter(|f| h.tree.role(*f) == Role::ClassField).unwrap_or(d);
+        let open = declared.is_none_or(|d| !h.lang.hides_member(h, field(d)));
         let around = class_around(o, a);
         let below = around.and_then(|c| self.below_home(c));
         let overrides = member_of(o, a, around).is_some();

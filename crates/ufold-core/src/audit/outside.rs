@@ -3,6 +3,7 @@
 use rustc_hash::FxHashMap;
 
 use super::{Opinion, Pair, object};
+use crate::find::FileFacts;
 use crate::index::Project;
 use crate::names::{ImportRef, Names, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
@@ -170,7 +171,32 @@ impl Walk<'_> {
         }
         n.parent(id) == Some(Tree::ROOT)
             && self.p.inserted.iter().any(|s| s.contains(n.span(id)))
-            && (matches!(n.role(id), Role::ImportFrom | Role::Declare) && imports_it() || self.is_carried(id))
+            && (matches!(n.role(id), Role::ImportFrom | Role::Declare) && (imports_it() || self.opens_space(id))
+                || self.is_carried(id))
+    }
+
+    /// It opens the name space of the function's class, which gives no other name of the file another meaning, and adds no
+    /// member of a name that stands in it.
+    fn opens_space(&self, id: NodeId) -> bool {
+        let (old, new, p) = (&self.p.old, &self.p.new, self.project);
+        let Some((home, (was, now))) = self.home.zip(old.name_spaces().zip(new.name_spaces())) else { return false };
+        let space = p.facts[home].spaces.as_ref().and_then(|s| s.own.clone()).unwrap_or_default();
+        let mut more = was.opened.clone();
+        let at = now.opened.iter().position(|o| *o == space).unwrap_or(more.len()).min(more.len());
+        more.insert(at, space.clone());
+        let only = more == now.opened && was.own == now.own && was.for_all == now.for_all;
+        let said: Vec<&str> = new.str(id).trim_end_matches(';').split_whitespace().collect();
+        let words = || old.tree.ids().filter(|n| old.tree.is_leaf(*n));
+        let beside = |f: &&FileFacts| f.spaces.as_ref().is_some_and(|s| s.own.as_ref() == Some(&space));
+        let adds = |f: &FileFacts| {
+            let added = f.spaces.as_ref().map_or(&[][..], |s| &s.added);
+            words().any(|n| old.tree.role(n) == Role::MemberName && added.iter().any(|a| a == old.str(n)))
+        };
+        let same = |n: NodeId| {
+            let free = old.names.at(n).is_some_and(|r| r.target.is_none());
+            !free || p.facts.iter().filter(beside).all(|f| !f.shared.iter().any(|c| c == old.str(n)))
+        };
+        only && said.last() == Some(&space.as_str()) && words().all(same) && !p.facts.iter().filter(beside).any(adds)
     }
 
     /// An import in the function's file, of names that meant nothing there, by which nothing is loaded that its users do

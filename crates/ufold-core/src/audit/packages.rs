@@ -12,6 +12,7 @@ impl Check<'_> {
     /// Each class, constructor and member that the function names is open to all, or of the function's own package.
     pub(super) fn names_what_is_seen(&self) -> Opinion<()> {
         let h = self.home;
+        self.has_the_same_added()?;
         if !h.names.members_in_sight || self.in_one_package(self.old()) {
             return Ok(());
         }
@@ -23,6 +24,33 @@ impl Check<'_> {
             };
             if hidden {
                 return object(h, n, format!("`{}` is not seen in this package", h.str(n)));
+            }
+        }
+        Ok(())
+    }
+
+    /// Members that other classes add come from the same ones as in the copy's file, and the words of what the function says
+    /// of its types mean the same; but for what the language's own functions are.
+    fn has_the_same_added(&self) -> Opinion<()> {
+        let (o, h, p) = (self.old(), self.home, self.project);
+        if h.name_spaces().is_none() || o.path == h.path {
+            return Ok(());
+        }
+        let body = h.tree.child(self.definition, Field::Body);
+        let results = ["int", h.lang.no_result_type()].map(|r| h.lang.function_type(&[], &[r.to_string()]));
+        let functions: Vec<&str> = results.iter().flatten().filter_map(|f| f.split('<').next()).collect();
+        for n in h.tree.subtree(self.definition).filter(|n| h.tree.is_leaf(*n)) {
+            let word = h.str(n);
+            let inside = body.is_some_and(|b| h.tree.contains(b, n));
+            if inside && h.tree.role(n) == Role::MemberName && p.adding(o, word) != p.adding(h, word) {
+                return object(h, n, format!("`{word}` may be another class's here"));
+            }
+            let is_type = h.names.at(n).is_some_and(|r| r.is_type() && r.target.is_none());
+            let was = p.entity(o, word);
+            let function = functions.contains(&word) && !matches!(was, Entity::Member(..) | Entity::Unknown(..));
+            let same = was == p.entity(h, word) || function;
+            if is_type && !inside && !same {
+                return object(h, n, format!("`{word}` is another type in the copy's file"));
             }
         }
         Ok(())

@@ -55,7 +55,7 @@ pub(super) fn sees(h: &Source, declaration: NodeId, s: &Source, place: NodeId) -
         return true;
     }
     let near = h.package() == s.package();
-    let open = |d: NodeId| !h.lang.hides_member(h, d) && (near || h.lang.is_open(h, d));
+    let open = |d: NodeId| !h.lang.hides_from_others(h, d) && (near || h.lang.is_open(h, d));
     let around =
         std::iter::once(declaration).chain(h.tree.ancestors(declaration).filter(|a| h.tree.role(*a) == Role::Class));
     around.into_iter().all(open)

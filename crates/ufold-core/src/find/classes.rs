@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::lang::Language;
 use crate::text::LineIndex;
 use crate::tree::{Field, NodeId, Role, Tree};
 
@@ -73,4 +74,14 @@ pub(super) fn facts(t: &Tree, text: &str, lines: &LineIndex) -> Vec<ClassFact> {
         (!members.is_empty()).then(|| ClassFact { name: t.text(name, text).to_string(), members })
     };
     tops.filter_map(of).collect()
+}
+
+/// Names of the classes that other files see without naming this one.
+pub fn shared(tree: &Tree, text: &str, lang: &dyn Language) -> Vec<String> {
+    if !lang.packages_share_names() {
+        return Vec::new();
+    }
+    let classes = tree.children(Tree::ROOT).filter(|c| tree.role(*c) == Role::Class);
+    let names = classes.filter_map(|c| tree.child(c, Field::Name));
+    names.map(|n| tree.text(n, text).to_string()).collect()
 }

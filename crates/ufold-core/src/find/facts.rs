@@ -9,7 +9,7 @@ use serde::{Deserialize, Serialize};
 use super::classes::{self, ClassFact};
 use super::imported::{self, ImportFact};
 use super::measures::{Measure, Measures};
-use crate::lang::Following;
+use crate::lang::{Following, NameSpaces};
 use crate::text::LineIndex;
 use crate::tree::{Field, NodeId, Role, Tree, mix};
 
@@ -94,6 +94,8 @@ pub struct FileFacts {
     /// Classes that other files of the package see without naming this one.
     #[serde(default)]
     pub shared: Vec<String>,
+    #[serde(default)]
+    pub spaces: Option<NameSpaces>,
     /// What those who import its names see change.
     #[serde(default)]
     pub following: Following,
@@ -141,6 +143,7 @@ impl FileFacts {
             plain: self.plain,
             module_system: self.module_system.clone(),
             shared: self.shared.clone(),
+            spaces: self.spaces.clone(),
             following: self.following.clone(),
             edition: self.edition,
             crowded: self.crowded,
@@ -248,11 +251,8 @@ pub fn facts(path: &str, text: &str, tree: &Tree, lang: &dyn crate::lang::Langua
     f.imports = imported::imports(tree, text, lang);
     f.following = lang.following(tree, text);
     f.classes = classes::facts(tree, text, &lines);
-    if lang.packages_share_names() {
-        let classes = tree.children(Tree::ROOT).filter(|c| tree.role(*c) == Role::Class);
-        let names = classes.filter_map(|c| tree.child(c, Field::Name));
-        f.shared = names.map(|n| text[tree.span(n).start..tree.span(n).end].to_string()).collect();
-    }
+    f.shared = classes::shared(tree, text, lang);
+    f.spaces = lang.name_spaces(tree, text);
     f
 }
 

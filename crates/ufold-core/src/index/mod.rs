@@ -33,6 +33,7 @@ pub(crate) mod quiet;
 pub(crate) mod references;
 pub(crate) mod seen;
 pub(crate) mod shapes;
+pub(crate) mod spaces;
 pub(crate) mod target;
 #[cfg(test)]
 mod tests;

@@ -11,6 +11,8 @@ use crate::names::ImportRef;
 /// What an import in a file, of that module, names.
 type Resolve<'a> = dyn Fn(usize, &Option<ModuleName>, &ImportRef) -> Vec<usize> + 'a;
 
+type Found<'a> = (&'a dyn Fn(&str) -> Option<usize>, &'a dyn Fn(&str) -> bool);
+
 /// Who imports whom.
 pub struct Modules {
     names: Vec<Option<ModuleName>>,
@@ -44,8 +46,8 @@ fn turned(edges: &[Vec<usize>]) -> Vec<Vec<usize>> {
 }
 
 impl Modules {
-    /// `index`: the file of a path.
-    pub(super) fn new(facts: &[FileFacts], index: &dyn Fn(&str) -> Option<usize>, resolve: &Resolve) -> Modules {
+    /// `index`: the file of a path; `exists`: one is there, scanned or not.
+    pub(super) fn new(facts: &[FileFacts], (index, exists): Found, resolve: &Resolve) -> Modules {
         let n = facts.len();
         let mut m = Modules {
             names: Vec::new(),
@@ -59,9 +61,8 @@ impl Modules {
             relative: FxHashSet::default(),
             bases: OnceLock::new(),
         };
-        let exists = |p: &str| index(p).is_some();
         for f in facts {
-            m.names.push(lang::by_name(&f.language).and_then(|l| l.module_name(&f.path, &exists)));
+            m.names.push(lang::by_name(&f.language).and_then(|l| l.module_name(&f.path, exists)));
         }
         let relative = facts.iter().filter(|f| f.imports_relative());
         m.relative = relative.map(|f| f.folder().to_string()).collect();

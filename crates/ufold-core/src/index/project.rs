@@ -10,6 +10,7 @@ use crate::index::following;
 use crate::index::frames::Lookers;
 use crate::index::known_classes::KnownClasses;
 use crate::index::modules::Modules;
+use crate::index::spaces::Sharing;
 use crate::lang::{self, ModuleName};
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::tree::{Field, NodeId, Role};
@@ -22,6 +23,10 @@ pub trait Sources: Sync {
     /// that have one of these forms of it in them or in their paths.
     fn mentions(&self, _name: &str, _forms: &[String]) -> Vec<Mention> {
         Vec::new()
+    }
+    /// A file that was not scanned stands in this folder, and its name ends so.
+    fn has_file(&self, _folder: &str, _ending: &str) -> bool {
+        false
     }
 }
 
@@ -56,9 +61,6 @@ impl Kept {
     }
 }
 
-/// Files by their folder and a class in them that the folder's files share.
-type SharedNames = FxHashMap<String, FxHashMap<String, usize>>;
-
 pub struct Project<'a> {
     pub facts: &'a [FileFacts],
     texts: &'a dyn Sources,
@@ -68,9 +70,7 @@ pub struct Project<'a> {
     /// Texts that were looked through; none for what can't be read.
     seen: RwLock<FxHashMap<usize, Option<Arc<str>>>>,
     modules: OnceLock<Modules>,
-    shared: OnceLock<SharedNames>,
-    /// The file that has a class of a language's name; none where several have.
-    everywhere: OnceLock<FxHashMap<(String, String), Option<usize>>>,
+    pub(super) sharing: Sharing,
     /// Functions that look at those which called them, by the family of their language.
     pub(super) lookers: Mutex<FxHashMap<&'static str, Arc<Lookers>>>,
     pub(super) classes: KnownClasses,
@@ -94,7 +94,7 @@ pub struct NewFile {
 impl<'a> Project<'a> {
     pub fn new(facts: &'a [FileFacts], texts: &'a dyn Sources) -> Self {
         let by_path = facts.iter().enumerate().map(|(i, f)| (f.path.as_str(), i)).collect();
-        let (modules, shared, everywhere) = (OnceLock::new(), OnceLock::new(), OnceLock::new());
+        let (modules, sharing) = (OnceLock::new(), Sharing::default());
         let (read, resolved_before) = (Mutex::default(), Mutex::default());
         let (seen, lookers) = (RwLock::default(), Mutex::default());
         Self {
@@ -105,8 +105,7 @@ impl<'a> Project<'a> {
             read,
             seen,
             modules,
-            shared,
-            everywhere,
+            sharing,
             lookers,
             classes: KnownClasses::default(),
             resolved_before,
@@ -269,12 +268,21 @@ impl<'a> Project<'a> {
     }
 
     fn module_name(&self, path: &str) -> Option<ModuleName> {
-        lang::for_path(path)?.module_name(path, &|p| self.by_path.contains_key(p))
+        lang::for_path(path)?.module_name(path, &|p| self.exists(p))
+    }
+
+    /// A file is there; `*` in the place of its name is any one that was not scanned.
+    pub(crate) fn exists(&self, path: &str) -> bool {
+        let (folder, name) = path.rsplit_once('/').unwrap_or(("", path));
+        match name.strip_prefix('*') {
+            Some(ending) => self.texts.has_file(folder, ending),
+            None => self.by_path.contains_key(path),
+        }
     }
 
     pub fn modules(&self) -> &Modules {
         let resolve = |file: usize, name: &Option<ModuleName>, i: &ImportRef| self.resolve(file, name, i);
-        self.modules.get_or_init(|| Modules::new(self.facts, &|p| self.index(p), &resolve))
+        self.modules.get_or_init(|| Modules::new(self.facts, (&|p| self.index(p), &|p| self.exists(p)), &resolve))
     }
 
     /// Where a name of a file's module is defined, in whatever file of the project.
@@ -343,7 +351,7 @@ impl<'a> Project<'a> {
 
 impl Project<'_> {
     /// Files of the project that an import names: its module, and the member when that is a module.
-    fn resolve(&self, file: usize, name: &Option<ModuleName>, import: &ImportRef) -> Vec<usize> {
+    pub(super) fn resolve(&self, file: usize, name: &Option<ModuleName>, import: &ImportRef) -> Vec<usize> {
         let known = || self.resolved_before.lock().unwrap_or_else(|e| e.into_inner());
         if let Some(found) = known().get(&file).and_then(|f| f.get(import)) {
             return found.clone();
@@ -367,7 +375,7 @@ impl Project<'_> {
         let mut out: Vec<usize> = paths.iter().filter_map(|p| self.index(p)).collect();
         if let Some(member) = import.member.as_ref().filter(|_| out.is_empty() && lang.packages_share_names()) {
             let folder = |p: &String| p.rsplit_once('/').map_or("", |(f, _)| f).to_string();
-            out = paths.iter().filter_map(|p| self.shared().get(&folder(p))?.get(member).copied()).collect();
+            out = paths.iter().filter_map(|p| self.shared_in(&folder(p), member)).collect();
             if lang.folders_share_names() {
                 out = self.only_file_with(lang, member).into_iter().collect();
             }
@@ -376,39 +384,15 @@ impl Project<'_> {
         out
     }
 
-    /// The one file of a language that has a class of that name.
-    fn only_file_with(&self, lang: &dyn lang::Language, class: &str) -> Option<usize> {
-        let all = self.everywhere.get_or_init(|| {
-            let mut all: FxHashMap<(String, String), Option<usize>> = FxHashMap::default();
-            for (i, f) in self.facts.iter().enumerate() {
-                for name in &f.shared {
-                    let seen = all.entry((f.language.clone(), name.clone())).or_insert(Some(i));
-                    *seen = seen.filter(|s| *s == i);
-                }
-            }
-            all
-        });
-        all.get(&(lang.name().to_string(), class.to_string())).copied().flatten()
-    }
-
-    fn shared(&self) -> &SharedNames {
-        self.shared.get_or_init(|| {
-            let mut all = SharedNames::default();
-            for (i, f) in self.facts.iter().enumerate() {
-                for name in &f.shared {
-                    all.entry(f.folder().to_string()).or_default().entry(name.clone()).or_insert(i);
-                }
-            }
-            all
-        })
-    }
-
     /// What a module-level name of a file stands for, comparable between files.
     pub fn entity(&self, source: &Source, name: &str) -> Entity {
         let file = self.index(&source.path).unwrap_or(usize::MAX);
         let Some(b) = source.names.in_module(name) else {
             if source.lang.is_module_own(name) {
                 return Entity::Member(file, name.to_string());
+            }
+            if let Some(found) = self.in_name_spaces(source, file, name) {
+                return found;
             }
             // what files of a package see of each other
             let implied = source.module.as_ref().and_then(|m| source.lang.import_of_free(m, name));
@@ -593,5 +577,8 @@ impl Sources for WithNew<'_> {
     }
     fn mentions(&self, name: &str, forms: &[String]) -> Vec<Mention> {
         self.texts.mentions(name, forms)
+    }
+    fn has_file(&self, folder: &str, ending: &str) -> bool {
+        self.texts.has_file(folder, ending)
     }
 }

@@ -191,6 +191,21 @@ impl ModuleName {
     }
 }
 
+/// Name spaces that a file says, by which files see each other's classes whatever their folders.
+#[derive(Clone, Debug, Default, PartialEq, Eq, serde::Serialize, serde::Deserialize)]
+pub struct NameSpaces {
+    /// The one of its classes, empty for the one without a name; none where they have several.
+    pub own: Option<String>,
+    /// Those of which it sees all classes.
+    pub opened: Vec<String>,
+    /// Those that it opens for all files.
+    pub for_all: Vec<String>,
+    /// What it opens is found before what is around its own.
+    pub is_nearer: bool,
+    /// Members that its classes add to others, for those who see its own.
+    pub added: Vec<String>,
+}
+
 /// A name, or all names, that a file passes on from another module without binding them.
 pub struct Passed {
     /// The name that others get it by; none for all names.

@@ -7,7 +7,7 @@ use rustc_hash::FxHashMap;
 
 use super::habits::Habits;
 use super::{BindKind, BindingId, Names, Reference, Use};
-use crate::lang::{Language, ModuleName};
+use crate::lang::{Language, ModuleName, NameSpaces};
 use crate::text::{LineIndex, Span};
 use crate::tree::{Field, NodeId, ParseError, Role, Tree, parse};
 
@@ -23,6 +23,7 @@ pub struct Source {
     habits: OnceLock<Habits>,
     remembered: Remembered,
     told: OnceLock<Told>,
+    spaces: OnceLock<Option<NameSpaces>>,
 }
 
 /// What only the project knows of a file.
@@ -60,6 +61,7 @@ impl Source {
             habits: OnceLock::new(),
             remembered: Remembered::default(),
             told: OnceLock::new(),
+            spaces: OnceLock::new(),
         })
     }
 
@@ -98,6 +100,11 @@ impl Source {
         let from = before.last().map_or(t.span(list).start + 1, |b| t.span(*b).end);
         let gap = self.text[from..t.span(*last).start].trim_start_matches(',');
         if gap.contains('\n') && gap.trim().is_empty() { gap } else { " " }
+    }
+
+    /// What it says of name spaces.
+    pub fn name_spaces(&self) -> Option<&NameSpaces> {
+        self.spaces.get_or_init(|| self.lang.name_spaces(&self.tree, &self.text)).as_ref()
     }
 
     /// How its author writes.

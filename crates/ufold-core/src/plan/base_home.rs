@@ -40,6 +40,7 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
     }
     let reach = match crate::plan::class_reach::seen_from(project, files, (file, s, class)) {
         Ok(Reach::All) => Reach::Below,
+        Ok(_) if s.lang.hides_below() => Reach::Below,
         Ok(reach) => reach,
         Err(_) => return Err(None),
     };
@@ -48,7 +49,7 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
     }
     let mut handed: FxHashSet<(usize, NodeId)> = FxHashSet::default();
     for (x, below) in sites.iter().zip(&below) {
-        if let Some(r) = crate::plan::class_reach::hidden(&x.region, &|_| false) {
+        if let Some(r) = crate::plan::class_reach::hidden(project, &x.region, &|_| false) {
             return Err(Some(r));
         }
         handed.extend(names(project, x, below, &base)?.into_iter().map(|n| (x.copy, n)));

@@ -475,6 +475,9 @@ impl Calls<'_> {
                 let name = home.called_by.as_deref().unwrap_or(name);
                 let seen = Entity::Member(home.file, name.to_string());
                 let reached = home.called_by.is_none() || self.project.entity(s, name) == seen;
+                if !reached && s.name_spaces().is_some() && self.project.opens_otherwise(s, home.file) {
+                    return Err(s.path.clone());
+                }
                 let edit = match home.class.is_some() && reached {
                     true => None,
                     false => Some(import_edit(self.project, s, home.file, name).ok_or_else(|| s.path.clone())?),

@@ -12,7 +12,7 @@ use crate::index::words::stem_of;
 use crate::lang::MethodKind;
 use crate::names::{Names, Reference, Source, Space};
 use crate::plan::base_home;
-use crate::plan::class_reach::{hidden, made_ready, seen_from, stored, top_class};
+use crate::plan::class_reach::{built_together, hidden, made_ready, seen_from, stored, top_class};
 use crate::plan::home::{Home, no_home};
 use crate::plan::package_reach::unseen_there;
 use crate::plan::region::Portion;
@@ -191,7 +191,7 @@ fn leaves(project: &Project, sites: &[Portion]) -> Result<Vec<Reason>, Reason> {
             return Err(reason(x.source(), at, Code::NeedsClass, message));
         }
         assumptions.extend(inherited(project, &x.region)?);
-        if let Some(r) = hidden(&x.region, &|_| false) {
+        if let Some(r) = hidden(project, &x.region, &|_| false) {
             return Err(r);
         }
     }
@@ -208,12 +208,14 @@ fn candidate(
     assumptions: &[Reason],
     (out, against): Found,
 ) {
-    let name = s.tree.child(class, Field::Name).map(|n| s.str(n).to_string());
+    let t = &s.tree;
+    let name = t.child(class, Field::Name).map(|n| s.str(n).to_string());
     let others_are_no_tests = files.iter().any(|f| !is_test(&project.facts[*f].path));
     let edition = project.edition(s.lang);
     if is_test(&s.path) && others_are_no_tests
         || s.lang.takes_no_private(s, class, edition).is_some()
         || !s.lang.takes_static(s, class)
+        || t.child(class, Field::TypeParams).is_some() && !s.lang.generic_classes_have_names()
     {
         return;
     }
@@ -229,7 +231,8 @@ fn candidate(
     }
     let hides = hides_class(sites, name.as_deref().unwrap_or(""));
     let (stored, ready) = (stored(project, s, class), made_ready(project, sites, s, class));
-    let assumptions = assumptions.iter().cloned().chain(hides).chain(stored).chain(ready).collect();
+    let together = built_together(project, files, file);
+    let assumptions = assumptions.iter().cloned().chain(hides).chain(stored).chain(ready).chain(together).collect();
     let home = Home::new(file, template, assumptions);
     out.push(Home { class: Some(class), is_static: true, called_by: name, reach, ..home });
 }

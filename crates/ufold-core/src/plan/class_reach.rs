@@ -3,7 +3,7 @@
 
 use crate::align::Region;
 use crate::change::{Code, Reason, reason};
-use crate::index::class_tree::same_class;
+use crate::index::class_tree::{self, same_class};
 use crate::index::{Entity, Project};
 use crate::lang::{MemberOf, Reach};
 use crate::names::Source;
@@ -23,6 +23,10 @@ pub(crate) fn seen_from(
     for f in files.iter().filter(|f| **f != home) {
         let path = &project.facts[*f].path;
         let other = modules.name(*f).ok_or_else(|| format!("{path} is no module"))?;
+        // of several name spaces it is not told which one is a class's
+        if let Some(r) = [*f, home].iter().find(|f| project.facts[**f].spaces.as_ref().is_some_and(|x| x.own.is_none())) {
+            return Err(format!("{} has classes in several name spaces", project.facts[*r].path));
+        }
         if !s.lang.sees_root(other, own) {
             return Err(format!("{path} is built from another root, and may not see `{name}`"));
         }
@@ -43,6 +47,14 @@ pub(crate) fn seen_from(
         }
     }
     Ok(reach)
+}
+
+/// That files see each other's classes is nowhere said.
+pub(crate) fn built_together(project: &Project, files: &[usize], home: usize) -> Option<Reason> {
+    let said = |f: usize| project.modules().name(f).is_some_and(|m| m.in_package);
+    let other = files.iter().find(|f| **f != home && !(said(**f) && said(home)))?;
+    let message = format!("{} and {} are built together", project.facts[*other].path, project.facts[home].path);
+    Some(Reason { code: Code::ImportPath, message, file: project.facts[*other].path.clone(), line: 1 })
 }
 
 /// A file knows the class by its name: it imports it, or uses it by an import of all that its package has.
@@ -66,7 +78,7 @@ pub(crate) fn is_meant(project: &Project, there: &Source, (home, s, class): (usi
 /// A call from outside the class may be the first use of it, which runs code.
 pub(crate) fn made_ready(project: &Project, sites: &[Portion], s: &Source, class: NodeId) -> Option<Reason> {
     let definitions = |s: &Source, name: &str| project.definition(s, name);
-    let outside = |x: &&Portion| !crate::index::class_tree::is_ready_at(s, class, x.source(), x.region.first);
+    let outside = |x: &&Portion| !class_tree::is_ready_at(s, class, x.source(), x.region.first);
     let site = sites.iter().find(outside).filter(|_| s.lang.acts_when_loaded(s, class, &definitions))?;
     let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
     let message = format!("`{name}` can be made ready here already: that runs code");
@@ -85,15 +97,25 @@ pub(crate) fn top_class(t: &Tree, at: NodeId) -> Option<NodeId> {
     t.ancestors(at).filter(|a| t.role(*a) == Role::Class).last()
 }
 
-/// A member that only the file's own class may use; `goes` says of a word that its member comes along.
-pub(crate) fn hidden(code: &Region, goes: &dyn Fn(NodeId) -> bool) -> Option<Reason> {
+/// A member that only the file's own class may use, or those that extend one of another file; `goes` says of a word that its
+/// member comes along.
+pub(crate) fn hidden(project: &Project, code: &Region, goes: &dyn Fn(NodeId) -> bool) -> Option<Reason> {
     let (s, t) = (code.source, &code.source.tree);
+    let below = |name: &str| {
+        let all = s.lang.hides_below().then(|| class_tree::with_word(project, name, s.lang));
+        let shown = |c: &class_tree::Class| {
+            let declared = class_tree::declarations(&c.source, c.node, name);
+            declared.into_iter().any(|d| c.source.lang.hides_from_others(&c.source, d))
+        };
+        all.is_some_and(|all| all.iter().filter(|c| c.source.path != s.path).any(shown))
+    };
     let private = |name: &str| {
-        t.ids().filter(|n| matches!(t.role(*n), Role::Function | Role::ClassField)).any(|d| {
+        let own = t.ids().filter(|n| matches!(t.role(*n), Role::Function | Role::ClassField)).any(|d| {
             let direct = t.child(d, Field::Name).into_iter();
             let fields = t.children(d).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
-            s.lang.hides_member(s, d) && direct.chain(fields).any(|n| s.str(n) == name)
-        })
+            s.lang.hides_from_others(s, d) && direct.chain(fields).any(|n| s.str(n) == name)
+        });
+        own || below(name)
     };
     let region = (code.first.0..code.end().0).map(NodeId);
     let at = region.into_iter().find(|n| t.role(*n) == Role::MemberName && !goes(*n) && private(s.str(*n)))?;

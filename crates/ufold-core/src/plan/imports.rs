@@ -43,6 +43,10 @@ pub(crate) fn folders_above(s: &Source) -> usize {
 /// A file's module as the file itself says its packages: the folders above them are none of its name.
 pub(crate) fn as_said(project: &Project, file: usize) -> Option<ModuleName> {
     let name = project.modules().name(file)?;
+    if let Some(spaces) = &project.facts[file].spaces {
+        let said = spaces.own.as_ref()?.split('.').filter(|p| !p.is_empty()).map(str::to_string);
+        return Some(ModuleName { parts: said.chain(name.parts.last().cloned()).collect(), ..name.clone() });
+    }
     let above = project.source(file).map_or(0, |s| folders_above(&s));
     Some(ModuleName { parts: name.parts[above..].to_vec(), ..name.clone() })
 }

@@ -62,7 +62,7 @@ pub(crate) fn hidden_by(project: &Project, path: &str) -> Option<String> {
     let lang = lang::for_path(path)?;
     // modules that are found by their names
     lang.package_file()?;
-    let name = lang.module_name(path, &|p| project.index(p).is_some())?;
+    let name = lang.module_name(path, &|p| project.exists(p))?;
     let (first, stem) = (name.parts.first()?, path.rsplit_once('.').map_or("", |p| p.0));
     let alone = name.parts.len() == 1;
     if alone && (lang.is_standard_module(first) || project.modules().is_foreign(first)) {
@@ -320,7 +320,7 @@ pub fn wanted(project: &Project, into: &str, places: &[Place]) -> Option<NewFile
     }
     let lang = lang::for_path(into)?;
     let new = |text: String| Some(NewFile { path: into.to_string(), text, like });
-    let Some(module) = lang.module_name(into, &|path| project.index(path).is_some()) else {
+    let Some(module) = lang.module_name(into, &|path| project.exists(path)) else {
         return new(String::new());
     };
     let others = places.iter().filter_map(|p| project.modules().name(project.index(&p.file)?));

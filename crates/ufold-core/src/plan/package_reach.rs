@@ -30,6 +30,9 @@ pub(crate) fn unseen_there(
     goes: &dyn Fn(NodeId) -> bool,
 ) -> Option<Reason> {
     let s = region.source;
+    if let Some(r) = added_otherwise(project, region, home) {
+        return Some(r);
+    }
     let (from, to) = (s.module.as_ref()?.package(), project.modules().name(home)?.package());
     if from == to {
         return None;
@@ -44,6 +47,17 @@ pub(crate) fn unseen_there(
     };
     let n = words.into_iter().find(unseen)?;
     let message = format!("which `{}` is seen depends on the package, and this would be in another one", s.str(n));
+    Some(reason(s, n, Code::NeedsClass, message))
+}
+
+/// A member that other classes add to those of the objects here, and not the same ones there.
+fn added_otherwise(project: &Project, region: &Region, home: usize) -> Option<Reason> {
+    let (s, t) = (region.source, &region.source.tree);
+    s.name_spaces()?;
+    let there = project.source(home).ok().filter(|h| h.path != s.path)?;
+    let mut words = (region.first.0..region.end().0).map(NodeId).filter(|n| t.role(*n) == Role::MemberName);
+    let n = words.find(|n| project.adding(s, s.str(*n)) != project.adding(&there, s.str(*n)))?;
+    let message = format!("`{}` may be another class's, by what {} sees", s.str(n), there.path);
     Some(reason(s, n, Code::NeedsClass, message))
 }
 

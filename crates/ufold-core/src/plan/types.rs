@@ -33,6 +33,14 @@ pub struct Types<'a> {
     pub name: &'a str,
 }
 
+/// A type without the paths that begin with a name space of the language's own, which are the same everywhere.
+fn without_known_paths(s: &Source, text: &str) -> String {
+    let mut parts: Vec<&str> = text.split_inclusive(|c: char| !c.is_alphanumeric() && !['_', '$', '.'].contains(&c)).collect();
+    let known = |p: &&str| p.split_once('.').is_some_and(|(head, _)| s.name_spaces().is_some() && s.lang.is_standard_module(head));
+    parts.retain(|p| !known(p));
+    parts.concat()
+}
+
 impl Types<'_> {
     /// The type parameter with its bound.
     pub(super) fn bound(&self, hole: &TypeHole, assumptions: &mut Vec<Reason>) -> Result<String, Reason> {
@@ -355,7 +363,7 @@ impl Types<'_> {
         let s = self.sites[i].source();
         let home = self.sites[self.home.template].source();
         for word in
-            text.split(|c: char| !c.is_alphanumeric() && c != '_' && c != '$').filter(|w| s.lang.is_identifier(w))
+            without_known_paths(s, text).split(|c: char| !c.is_alphanumeric() && c != '_' && c != '$').filter(|w| s.lang.is_identifier(w))
         {
             let scope = self.sites[i].scope;
             let around = || s.names.scope_chain(scope);
@@ -363,7 +371,9 @@ impl Types<'_> {
             let found = found.or_else(|| around().find_map(|x| s.names.declared_in(x, word)));
             let Some(b) = found else {
                 // what files of a package see of each other is not the same in all packages
-                let moved = s.path != home.path && !s.lang.free_names_are_global() && !s.lang.is_builtin(word);
+                let by_space = s.name_spaces().is_some();
+                let moved = s.path != home.path
+                    && (by_space || !s.lang.free_names_are_global() && !s.lang.is_builtin(word));
                 if moved && self.project.entity(s, word) != self.project.entity(home, word) {
                     return None;
                 }

@@ -25,6 +25,9 @@ fn may_have_more(source: &Source, t: &Tree, class: NodeId) -> bool {
 /// Who sees a member by its modifiers.
 pub fn reach_of(source: &Source, declaration: NodeId) -> Reach {
     let t = &source.tree;
+    // a field's word is that of its declaration
+    let field = t.parent(declaration).filter(|f| t.role(declaration) == Role::Assign && t.role(*f) == Role::ClassField);
+    let declaration = field.unwrap_or(declaration);
     let says = |w: &str| super::has_word(source, declaration, w);
     let class = t.ancestor(declaration, &[Role::Class]);
     let promised = class.is_some_and(|c| ["interface", "enum"].contains(&class_word(source, c)));
@@ -51,6 +54,14 @@ pub fn class_word(source: &Source, class: NodeId) -> &str {
     } else {
         word
     }
+}
+
+/// A class that gives what it has to those that extend it, and of which the file has all.
+pub fn hands_down(source: &Source, class: NodeId) -> bool {
+    let t = &source.tree;
+    let top = t.ancestor(class, &[Role::Class, Role::Function]).is_none();
+    let says = |w: &str| super::has_word(source, class, w);
+    t.role(class) == Role::Class && class_word(source, class) == "class" && top && !says("partial") && !says("static")
 }
 
 /// The declarations of a member.

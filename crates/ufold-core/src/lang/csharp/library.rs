@@ -40,6 +40,11 @@ impl Library {
         self.classes.get(&key(name, arguments))
     }
 
+    /// With any number of type arguments.
+    pub fn any_class(&self, name: &str) -> Option<&Class> {
+        (0..=4).find_map(|n| self.class(name, n))
+    }
+
     /// A member of a type or of what it is seen as, with a dot before the name of one that is no method.
     pub fn member(&self, of: Ty, name: &str) -> Option<Answer> {
         let (class, given) = self.opened(of)?;

@@ -183,4 +183,35 @@ impl<'a> Types<'a> {
         let known = found.iter().find(|f| matches!(f, MemberOf::Class(_)));
         known.or(found.iter().find(|f| **f == MemberOf::Unknown)).copied().unwrap_or(MemberOf::Other)
     }
+
+    /// The class of that name which stands in one of those that the classes around a place extend.
+    pub fn class_above_place(self, place: NodeId, name: &str) -> MemberOf {
+        let t = &self.s.tree;
+        let within =
+            |c: &NodeId| t.role(*c) == Role::Class && t.child(*c, Field::Body).is_some_and(|b| t.contains(b, place));
+        let all: Vec<MemberOf> = t.ancestors(place).filter(within).map(|c| self.nested_above(c, name)).collect();
+        all.into_iter().find(|f| *f != MemberOf::Other).unwrap_or(MemberOf::Other)
+    }
+
+    fn nested_above(self, class: NodeId, name: &str) -> MemberOf {
+        let Some(d) = self.deeper() else { return MemberOf::Unknown };
+        if super::has_word(self.s, class, "partial") {
+            return MemberOf::Unknown;
+        }
+        let of_base = |base: Ty| match (d.class(base), base.kind()) {
+            (Some((home, node)), _) => {
+                let h = home.source();
+                let own = h.names.scope_of(node).and_then(|x| h.names.declared_as(x, Space::Types, name));
+                if own.is_some() { MemberOf::Class(d.there(h).of_class(node)) } else { d.there(h).nested_above(node, name) }
+            }
+            (None, Kind::Named { name: base, only_in, .. }) => {
+                let library = only_in.is_none() && LIBRARY.any_class(&base).is_some() && name != "Enumerator";
+                let none = library || is_interface_name(base.rsplit('.').next().unwrap_or(""));
+                if none { MemberOf::Other } else { MemberOf::Unknown }
+            }
+            _ => MemberOf::Unknown,
+        };
+        let all: Vec<MemberOf> = d.bases(class).into_iter().map(of_base).collect();
+        all.into_iter().find(|f| *f != MemberOf::Other).unwrap_or(MemberOf::Other)
+    }
 }

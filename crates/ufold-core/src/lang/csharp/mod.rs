@@ -10,6 +10,7 @@ mod functions;
 mod grammar;
 mod library;
 mod loops;
+mod made;
 mod members;
 mod modules;
 mod places;
@@ -27,8 +28,8 @@ use std::borrow::Cow;
 
 use super::written::has_word;
 use super::{
-    Collections, Definitions, Doing, Layout, MemberOf, MethodKind, ModuleName, Modules, Passed, Scoping, Semantics,
-    Suites, Syntax, Typing,
+    Collections, Definitions, Doing, Layout, MemberOf, MethodKind, ModuleName, Modules, NameSpaces, Passed, Scoping,
+    Semantics, Suites, Syntax, Typing,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::{Edit, Span};
@@ -173,6 +174,15 @@ impl Scoping for CSharp {
     fn is_open_below(&self, source: &Source, declaration: NodeId) -> bool {
         self.is_open(source, declaration) || has_word(source, declaration, "protected")
     }
+    fn generic_classes_have_names(&self) -> bool {
+        false
+    }
+    fn hides_below(&self) -> bool {
+        true
+    }
+    fn hands_down(&self, source: &Source, class: NodeId) -> bool {
+        classes::hands_down(source, class)
+    }
     fn mode(&self, source: &Source, place: NodeId) -> u8 {
         let t = &source.tree;
         let all = || std::iter::once(place).chain(t.ancestors(place));
@@ -269,6 +279,9 @@ impl Scoping for CSharp {
 }
 
 impl Semantics for CSharp {
+    fn acts_when_loaded(&self, source: &Source, class: NodeId, definitions: &Definitions) -> bool {
+        types::Types::new(source, definitions).acts_when_loaded(class)
+    }
     fn is_place(&self, source: &Source, node: NodeId) -> bool {
         places::is_place(source, node)
     }
@@ -452,6 +465,13 @@ impl Typing for CSharp {
     fn may_inherit(&self, source: &Source, class: NodeId, name: &str, definitions: &Definitions) -> bool {
         types::Types::new(source, definitions).may_inherit(class, name)
     }
+    fn may_get_besides(&self, source: &Source, class: NodeId, _name: &str, _definitions: &Definitions) -> bool {
+        // what an interface has is not called by its bare name
+        has_word(source, class, "partial")
+    }
+    fn class_above_place(&self, source: &Source, place: NodeId, name: &str, definitions: &Definitions) -> MemberOf {
+        types::Types::new(source, definitions).class_above_place(place, name)
+    }
     fn member_of(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
         types::Types::new(source, definitions).member_named(word)
     }
@@ -503,9 +523,14 @@ impl Modules for CSharp {
     fn folders_share_names(&self) -> bool {
         true
     }
+    fn name_spaces(&self, tree: &Tree, text: &str) -> Option<NameSpaces> {
+        Some(modules::name_spaces(tree, text))
+    }
+    fn library_space(&self, class: &str) -> Option<&'static str> {
+        modules::library_space(class)
+    }
     fn sees_root(&self, from: &ModuleName, to: &ModuleName) -> bool {
-        // which files are of one assembly is said in files that are not read
-        from == to
+        from.base == to.base
     }
     fn imports_of(&self, _tree: &Tree, _statement: NodeId, _text: &str) -> Vec<ImportRef> {
         Vec::new()
@@ -528,8 +553,8 @@ impl Modules for CSharp {
     fn hides(&self, source: &Source, b: BindingId) -> bool {
         source.names.binding(b).scope != Names::MODULE
     }
-    fn module_name(&self, path: &str, _exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {
-        modules::module_name(path)
+    fn module_name(&self, path: &str, exists: &dyn Fn(&str) -> bool) -> Option<ModuleName> {
+        modules::module_name(path, exists)
     }
     fn resolve_import(&self, _from: &ModuleName, _path: &str, _import: &ImportRef) -> Vec<String> {
         // by the names of classes alone
@@ -547,8 +572,8 @@ impl Modules for CSharp {
     fn file_listing_words(&self) -> &'static [&'static str] {
         &["GetManifestResourceNames"]
     }
-    fn import_line(&self, _from: &Source, _to: &ModuleName, _name: &str, _relative: bool) -> Option<String> {
-        None
+    fn import_line(&self, _from: &Source, to: &ModuleName, _name: &str, _relative: bool) -> Option<String> {
+        (!to.package().is_empty()).then(|| format!("using {};", to.package().join(".")))
     }
     fn extend_import(&self, _from: &Source, _statement: NodeId, _line: &str, _name: &str) -> Option<Edit> {
         None

@@ -1,7 +1,7 @@
 //! How files find each other: imports, exports, packages, lists of files.
 
 use super::Syntax;
-use crate::lang::{Following, ModuleName, Passed};
+use crate::lang::{Following, ModuleName, NameSpaces, Passed};
 use crate::names::{BindingId, ImportRef, Source};
 use crate::text::Edit;
 use crate::tree::{NodeId, Tree};
@@ -42,6 +42,14 @@ pub trait Modules: Syntax {
     /// Files of all folders do so: where a class stands says nothing of who sees it.
     fn folders_share_names(&self) -> bool {
         false
+    }
+    /// What a file says of name spaces, where these and not folders tell who sees a class.
+    fn name_spaces(&self, _tree: &Tree, _text: &str) -> Option<NameSpaces> {
+        None
+    }
+    /// The name space of a class of the language's own library.
+    fn library_space(&self, _class: &str) -> Option<&'static str> {
+        None
     }
     /// What a name that nothing in its file binds is, as an import would say it.
     fn import_of_free(&self, _from: &ModuleName, _name: &str) -> Option<ImportRef> {

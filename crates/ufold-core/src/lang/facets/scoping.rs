@@ -37,8 +37,8 @@ pub trait Scoping: Syntax {
         source.tree.child(function, Field::Name).is_some_and(|n| self.is_private(source.str(n)))
     }
     /// A member that says that only its class, or those that extend it, may use it.
-    fn hides_from_others(&self, _source: &Source, _declaration: NodeId) -> bool {
-        false
+    fn hides_from_others(&self, source: &Source, declaration: NodeId) -> bool {
+        self.hides_member(source, declaration)
     }
     /// A declaration that says that all code may use it.
     fn is_open(&self, _source: &Source, _declaration: NodeId) -> bool {
@@ -47,6 +47,10 @@ pub trait Scoping: Syntax {
     /// A member that says that the classes which extend its own may use it.
     fn is_open_below(&self, source: &Source, declaration: NodeId) -> bool {
         self.is_open(source, declaration)
+    }
+    /// What a class shows to those that extend it is not seen by all others of its package.
+    fn hides_below(&self) -> bool {
+        false
     }
     /// The mode in which code at a place is read, where there are several.
     fn mode(&self, _source: &Source, _place: NodeId) -> u8 {
@@ -115,6 +119,10 @@ pub trait Scoping: Syntax {
     }
     /// A class can have functions of its own that need no object.
     fn takes_static(&self, _source: &Source, _class: NodeId) -> bool {
+        true
+    }
+    /// What a class with type parameters has of its own is called by its name alone.
+    fn generic_classes_have_names(&self) -> bool {
         true
     }
     /// A class can keep types for itself.

@@ -355,7 +355,7 @@ impl Inline<'_> {
         let near = package(&s.path) == package(&at.path);
         first.is_some_and(|f| {
             let mut around = t.ancestors(f).filter(|a| matches!(t.role(*a), Role::Function | Role::ClassField));
-            let open = around.next().is_some_and(|d| !s.lang.hides_member(s, d) && (near || s.lang.is_open(s, d)));
+            let open = around.next().is_some_and(|d| !s.lang.hides_from_others(s, d) && (near || s.lang.is_open(s, d)));
             let mut classes = t.ancestors(f).filter(|a| t.role(*a) == Role::Class);
             open && (near || classes.all(|c| s.lang.is_open(s, c)))
         })

@@ -72,7 +72,7 @@ fn means_the_same(m: &Moving, x: &Member, out: &mut Inner) -> Found<()> {
     out.assumed.extend(inherited(m.project, &code).map_err(|r| vec![r])?);
     let near = s.path == m.to.path && top_class(t, x.node) == top_class(&m.to.tree, m.home).or(Some(m.home));
     let against = [
-        hidden(&code, &goes).filter(|_| !near),
+        hidden(m.project, &code, &goes).filter(|_| !near),
         hidden_in(&code, &m.to, m.home),
         unseen_there(m.project, &code, m.target, &goes),
     ];
@@ -134,7 +134,7 @@ fn sees(m: &Moving, s: &Source, declaration: NodeId) -> bool {
         return true;
     }
     let near = s.package() == to.package();
-    let own = |d: NodeId| !s.lang.hides_member(s, d) && (near || s.lang.is_open(s, d));
+    let own = |d: NodeId| !s.lang.hides_from_others(s, d) && (near || s.lang.is_open(s, d));
     own(declaration) && t.ancestors(declaration).filter(|a| t.role(*a) == Role::Class).all(own)
 }
 
