@@ -26,7 +26,9 @@ impl Sources for Memory<'_> {
         found.map(|f| f.1.as_str().into()).ok_or_else(|| format!("no {path}"))
     }
     fn has_file(&self, folder: &str, ending: &str) -> bool {
-        let parts = |f: &(String, String)| f.0.rsplit_once('/').map_or(("".into(), f.0.clone()), |(d, n)| (d.to_string(), n.into()));
+        let parts = |f: &(String, String)| {
+            f.0.rsplit_once('/').map_or(("".into(), f.0.clone()), |(d, n)| (d.to_string(), n.into()))
+        };
         self.0.iter().map(parts).any(|(d, n)| d == folder && n.ends_with(ending))
     }
 }
@@ -246,7 +248,14 @@ fn wrong_lua_plans() {
 fn wrong_csharp_plans() {
     the_audit_catches(
         CSHARP,
-        &["csharp_values.txt", "csharp_traps.txt", "csharp_edits.txt", "csharp_more.txt", "csharp_forms.txt"],
+        &[
+            "csharp_values.txt",
+            "csharp_traps.txt",
+            "csharp_edits.txt",
+            "csharp_more.txt",
+            "csharp_forms.txt",
+            "csharp_files.txt",
+        ],
     );
 }
 

@@ -125,6 +125,7 @@ fn csharp() {
     cases("csharp_edits.txt", CSHARP);
     cases("csharp_more.txt", CSHARP);
     cases("csharp_forms.txt", CSHARP);
+    cases("csharp_files.txt", CSHARP);
 }
 
 #[test]

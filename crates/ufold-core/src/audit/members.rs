@@ -269,7 +269,8 @@ impl Equal<'_> {
                 }
                 let hides = |s: &Source, n: NodeId, target: Option<BindingId>| {
                     let through = s.lang.seen_through(s, s.str(n)).is_some();
-                    let called = s.names.at(n).is_some_and(|r| r.spaces == [Space::Functions]);
+                    let called = s.tree.field(n) == Field::Callee
+                        || s.names.at(n).is_some_and(|r| r.spaces == [Space::Functions]);
                     target.is_none() && !(through && called) || self.may_be_member(s, n)
                 };
                 let free = !typed && (hides(o, a, old) || hides(h, b, new)) && !o.lang.is_builtin(o.str(a));

@@ -37,12 +37,13 @@ impl Check<'_> {
             return Ok(());
         }
         let body = h.tree.child(self.definition, Field::Body);
+        let adding = |s: &Source, word: &str| p.sharing.adding(p.facts, s, word);
         let results = ["int", h.lang.no_result_type()].map(|r| h.lang.function_type(&[], &[r.to_string()]));
         let functions: Vec<&str> = results.iter().flatten().filter_map(|f| f.split('<').next()).collect();
         for n in h.tree.subtree(self.definition).filter(|n| h.tree.is_leaf(*n)) {
             let word = h.str(n);
             let inside = body.is_some_and(|b| h.tree.contains(b, n));
-            if inside && h.tree.role(n) == Role::MemberName && p.adding(o, word) != p.adding(h, word) {
+            if inside && h.tree.role(n) == Role::MemberName && adding(o, word) != adding(h, word) {
                 return object(h, n, format!("`{word}` may be another class's here"));
             }
             let is_type = h.names.at(n).is_some_and(|r| r.is_type() && r.target.is_none());

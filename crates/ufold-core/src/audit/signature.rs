@@ -182,7 +182,10 @@ impl Check<'_> {
             let list = h.tree.child(*call, Field::Arguments).map_or(Vec::new(), |a| h.tree.children(a).collect());
             let passed =
                 list.into_iter().map(|a| Some((String::new(), self.type_of(h, a)?))).collect::<Option<Vec<_>>>()?;
-            h.lang.function_type(&passed, &[self.type_of(o, *old)?])
+            // what nobody takes may be of any type
+            let for_effect = h.tree.parent(*call).is_some_and(|p| h.tree.role(p) == Role::ExprStmt);
+            let nothing = || Some(h.lang.no_result_type().to_string()).filter(|_| for_effect);
+            h.lang.function_type(&passed, &[nothing().or_else(|| self.type_of(o, *old))?])
         };
         uses.len() == stood.len()
             && !uses.is_empty()

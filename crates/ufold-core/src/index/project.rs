@@ -10,7 +10,7 @@ use crate::index::following;
 use crate::index::frames::Lookers;
 use crate::index::known_classes::KnownClasses;
 use crate::index::modules::Modules;
-use crate::index::spaces::Sharing;
+use crate::index::spaces::{Seen, Sharing};
 use crate::lang::{self, ModuleName};
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::tree::{Field, NodeId, Role};
@@ -70,7 +70,7 @@ pub struct Project<'a> {
     /// Texts that were looked through; none for what can't be read.
     seen: RwLock<FxHashMap<usize, Option<Arc<str>>>>,
     modules: OnceLock<Modules>,
-    pub(super) sharing: Sharing,
+    pub(crate) sharing: Sharing,
     /// Functions that look at those which called them, by the family of their language.
     pub(super) lookers: Mutex<FxHashMap<&'static str, Arc<Lookers>>>,
     pub(super) classes: KnownClasses,
@@ -204,7 +204,8 @@ impl<'a> Project<'a> {
         // what its imports follow may have changed
         let follows = |s: &Source| {
             let known = s.names.bindings.iter().any(|b| b.import.is_some() && b.rebound_inside || b.is_shared);
-            known || !self.following(s).is_empty() || !self.written_elsewhere(s).is_empty()
+            let told = || s.asking == self.asking(s.lang);
+            known || !told() || !self.following(s).is_empty() || !self.written_elsewhere(s).is_empty()
         };
         let source = match earlier.filter(|s| !follows(s)) {
             Some(s) => s,
@@ -246,7 +247,13 @@ impl<'a> Project<'a> {
         for b in self.written_elsewhere(&source) {
             source.names.share(b);
         }
+        source.asking = self.asking(lang);
         Ok(source)
+    }
+
+    fn asking(&self, lang: &dyn lang::Language) -> FxHashSet<String> {
+        let own = self.facts.iter().filter(|f| !f.following.asking.is_empty() && f.is_of_family(lang));
+        own.flat_map(|f| f.following.asking.iter().cloned()).collect()
     }
 
     /// Variables of a source that functions of other files may write.
@@ -351,7 +358,7 @@ impl<'a> Project<'a> {
 
 impl Project<'_> {
     /// Files of the project that an import names: its module, and the member when that is a module.
-    pub(super) fn resolve(&self, file: usize, name: &Option<ModuleName>, import: &ImportRef) -> Vec<usize> {
+    fn resolve(&self, file: usize, name: &Option<ModuleName>, import: &ImportRef) -> Vec<usize> {
         let known = || self.resolved_before.lock().unwrap_or_else(|e| e.into_inner());
         if let Some(found) = known().get(&file).and_then(|f| f.get(import)) {
             return found.clone();
@@ -375,9 +382,10 @@ impl Project<'_> {
         let mut out: Vec<usize> = paths.iter().filter_map(|p| self.index(p)).collect();
         if let Some(member) = import.member.as_ref().filter(|_| out.is_empty() && lang.packages_share_names()) {
             let folder = |p: &String| p.rsplit_once('/').map_or("", |(f, _)| f).to_string();
-            out = paths.iter().filter_map(|p| self.shared_in(&folder(p), member)).collect();
+            out = paths.iter().filter_map(|p| self.sharing.in_folder(self.facts, &folder(p), member)).collect();
             if lang.folders_share_names() {
-                out = self.only_file_with(lang, member).into_iter().collect();
+                let all = self.sharing.files_with(self.facts, lang, member);
+                out = if all.len() == 1 { all.to_vec() } else { Vec::new() };
             }
         }
         out.dedup();
@@ -391,8 +399,12 @@ impl Project<'_> {
             if source.lang.is_module_own(name) {
                 return Entity::Member(file, name.to_string());
             }
-            if let Some(found) = self.in_name_spaces(source, file, name) {
-                return found;
+            if let Some(found) = self.sharing.seen(self.facts, source, name) {
+                return match found {
+                    Seen::In(file) => Entity::Member(file, name.rsplit('.').next().unwrap_or(name).to_string()),
+                    Seen::Outside(space) => Entity::Foreign(space, name.to_string()),
+                    Seen::Unknown => Entity::Unknown(file, name.to_string()),
+                };
             }
             // what files of a package see of each other
             let implied = source.module.as_ref().and_then(|m| source.lang.import_of_free(m, name));

@@ -220,6 +220,9 @@ pub struct Following {
     pub changing: Vec<String>,
     /// Names that imports and exports give to others: the new one, and the one that it stands for.
     pub aliases: Vec<(String, String)>,
+    /// Functions that ask the compiler who calls them, from where.
+    #[serde(default)]
+    pub asking: Vec<String>,
     /// It hands on names that do not stand in it.
     pub passes_all: bool,
 }

@@ -3,7 +3,7 @@
 use std::any::{Any, TypeId};
 use std::sync::{Arc, Mutex, OnceLock};
 
-use rustc_hash::FxHashMap;
+use rustc_hash::{FxHashMap, FxHashSet};
 
 use super::habits::Habits;
 use super::{BindKind, BindingId, Names, Reference, Use};
@@ -24,6 +24,8 @@ pub struct Source {
     remembered: Remembered,
     told: OnceLock<Told>,
     spaces: OnceLock<Option<NameSpaces>>,
+    /// Names of functions of the project that ask who calls them.
+    pub asking: FxHashSet<String>,
 }
 
 /// What only the project knows of a file.
@@ -62,6 +64,7 @@ impl Source {
             remembered: Remembered::default(),
             told: OnceLock::new(),
             spaces: OnceLock::new(),
+            asking: FxHashSet::default(),
         })
     }
 
@@ -78,8 +81,10 @@ impl Source {
 
     /// A call that sees, or is told, which function it is made from.
     pub fn reads_frame(&self, call: NodeId) -> bool {
-        let callee = self.tree.child(call, Field::Callee).map(|c| self.str(c));
-        callee.is_some_and(|c| self.lang.reads_frame(c, self.str(call))) || self.lang.tells_caller(self, call)
+        let Some(callee) = self.tree.child(call, Field::Callee) else { return false };
+        let word = self.str(self.tree.child(callee, Field::Member).unwrap_or(callee));
+        let asks = self.asking.contains(word.split('<').next().unwrap_or(word));
+        asks || self.lang.reads_frame(self.str(callee), self.str(call)) || self.lang.tells_caller(self, call)
     }
 
     /// Surely no other file imports it.

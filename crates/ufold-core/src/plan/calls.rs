@@ -9,6 +9,7 @@ use rustc_hash::{FxHashMap, FxHashSet};
 
 use crate::align::{Aligned, Gap, Region, align_with_gap};
 use crate::change::{Code, Edits, NewFunction, Outcome, Place, Reason, Site, Verdict};
+use crate::index::spaces::opens_otherwise;
 use crate::index::{Entity, Project};
 use crate::lang::Leaving;
 use crate::lang::MethodKind;
@@ -475,7 +476,9 @@ impl Calls<'_> {
                 let name = home.called_by.as_deref().unwrap_or(name);
                 let seen = Entity::Member(home.file, name.to_string());
                 let reached = home.called_by.is_none() || self.project.entity(s, name) == seen;
-                if !reached && s.name_spaces().is_some() && self.project.opens_otherwise(s, home.file) {
+                let p = self.project;
+                let changes = || p.index(&s.path).is_none_or(|here| opens_otherwise(p.facts, home.file, here));
+                if !reached && s.name_spaces().is_some() && changes() {
                     return Err(s.path.clone());
                 }
                 let edit = match home.class.is_some() && reached {

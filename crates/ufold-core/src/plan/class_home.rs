@@ -294,7 +294,7 @@ pub(crate) fn inherited(project: &Project, code: &Region) -> Result<Option<Reaso
 /// A function that can only come from an import of all names of something: no class around it could have inherited it.
 fn imported_whole(project: &Project, s: &Source, r: &Reference) -> bool {
     r.target.is_none()
-        && r.spaces == [Space::Functions]
+        && (r.spaces == [Space::Functions] || s.tree.field(r.node) == Field::Callee)
         && s.lang.seen_through(s, s.str(r.node)).is_some()
         && inherited::as_member(project, s, r.node) == Inherited::No
 }

@@ -24,7 +24,8 @@ pub(crate) fn seen_from(
         let path = &project.facts[*f].path;
         let other = modules.name(*f).ok_or_else(|| format!("{path} is no module"))?;
         // of several name spaces it is not told which one is a class's
-        if let Some(r) = [*f, home].iter().find(|f| project.facts[**f].spaces.as_ref().is_some_and(|x| x.own.is_none())) {
+        if let Some(r) = [*f, home].iter().find(|f| project.facts[**f].spaces.as_ref().is_some_and(|x| x.own.is_none()))
+        {
             return Err(format!("{} has classes in several name spaces", project.facts[*r].path));
         }
         if !s.lang.sees_root(other, own) {

@@ -55,8 +55,9 @@ fn added_otherwise(project: &Project, region: &Region, home: usize) -> Option<Re
     let (s, t) = (region.source, &region.source.tree);
     s.name_spaces()?;
     let there = project.source(home).ok().filter(|h| h.path != s.path)?;
+    let adding = |s: &Source, word: &str| project.sharing.adding(project.facts, s, word);
     let mut words = (region.first.0..region.end().0).map(NodeId).filter(|n| t.role(*n) == Role::MemberName);
-    let n = words.find(|n| project.adding(s, s.str(*n)) != project.adding(&there, s.str(*n)))?;
+    let n = words.find(|n| adding(s, s.str(*n)) != adding(&there, s.str(*n)))?;
     let message = format!("`{}` may be another class's, by what {} sees", s.str(n), there.path);
     Some(reason(s, n, Code::NeedsClass, message))
 }

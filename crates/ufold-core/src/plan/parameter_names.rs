@@ -70,7 +70,9 @@ fn cased(lang: &dyn crate::lang::Language, name: String) -> String {
     let mark = lang.variable_mark();
     let bare = name.strip_prefix(mark).unwrap_or(&name);
     let joins = lang.variable_name(&["a".into(), "b".into()]) == format!("{mark}a_b");
-    let whole = joins || !bare.trim_matches('_').contains('_');
+    // a member's name, where what is written so is no class by its casing
+    let member = is_class_like(bare) && !lang.modules_are_values();
+    let whole = joins || !bare.trim_matches('_').contains('_') && !member;
     if whole { format!("{mark}{bare}") } else { lang.variable_name(&words(bare)) }
 }
 

@@ -35,8 +35,11 @@ pub struct Types<'a> {
 
 /// A type without the paths that begin with a name space of the language's own, which are the same everywhere.
 fn without_known_paths(s: &Source, text: &str) -> String {
-    let mut parts: Vec<&str> = text.split_inclusive(|c: char| !c.is_alphanumeric() && !['_', '$', '.'].contains(&c)).collect();
-    let known = |p: &&str| p.split_once('.').is_some_and(|(head, _)| s.name_spaces().is_some() && s.lang.is_standard_module(head));
+    let mut parts: Vec<&str> =
+        text.split_inclusive(|c: char| !c.is_alphanumeric() && !['_', '$', '.'].contains(&c)).collect();
+    let known = |p: &&str| {
+        p.split_once('.').is_some_and(|(head, _)| s.name_spaces().is_some() && s.lang.is_standard_module(head))
+    };
     parts.retain(|p| !known(p));
     parts.concat()
 }
@@ -362,8 +365,9 @@ impl Types<'_> {
     pub(crate) fn words_visible(&self, i: usize, text: &str, generics: &mut Vec<BindingId>) -> Option<()> {
         let s = self.sites[i].source();
         let home = self.sites[self.home.template].source();
-        for word in
-            without_known_paths(s, text).split(|c: char| !c.is_alphanumeric() && c != '_' && c != '$').filter(|w| s.lang.is_identifier(w))
+        for word in without_known_paths(s, text)
+            .split(|c: char| !c.is_alphanumeric() && c != '_' && c != '$')
+            .filter(|w| s.lang.is_identifier(w))
         {
             let scope = self.sites[i].scope;
             let around = || s.names.scope_chain(scope);
@@ -372,8 +376,8 @@ impl Types<'_> {
             let Some(b) = found else {
                 // what files of a package see of each other is not the same in all packages
                 let by_space = s.name_spaces().is_some();
-                let moved = s.path != home.path
-                    && (by_space || !s.lang.free_names_are_global() && !s.lang.is_builtin(word));
+                let moved =
+                    s.path != home.path && (by_space || !s.lang.free_names_are_global() && !s.lang.is_builtin(word));
                 if moved && self.project.entity(s, word) != self.project.entity(home, word) {
                     return None;
                 }

@@ -127,17 +127,23 @@ pub fn is_interface_name(name: &str) -> bool {
     chars.next() == Some('I') && chars.next().is_some_and(char::is_uppercase)
 }
 
-/// A call of a method of the file that asks the compiler for the name, the file or the line of who calls it.
+/// Methods that ask the compiler for the name, the file or the line of who calls them.
+pub fn asking(t: &Tree, text: &str) -> Vec<String> {
+    if !text.contains("[Caller") {
+        return Vec::new();
+    }
+    let words = ["[CallerMemberName", "[CallerLineNumber", "[CallerFilePath", "[CallerArgumentExpression"];
+    let asks = |f: &NodeId| {
+        let list = t.child(*f, Field::Parameters).filter(|_| t.role(*f) == Role::Function);
+        list.is_some_and(|l| words.iter().any(|w| t.text(l, text).contains(w)))
+    };
+    t.ids().filter(asks).filter_map(|f| t.child(f, Field::Name)).map(|n| t.text(n, text).to_string()).collect()
+}
+
+/// The same of a call of a method of the file.
 pub fn tells_caller(source: &Source, call: NodeId) -> bool {
     let t = &source.tree;
     let Some(callee) = t.child(call, Field::Callee) else { return false };
     let word = source.str(t.child(callee, Field::Member).unwrap_or(callee));
-    let asks = |f: NodeId| {
-        let named = t.role(f) == Role::Function && t.child(f, Field::Name).is_some_and(|n| source.str(n) == word);
-        let list = t.child(f, Field::Parameters).filter(|_| named);
-        list.is_some_and(|l| {
-            ["[CallerMemberName", "[CallerLineNumber", "[CallerFilePath"].iter().any(|w| source.str(l).contains(w))
-        })
-    };
-    source.text.contains("[Caller") && t.ids().any(asks)
+    asking(t, &source.text).iter().any(|a| a == word)
 }

@@ -16,7 +16,8 @@ impl Types<'_> {
         members.into_iter().filter(|m| has_word(s, *m, "static")).any(|m| match t.role(m) {
             Role::Function => named(m),
             Role::ClassField => {
-                let made = t.children(m).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Right));
+                let made =
+                    t.children(m).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Right));
                 made.into_iter().any(|value| self.acts(value))
             }
             _ => false,
@@ -26,7 +27,8 @@ impl Types<'_> {
     /// An expression may do something that is seen, or hang on what was done before.
     fn acts(self, value: NodeId) -> bool {
         let (s, t) = (self.s, &self.s.tree);
-        let inside = |role: Role| move |n: &NodeId| t.ancestors(*n).take_while(|a| *a >= value).any(|a| t.role(a) == role);
+        let inside =
+            |role: Role| move |n: &NodeId| t.ancestors(*n).take_while(|a| *a >= value).any(|a| t.role(a) == role);
         let all = t.subtree(value).filter(|n| !inside(Role::Lambda)(n));
         let acts = |n: NodeId| match t.role(n) {
             Role::Call => !self.makes_of_library(n),

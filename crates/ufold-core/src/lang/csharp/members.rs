@@ -36,7 +36,9 @@ impl<'a> Types<'a> {
         let own = s.names.in_module_as(Space::Types, simple).or_else(|| self.nested(simple));
         let (home, class) = match own {
             Some(b) => (Home::Own(s), t.parent(s.names.binding(b).first)?),
-            None => (self.definitions)(s, simple).map(|(home, node)| (Home::Other(home), node))?,
+            None => (self.definitions)(s, &name)
+                .or_else(|| (self.definitions)(s, simple))
+                .map(|(home, node)| (Home::Other(home), node))?,
         };
         let there = home.source();
         let is_class = there.tree.role(class) == Role::Class;
@@ -202,7 +204,11 @@ impl<'a> Types<'a> {
             (Some((home, node)), _) => {
                 let h = home.source();
                 let own = h.names.scope_of(node).and_then(|x| h.names.declared_as(x, Space::Types, name));
-                if own.is_some() { MemberOf::Class(d.there(h).of_class(node)) } else { d.there(h).nested_above(node, name) }
+                if own.is_some() {
+                    MemberOf::Class(d.there(h).of_class(node))
+                } else {
+                    d.there(h).nested_above(node, name)
+                }
             }
             (None, Kind::Named { name: base, only_in, .. }) => {
                 let library = only_in.is_none() && LIBRARY.any_class(&base).is_some() && name != "Enumerator";

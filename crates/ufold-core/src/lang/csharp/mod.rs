@@ -28,8 +28,8 @@ use std::borrow::Cow;
 
 use super::written::has_word;
 use super::{
-    Collections, Definitions, Doing, Layout, MemberOf, MethodKind, ModuleName, Modules, NameSpaces, Passed, Scoping,
-    Semantics, Suites, Syntax, Typing,
+    Collections, Definitions, Doing, Following, Layout, MemberOf, MethodKind, ModuleName, Modules, NameSpaces, Passed,
+    Scoping, Semantics, Suites, Syntax, Typing,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::{Edit, Span};
@@ -148,7 +148,9 @@ impl Scoping for CSharp {
         false
     }
     fn is_builtin(&self, name: &str) -> bool {
-        words::PREDEFINED.contains(&name) || name == "nameof" || library::LIBRARY.class(name, 0).is_some()
+        words::PREDEFINED.contains(&name)
+            || ["nameof", "global"].contains(&name)
+            || library::LIBRARY.class(name, 0).is_some()
     }
     fn is_module_own(&self, _name: &str) -> bool {
         false
@@ -529,6 +531,9 @@ impl Modules for CSharp {
     fn library_space(&self, class: &str) -> Option<&'static str> {
         modules::library_space(class)
     }
+    fn seen_through(&self, source: &Source, _name: &str) -> Option<String> {
+        modules::seen_through(source)
+    }
     fn sees_root(&self, from: &ModuleName, to: &ModuleName) -> bool {
         from.base == to.base
     }
@@ -537,6 +542,9 @@ impl Modules for CSharp {
     }
     fn imports_load(&self) -> bool {
         false
+    }
+    fn following(&self, tree: &Tree, text: &str) -> Following {
+        Following { asking: classes::asking(tree, text), ..Following::default() }
     }
     fn import_of_free(&self, _from: &ModuleName, name: &str) -> Option<ImportRef> {
         modules::import_of_free(name)

@@ -6,7 +6,7 @@
 
 use super::library::LIBRARY;
 use crate::lang::{ModuleName, NameSpaces};
-use crate::names::ImportRef;
+use crate::names::{ImportRef, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Ends of the names of files that say what is built together.
@@ -68,6 +68,14 @@ fn own_space(t: &Tree, text: &str, said: &[NodeId]) -> Option<String> {
     let comment = |at: usize| t.comments().iter().any(|c| c.start <= at && at < c.end);
     let closed = text[end..].char_indices().any(|(i, c)| c == '}' && !comment(end + i));
     closed.then(|| words.trim().to_string())
+}
+
+/// Classes whose functions are called without their names.
+pub fn seen_through(s: &Source) -> Option<String> {
+    let opened = s.name_spaces().map_or(&[][..], |x| &x.opened);
+    let mut all: Vec<&str> = opened.iter().filter_map(|o| o.strip_prefix("static ")).collect();
+    all.sort_unstable();
+    (!all.is_empty()).then(|| all.join(" "))
 }
 
 pub fn library_space(class: &str) -> Option<&'static str> {
