@@ -40,7 +40,8 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
     }
     let reach = match crate::plan::class_reach::seen_from(project, files, (file, s, class)) {
         Ok(Reach::All) => Reach::Below,
-        Ok(_) if s.lang.hides_below() => Reach::Below,
+        // where the class keeps things within its package, it is known to others
+        Ok(_) if s.lang.hides_below() && !keeps_near(s, class) => Reach::Below,
         Ok(reach) => reach,
         Err(_) => return Err(None),
     };
@@ -129,6 +130,16 @@ fn is_typed_alike(x: &Portion, below: &[Ancestor]) -> bool {
     let member =
         |n: NodeId| t.parent(n).filter(|_| t.field(n) == Field::Object).and_then(|m| t.child(m, Field::Member));
     own.map(|r| member(r.node)).all(|m| m.is_some_and(|m| !below.iter().any(|b| b.has_member(s.str(m)))))
+}
+
+/// A class that has a member for all code of its package, and for no other.
+fn keeps_near(s: &Source, class: NodeId) -> bool {
+    let members = s.tree.child(class, Field::Body).map_or(Vec::new(), |b| s.tree.children(b).collect());
+    let kept = |m: &NodeId| matches!(s.tree.role(*m), Role::Function | Role::ClassField);
+    members
+        .into_iter()
+        .filter(kept)
+        .any(|m| !s.lang.is_open(s, m) && !s.lang.is_open_below(s, m) && !s.lang.hides_from_others(s, m))
 }
 
 /// The site's class and those that it extends; none for a class inside another one.

@@ -65,9 +65,12 @@ impl<'a> Types<'a> {
         list.into_iter().filter(is_type).map(|n| self.of_node(n)).collect()
     }
 
-    /// A constant of an enumeration or of a class, by the name of that.
+    /// A constant of an enumeration or of a class, by the name of that; a type as a value.
     pub fn is_constant(self, path: NodeId) -> bool {
         let (s, t) = (self.s, &self.s.tree);
+        if t.role(path) == Role::UnaryOp {
+            return s.str(path).starts_with("typeof");
+        }
         let Some((object, member)) = t.child(path, Field::Object).zip(t.child(path, Field::Member)) else {
             return false;
         };
