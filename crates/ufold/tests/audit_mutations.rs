@@ -263,7 +263,15 @@ fn wrong_csharp_plans() {
 fn wrong_php_plans() {
     the_audit_catches(
         PHP,
-        &["php_values.txt", "php_traps.txt", "php_edits.txt", "php_steps.txt", "php_more.txt", "php_text.txt"],
+        &[
+            "php_values.txt",
+            "php_traps.txt",
+            "php_edits.txt",
+            "php_steps.txt",
+            "php_more.txt",
+            "php_text.txt",
+            "php_files.txt",
+        ],
     );
 }
 

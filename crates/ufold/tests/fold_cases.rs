@@ -136,6 +136,7 @@ fn php() {
     cases("php_traps.txt", PHP);
     cases("php_more.txt", PHP);
     cases("php_text.txt", PHP);
+    cases("php_files.txt", PHP);
 }
 
 #[test]

@@ -3,9 +3,10 @@
 use super::check::Check;
 use super::outside::is_module_level;
 use super::{Opinion, object};
+use crate::change::Code;
 use crate::lang::Leaving;
 use crate::names::{BindKind, Source};
-use crate::tree::{Field, NodeId, Role};
+use crate::tree::{Field, NodeId, Role, Tree};
 
 /// The parts of the statement at the site.
 pub(super) struct Call {
@@ -163,6 +164,9 @@ impl Check<'_> {
             let there = s.path == self.function.file && same_class || self.is_below_home();
             return if fits && there { Ok(()) } else { wrong() };
         }
+        if s.path != self.function.file && s.lang.shares_by_loading() {
+            return if self.reaches_loaded(call.callee) { Ok(()) } else { wrong() };
+        }
         let Some(b) = s.names.at(call.callee).and_then(|r| r.target) else { return wrong() };
         let binding = s.names.binding(b);
         let seen = is_module_level(&s.names, Some(b)) || self.function.nested && self.definition < self.site.call;
@@ -183,6 +187,27 @@ impl Check<'_> {
 }
 
 impl Check<'_> {
+    /// A free name, which only the function's file gives to a function: it stands there outside of all else, in the same
+    /// name space, and is loaded by what stands before all code of the call's file, or the plan says so.
+    fn reaches_loaded(&self, callee: NodeId) -> bool {
+        let (s, h, p) = (self.edited(), self.home, self.project);
+        let t = &s.tree;
+        let free = s.names.at(callee).is_some_and(|r| r.target.is_none()) && s.str(callee) == self.function.name;
+        let top = h.tree.parent(self.definition) == Some(Tree::ROOT);
+        let Some(home) = p.index(&self.function.file).filter(|_| free && top) else { return false };
+        let alone = !p.facts.iter().any(|f| f.has_word(&self.function.name)) && !s.lang.is_builtin(s.str(callee));
+        let told = self.change.result.reasons.iter().any(|r| r.code == Code::ImportPath);
+        let mut head = t.children(Tree::ROOT).take_while(|n| s.lang.is_plain_top_level(t, *n, &s.text));
+        let loads = head.any(|n| {
+            s.lang.loaded_by(t, n, &s.text).iter().filter(|i| i.level > 0).any(|i| {
+                let files = p.resolved(s, i);
+                let through = told && files.iter().any(|f| p.modules().loads(*f, home));
+                (i.level == 1 || told) && files.contains(&home) || through
+            })
+        });
+        alone && loads && s.lang.said_package(s) == h.lang.said_package(h)
+    }
+
     /// The class's own word for a function of it that needs no object, from the code of that class.
     fn reaches_static(&self, callee: NodeId) -> bool {
         let s = self.edited();

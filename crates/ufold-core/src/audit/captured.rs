@@ -50,6 +50,7 @@ impl Check<'_> {
         {
             return object(s, r.node, "a function would give another value to its own copy");
         }
+        self.hides_nothing(lambda)?;
         if !s.lang.captures_fixed_only() {
             return Ok(());
         }
@@ -65,7 +66,6 @@ impl Check<'_> {
                 );
             }
         }
-        self.hides_nothing(lambda)?;
         let Some(body) = t.child(lambda, Field::Body) else { return Ok(()) };
         let definitions = |s: &Source, name: &str| self.project.definition(s, name);
         match s.lang.declared_exceptions(s, body, t.end(body), &definitions) {

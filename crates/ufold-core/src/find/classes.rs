@@ -78,7 +78,7 @@ pub(super) fn facts(t: &Tree, text: &str, lines: &LineIndex) -> Vec<ClassFact> {
 
 /// Names of the classes that other files see without naming this one.
 pub fn shared(tree: &Tree, text: &str, lang: &dyn Language) -> Vec<String> {
-    if !lang.packages_share_names() {
+    if !lang.packages_share_names() && !lang.shares_by_loading() {
         return Vec::new();
     }
     let classes = tree.children(Tree::ROOT).filter(|c| tree.role(*c) == Role::Class);

@@ -291,7 +291,12 @@ impl Collector<'_> {
             if id.0 < doc_until {
                 continue;
             }
-            let says_little = || is_trivial(t, id) || is_data(t, id) || self.only_loads(id) || self.names_option(id);
+            let says_little = || {
+                is_trivial(t, id)
+                    || is_data(t, id)
+                    || imported::only_loads(t, id, self.text, self.lang)
+                    || self.names_option(id)
+            };
             if id.0 >= light_until && says_little() {
                 light_until = t.end(id).0;
             }
@@ -422,18 +427,6 @@ impl Collector<'_> {
         }
     }
 
-    /// Gives names to what other modules have, and nothing else: every file must.
-    fn only_loads(&self, s: NodeId) -> bool {
-        let t = self.tree;
-        let text = |n: NodeId| &self.text[t.span(n).start..t.span(n).end];
-        let computes = [Role::Lambda, Role::BinaryOp, Role::BoolOp, Role::Compare, Role::Conditional, Role::Await];
-        let loads = |n: NodeId| {
-            let callee = t.child(n, Field::Callee).filter(|_| t.role(n) == Role::Call);
-            callee.is_some_and(|c| self.lang.loading_words().contains(&text(c)))
-        };
-        t.role(s) == Role::Declare && t.subtree(s).any(loads) && !t.subtree(s).any(|n| computes.contains(&t.role(n)))
-    }
-
     /// A row of the table of what a program takes.
     fn names_option(&self, s: NodeId) -> bool {
         let t = self.tree;
@@ -473,7 +466,9 @@ impl Collector<'_> {
                 {
                     StatementRole::Holder
                 }
-                _ if t.has_error(t.span(s)) || self.only_loads(s) => StatementRole::Barrier,
+                _ if t.has_error(t.span(s)) || imported::only_loads(t, s, self.text, self.lang) => {
+                    StatementRole::Barrier
+                }
                 Role::Function if in_class || self.lang.declares_locals() => StatementRole::Definition,
                 Role::Decorated if in_class && t.role(t.definition_in(s)) == Role::Function => {
                     StatementRole::Definition

@@ -33,7 +33,8 @@ pub(super) fn imports(tree: &Tree, text: &str, lang: &dyn Language) -> Vec<Impor
         let at_load = || !tree.ancestors(id).any(|a| guarded.contains(&tree.role(a)));
         if tree.role(id) == Role::Call {
             // `exports.a = require("./a")`, `load(require("./a"))`
-            out.extend(loaded(tree, id, text, lang).map(|import| ImportFact { import, at_load: at_load() }));
+            let import = lang.load_of(tree, id, text).or_else(|| loaded(tree, id, text, lang));
+            out.extend(import.map(|import| ImportFact { import, at_load: at_load() }));
             continue;
         }
         let at_load = at_load();
@@ -48,4 +49,17 @@ pub(super) fn imports(tree: &Tree, text: &str, lang: &dyn Language) -> Vec<Impor
         }
     }
     out
+}
+
+/// A statement that loads other files or gives names to what they have, and does nothing else: every file must.
+pub(super) fn only_loads(t: &Tree, statement: NodeId, text: &str, lang: &dyn Language) -> bool {
+    let computes = [Role::Lambda, Role::BinaryOp, Role::BoolOp, Role::Compare, Role::Conditional, Role::Await];
+    let loads = |n: NodeId| {
+        let callee = t.child(n, Field::Callee).filter(|_| t.role(n) == Role::Call);
+        callee.is_some_and(|c| lang.loading_words().contains(&t.text(c, text)))
+    };
+    let alone = t.children(statement).next().filter(|_| t.role(statement) == Role::ExprStmt);
+    let plain = |s: NodeId| t.subtree(s).any(loads) && !t.subtree(s).any(|n| computes.contains(&t.role(n)));
+    alone.is_some_and(|c| t.role(c) == Role::Call && lang.load_of(t, c, text).is_some())
+        || t.role(statement) == Role::Declare && plain(statement)
 }

@@ -30,7 +30,7 @@ impl Ancestor {
         let named = |m: NodeId| t.child(m, Field::Name).is_some_and(|n| s.str(n) == name);
         let made = |m: NodeId| s.lang.members_made_by(s, m).into_iter().any(|n| s.str(n) == name);
         let own = || members().any(|m| named(m) || made(m));
-        self.declares(name) || own() || t.subtree(self.node).filter(word).any(given)
+        self.declares(name) || own() || !self.members(name).is_empty() || t.subtree(self.node).filter(word).any(given)
     }
 
     pub(crate) fn is_generic(s: &Source, class: NodeId) -> bool {

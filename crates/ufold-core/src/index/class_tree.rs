@@ -210,7 +210,8 @@ pub(crate) fn declarations(s: &Source, class: NodeId, name: &str) -> Vec<NodeId>
     let named = |m: &NodeId| {
         let fields = t.children(*m).filter(|c| t.role(*c) == Role::Assign).filter_map(|a| t.child(a, Field::Left));
         let bare = t.children(*m).filter(|c| t.role(*m) == Role::ClassField && t.field(*c) != Field::Type);
-        t.child(*m, Field::Name).into_iter().chain(fields).chain(bare).any(|n| s.str(n) == name)
+        let word = |n: NodeId| s.str(n).trim_start_matches(s.lang.variable_mark());
+        t.child(*m, Field::Name).into_iter().chain(fields).chain(bare).any(|n| word(n) == name)
     };
     t.child(class, Field::Body).map_or(Vec::new(), |b| t.children(b).filter(named).collect())
 }

@@ -14,6 +14,7 @@ pub(crate) mod class_values;
 pub(crate) mod computed_text;
 pub(crate) mod constants;
 pub(crate) mod declared;
+mod entity;
 mod following;
 pub(crate) mod frames;
 pub(crate) mod globals;
@@ -45,8 +46,9 @@ pub(crate) mod words;
 pub(crate) mod writes;
 
 pub use crate::index::words::{WordSet, whole_words};
+pub use entity::Entity;
 pub use modules::Modules;
-pub use project::{Entity, Kept, Mention, NewFile, Project, Sources};
+pub use project::{Kept, Mention, NewFile, Project, Sources};
 pub(crate) use references::{Uses, is_told};
 pub use target::{Target, name_at, name_of, target, value_at};
 pub(crate) use unseen::{looked_up, with_word};

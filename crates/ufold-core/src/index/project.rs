@@ -10,10 +10,9 @@ use crate::index::following;
 use crate::index::frames::Lookers;
 use crate::index::known_classes::KnownClasses;
 use crate::index::modules::Modules;
-use crate::index::spaces::{Seen, Sharing};
+use crate::index::spaces::Sharing;
 use crate::lang::{self, ModuleName};
-use crate::names::{BindingId, ImportRef, Names, Source};
-use crate::tree::{Field, NodeId, Role};
+use crate::names::{ImportRef, Source};
 
 /// Reads texts for planning.
 pub trait Sources: Sync {
@@ -292,21 +291,6 @@ impl<'a> Project<'a> {
         self.modules.get_or_init(|| Modules::new(self.facts, (&|p| self.index(p), &|p| self.exists(p)), &resolve))
     }
 
-    /// Where a name of a file's module is defined, in whatever file of the project.
-    pub fn definition(&self, source: &Source, name: &str) -> Option<(Arc<Source>, crate::tree::NodeId)> {
-        let Entity::Member(file, name) = self.entity(source, name) else { return None };
-        let home = self.source(file).ok()?;
-        let first = home.names.binding(home.names.in_module(&name)?).first;
-        let definition = home.tree.parent(first)?;
-        Some((home, definition))
-    }
-
-    /// The type of a value as it would be written where it stands.
-    pub fn type_text(&self, source: &Source, node: crate::tree::NodeId) -> Option<String> {
-        let definitions = |s: &Source, name: &str| self.definition(s, name);
-        source.lang.spell(source.lang.type_of(source, node, &definitions), source, &definitions)
-    }
-
     /// Whether nothing is missed when a file imports this no more, but loads `home`: that loads it too, or loading it has no
     /// effect.
     pub fn is_loaded_anyway(&self, source: &Source, import: &ImportRef, home: usize) -> bool {
@@ -358,7 +342,7 @@ impl<'a> Project<'a> {
 
 impl Project<'_> {
     /// Files of the project that an import names: its module, and the member when that is a module.
-    fn resolve(&self, file: usize, name: &Option<ModuleName>, import: &ImportRef) -> Vec<usize> {
+    pub(super) fn resolve(&self, file: usize, name: &Option<ModuleName>, import: &ImportRef) -> Vec<usize> {
         let known = || self.resolved_before.lock().unwrap_or_else(|e| e.into_inner());
         if let Some(found) = known().get(&file).and_then(|f| f.get(import)) {
             return found.clone();
@@ -390,187 +374,6 @@ impl Project<'_> {
         }
         out.dedup();
         out
-    }
-
-    /// What a module-level name of a file stands for, comparable between files.
-    pub fn entity(&self, source: &Source, name: &str) -> Entity {
-        let file = self.index(&source.path).unwrap_or(usize::MAX);
-        let Some(b) = source.names.in_module(name) else {
-            if source.lang.is_module_own(name) {
-                return Entity::Member(file, name.to_string());
-            }
-            if let Some(found) = self.sharing.seen(self.facts, source, name) {
-                return match found {
-                    Seen::In(file) => Entity::Member(file, name.rsplit('.').next().unwrap_or(name).to_string()),
-                    Seen::Outside(space) => Entity::Foreign(space, name.to_string()),
-                    Seen::Unknown => Entity::Unknown(file, name.to_string()),
-                };
-            }
-            // what files of a package see of each other
-            let implied = source.module.as_ref().and_then(|m| source.lang.import_of_free(m, name));
-            let found =
-                implied.and_then(|i| Some((self.resolve(file, &source.module, &i).first().copied()?, i.member?)));
-            if let Some((target, member)) = found {
-                return Entity::Member(target, member);
-            }
-            if let Some(all) = source.lang.seen_through(source, name).filter(|_| !source.lang.is_builtin(name)) {
-                return Entity::Foreign(all, name.to_string());
-            }
-            let known = source.lang.is_builtin(name) || source.lang.free_names_are_global();
-            let sure = known && !(source.names.wildcard && source.lang.wildcards_hide_builtins());
-            return if sure { Entity::Builtin(name.to_string()) } else { Entity::Unknown(file, name.to_string()) };
-        };
-        let binding = source.names.binding(b);
-        let Some(import) = binding.import.as_ref().filter(|_| binding.writes == 1) else {
-            return Entity::Member(file, name.to_string());
-        };
-        self.imported(source, import)
-    }
-
-    /// What one import gives.
-    pub(crate) fn imported(&self, source: &Source, import: &ImportRef) -> Entity {
-        let file = self.index(&source.path).unwrap_or(usize::MAX);
-        let found = self.resolve(file, &source.module, import);
-        match (&import.member, found.as_slice()) {
-            (Some(m), [target, ..]) => {
-                let parent = ImportRef { member: None, ..import.clone() };
-                let in_parent = self.resolve(file, &source.module, &parent).contains(target);
-                if in_parent || !source.lang.modules_are_values() {
-                    Entity::Member(*target, m.clone())
-                } else {
-                    Entity::Module(*target)
-                }
-            }
-            (None, [target, ..]) => Entity::Module(*target),
-            (Some(m), []) => {
-                Entity::Foreign(format!("{}{}", ".".repeat(import.level as usize), import.module), m.clone())
-            }
-            (None, []) => Entity::Foreign(import.module.clone(), String::new()),
-        }
-    }
-}
-
-/// Names that lead on to each other.
-const MOST_LINKS: usize = 16;
-
-impl Project<'_> {
-    /// What a name stands for when others pass it on under the same name.
-    pub fn origin(&self, entity: &Entity) -> Entity {
-        let mut at = entity.clone();
-        for _ in 0..MOST_LINKS {
-            let Entity::Member(file, name) = &at else { return at };
-            let Some(next) = self.passed_from(*file, name) else { return at };
-            at = next;
-        }
-        at
-    }
-
-    /// Where a file has a name from that others get through it.
-    pub(crate) fn passed_from(&self, file: usize, name: &str) -> Option<Entity> {
-        let s = self.source(file).ok()?;
-        if let Some(b) = s.names.in_module(name) {
-            s.names.binding(b).import.as_ref()?;
-            let found = self.entity(&s, name);
-            return (found != Entity::Member(file, name.to_string())).then_some(found);
-        }
-        // `export * from "./m"`, `from .m import *`: the one that has it
-        let all = s.lang.passed_on(&s);
-        let named = all.iter().find(|p| p.name.as_deref() == Some(name));
-        if let Some(p) = named {
-            let target = *self.resolve(file, &s.module, &p.import).first()?;
-            return Some(match &p.import.member {
-                Some(m) => Entity::Member(target, m.clone()),
-                None => Entity::Module(target),
-            });
-        }
-        let through_all = all.iter().filter(|p| p.name.is_none()).find_map(|p| {
-            let target = *self.resolve(file, &s.module, &p.import).first()?;
-            let has = target != file && self.facts[target].has_word(name);
-            (has && self.origin_exists(target, name, 0)).then(|| Entity::Member(target, name.to_string()))
-        });
-        through_all.or_else(|| self.in_folder_of(&s, file, name))
-    }
-
-    /// A module that a package has by its folder.
-    fn in_folder_of(&self, s: &Source, file: usize, name: &str) -> Option<Entity> {
-        let package = s.module.as_ref().filter(|m| m.is_package && s.lang.modules_are_values())?;
-        let member = Some(name.to_string());
-        let import = ImportRef { level: 1, module: String::new(), member, wildcard: false };
-        let found = self.resolve(file, &Some(package.clone()), &import);
-        found.first().filter(|f| **f != file).map(|f| Entity::Module(*f))
-    }
-
-    /// What a name of a module's level, or a path that begins with one, stands for.
-    pub(crate) fn meant(&self, s: &Source, node: NodeId) -> Option<Entity> {
-        let t = &s.tree;
-        if t.role(node) == Role::Name {
-            return self.of_binding(s, s.names.at(node)?.target?).map(|e| self.origin(&e));
-        }
-        let Entity::Module(file) = self.meant(s, t.child(node, Field::Object)?)? else { return None };
-        let word = s.str(t.child(node, Field::Member)?);
-        Some(self.origin(&Entity::Member(file, word.to_string())))
-    }
-
-    /// What a name of a module's level stands for, or one that a function imports for itself.
-    pub(crate) fn of_binding(&self, s: &Source, b: BindingId) -> Option<Entity> {
-        let binding = s.names.binding(b);
-        if binding.scope == Names::MODULE {
-            return Some(self.entity(s, &binding.name));
-        }
-        let import = binding.import.as_ref().filter(|_| binding.writes == 1)?;
-        Some(self.imported(s, import))
-    }
-
-    /// One of the imports that give a variable its value brings a file as a whole.
-    pub(crate) fn may_be_module(&self, s: &Source, b: BindingId, file: usize) -> bool {
-        let t = &s.tree;
-        let several = s.names.binding(b).writes > 1;
-        let words = s.names.references_to(b).filter(|r| several && r.usage.writes()).map(|r| r.node);
-        let statements = words.filter_map(|n| t.ancestor(n, &[Role::Import, Role::ImportFrom]));
-        let own = s.names.binding(b).import.iter().cloned();
-        let mut all = own.chain(statements.flat_map(|i| s.lang.imports_of(t, i, &s.text)));
-        all.any(|i| self.origin(&self.imported(s, &i)) == Entity::Module(file))
-    }
-
-    /// An object is a file as a whole, or may be: what its name has is told by several statements.
-    pub(crate) fn may_be_file(&self, s: &Source, object: NodeId, file: usize) -> bool {
-        let root = std::iter::successors(Some(object), |o| s.tree.child(*o, Field::Object)).last().unwrap_or(object);
-        let several = s.names.at(root).and_then(|r| r.target).filter(|b| s.names.binding(*b).writes > 1);
-        self.meant(s, object) == Some(Entity::Module(file)) || several.is_some_and(|b| self.may_be_module(s, b, file))
-    }
-
-    fn origin_exists(&self, file: usize, name: &str, depth: usize) -> bool {
-        let Ok(s) = self.source(file) else { return false };
-        let through = || {
-            s.lang.passed_on(&s).iter().any(|p| {
-                p.name.as_deref() == Some(name)
-                    || p.name.is_none()
-                        && depth < MOST_LINKS
-                        && self
-                            .resolve(file, &s.module, &p.import)
-                            .first()
-                            .is_some_and(|t| self.origin_exists(*t, name, depth + 1))
-            })
-        };
-        s.names.in_module(name).is_some() || through()
-    }
-}
-
-#[derive(Clone, Debug, PartialEq, Eq, Hash)]
-pub enum Entity {
-    Builtin(String),
-    /// A name of a file of the project.
-    Member(usize, String),
-    Module(usize),
-    Foreign(String, String),
-    /// May come from anywhere; the same only within its file.
-    Unknown(usize, String),
-}
-
-impl Entity {
-    /// Of a library: a path from file to file that leads nowhere may lead to what is made of a file of the project.
-    pub(crate) fn is_of_library(&self) -> bool {
-        matches!(self, Entity::Foreign(module, _) if !module.starts_with('.'))
     }
 }
 

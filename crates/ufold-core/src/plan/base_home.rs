@@ -101,7 +101,13 @@ pub(crate) fn of_objects(project: &Project, sites: &[Portion], files: &[usize]) 
         return None;
     }
     let above = ancestry::of(project, &base.source, base.node);
-    let has = |word: &str| above.iter().any(|c| c.has_member(word));
+    // one that a class keeps for itself is another one there
+    let kept = |c: &Ancestor, word: &str| {
+        let declared = crate::index::class_tree::declarations(&c.source, c.node, word);
+        declared.into_iter().any(|d| c.source.lang.hides_member(&c.source, d))
+    };
+    let keeps = |word: &str| lang.keeps_to_class() && above.iter().chain(below.iter().flatten()).any(|c| kept(c, word));
+    let has = |word: &str| above.iter().any(|c| c.has_member(word)) && !keeps(word);
     let by_object = |x: &Portion| {
         let (s, t) = (x.source(), &x.source().tree);
         let of_receiver = |m: &NodeId| {
@@ -118,6 +124,7 @@ pub(crate) fn of_objects(project: &Project, sites: &[Portion], files: &[usize]) 
     sites.iter().all(by_object).then(|| Home {
         class: Some(base.node),
         outside: own.is_none().then(|| base.source.clone()),
+        reach: if lang.keeps_to_class() { Reach::Below } else { Reach::Own },
         ..Home::new(file, own.unwrap_or(0), Vec::new())
     })
 }

@@ -79,7 +79,7 @@ impl Callable<'_> {
             if names.iter().any(|n| n == text) {
                 return None;
             }
-            let given = self.parameter_names(s, &locals)?;
+            let given = self.parameter_names(s, &locals, &all)?;
             let text = self.with_names(s, *node, &locals, &given);
             // a statement of several lines inside an argument is hard to read
             if source.lang.lambdas_return() && text.contains('\n') {
@@ -164,19 +164,29 @@ impl Callable<'_> {
         out
     }
 
+    /// A local of the first copy, or what it is in another one, is used behind that: all calls may give it.
+    fn stays(&self, b: BindingId) -> bool {
+        self.sites.iter().enumerate().any(|(s, site)| {
+            let own = if s == 0 { Some(b) } else { self.names.forth[s].get(&b).copied() };
+            let names = &site.source().names;
+            own.is_some_and(|b| {
+                let mut nodes = names.references_to(b).map(|r| r.node).chain([names.binding(b).first]);
+                nodes.any(|n| !site.region.contains(n))
+            })
+        })
+    }
+
     /// What the function calls its parameters: like the copy's locals, or by one letter where these are still there at
-    /// the call and can't be hidden.
-    fn parameter_names(&self, s: usize, locals: &[BindingId]) -> Option<Vec<String>> {
+    /// the call and can't be hidden; `all` are the first copy's.
+    fn parameter_names(&self, s: usize, locals: &[BindingId], all: &[BindingId]) -> Option<Vec<String>> {
         let site = &self.sites[s];
         let (source, t) = (site.source(), &site.source().tree);
         let around = t.ancestors(site.function).take_while(|a| t.role(*a) != Role::Class);
         let function = around.filter(|a| t.role(*a).is_callable()).last().unwrap_or(site.function);
         let mut out: Vec<String> = Vec::new();
-        for b in locals {
+        for (b, first) in locals.iter().zip(all) {
             let own = &source.names.binding(*b).name;
-            let mut nodes = source.names.references_to(*b).map(|r| r.node).chain([source.names.binding(*b).first]);
-            let mut stays = || nodes.any(|n| !site.region.contains(n));
-            if source.lang.closures_hide_locals() || !stays() {
+            if source.lang.closures_hide_locals() || !self.stays(*first) {
                 out.push(own.clone());
                 continue;
             }

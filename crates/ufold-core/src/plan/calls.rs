@@ -475,13 +475,14 @@ impl Calls<'_> {
             if s.path != home.source(sites).path && seen.insert(&s.path) {
                 let name = home.called_by.as_deref().unwrap_or(name);
                 let seen = Entity::Member(home.file, name.to_string());
+                let by_loading = home.class.is_none() && s.lang.shares_by_loading();
                 let reached = home.called_by.is_none() || self.project.entity(s, name) == seen;
                 let p = self.project;
                 let changes = || p.index(&s.path).is_none_or(|here| opens_otherwise(p.facts, home.file, here));
                 if !reached && s.name_spaces().is_some() && changes() {
                     return Err(s.path.clone());
                 }
-                let edit = match home.class.is_some() && reached {
+                let edit = match by_loading || home.class.is_some() && reached {
                     true => None,
                     false => Some(import_edit(self.project, s, home.file, name).ok_or_else(|| s.path.clone())?),
                 };

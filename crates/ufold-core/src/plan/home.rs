@@ -8,9 +8,9 @@ use crate::change::{Code, Reason};
 use crate::find::paths::is_test;
 use crate::index::Project;
 use crate::lang::Reach;
-use crate::names::Source;
+use crate::names::{ImportRef, Source};
 use crate::plan::region::Portion;
-use crate::tree::NodeId;
+use crate::tree::{NodeId, Tree};
 
 /// Places of one assumption about many files.
 const MOST_ASSUMED: usize = 12;
@@ -85,6 +85,30 @@ pub fn no_home(project: &Project, file: usize, message: &str) -> Reason {
     Reason { code: Code::NoHome, message: message.into(), file: project.facts[file].path.clone(), line: 1 }
 }
 
+/// A file loads another one before it does anything else, so that all its code sees what that defines.
+fn loaded_before(project: &Project, other: usize, home: usize) -> Result<Option<Reason>, String> {
+    let (from, to) = (&project.facts[other], &project.facts[home]);
+    let (s, there) = (project.source(other)?, project.source(home)?);
+    if is_test(&to.path) && !is_test(&from.path) {
+        return Err(format!("{} is test code", to.path));
+    }
+    let m = project.modules();
+    let t = &s.tree;
+    let head = t.children(Tree::ROOT).take_while(|n| s.lang.is_plain_top_level(t, *n, &s.text));
+    let imports: Vec<_> = head.flat_map(|n| s.lang.loaded_by(t, n, &s.text)).collect();
+    let leads = |i: &&ImportRef| i.level > 0 && project.resolved(&s, i).iter().any(|f| *f == home || m.loads(*f, home));
+    let Some(import) = imports.iter().find(leads) else {
+        return Err(format!("{} does not load {} before all else", from.path, to.path));
+    };
+    if s.lang.said_package(&s) != there.lang.said_package(&there) {
+        return Err(format!("{} is of another name space than {}", to.path, from.path));
+    }
+    let message = format!("{} loads `{}` from its own folder", from.path, import.module);
+    // what is loaded on the way may end before it loads more
+    let sure = import.level == 1 && project.resolved(&s, import).contains(&home);
+    Ok((!sure).then(|| Reason { code: Code::ImportPath, message, file: from.path.clone(), line: 1 }))
+}
+
 /// Whether all other files can import from `home`, and what that assumes.
 pub fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec<Reason>, Reason> {
     let m = project.modules();
@@ -94,6 +118,10 @@ pub fn importable(project: &Project, home: usize, files: &[usize]) -> Result<Vec
     for other in files.iter().copied().filter(|f| *f != home) {
         let (from, to) = (&project.facts[other], &project.facts[home]);
         let refuse = |why: String| Err(no_home(project, other, &why));
+        if project.source(home).is_ok_and(|s| s.lang.shares_by_loading()) {
+            assumptions.extend(loaded_before(project, other, home).map_err(|why| no_home(project, other, &why))?);
+            continue;
+        }
         let (Some(a), Some(b)) = (m.name(other), m.name(home)) else {
             return refuse(format!("{} can't be imported, or can't import", to.path));
         };

@@ -120,7 +120,7 @@ impl<'s> Portion<'s> {
         let method = method(source, function, scope).filter(|_| !top);
         let delegates = delegates(source, function, &flow, region.first);
         let site = Portion { copy, region, function, scope, flow, method, span, whole, leaving, ways, delegates, gone };
-        let reasons = site.objections();
+        let reasons = site.objections(&seen.defining);
         if reasons.is_empty() { Ok(site) } else { Err(reasons) }
     }
 
@@ -161,7 +161,7 @@ impl<'s> Portion<'s> {
             let message = format!("`{}` may have no value yet here", source.names.binding(*b).name);
             reasons.push(reason(source, node, Code::MaybeUnbound, message));
         }
-        site.frame(&mut reasons);
+        site.frame(&[], &mut reasons);
         site.captures(&mut reasons);
         if reasons.is_empty() { Ok(site) } else { Err(reasons) }
     }
@@ -197,12 +197,12 @@ impl<'s> Portion<'s> {
         names.join(".")
     }
 
-    fn objections(&self) -> Vec<Reason> {
+    fn objections(&self, defining: &[NodeId]) -> Vec<Reason> {
         let mut out = Vec::new();
         out.extend(crossed(&self.region));
         self.leaving(&mut out);
         self.locals(&mut out);
-        self.frame(&mut out);
+        self.frame(defining, &mut out);
         self.captures(&mut out);
         out
     }
@@ -322,7 +322,7 @@ impl<'s> Portion<'s> {
     }
 
     /// What sees the frame it runs in, or the class it stands in.
-    fn frame(&self, out: &mut Vec<Reason>) {
+    fn frame(&self, defining: &[NodeId], out: &mut Vec<Reason>) {
         let (s, t) = (self.source(), &self.source().tree);
         if let Some(member) = self.fixed_member() {
             let message =
@@ -343,7 +343,8 @@ impl<'s> Portion<'s> {
                     // of a class that goes along, such words mean that class
                     let of_class = s.lang.needs_class(name) || Some(name) == s.lang.object_word();
                     let goes_along = of_class && !self.is_of_own_class(id);
-                    if inside && s.reads_frame(id) && !goes_along || s.lang.reads_locals(name, s.str(id)) {
+                    let looks = s.lang.reads_locals(name, s.str(id)) && (inside || !defining.contains(&id));
+                    if inside && s.reads_frame(id) && !goes_along || looks {
                         out.push(reason(
                             s,
                             id,

@@ -38,11 +38,13 @@ pub(crate) struct Seen {
     pub meanwhile: Vec<(BindingId, String)>,
     /// Several copies have what they name in common: a variable with one value need not be passed.
     pub is_shared: bool,
+    /// Calls that load files which do nothing then but define things.
+    pub defining: Vec<NodeId>,
 }
 
 impl Seen {
     pub(crate) fn of(project: &Project, s: &Source, is_shared: bool) -> Seen {
-        let mut seen = Seen { is_shared, ..Seen::default() };
+        let mut seen = Seen { is_shared, defining: defining(project, s), ..Seen::default() };
         let Some(file) = project.index(&s.path).filter(|_| too_much(s).is_none()) else { return seen };
         let readers = project.modules().reaching(file);
         let reached = project.modules().reached(file);
@@ -56,6 +58,19 @@ impl Seen {
         }
         seen
     }
+}
+
+/// Calls that load files of the project which only define things, and load no others.
+fn defining(project: &Project, s: &Source) -> Vec<NodeId> {
+    let t = &s.tree;
+    let m = project.modules();
+    let plain = |f: &usize| project.facts[*f].plain && m.loaded_by(*f).iter().all(|g| project.facts[*g].plain);
+    let only = |n: &NodeId| {
+        let import = s.lang.load_of(t, *n, &s.text);
+        let files = import.map_or(Vec::new(), |i| project.resolved(s, &i));
+        !files.is_empty() && files.iter().all(plain)
+    };
+    t.ids().filter(|n| t.role(*n) == Role::Call && s.lang.shares_by_loading()).filter(only).collect()
 }
 
 /// A file has a name of another one's top level.

@@ -99,6 +99,14 @@ pub trait Modules: Syntax {
     fn modules_are_values(&self) -> bool {
         true
     }
+    /// What one call loads, where that is not said by a text alone.
+    fn load_of(&self, _tree: &Tree, _call: NodeId, _text: &str) -> Option<ImportRef> {
+        None
+    }
+    /// What a file defines is there by its name for all code that runs after it was loaded.
+    fn shares_by_loading(&self) -> bool {
+        false
+    }
     /// A loading call whose word is no name of the tree.
     fn loads_without_a_name(&self) -> bool {
         false

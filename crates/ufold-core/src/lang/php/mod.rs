@@ -215,6 +215,13 @@ impl Scoping for Php {
     fn functions_see(&self, source: &Source, b: BindingId) -> bool {
         !source.names.binding(b).name.starts_with(self.variable_mark())
     }
+    fn mode(&self, source: &Source, _place: NodeId) -> u8 {
+        u8::from(modules::is_strict(source))
+    }
+    fn modes_change_all(&self) -> bool {
+        // what a call converts
+        true
+    }
     fn free_names_are_global(&self) -> bool {
         true
     }
@@ -231,6 +238,9 @@ impl Scoping for Php {
     }
     fn nests_functions(&self) -> bool {
         false
+    }
+    fn hands_down(&self, source: &Source, class: NodeId) -> bool {
+        is_class(source, class)
     }
     fn keeps_to_class(&self) -> bool {
         true
@@ -279,6 +289,9 @@ impl Semantics for Php {
     }
     fn reads_frame(&self, callee: &str, _call: &str) -> bool {
         library::FRAME_READERS.contains(&callee.trim_start_matches('\\').to_ascii_lowercase().as_str())
+    }
+    fn is_constant(&self, source: &Source, path: NodeId, _definitions: &Definitions) -> bool {
+        self.is_module_own(source.str(path))
     }
     fn reads_locals(&self, callee: &str, _call: &str) -> bool {
         library::LOCALS_READERS.contains(&callee.trim_start_matches('\\').to_ascii_lowercase().as_str())
@@ -375,6 +388,15 @@ impl Typing for Php {
 impl Modules for Php {
     fn imports_of(&self, tree: &Tree, statement: NodeId, text: &str) -> Vec<ImportRef> {
         modules::imports(tree, statement, text)
+    }
+    fn load_of(&self, tree: &Tree, call: NodeId, text: &str) -> Option<ImportRef> {
+        modules::required(tree, call, text)
+    }
+    fn shares_by_loading(&self) -> bool {
+        true
+    }
+    fn said_package(&self, source: &Source) -> Vec<String> {
+        modules::said_space(source)
     }
     fn import_of_free(&self, from: &ModuleName, name: &str) -> Option<ImportRef> {
         modules::import_of_free(from, name)

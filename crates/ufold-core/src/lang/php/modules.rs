@@ -2,7 +2,7 @@
 
 use super::scopes;
 use crate::lang::ModuleName;
-use crate::names::ImportRef;
+use crate::names::{ImportRef, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Folders that hold the code of one name space.
@@ -63,10 +63,30 @@ pub fn required(t: &Tree, call: NodeId, text: &str) -> Option<ImportRef> {
     let callee = t.child(call, Field::Callee).map(|c| t.text(c, text))?;
     let loads = callee.starts_with("require") || callee.starts_with("include");
     let argument = t.child(call, Field::Arguments).filter(|_| loads).map(|a| t.text(a, text))?;
-    let path = argument.trim_matches(['(', ')', ' ']).trim_start_matches("__DIR__").trim_start_matches([' ', '.']);
+    let path = argument.trim_matches(['(', ')', ' ']).replace("dirname(__FILE__)", "__DIR__");
+    let (own, path) =
+        path.strip_prefix("__DIR__").map_or((false, path.as_str()), |p| (true, p.trim_start_matches([' ', '.'])));
     let path = path.trim_matches(['"', '\'']);
     let plain = !path.is_empty() && !path.contains(['$', '"', '\'', ' ', '(']);
-    plain.then(|| ImportRef { level: 1, module: path.to_string(), member: None, wildcard: false })
+    // otherwise from the folder in which the program was started, or that of its first file
+    let level = if own { 1 } else { 2 };
+    plain.then(|| ImportRef { level, module: path.to_string(), member: None, wildcard: false })
+}
+
+/// The name space that a file says, where it says one.
+pub fn said_space(s: &Source) -> Vec<String> {
+    let t = &s.tree;
+    let said = t.children(Tree::ROOT).find_map(|n| s.str(n).strip_prefix("namespace ").map(str::trim));
+    let name = said.map_or("", |w| w.split(['{', ';', ' ', '\n']).next().unwrap_or(""));
+    name.split('\\').filter(|p| !p.is_empty()).map(str::to_string).collect()
+}
+
+/// Calls convert no values.
+pub fn is_strict(s: &Source) -> bool {
+    let t = &s.tree;
+    let says =
+        |n: NodeId| t.role(n) == Role::Doc && s.str(n).starts_with("declare") && s.str(n).contains("strict_types");
+    t.children(Tree::ROOT).any(|n| says(n) && s.str(n).contains('1'))
 }
 
 /// Definitions, imports, and what only gives values.
