@@ -137,6 +137,17 @@ pub(crate) fn of(project: &Project, s: &Arc<Source>, class: NodeId) -> Vec<Ances
     out
 }
 
+/// What classes name beside the class that they extend: their objects have its members too.
+pub(crate) fn promises(project: &Project, classes: &[Ancestor]) -> Vec<Ancestor> {
+    let of = |c: &Ancestor| {
+        let named = bases::of(&c.source, c.node).into_iter();
+        let all = named.filter_map(|n| project.definition(&c.source, c.source.str(n)));
+        all.map(|(source, node)| Ancestor { source, node }).collect::<Vec<_>>()
+    };
+    let known = |a: &Ancestor| classes.iter().any(|c| c.is(&a.source, a.node));
+    classes.iter().flat_map(of).filter(|a| !known(a) && a.source.tree.role(a.node) == Role::Class).collect()
+}
+
 fn above(project: &Project, c: &Ancestor) -> Option<Ancestor> {
     let s = &c.source;
     let around = |n: NodeId| s.tree.ancestors(n).take_while(|a| *a != c.node).collect::<Vec<_>>();

@@ -83,7 +83,12 @@ impl Project<'_> {
     /// What one import gives.
     pub(crate) fn imported(&self, source: &Source, import: &ImportRef) -> Entity {
         let file = self.index(&source.path).unwrap_or(usize::MAX);
-        let found = self.resolve(file, &source.module, import);
+        let mut found = self.resolve(file, &source.module, import);
+        if import.level == 0 && source.lang.shares_by_loading() {
+            // a path leads to a file by custom only: that says whose class it has
+            let space: Vec<&str> = import.module.split('\\').filter(|p| !p.is_empty()).collect();
+            found.retain(|f| self.source(*f).is_ok_and(|s| s.lang.said_package(&s) == space));
+        }
         match (&import.member, found.as_slice()) {
             (Some(m), [target, ..]) => {
                 let parent = ImportRef { member: None, ..import.clone() };

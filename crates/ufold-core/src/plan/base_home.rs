@@ -107,7 +107,8 @@ pub(crate) fn of_objects(project: &Project, sites: &[Portion], files: &[usize]) 
         declared.into_iter().any(|d| c.source.lang.hides_member(&c.source, d))
     };
     let keeps = |word: &str| lang.keeps_to_class() && above.iter().chain(below.iter().flatten()).any(|c| kept(c, word));
-    let has = |word: &str| above.iter().any(|c| c.has_member(word)) && !keeps(word);
+    let promised = ancestry::promises(project, &above);
+    let has = |word: &str| above.iter().chain(&promised).any(|c| c.has_member(word)) && !keeps(word);
     let by_object = |x: &Portion| {
         let (s, t) = (x.source(), &x.source().tree);
         let of_receiver = |m: &NodeId| {

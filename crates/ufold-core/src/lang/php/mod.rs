@@ -392,6 +392,9 @@ impl Modules for Php {
     fn load_of(&self, tree: &Tree, call: NodeId, text: &str) -> Option<ImportRef> {
         modules::required(tree, call, text)
     }
+    fn modules_are_values(&self) -> bool {
+        false
+    }
     fn shares_by_loading(&self) -> bool {
         true
     }
