@@ -232,7 +232,10 @@ impl Walk<'_> {
                 s.lang.is_standard_module(&i.module) || self.users.iter().all(|u| m.needs(*u).contains(&i.module));
             match files.is_empty() {
                 true => i.level == 0 && known,
-                false => !s.lang.imports_load() || !files.iter().any(circle),
+                false => {
+                    let loads = s.lang.imports_load() && !(s.lang.shares_by_loading() && i.level == 0);
+                    !loads || !files.iter().any(circle)
+                }
             }
         };
         fresh && imports.iter().all(loads)

@@ -50,7 +50,8 @@ fn is_handed_on(project: &Project, file: usize, module: Option<usize>) -> bool {
 pub(super) fn may_go(project: &Project, (o, s): (&Source, &Source), gone: NodeId, home: Option<usize>) -> Opinion<()> {
     let t = &o.tree;
     let bound = t.subtree(gone).filter(|n| o.names.at(*n).is_some_and(|r| r.usage.writes()));
-    let names: Vec<&str> = bound.map(|n| o.str(n)).collect();
+    let named = |n: NodeId| o.names.at(n).and_then(|r| r.target).map(|b| o.names.binding(b).name.as_str());
+    let names: Vec<&str> = bound.map(|n| named(n).unwrap_or(o.str(n))).collect();
     let file = project.index(&o.path);
     for name in &names {
         let says = |n: &NodeId| s.tree.is_leaf(*n) && s.str(*n).trim_matches(['"', '\'', '`']) == *name;

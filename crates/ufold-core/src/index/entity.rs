@@ -45,8 +45,16 @@ impl Project<'_> {
             let implied = source.module.as_ref().and_then(|m| source.lang.import_of_free(m, name));
             let found =
                 implied.and_then(|i| Some((self.resolve(file, &source.module, &i).first().copied()?, i.member?)));
+            let own = |f: usize| {
+                let same = |o: &Arc<Source>| o.lang.said_package(o) == source.lang.said_package(source);
+                !source.lang.shares_by_loading() || self.source(f).is_ok_and(|o| same(&o))
+            };
+            let found = found.filter(|(target, _)| own(*target));
             if let Some((target, member)) = found {
                 return Entity::Member(target, member);
+            }
+            if let Some(space) = self.of_own_space(source, name) {
+                return Entity::Foreign(space, name.to_string());
             }
             if let Some(all) = source.lang.seen_through(source, name).filter(|_| !source.lang.is_builtin(name)) {
                 return Entity::Foreign(all, name.to_string());
@@ -78,6 +86,25 @@ impl Project<'_> {
         let only = |all: &mut dyn Iterator<Item = usize>| all.next().filter(|_| all.next().is_none());
         let loaded = only(&mut loads.into_iter().filter(|f| *f != file).filter(gives));
         loaded.or_else(|| only(&mut classes.iter().copied().filter(gives)))
+    }
+
+    /// The name space of a file, where a name that nothing here tells may be one of it; none for what only the language has.
+    fn of_own_space(&self, s: &Source, name: &str) -> Option<String> {
+        let bare =
+            !name.starts_with(s.lang.variable_mark()) && name.starts_with(|c: char| c.is_alphabetic() || c == '_');
+        let space = s.lang.said_package(s);
+        if !s.lang.shares_by_loading() || space.is_empty() || !bare {
+            return None;
+        }
+        // without one there functions are the language's; classes are never
+        let class = name.starts_with(char::is_uppercase) && name.contains(char::is_lowercase);
+        let own = || {
+            let gives =
+                |f: &&crate::find::FileFacts| f.is_of_family(s.lang) && f.gives_member(name) && f.path != s.path;
+            let mut files = self.facts.iter().filter(gives).filter_map(|f| self.source(self.index(&f.path)?).ok());
+            files.any(|o| o.lang.said_package(&o) == space)
+        };
+        (class || !s.lang.is_builtin(name) || own()).then(|| space.join(" "))
     }
 
     /// What one import gives.

@@ -294,6 +294,10 @@ impl<'a> Project<'a> {
     /// Whether nothing is missed when a file imports this no more, but loads `home`: that loads it too, or loading it has no
     /// effect.
     pub fn is_loaded_anyway(&self, source: &Source, import: &ImportRef, home: usize) -> bool {
+        // only a name for what is loaded when it is needed
+        if source.lang.shares_by_loading() && import.level == 0 {
+            return true;
+        }
         let (m, targets) = (self.modules(), self.resolved(source, import));
         if targets.is_empty() {
             let standard = source.lang.is_standard_module(&import.module) || m.needs(home).contains(&import.module);

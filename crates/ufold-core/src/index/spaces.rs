@@ -102,7 +102,10 @@ impl Sharing {
         Some(match seen.as_slice() {
             [f] if library.is_none() => Seen::In(*f),
             [f] if !spaces.is_nearer && space_of(facts, *f).is_some_and(|s| is_around(s, own)) => Seen::In(*f),
-            [] => Seen::Outside(library.map_or_else(|| of_all(own, spaces), str::to_string)),
+            [] => {
+                let path = || first_of_path(facts, lang, own, name);
+                Seen::Outside(library.map(str::to_string).or_else(path).unwrap_or_else(|| of_all(own, spaces)))
+            }
             _ => Seen::Unknown,
         })
     }
@@ -138,6 +141,16 @@ fn space_of(facts: &[FileFacts], file: usize) -> Option<&str> {
 fn is_said(space: &str, path: &str, spaces: &NameSpaces) -> bool {
     let around = space.strip_suffix(path).and_then(|rest| rest.strip_suffix('.'));
     space == path || around.zip(spaces.own.as_ref()).is_some_and(|(around, own)| is_around(around, own))
+}
+
+/// The name space that a word begins a path with: one of those around the file's own has it, or the language itself.
+fn first_of_path(facts: &[FileFacts], lang: &dyn Language, own: &str, word: &str) -> Option<String> {
+    let ends = own.match_indices('.').map(|(i, _)| i).chain([own.len()]);
+    let around: Vec<String> = ends.map(|end| format!("{}.{word}", &own[..end])).collect();
+    let there = |path: &&String| (0..facts.len()).any(|f| space_of(facts, f).is_some_and(|s| is_around(path, s)));
+    let word = word.to_string();
+    let found = around.iter().rev().chain([&word]).find(there).cloned();
+    found.or_else(|| lang.is_standard_module(&word).then_some(word))
 }
 
 /// A name space is, or is around, another one.

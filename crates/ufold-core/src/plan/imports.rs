@@ -123,22 +123,33 @@ pub fn add_import(source: &Source, line: &str, name: &str) -> Option<Edit> {
     if extended.is_some() {
         return extended;
     }
+    // as deep as those beside it
+    let deep = |import: NodeId| {
+        let start = t.span(import).start;
+        let before = &source.text[line_start(&source.text, start)..start];
+        if before.trim().is_empty() { before } else { "" }
+    };
+    let behind = |import: NodeId| {
+        let end = line_end(source, t.span(import).end);
+        Some(Edit::new(end, end, format!("\n{}{line}", deep(import))))
+    };
     match in_order(source, &imports, line) {
-        Some(Beside::After(import)) => {
-            let end = line_end(source, t.span(import).end);
-            return Some(Edit::new(end, end, format!("\n{line}")));
-        }
+        Some(Beside::After(import)) => return behind(import),
         Some(Beside::Before(import)) => {
             let start = line_start(&source.text, t.span(import).start);
-            return Some(Edit::new(start, start, format!("{line}\n")));
+            return Some(Edit::new(start, start, format!("{}{line}\n", deep(import))));
         }
         None => {}
     }
     if let Some(last) = imports.last() {
-        let end = line_end(source, t.span(*last).end);
-        return Some(Edit::new(end, end, format!("\n{line}")));
+        return behind(*last);
     }
-    if let Some(doc) = head.first().filter(|s| t.role(**s) == Role::Doc) {
+    // a line of its own; another word before it says what the rest of the file stands in
+    let alone = |d: &&NodeId| {
+        let start = t.span(**d).start;
+        t.role(**d) == Role::Doc && source.text[line_start(&source.text, start)..start].trim().is_empty()
+    };
+    if let Some(doc) = head.iter().take_while(alone).last() {
         let end = line_end(source, t.span(*doc).end);
         return Some(Edit::new(end, end, format!("\n\n{line}")));
     }

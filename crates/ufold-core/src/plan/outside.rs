@@ -129,7 +129,8 @@ pub fn edits(project: &Project, home: &Home, sites: &[Portion], text: &str) -> R
     let mut lines: Vec<(String, String)> = Vec::new();
     let from = &sites[home.template];
     let handed = |name: &str| home.handed.iter().any(|(copy, n)| *copy == from.copy && template.str(*n) == name);
-    let needed = needed(project, to, template, from.region.first, text, &handed)?;
+    let whole = to.lang.as_file(text, home.class.is_some());
+    let needed = needed(project, to, template, from.region.first, &whole, &handed)?;
     let users: Vec<usize> = sites.iter().filter_map(|x| project.index(&x.source().path)).collect();
     for (node, name) in needed {
         let line = import_of(project, (to, home.file), &users, (template, node), &name)?;
@@ -263,10 +264,13 @@ pub(crate) fn import_of(
             line.map_or_else(|| refuse(format!("`{name}` can't be imported in {}", to.path)), Ok)
         }
         Entity::Member(file, own) if own == name && template.path != project.facts[file].path => {
-            if is_circle(project, home, users, file) {
+            // a name space is said whole, wherever, and loads nothing
+            let whole = template.names.binding(b).import.as_ref().is_some_and(|i| i.level == 0);
+            let whole = whole && template.lang.shares_by_loading();
+            if !whole && is_circle(project, home, users, file) {
                 return refuse(format!("{} would import {} in a circle", to.path, project.facts[file].path));
             }
-            let same = import_alone(template, b).filter(|_| beside);
+            let same = import_alone(template, b).filter(|_| beside || whole);
             let line = same.or_else(|| crate::plan::imports::import_text(project, to, file, name));
             line.map_or_else(|| refuse(format!("`{name}` can't be imported in {}", to.path)), Ok)
         }

@@ -68,6 +68,10 @@ pub trait Modules: Syntax {
     fn said_package(&self, _source: &Source) -> Vec<String> {
         Vec::new()
     }
+    /// A definition as the text of a file, as a member of a class or as one for itself.
+    fn as_file<'t>(&self, definition: &'t str, _member: bool) -> std::borrow::Cow<'t, str> {
+        definition.into()
+    }
     /// What a new file has in it before anything is put there; what it holds then is `open` to all code, or to its folder;
     /// none where all of it is put there.
     fn new_file(&self, _module: &ModuleName, _open: Option<bool>) -> String {

@@ -15,6 +15,8 @@ mod tests;
 mod types;
 mod write;
 
+use std::borrow::Cow;
+
 use super::{
     CallParts, Collections, Definitions, Doing, Following, FunctionParts, Layout, Loops, MethodKind, ModuleName,
     Modules, Passed, Scoping, Semantics, Signature, Suites, Syntax, Typing, Writer, values,
@@ -394,6 +396,12 @@ impl Modules for Php {
     }
     fn modules_are_values(&self) -> bool {
         false
+    }
+    fn as_file<'t>(&self, definition: &'t str, member: bool) -> Cow<'t, str> {
+        match member {
+            true => format!("<?php\nclass _\n{{\n{definition}\n}}\n").into(),
+            false => format!("<?php\n{definition}\n").into(),
+        }
     }
     fn shares_by_loading(&self) -> bool {
         true
