@@ -255,6 +255,7 @@ fn wrong_csharp_plans() {
             "csharp_more.txt",
             "csharp_forms.txt",
             "csharp_files.txt",
+            "csharp_classes.txt",
         ],
     );
 }
@@ -271,6 +272,7 @@ fn wrong_php_plans() {
             "php_more.txt",
             "php_text.txt",
             "php_files.txt",
+            "php_names.txt",
         ],
     );
 }

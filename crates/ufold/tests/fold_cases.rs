@@ -126,6 +126,7 @@ fn csharp() {
     cases("csharp_more.txt", CSHARP);
     cases("csharp_forms.txt", CSHARP);
     cases("csharp_files.txt", CSHARP);
+    cases("csharp_classes.txt", CSHARP);
 }
 
 #[test]
@@ -137,6 +138,7 @@ fn php() {
     cases("php_more.txt", PHP);
     cases("php_text.txt", PHP);
     cases("php_files.txt", PHP);
+    cases("php_names.txt", PHP);
 }
 
 #[test]

@@ -96,7 +96,9 @@ impl File {
         let means = |a: NodeId| {
             let target = o.names.at(a).and_then(|r| r.target);
             let last = o.lang.last_word(o.str(a));
-            target.is_some_and(|b| o.names.binding(b).name == old && last.eq_ignore_ascii_case(old))
+            // of what another file defines, which one it is is looked at with all files
+            let loaded = target.is_none() && o.lang.shares_by_loading() && last == old;
+            loaded || target.is_some_and(|b| o.names.binding(b).name == old && last.eq_ignore_ascii_case(old))
         };
         // at the end of a path that is one word
         let path_to = |a: NodeId| o.str(a)[..o.str(a).len() - o.lang.last_word(o.str(a)).len()].to_string();
@@ -159,8 +161,8 @@ impl File {
                 (Some((u, Some(p))), Some((v, Some(q)))) => u == v && map.get(&p) == Some(&q),
                 // one that its class inherits is looked at by its type
                 (Some((u, None)), Some((v, None))) => {
-                    let inherited = o.names.members_in_sight && self.edited(t.span(a));
-                    u == v && (o.str(a) == s.str(b) || inherited)
+                    let told = o.names.members_in_sight || o.lang.shares_by_loading();
+                    u == v && (o.str(a) == s.str(b) || told && self.edited(t.span(a)))
                 }
                 _ => false,
             };

@@ -2,7 +2,7 @@
 
 use super::file::File;
 use super::{Opinion, object};
-use crate::index::{Project, globals};
+use crate::index::{Entity, Project, globals};
 use crate::names::{BindingId, Names, Source};
 use crate::tree::{Field, Role};
 
@@ -15,7 +15,15 @@ pub(super) fn stay(project: &Project, files: &[File]) -> Opinion<()> {
             if !old.lang.is_global(old, b) || now.is_some_and(|n| parameters(new, n) == parameters(old, b)) {
                 continue;
             }
-            if let Some((o, n)) = globals::elsewhere(project, old, b, &binding.name) {
+            // what was edited there is looked at for itself
+            let edited = |o: &Source, n| files.iter().any(|f| f.old.path == o.path && f.edited(o.tree.span(n)));
+            let known = |o: &Source, n| match project.entity(o, o.str(n)) {
+                Entity::Member(f, _) => Some(f) != project.index(&old.path),
+                _ => false,
+            };
+            let told = |o: &Source, n| old.lang.shares_by_loading() && (edited(o, n) || known(o, n));
+            let mut all = globals::elsewhere(project, old, b, &binding.name).into_iter();
+            if let Some((o, n)) = all.find(|(o, n)| !told(o, *n)) {
                 return object(&o, n, format!("`{}` is used here, and another thing now", binding.name));
             }
         }

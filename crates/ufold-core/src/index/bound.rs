@@ -9,7 +9,7 @@ use crate::index::references::{References, add_uses};
 use crate::index::users::{is_listed, named_by_text};
 use crate::index::{Entity, Project, Uses, globals, named_arguments, unseen};
 use crate::lang::Language;
-use crate::names::{BindingId, ImportRef, Names, ScopeKind, Source};
+use crate::names::{BindKind, BindingId, ImportRef, Names, ScopeKind, Source};
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// References of names that are bound.
@@ -38,14 +38,25 @@ impl Bound<'_> {
             return Ok(References { sure: all, possible: named.possible });
         }
         own.nodes.extend(self.listed(s, old));
-        globals::stays(self.project, s, b).map_err(|r| vec![r])?;
         let file = self.project.index(&s.path).expect("a planned file was scanned");
         let mut all = vec![own];
+        match self.is_loaded(s, file, b) {
+            true => add_uses(&mut all, globals::by_loading(self.project, s, old)?),
+            false => globals::stays(self.project, s, b).map_err(|r| vec![r])?,
+        }
         if s.lang.exports_by_name(s, b) {
             add_uses(&mut all, self.other_files(s, file, old)?);
             add_uses(&mut all, self.full_paths(file, old, s.lang));
         }
         Ok(References { sure: all, possible: Vec::new() })
+    }
+
+    /// A function, or a class of a file that others load by its path: one that a loader finds has the name of its file.
+    fn is_loaded(&self, s: &Source, file: usize, b: BindingId) -> bool {
+        let path =
+            || (0..self.project.facts.len()).any(|f| f != file && self.project.modules().direct(f).contains(&file));
+        let kind = s.names.binding(b).kind;
+        s.lang.shares_by_loading() && (kind == BindKind::Function || kind == BindKind::Class && path())
     }
 
     fn is_aliased(&self, s: &Source, b: BindingId) -> bool {

@@ -39,7 +39,7 @@ impl Project<'_> {
                 };
             }
             if let Some(found) = self.loaded_with(source, file, name) {
-                return Entity::Member(found, name.to_string());
+                return Entity::Member(found, source.lang.last_word(name).to_string());
             }
             // what files of a package see of each other
             let implied = source.module.as_ref().and_then(|m| source.lang.import_of_free(m, name));
@@ -75,13 +75,19 @@ impl Project<'_> {
         if !s.lang.shares_by_loading() || s.lang.is_builtin(name) || file == usize::MAX {
             return None;
         }
+        // a path that says its name space whole
+        let word = s.lang.last_word(name);
+        let whole = name.starts_with(|c: char| !c.is_alphanumeric()) && word != name;
+        let own = s.lang.said_package(s);
+        let said = name[..name.len() - word.len()].split(|c: char| !c.is_alphanumeric() && c != '_');
+        let said: Vec<String> = said.filter(|p| !p.is_empty()).map(str::to_string).collect();
+        let (space, name) = if whole { (said, word) } else { (own, name) };
         let classes = self.sharing.files_with(self.facts, s.lang, name);
         let loads = self.modules().reached(file);
         let says = |f: &usize| self.facts[*f].gives_member(name) || classes.contains(f);
         let gives = |f: &usize| {
             let other = Some(*f).filter(says).and_then(|f| self.source(f).ok());
-            other
-                .is_some_and(|o| o.names.in_module(name).is_some() && o.lang.said_package(&o) == s.lang.said_package(s))
+            other.is_some_and(|o| o.names.in_module(name).is_some() && o.lang.said_package(&o) == space)
         };
         let only = |all: &mut dyn Iterator<Item = usize>| all.next().filter(|_| all.next().is_none());
         let loaded = only(&mut loads.into_iter().filter(|f| *f != file).filter(gives));
@@ -114,7 +120,12 @@ impl Project<'_> {
         if import.level == 0 && source.lang.shares_by_loading() {
             // a path leads to a file by custom only: that says whose class it has
             let space: Vec<&str> = import.module.split('\\').filter(|p| !p.is_empty()).collect();
-            found.retain(|f| self.source(*f).is_ok_and(|s| s.lang.said_package(&s) == space));
+            let has = |f: &usize| self.source(*f).is_ok_and(|s| s.lang.said_package(&s) == space);
+            found.retain(has);
+            let member = import.member.as_ref().filter(|_| found.is_empty());
+            let all = member.map_or(&[][..], |m| self.sharing.files_with(self.facts, source.lang, m));
+            let mut all = all.iter().copied().filter(has);
+            found.extend(all.next().filter(|_| all.next().is_none()));
         }
         match (&import.member, found.as_slice()) {
             (Some(m), [target, ..]) => {

@@ -23,6 +23,8 @@ pub(crate) struct Seen<'a> {
     pub old: &'a str,
 }
 
+const SEEN_HERE: &str = "nothing depends on the name that is seen here";
+
 impl Seen<'_> {
     /// What could lead to the name at run time, and what it is shown by.
     pub fn by(&self, target: Target) -> Found<Vec<Reason>> {
@@ -61,6 +63,12 @@ impl Seen<'_> {
         Ok(out)
     }
 
+    /// A function or a class, where variables have a mark: what sees those of a place does not see it.
+    fn is_apart(&self, b: BindingId) -> bool {
+        let named = matches!(self.home.names.binding(b).kind, BindKind::Function | BindKind::Class);
+        named && !self.home.lang.variable_mark().is_empty()
+    }
+
     /// What a member surely is, where the language tells functions from values.
     fn sort_of(&self, n: NodeId) -> Option<Sort> {
         let t = &self.home.tree;
@@ -93,7 +101,11 @@ impl Seen<'_> {
         for u in self.uses {
             let (s, t) = (&u.source, &u.source.tree);
             let within = if s.path == home.path { frame } else { Tree::ROOT };
-            if let Some(n) = shows_names(self.project, s, within, frame == Tree::ROOT) {
+            let found = match self.is_apart(b) {
+                true => s.tree.subtree(within).find(|n| runs_text(s, *n)),
+                false => shows_names(self.project, s, within, frame == Tree::ROOT),
+            };
+            if let Some(n) = found {
                 return Err(vec![reason(s, n, Code::Reflection, "names are looked up by texts here")]);
             }
             let shown = |n: &&NodeId| t.ancestors(**n).any(|a| s.shows_its_code(a));
@@ -113,8 +125,17 @@ impl Seen<'_> {
     /// Members by which code sees what a function or class is called.
     fn shown(&self, b: BindingId) -> Vec<Reason> {
         let lang = self.home.lang;
-        let Some(named) = self.named(b) else { return Vec::new() };
         let mut out = Vec::new();
+        let is_class = self.home.names.binding(b).kind == BindKind::Class;
+        for word in lang.class_showing_words().iter().filter(|_| is_class) {
+            let all = unseen::with_word(self.project, word, lang);
+            let places = all.filter_map(|(_, s)| {
+                let leaf = |n: &NodeId| s.tree.is_leaf(*n) && s.tree.role(*n) != Role::Token && s.str(*n) == *word;
+                s.tree.ids().find(leaf).map(|n| reason(&s, n, Code::ShownName, SEEN_HERE))
+            });
+            out.extend(places);
+        }
+        let Some(named) = self.named(b) else { return out };
         for word in lang.name_members() {
             for (_, s) in unseen::with_word(self.project, word, lang) {
                 let t = &s.tree;
@@ -126,8 +147,7 @@ impl Seen<'_> {
                     let object = read.and_then(|p| t.child(p, Field::Object));
                     object.is_some_and(|o| self.may_be(&named, &s, o, word))
                 };
-                let message = "nothing depends on the name that is seen here";
-                out.extend(t.ids().filter(shows).take(1).map(|n| reason(&s, n, Code::ShownName, message)));
+                out.extend(t.ids().filter(shows).take(1).map(|n| reason(&s, n, Code::ShownName, SEEN_HERE)));
             }
         }
         out.truncate(unseen::MOST_PLACES);
@@ -230,6 +250,12 @@ fn may_be_callable(s: &Source, object: NodeId) -> bool {
         return s.tree.role(object) == Role::Member || s.tree.role(object) == Role::Call;
     };
     s.names.references_to(target).any(|r| s.tree.field(r.node) == Field::Callee)
+}
+
+/// A call that runs what a text says.
+fn runs_text(s: &Source, n: NodeId) -> bool {
+    let callee = s.tree.child(n, Field::Callee).filter(|_| s.tree.role(n) == Role::Call);
+    callee.is_some_and(|c| s.lang.runs_texts(s.str(c)))
 }
 
 /// Code in a part of a file that sees the names of the variables around it; those of the module are seen by code that is

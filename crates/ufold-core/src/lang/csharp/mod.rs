@@ -13,6 +13,7 @@ mod loops;
 mod made;
 mod members;
 mod modules;
+mod named;
 mod places;
 mod scopes;
 mod spelling;
@@ -28,8 +29,8 @@ use std::borrow::Cow;
 
 use super::written::has_word;
 use super::{
-    Collections, Definitions, Doing, Following, Layout, MemberOf, MethodKind, ModuleName, Modules, NameSpaces, Passed,
-    Scoping, Semantics, Suites, Syntax, Typing,
+    Collections, Definitions, Doing, Following, MemberOf, MethodKind, ModuleName, Modules, NameSpaces, Passed, Scoping,
+    Semantics, Syntax, Typing,
 };
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::text::{Edit, Span};
@@ -471,6 +472,9 @@ impl Typing for CSharp {
         // what an interface has is not called by its bare name
         has_word(source, class, "partial")
     }
+    fn class_named(&self, source: &Source, word: NodeId, definitions: &Definitions) -> MemberOf {
+        types::Types::new(source, definitions).class_named(word)
+    }
     fn class_above_place(&self, source: &Source, place: NodeId, name: &str, definitions: &Definitions) -> MemberOf {
         types::Types::new(source, definitions).class_above_place(place, name)
     }
@@ -588,11 +592,5 @@ impl Modules for CSharp {
     }
     fn passed_on(&self, _source: &Source) -> Vec<Passed> {
         Vec::new()
-    }
-}
-
-impl Suites for CSharp {
-    fn test_command(&self, layout: &dyn Layout) -> Option<String> {
-        suites::command(layout)
     }
 }

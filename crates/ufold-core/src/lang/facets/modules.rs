@@ -111,6 +111,10 @@ pub trait Modules: Syntax {
     fn shares_by_loading(&self) -> bool {
         false
     }
+    /// Names of functions and classes are the same in capitals.
+    fn ignores_case(&self) -> bool {
+        false
+    }
     /// A loading call whose word is no name of the tree.
     fn loads_without_a_name(&self) -> bool {
         false

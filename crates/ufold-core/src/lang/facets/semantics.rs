@@ -215,6 +215,10 @@ pub trait Semantics: Sync {
     }
     /// Members by which code sees what a function or class is called.
     fn name_members(&self) -> &'static [&'static str];
+    /// Words by which code sees what classes are called, or shows it.
+    fn class_showing_words(&self) -> &'static [&'static str] {
+        &[]
+    }
     /// An expression that gives the class of an object: the object.
     fn class_of(&self, source: &Source, expression: NodeId) -> Option<NodeId>;
     /// A definition or a use of a function that could make objects whose class it is.

@@ -291,3 +291,16 @@ pub const DEMANDED: &[&str] = &[
     "tearDownAfterClass",
     "test*",
 ];
+
+/// What shows the names of classes.
+pub const SHOWING_CLASSES: &[&str] = &[
+    "class",
+    "get_class",
+    "get_debug_type",
+    "get_parent_class",
+    "print_r",
+    "serialize",
+    "var_dump",
+    "var_export",
+    "__CLASS__",
+];

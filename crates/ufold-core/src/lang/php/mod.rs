@@ -334,6 +334,9 @@ impl Semantics for Php {
     fn name_members(&self) -> &'static [&'static str] {
         &[]
     }
+    fn class_showing_words(&self) -> &'static [&'static str] {
+        library::SHOWING_CLASSES
+    }
     fn class_of(&self, _source: &Source, _expression: NodeId) -> Option<NodeId> {
         None
     }
@@ -402,6 +405,9 @@ impl Modules for Php {
             true => format!("<?php\nclass _\n{{\n{definition}\n}}\n").into(),
             false => format!("<?php\n{definition}\n").into(),
         }
+    }
+    fn ignores_case(&self) -> bool {
+        true
     }
     fn shares_by_loading(&self) -> bool {
         true

@@ -27,7 +27,7 @@ impl NewName<'_> {
             let message = format!("a test runner finds `{}` by its name", binding.name);
             return Err(vec![reason(s, binding.first, Code::Demanded, message)]);
         }
-        if let Some((o, n)) = globals::elsewhere(self.project, s, b, self.new) {
+        if let Some((o, n)) = globals::elsewhere(self.project, s, b, self.new).first().cloned() {
             return Err(vec![reason(&o, n, Code::NameTaken, format!("`{}` is another global here", self.new))]);
         }
         let mut out = Vec::new();
