@@ -79,8 +79,7 @@ impl Project<'_> {
         let word = s.lang.last_word(name);
         let whole = name.starts_with(|c: char| !c.is_alphanumeric()) && word != name;
         let own = s.lang.said_package(s);
-        let said = name[..name.len() - word.len()].split(|c: char| !c.is_alphanumeric() && c != '_');
-        let said: Vec<String> = said.filter(|p| !p.is_empty()).map(str::to_string).collect();
+        let said = words_of(&name[..name.len() - word.len()]);
         let (space, name) = if whole { (said, word) } else { (own, name) };
         let classes = self.sharing.files_with(self.facts, s.lang, name);
         let loads = self.modules().reached(file);
@@ -96,10 +95,9 @@ impl Project<'_> {
 
     /// The name space of a file, where a name that nothing here tells may be one of it; none for what only the language has.
     fn of_own_space(&self, s: &Source, name: &str) -> Option<String> {
-        let bare =
-            !name.starts_with(s.lang.variable_mark()) && name.starts_with(|c: char| c.is_alphabetic() || c == '_');
-        let space = s.lang.said_package(s);
-        if !s.lang.shares_by_loading() || space.is_empty() || !bare {
+        let bare = name.starts_with(|c: char| c.is_alphabetic() || c == '_');
+        let space = Some(s).filter(|s| s.lang.shares_by_loading() && bare).map(|s| s.lang.said_package(s))?;
+        if space.is_empty() {
             return None;
         }
         // without one there functions are the language's; classes are never
@@ -119,7 +117,7 @@ impl Project<'_> {
         let mut found = self.resolve(file, &source.module, import);
         if import.level == 0 && source.lang.shares_by_loading() {
             // a path leads to a file by custom only: that says whose class it has
-            let space: Vec<&str> = import.module.split('\\').filter(|p| !p.is_empty()).collect();
+            let space = words_of(&import.module);
             let has = |f: &usize| self.source(*f).is_ok_and(|s| s.lang.said_package(&s) == space);
             found.retain(has);
             let member = import.member.as_ref().filter(|_| found.is_empty());
@@ -144,6 +142,12 @@ impl Project<'_> {
             (None, []) => Entity::Foreign(import.module.clone(), String::new()),
         }
     }
+}
+
+/// The words of a path.
+fn words_of(path: &str) -> Vec<String> {
+    let words = path.split(|c: char| !c.is_alphanumeric() && c != '_').filter(|w| !w.is_empty());
+    words.map(str::to_string).collect()
 }
 
 /// Names that lead on to each other.

@@ -16,6 +16,7 @@ use crate::index::inherited::{self, Inherited};
 use crate::index::{Entity, Project};
 use crate::lang::{MethodKind, Reach};
 use crate::names::{Names, Reference, Source};
+use crate::plan::class_reach::{built_together, hidden, seen_from, stored};
 use crate::plan::home::Home;
 use crate::plan::package_reach::unseen_there;
 use crate::plan::region::Portion;
@@ -38,7 +39,7 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
     {
         return Err(None);
     }
-    let reach = match crate::plan::class_reach::seen_from(project, files, (file, s, class)) {
+    let reach = match seen_from(project, files, (file, s, class)) {
         Ok(Reach::All) => Reach::Below,
         // where the class keeps things within its package, it is known to others
         Ok(_) if s.lang.hides_below() && !keeps_near(s, class) => Reach::Below,
@@ -50,7 +51,7 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
     }
     let mut handed: FxHashSet<(usize, NodeId)> = FxHashSet::default();
     for (x, below) in sites.iter().zip(&below) {
-        if let Some(r) = crate::plan::class_reach::hidden(project, &x.region, &|_| false) {
+        if let Some(r) = hidden(project, &x.region, &|_| false) {
             return Err(Some(r));
         }
         handed.extend(names(project, x, below, &base)?.into_iter().map(|n| (x.copy, n)));
@@ -60,7 +61,8 @@ pub(crate) fn homes(project: &Project, sites: &[Portion], files: &[usize]) -> Re
         !before && x.method.is_some_and(|m| m.kind == MethodKind::Instance)
     };
     let by_object = sites.iter().all(with_object);
-    let assumptions: Vec<Reason> = crate::plan::class_reach::stored(project, s, class).into_iter().collect();
+    let together = built_together(project, files, file).filter(|_| reach == Reach::Near);
+    let assumptions: Vec<Reason> = stored(project, s, class).into_iter().chain(together).collect();
     let outside = if own.is_empty() { Some(s.clone()) } else { None };
     let template = own.first().copied().unwrap_or(0);
     let class = Some(class);
