@@ -164,6 +164,11 @@ impl File {
                     let told = o.names.members_in_sight || o.lang.shares_by_loading();
                     u == v && (o.str(a) == s.str(b) || told && self.edited(t.span(a)))
                 }
+                // the class of which a member has the name: which of them it is, is told by its type
+                (Some((u, Some(_))), Some((v, None))) => {
+                    let class = o.names.members_in_sight && t.field(a) == Field::Object;
+                    u == v && class && self.edited(t.span(a)) && o.str(a) != s.str(b)
+                }
                 _ => false,
             };
             if !same {

@@ -81,7 +81,8 @@ pub fn shared(tree: &Tree, text: &str, lang: &dyn Language) -> Vec<String> {
     if !lang.packages_share_names() && !lang.shares_by_loading() {
         return Vec::new();
     }
-    let classes = tree.children(Tree::ROOT).filter(|c| tree.role(*c) == Role::Class);
+    let outside = |c: &NodeId| tree.ancestor(*c, &[Role::Class, Role::Function]).is_none();
+    let classes = tree.ids().filter(|c| tree.role(*c) == Role::Class).filter(outside);
     let names = classes.filter_map(|c| tree.child(c, Field::Name));
     names.map(|n| tree.text(n, text).to_string()).collect()
 }

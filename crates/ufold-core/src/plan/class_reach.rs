@@ -20,6 +20,10 @@ pub(crate) fn seen_from(
     let name = s.tree.child(class, Field::Name).map_or("", |n| s.str(n));
     let own = modules.name(home).ok_or("the class's file is no module")?;
     let mut reach = Reach::Near;
+    let top = top_class(&s.tree, class).unwrap_or(class);
+    if files.iter().any(|f| *f != home) && s.tree.parent(top) != Some(Tree::ROOT) {
+        return Err(format!("not all that is built of the project may have `{name}`"));
+    }
     for f in files.iter().filter(|f| **f != home) {
         let path = &project.facts[*f].path;
         let other = modules.name(*f).ok_or_else(|| format!("{path} is no module"))?;

@@ -97,7 +97,9 @@ pub fn refine(role: Role, field: Field, parent: Role, at: &Standing) -> (Role, F
         Role::Token if field == Field::Name => Role::MemberName,
         Role::Type if kind == "generic_name" && field == Field::Member => Role::MemberName,
         Role::Type if kind == "qualified_name" && matches!(parent, Role::ImportFrom) => Role::DottedName,
-        Role::Type if kind == "qualified_name" && parent == Role::Module => Role::Doc,
+        Role::Type if kind == "qualified_name" && at.around.is_some_and(|p| p.kind() == "namespace_declaration") => {
+            Role::Doc
+        }
         Role::BinaryOp => match operator() {
             "&&" | "||" | "??" => Role::BoolOp,
             "==" | "!=" | "<" | "<=" | ">" | ">=" => Role::Compare,

@@ -36,10 +36,12 @@ pub fn import_of_free(name: &str) -> Option<ImportRef> {
 }
 
 pub fn name_spaces(t: &Tree, text: &str) -> NameSpaces {
-    let top = || t.children(Tree::ROOT);
+    // a condition of the compiler may stand around all of them
+    let outside = |n: &NodeId| t.ancestor(*n, &[Role::Class, Role::Function]).is_none();
+    let all = |role: Role| t.ids().filter(move |n| t.role(*n) == role).filter(outside);
     let mut spaces = NameSpaces::default();
-    let said: Vec<NodeId> = top().filter(|n| t.role(*n) == Role::Doc).collect();
-    for n in top().filter(|n| t.role(*n) == Role::ImportFrom) {
+    let said: Vec<NodeId> = all(Role::Doc).collect();
+    for n in all(Role::ImportFrom) {
         let words = t.text(n, text).trim_end_matches(';').trim();
         let (words, for_all) = words.strip_prefix("global ").map_or((words, false), |w| (w.trim_start(), true));
         let Some(opened) = words.strip_prefix("using ").map(str::trim).filter(|o| !o.contains('=')) else { continue };
@@ -54,7 +56,8 @@ pub fn name_spaces(t: &Tree, text: &str) -> NameSpaces {
 
 /// The name space of all classes of a file.
 fn own_space(t: &Tree, text: &str, said: &[NodeId]) -> Option<String> {
-    let classes = || t.children(Tree::ROOT).filter(|n| matches!(t.role(*n), Role::Class | Role::TypeAlias));
+    let outside = |n: &NodeId| t.ancestor(*n, &[Role::Class, Role::Function]).is_none();
+    let classes = || t.ids().filter(|n| matches!(t.role(*n), Role::Class | Role::TypeAlias)).filter(outside);
     let [one] = said else { return said.is_empty().then(String::new) };
     if classes().any(|c| c < *one) {
         return None;

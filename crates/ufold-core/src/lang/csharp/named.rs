@@ -3,12 +3,15 @@
 //! A class of which files have parts, one beside another of its name, and attributes, which are written without their last
 //! word, are classes of which nothing is known. Fails to tell a property from the class of its name before a dot: unknown.
 
+use std::sync::Arc;
+
 use super::has_word;
 use super::library::LIBRARY;
 use super::types::{Home, Types};
 use crate::lang::MemberOf;
-use crate::names::{BindKind, Source, Space};
+use crate::names::{BindKind, BindingId, Source, Space};
 use crate::tree::{Field, NodeId, Role};
+use crate::types::Kind;
 
 impl Types<'_> {
     pub fn class_named(self, word: NodeId) -> MemberOf {
@@ -52,8 +55,8 @@ impl Types<'_> {
                 let own = class.filter(|_| s.names.binding(b).kind == BindKind::Class);
                 own.map_or(MemberOf::Other, |c| self.known(c))
             }
-            Some(_) if t.field(word) == Field::Object && (there().is_some() || s.names.in_module(name).is_some()) => {
-                MemberOf::Unknown
+            Some(b) if t.field(word) == Field::Object && (there().is_some() || s.names.in_module(name).is_some()) => {
+                self.of_its_name(word, b, there())
             }
             Some(_) => MemberOf::Other,
             None if !r.may_be_type() && !is_named_only(s, word) => MemberOf::Other,
@@ -67,6 +70,24 @@ impl Types<'_> {
                 (MemberOf::Other, None) if LIBRARY.any_class(name).is_some() => MemberOf::Other,
                 _ => MemberOf::Unknown,
             },
+        }
+    }
+
+    /// Before a dot, where a variable has the name of the class that is its type: what the class has without an object is
+    /// the class's.
+    fn of_its_name(self, word: NodeId, b: BindingId, there: Option<(Arc<Source>, NodeId)>) -> MemberOf {
+        let (s, t) = (self.s, &self.s.tree);
+        let typed = self.binding(b).is_some_and(|ty| match ty.kind() {
+            Kind::Named { name, .. } => name.rsplit('.').next() == Some(s.str(word)),
+            _ => false,
+        });
+        let member = t.parent(word).and_then(|p| t.child(p, Field::Member)).map(|m| s.str(m));
+        let (Some((h, c)), Some(member)) = (there.filter(|_| typed), member) else { return MemberOf::Unknown };
+        let declared = h.names.scope_of(c).and_then(|x| h.names.declared_as(x, Space::Values, member));
+        match declared {
+            Some(m) if super::classes::is_static(&h, m) => self.there(&h).known(c),
+            Some(_) => MemberOf::Other,
+            None => MemberOf::Unknown,
         }
     }
 
