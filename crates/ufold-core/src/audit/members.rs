@@ -150,20 +150,11 @@ impl Check<'_> {
         let static_home = self.home.lang.needs_no_object(self.home, self.definition);
         let plain = below.as_ref().is_some_and(|all| all.iter().all(Ancestor::extends_one));
         // where classes keep members to their own code, nothing of the object is kept by one of them
-        let kept = |c: &Ancestor, word: &str| {
-            let declared = class_tree::declarations(&c.source, c.node, word);
-            declared.into_iter().any(|d| c.source.lang.hides_member(&c.source, d))
-        };
-        let all = || {
-            below
-                .iter()
-                .flatten()
-                .cloned()
-                .chain(self.home_class().into_iter().flat_map(|b| ancestry::of(self.project, &b.source, b.node)))
-        };
-        let words =
-            t.ids().filter(|n| *n >= self.site.first && *n < t.end(self.site.last) && t.role(*n) == Role::MemberName);
-        let hides = |n: NodeId| o.lang.keeps_to_class() && all().any(|c| kept(&c, o.str(n)));
+        let home = self.home_class();
+        let above = home.map_or(Vec::new(), |b| ancestry::of(self.project, &b.source, b.node));
+        let words = (self.site.first.0..t.end(self.site.last).0).map(NodeId).filter(|n| t.role(*n) == Role::MemberName);
+        let all = || below.iter().flatten().chain(&above);
+        let hides = |n: NodeId| o.lang.keeps_to_class() && all().any(|c| c.hides(o.str(n)));
         let plain = plain && !words.into_iter().any(hides);
         !static_home && plain && (!o.lang.needs_types() || self.is_typed_alike(&below.unwrap_or_default()))
     }

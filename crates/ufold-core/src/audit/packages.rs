@@ -12,7 +12,7 @@ impl Check<'_> {
     /// Each class, constructor and member that the function names is open to all, or of the function's own package.
     pub(super) fn names_what_is_seen(&self) -> Opinion<()> {
         let h = self.home;
-        self.has_the_same_added()?;
+        self.sees_the_same()?;
         if !h.names.members_in_sight || self.in_one_package(self.old()) {
             return Ok(());
         }
@@ -31,7 +31,7 @@ impl Check<'_> {
 
     /// Members that other classes add come from the same ones as in the copy's file, and the words of what the function says
     /// of its types mean the same; but for what the language's own functions are.
-    fn has_the_same_added(&self) -> Opinion<()> {
+    fn sees_the_same(&self) -> Opinion<()> {
         let (o, h, p) = (self.old(), self.home, self.project);
         if h.name_spaces().is_none() || o.path == h.path {
             return Ok(());

@@ -184,8 +184,8 @@ impl Check<'_> {
                 list.into_iter().map(|a| Some((String::new(), self.type_of(h, a)?))).collect::<Option<Vec<_>>>()?;
             // what nobody takes may be of any type
             let for_effect = h.tree.parent(*call).is_some_and(|p| h.tree.role(p) == Role::ExprStmt);
-            let nothing = || Some(h.lang.no_result_type().to_string()).filter(|_| for_effect);
-            h.lang.function_type(&passed, &[nothing().or_else(|| self.type_of(o, *old))?])
+            let result = if for_effect { h.lang.no_result_type().to_string() } else { self.type_of(o, *old)? };
+            h.lang.function_type(&passed, &[result])
         };
         uses.len() == stood.len()
             && !uses.is_empty()

@@ -81,8 +81,7 @@ pub fn shared(tree: &Tree, text: &str, lang: &dyn Language) -> Vec<String> {
     if !lang.packages_share_names() && !lang.shares_by_loading() {
         return Vec::new();
     }
-    let outside = |c: &NodeId| tree.ancestor(*c, &[Role::Class, Role::Function]).is_none();
-    let classes = tree.ids().filter(|c| tree.role(*c) == Role::Class).filter(outside);
+    let classes = tree.ids().filter(|c| tree.role(*c) == Role::Class && tree.is_outermost(*c));
     let names = classes.filter_map(|c| tree.child(c, Field::Name));
     names.map(|n| tree.text(n, text).to_string()).collect()
 }

@@ -78,7 +78,7 @@ impl Ancestor {
     }
 
     /// One of the members of that name is seen by the class alone: it could be meant where those below mean another.
-    fn hides(&self, name: &str) -> bool {
+    pub(crate) fn hides(&self, name: &str) -> bool {
         self.members(name).into_iter().any(|m| self.source.lang.hides_member(&self.source, m))
     }
 

@@ -4,7 +4,7 @@
 use std::sync::Arc;
 
 use crate::index::Project;
-use crate::index::spaces::Seen;
+use crate::index::spaces::Meaning;
 use crate::names::{BindingId, ImportRef, Names, Source};
 use crate::tree::{Field, NodeId, Role};
 
@@ -33,9 +33,9 @@ impl Project<'_> {
             }
             if let Some(found) = self.sharing.seen(self.facts, source, name) {
                 return match found {
-                    Seen::In(file) => Entity::Member(file, name.rsplit('.').next().unwrap_or(name).to_string()),
-                    Seen::Outside(space) => Entity::Foreign(space, name.to_string()),
-                    Seen::Unknown => Entity::Unknown(file, name.to_string()),
+                    Meaning::In(file) => Entity::Member(file, name.rsplit('.').next().unwrap_or(name).to_string()),
+                    Meaning::Outside(space) => Entity::Foreign(space, name.to_string()),
+                    Meaning::Unknown => Entity::Unknown(file, name.to_string()),
                 };
             }
             if let Some(found) = self.loaded_with(source, file, name) {

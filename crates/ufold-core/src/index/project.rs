@@ -371,10 +371,6 @@ impl Project<'_> {
         if let Some(member) = import.member.as_ref().filter(|_| out.is_empty() && lang.packages_share_names()) {
             let folder = |p: &String| p.rsplit_once('/').map_or("", |(f, _)| f).to_string();
             out = paths.iter().filter_map(|p| self.sharing.in_folder(self.facts, &folder(p), member)).collect();
-            if lang.folders_share_names() {
-                let all = self.sharing.files_with(self.facts, lang, member);
-                out = if all.len() == 1 { all.to_vec() } else { Vec::new() };
-            }
         }
         out.dedup();
         out

@@ -24,7 +24,7 @@ pub(crate) struct Sharing {
 }
 
 /// What a class's name is to a file.
-pub(super) enum Seen {
+pub(super) enum Meaning {
     In(usize),
     /// Of none of the project's files: of this name space, or of one of all that the file sees.
     Outside(String),
@@ -77,13 +77,13 @@ impl Sharing {
     }
 
     /// What a name that nothing in its file binds is by the name spaces that the file sees; none where these tell nothing.
-    pub(super) fn seen(&self, facts: &[FileFacts], source: &Source, name: &str) -> Option<Seen> {
+    pub(super) fn seen(&self, facts: &[FileFacts], source: &Source, name: &str) -> Option<Meaning> {
         let lang = source.lang;
         let spaces = source.name_spaces()?;
         if let Some((path, class)) = name.rsplit_once('.') {
             let all = self.files_with(facts, lang, class);
             let mut all = all.iter().filter(|f| space_of(facts, **f).is_some_and(|s| is_said(s, path, spaces)));
-            return all.next().filter(|_| all.next().is_none()).map(|f| Seen::In(*f));
+            return all.next().filter(|_| all.next().is_none()).map(|f| Meaning::In(*f));
         }
         let all = self.files_with(facts, lang, name);
         if !name.starts_with(char::is_uppercase) {
@@ -92,21 +92,21 @@ impl Sharing {
         if let [only] = all
             && (spaces.own.is_none() || space_of(facts, *only).is_none())
         {
-            return Some(Seen::In(*only));
+            return Some(Meaning::In(*only));
         }
-        let Some(own) = &spaces.own else { return Some(Seen::Unknown).filter(|_| !all.is_empty()) };
+        let Some(own) = &spaces.own else { return Some(Meaning::Unknown).filter(|_| !all.is_empty()) };
         let opens = |space: &str| self.opens(facts, source, space);
         let seen = |f: &usize| space_of(facts, *f).is_none_or(|s| is_around(s, own) || opens(s));
         let seen: Vec<usize> = all.iter().copied().filter(seen).collect();
         let library = lang.library_space(name).filter(|l| opens(l) || is_around(l, own));
         Some(match seen.as_slice() {
-            [f] if library.is_none() => Seen::In(*f),
-            [f] if !spaces.is_nearer && space_of(facts, *f).is_some_and(|s| is_around(s, own)) => Seen::In(*f),
+            [f] if library.is_none() => Meaning::In(*f),
+            [f] if !spaces.is_nearer && space_of(facts, *f).is_some_and(|s| is_around(s, own)) => Meaning::In(*f),
             [] => {
                 let path = || first_of_path(facts, lang, own, name);
-                Seen::Outside(library.map(str::to_string).or_else(path).unwrap_or_else(|| of_all(own, spaces)))
+                Meaning::Outside(library.map(str::to_string).or_else(path).unwrap_or_else(|| of_all(own, spaces)))
             }
-            _ => Seen::Unknown,
+            _ => Meaning::Unknown,
         })
     }
 

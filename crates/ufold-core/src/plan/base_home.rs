@@ -104,11 +104,7 @@ pub(crate) fn of_objects(project: &Project, sites: &[Portion], files: &[usize]) 
     }
     let above = ancestry::of(project, &base.source, base.node);
     // one that a class keeps for itself is another one there
-    let kept = |c: &Ancestor, word: &str| {
-        let declared = crate::index::class_tree::declarations(&c.source, c.node, word);
-        declared.into_iter().any(|d| c.source.lang.hides_member(&c.source, d))
-    };
-    let keeps = |word: &str| lang.keeps_to_class() && above.iter().chain(below.iter().flatten()).any(|c| kept(c, word));
+    let keeps = |word: &str| lang.keeps_to_class() && above.iter().chain(below.iter().flatten()).any(|c| c.hides(word));
     let promised = ancestry::promises(project, &above);
     let has = |word: &str| above.iter().chain(&promised).any(|c| c.has_member(word)) && !keeps(word);
     let by_object = |x: &Portion| {

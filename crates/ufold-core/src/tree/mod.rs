@@ -139,6 +139,11 @@ impl Tree {
         out
     }
 
+    /// No class and no function is around a node.
+    pub fn is_outermost(&self, id: NodeId) -> bool {
+        self.ancestor(id, &[Role::Class, Role::Function]).is_none()
+    }
+
     pub fn ancestor(&self, id: NodeId, roles: &[Role]) -> Option<NodeId> {
         self.ancestors(id).find(|a| roles.contains(&self.role(*a)))
     }

@@ -59,9 +59,9 @@ pub fn class_word(source: &Source, class: NodeId) -> &str {
 /// A class that gives what it has to those that extend it, and of which the file has all.
 pub fn hands_down(source: &Source, class: NodeId) -> bool {
     let t = &source.tree;
-    let top = t.ancestor(class, &[Role::Class, Role::Function]).is_none();
     let says = |w: &str| super::has_word(source, class, w);
-    t.role(class) == Role::Class && class_word(source, class) == "class" && top && !says("partial") && !says("static")
+    let plain = t.role(class) == Role::Class && class_word(source, class) == "class" && t.is_outermost(class);
+    plain && !says("partial") && !says("static")
 }
 
 /// The declarations of a member.

@@ -8,7 +8,7 @@ use super::library::LIBRARY;
 use super::types::{Home, Types};
 use crate::lang::MemberOf;
 use crate::names::Space;
-use crate::tree::{Field, NodeId, Role, Tree};
+use crate::tree::{Field, NodeId, Role};
 use crate::types::{Kind, Ty};
 
 impl<'a> Types<'a> {
@@ -17,9 +17,11 @@ impl<'a> Types<'a> {
         let (s, t) = (self.s, &self.s.tree);
         let around = std::iter::once(class).chain(t.ancestors(class)).filter(|a| t.role(*a) == Role::Class);
         let mut names: Vec<&str> = around.filter_map(|c| t.child(c, Field::Name)).map(|n| s.str(n)).collect();
-        let spaces = t.children(Tree::ROOT).filter(|n| t.role(*n) == Role::Doc && *n < class);
-        let space = spaces.last().map_or("", |n| s.str(n).trim_start_matches("namespace").trim_end_matches(';').trim());
-        names.push(space);
+        // of several the last one before it
+        let before = || t.ids().take_while(|n| *n < class).filter(|n| t.role(*n) == Role::Doc && t.is_outermost(*n));
+        let last =
+            || before().last().map_or("", |n| s.str(n).trim_start_matches("namespace").trim_end_matches(';').trim());
+        names.push(s.name_spaces().and_then(|x| x.own.as_deref()).unwrap_or_else(last));
         names.reverse();
         Ty::named(&names.join("."), Vec::new())
     }

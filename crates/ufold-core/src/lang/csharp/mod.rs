@@ -526,9 +526,6 @@ impl Modules for CSharp {
     fn packages_share_names(&self) -> bool {
         true
     }
-    fn folders_share_names(&self) -> bool {
-        true
-    }
     fn name_spaces(&self, tree: &Tree, text: &str) -> Option<NameSpaces> {
         Some(modules::name_spaces(tree, text))
     }
@@ -549,9 +546,6 @@ impl Modules for CSharp {
     }
     fn following(&self, tree: &Tree, text: &str) -> Following {
         Following { asking: classes::asking(tree, text), ..Following::default() }
-    }
-    fn import_of_free(&self, _from: &ModuleName, name: &str) -> Option<ImportRef> {
-        modules::import_of_free(name)
     }
     fn wildcards_hide_builtins(&self) -> bool {
         false

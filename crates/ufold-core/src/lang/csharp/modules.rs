@@ -6,7 +6,7 @@
 
 use super::library::LIBRARY;
 use crate::lang::{ModuleName, NameSpaces};
-use crate::names::{ImportRef, Source};
+use crate::names::Source;
 use crate::tree::{Field, NodeId, Role, Tree};
 
 /// Ends of the names of files that say what is built together.
@@ -29,16 +29,9 @@ pub fn module_name(path: &str, exists: &dyn Fn(&str) -> bool) -> Option<ModuleNa
     }
 }
 
-/// What nothing in a file binds may be a class of another one.
-pub fn import_of_free(name: &str) -> Option<ImportRef> {
-    let class = name.starts_with(char::is_uppercase) && name.chars().all(|c| c.is_alphanumeric() || c == '_');
-    class.then(|| ImportRef { level: 0, module: String::new(), member: Some(name.to_string()), wildcard: false })
-}
-
 pub fn name_spaces(t: &Tree, text: &str) -> NameSpaces {
     // a condition of the compiler may stand around all of them
-    let outside = |n: &NodeId| t.ancestor(*n, &[Role::Class, Role::Function]).is_none();
-    let all = |role: Role| t.ids().filter(move |n| t.role(*n) == role).filter(outside);
+    let all = |role: Role| t.ids().filter(move |n| t.role(*n) == role && t.is_outermost(*n));
     let mut spaces = NameSpaces::default();
     let said: Vec<NodeId> = all(Role::Doc).collect();
     for n in all(Role::ImportFrom) {
@@ -56,8 +49,8 @@ pub fn name_spaces(t: &Tree, text: &str) -> NameSpaces {
 
 /// The name space of all classes of a file.
 fn own_space(t: &Tree, text: &str, said: &[NodeId]) -> Option<String> {
-    let outside = |n: &NodeId| t.ancestor(*n, &[Role::Class, Role::Function]).is_none();
-    let classes = || t.ids().filter(|n| matches!(t.role(*n), Role::Class | Role::TypeAlias)).filter(outside);
+    let class = |n: &NodeId| matches!(t.role(*n), Role::Class | Role::TypeAlias) && t.is_outermost(*n);
+    let classes = || t.ids().filter(class);
     let [one] = said else { return said.is_empty().then(String::new) };
     if classes().any(|c| c < *one) {
         return None;
@@ -93,4 +86,57 @@ fn added_members(t: &Tree, text: &str) -> Vec<String> {
         first.is_some_and(|p| t.text(p, text).starts_with("this "))
     };
     t.ids().filter(adds).filter_map(|f| t.child(f, Field::Name)).map(|n| t.text(n, text).to_string()).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::{module_name, name_spaces};
+    use crate::lang;
+    use crate::tree::parse;
+
+    fn spaces(text: &str) -> crate::lang::NameSpaces {
+        let tree = parse(text, lang::by_name("csharp").expect("the language")).expect("parses");
+        name_spaces(&tree, text)
+    }
+
+    #[test]
+    fn name_spaces_are_what_all_classes_of_a_file_stand_in() {
+        for (text, own) in [
+            ("class A { }", Some("")),
+            ("namespace Port.Sea;\nclass A { }", Some("Port.Sea")),
+            ("namespace Port.Sea { class A { } }", Some("Port.Sea")),
+            ("namespace Port { class A { } } // }\n", Some("Port")),
+            ("#if !SMALL\nusing System;\nnamespace Port.Sea\n{\n    class A { }\n}\n#endif\n", Some("Port.Sea")),
+            ("namespace Port { } class A { } // }\n", None),
+            ("class A { } namespace Port { class B { } }", None),
+            ("namespace Port { class A { } } namespace Sea { class B { } }", None),
+        ] {
+            assert_eq!(spaces(text).own.as_deref(), own, "{text}");
+        }
+    }
+
+    #[test]
+    fn files_open_name_spaces_for_themselves_and_for_all() {
+        let s = spaces("global using Port;\nusing System;\nusing W = Port.Ship;\nusing static Port.Fees;\nclass A { }");
+        assert_eq!(s.opened, ["Port", "System", "static Port.Fees"]);
+        assert_eq!((s.for_all, s.is_nearer), (vec!["Port".to_string()], false));
+        assert!(spaces("namespace Port { using System; class A { } }").is_nearer);
+        let adds = spaces(
+            "static class A { static int Rate(this int n, int k) { return n; } static int Fee(int n) { return n; } }",
+        );
+        assert_eq!(adds.added, ["Rate"]);
+    }
+
+    #[test]
+    fn what_is_built_together_stands_below_a_project_file() {
+        let exists = |p: &str| ["port/*.csproj", "port/game/*.asmdef"].contains(&p);
+        let base = |path: &str| module_name(path, &exists).map(|m| (m.base, m.in_package));
+        let some = |base: &str, said| Some((base.to_string(), said));
+        assert_eq!(base("port/sea/A.cs"), some("port", true));
+        assert_eq!(base("port/game/deep/A.cs"), some("port/game", true));
+        assert_eq!(base("tools/A.cs"), some("", false));
+        assert_eq!(base("A.py"), None);
+        let root = |p: &str| p == "/*.csproj";
+        assert_eq!(module_name("a/A.cs", &root).map(|m| (m.base, m.in_package)), some("", true));
+    }
 }

@@ -39,10 +39,6 @@ pub trait Modules: Syntax {
     fn packages_share_names(&self) -> bool {
         false
     }
-    /// Files of all folders do so: where a class stands says nothing of who sees it.
-    fn folders_share_names(&self) -> bool {
-        false
-    }
     /// What a file says of name spaces, where these and not folders tell who sees a class.
     fn name_spaces(&self, _tree: &Tree, _text: &str) -> Option<NameSpaces> {
         None
